@@ -1,0 +1,6 @@
+//! One file per command.
+
+pub(crate) mod check;
+pub(crate) mod demo;
+pub(crate) mod diff;
+pub(crate) mod render;

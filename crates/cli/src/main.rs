@@ -1,0 +1,51 @@
+//! The `bathygram` program: arguments, one file per command, exit codes.
+
+mod commands;
+mod outcome;
+mod session;
+
+use clap::{Parser, Subcommand};
+use outcome::Outcome;
+use std::process::ExitCode;
+
+/// Diagrams from text: sequence, class, flow and architecture pictures, versioned beside the code.
+#[derive(Parser)]
+#[command(name = "bathygram", version, about, long_about = None, arg_required_else_help = true,
+    after_help = "Begin with:  bathygram demo")]
+struct Arguments {
+    #[command(subcommand)]
+    command: Command,
+    /// Say only what went wrong
+    #[arg(short, long, global = true)]
+    quiet: bool,
+    /// Say more about what is done
+    #[arg(short, long, global = true)]
+    verbose: bool,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    Demo(commands::demo::Arguments),
+    Render(commands::render::Arguments),
+    Check(commands::check::Arguments),
+    Diff(commands::diff::Arguments),
+}
+
+fn main() -> ExitCode {
+    let arguments = Arguments::parse();
+    let voice = session::Voice::new(arguments.quiet, arguments.verbose);
+    let outcome = match &arguments.command {
+        Command::Demo(a) => commands::demo::run(a, voice),
+        Command::Render(a) => commands::render::run(a, voice),
+        Command::Check(a) => commands::check::run(a, voice),
+        Command::Diff(a) => commands::diff::run(a, voice),
+    };
+    match outcome {
+        Ok(Outcome::Done) => ExitCode::SUCCESS,
+        Ok(Outcome::Denied) => ExitCode::from(1),
+        Err(failure) => {
+            voice.failure(&failure);
+            ExitCode::from(failure.status())
+        }
+    }
+}

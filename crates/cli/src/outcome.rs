@@ -1,0 +1,39 @@
+//! How a command ends. Status: 0 done, 1 the input has mistakes or a check is denied, 2 called
+//! wrongly, 3 something outside failed.
+
+/// A command that ran.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Outcome {
+    /// Everything was as it should be.
+    Done,
+    /// The input has mistakes, or a check is denied.
+    Denied,
+}
+
+/// A command that could not run.
+#[derive(Debug)]
+pub(crate) enum Failure {
+    /// It was called wrongly.
+    Usage(String),
+    /// Something outside failed.
+    Outside(anyhow::Error),
+}
+
+impl Failure {
+    /// The exit status.
+    pub(crate) fn status(&self) -> u8 {
+        match self {
+            Failure::Usage(_) => 2,
+            Failure::Outside(_) => 3,
+        }
+    }
+}
+
+impl<E: Into<anyhow::Error>> From<E> for Failure {
+    fn from(error: E) -> Self {
+        Failure::Outside(error.into())
+    }
+}
+
+/// What commands return.
+pub(crate) type Result<T = Outcome> = std::result::Result<T, Failure>;

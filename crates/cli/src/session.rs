@@ -1,0 +1,121 @@
+//! What commands share: the voice of the program, and sources that are read.
+
+use crate::outcome::{Failure, Result};
+use bathygram_core::pipeline::{self, Reading};
+use bathygram_core::source::Source;
+use bathygram_host::{Colours, Printed, Project, print, read_source};
+use std::io::{IsTerminal, Write};
+use std::path::{Path, PathBuf};
+
+/// How much the program says, and whether in colours.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Voice {
+    quiet: bool,
+    verbose: bool,
+    colours: Colours,
+}
+
+impl Voice {
+    /// A voice from the arguments; colours only on a terminal, and never with `NO_COLOR`.
+    pub(crate) fn new(quiet: bool, verbose: bool) -> Self {
+        let wanted = std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty());
+        let colours = if wanted && std::io::stderr().is_terminal() { Colours::On } else { Colours::Off };
+        Self { quiet, verbose, colours }
+    }
+
+    /// Says something in passing, to standard error.
+    pub(crate) fn say(self, message: &str) {
+        if !self.quiet {
+            // A closed standard error is no reason to fail.
+            let _ = writeln!(std::io::stderr(), "{message}");
+        }
+    }
+
+    /// Says something that only the curious want to hear.
+    pub(crate) fn detail(self, message: &str) {
+        if self.verbose {
+            self.say(message);
+        }
+    }
+
+    /// Says why a command could not run.
+    pub(crate) fn failure(self, failure: &Failure) {
+        let message = match failure {
+            Failure::Usage(message) => message.clone(),
+            Failure::Outside(error) => format!("{error:#}"),
+        };
+        let _ = writeln!(std::io::stderr(), "error: {message}");
+    }
+
+    /// Prints the findings in a file to standard error.
+    pub(crate) fn findings(self, reading: &Reading) -> Printed {
+        let (text, printed) = print(&reading.source, &reading.diagnostics, self.colours);
+        let _ = write!(std::io::stderr(), "{text}");
+        printed
+    }
+
+    /// Whether progress is shown.
+    pub(crate) fn shows_progress(self) -> bool {
+        !self.quiet && std::io::stderr().is_terminal()
+    }
+}
+
+/// Prints a result to standard output; a reader that has seen enough ends the program quietly.
+///
+/// # Errors
+/// If standard output cannot be written.
+pub(crate) fn answer(text: &str) -> Result<()> {
+    answer_bytes(text.as_bytes())
+}
+
+/// The project around the working folder.
+///
+/// # Errors
+/// If its config has a mistake.
+pub(crate) fn project() -> Result<Project> {
+    let folder = std::env::current_dir()?;
+    Ok(Project::find(&folder)?)
+}
+
+/// The sources that a command is about: the files named, or all of the project.
+pub(crate) fn sources(project: &Project, files: &[PathBuf]) -> Vec<PathBuf> {
+    if files.is_empty() { project.sources() } else { files.to_vec() }
+}
+
+/// Reads one source.
+///
+/// # Errors
+/// If it cannot be read.
+pub(crate) fn open(project: &Project, path: &Path) -> Result<Reading> {
+    let text = read_source(path)?;
+    let name = if path == Path::new("-") { "stdin.bathy".to_owned() } else { project.shown(path) };
+    Ok(read_text(&name, text))
+}
+
+/// Reads a text under a name.
+pub(crate) fn read_text(name: &str, text: String) -> Reading {
+    let stem = Path::new(name).file_stem().map_or_else(|| "diagram".into(), |s| s.to_string_lossy().into_owned());
+    pipeline::read(Source::new(name, text), &stem)
+}
+
+/// "1 error, 2 warnings".
+pub(crate) fn counted(printed: Printed) -> String {
+    let count = |n: usize, word: &str| format!("{n} {word}{}", if n == 1 { "" } else { "s" });
+    match (printed.errors, printed.warnings) {
+        (0, w) => count(w, "warning"),
+        (e, 0) => count(e, "error"),
+        (e, w) => format!("{}, {}", count(e, "error"), count(w, "warning")),
+    }
+}
+
+/// Writes bytes to standard output.
+///
+/// # Errors
+/// If standard output cannot be written.
+pub(crate) fn answer_bytes(bytes: &[u8]) -> Result<()> {
+    let mut out = std::io::stdout().lock();
+    match out.write_all(bytes).and_then(|()| out.flush()) {
+        Err(e) if e.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
+        other => Ok(other?),
+    }
+}

@@ -1,0 +1,429 @@
+//! The catalogue of messages: every sentence the program says about a text, in one place, so that
+//! wording is reviewed together. One variant a message; [`Message::into_parts`] is the whole list.
+
+use super::{Severity, nearest};
+use crate::syntax::vocabulary::{ARCHITECTURE, CLASSES, FLOW, SEQUENCE};
+
+/// The stable code of a rule.
+pub type Code = &'static str;
+
+/// A message with what it needs to be said.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[allow(missing_docs, reason = "the sentences below document each variant")]
+pub enum Message {
+    UnclosedText { mark: &'static str },
+    UnevenIndent { found: usize, expected: usize },
+    IndentedBlock,
+    TooDeep { limit: usize },
+    TooManyElements { limit: usize },
+    TextExpected { after: String, found: String },
+    NameExpected { after: String, found: String },
+    Expected { what: &'static str, after: &'static str },
+    BadRange,
+    UnclosedTraits,
+    Leftover { found: String, known: Vec<&'static str> },
+    EmptyFile,
+    UnknownBlock { word: String, suggestion: Option<String> },
+    NotYet { word: String },
+    UnknownWord { word: String, block: &'static str, suggestion: Option<String> },
+    UnknownVerb { word: String, block: &'static str, verbs: &'static [&'static str] },
+    UnknownName { name: String, suggestion: Option<String> },
+    AmbiguousName { name: String, candidates: Vec<String> },
+    DeclaredTwice { name: String, line: u32 },
+    NameTaken { name: String },
+    BadPictureName { name: String },
+    UnknownTrait { word: String, suggestion: Option<String> },
+    UnknownColour { word: String, suggestion: Option<String> },
+    BadValue { word: String, of: &'static str, values: &'static str },
+    PropertyOfNothing { word: &'static str },
+    RemarkNeedsPlace,
+    SubjectMissing { verb: String },
+    NoBody { what: &'static str },
+    OnlyInside { word: &'static str, place: &'static str },
+    NeverNeedsUses,
+    LookNeedsColon,
+    RuleOfNothing { selector: String },
+    TagOfNothing { tag: String },
+    SheetOfArchitecture { kind: &'static str },
+    BadMultiplicity { low: String, high: String },
+    GroupHoldsParties,
+    EmptyPart,
+    WithoutOpening { word: &'static str, before: &'static str },
+    NobodyToAnswer,
+    ReplyWithoutCall { verb: &'static str },
+    TwoReplies,
+    LaneHoldsNoLines,
+    NotAPlace { name: String, kind: &'static str },
+    OneStepALine,
+    StepHoldsNoLines,
+    DecideHoldsBranches,
+    BranchOrder { word: &'static str, first: bool },
+    OneArmedDecision { branches: usize },
+    NothingFlowsHere,
+}
+
+type Parts = (Code, Severity, String, Option<String>);
+
+impl Message {
+    /// Code, severity, sentence, and what to write instead.
+    pub fn into_parts(self) -> Parts {
+        match self {
+            Message::UnclosedText { .. }
+            | Message::UnevenIndent { .. }
+            | Message::IndentedBlock
+            | Message::TooDeep { .. }
+            | Message::TooManyElements { .. }
+            | Message::TextExpected { .. }
+            | Message::NameExpected { .. }
+            | Message::Expected { .. }
+            | Message::BadRange
+            | Message::UnclosedTraits
+            | Message::Leftover { .. }
+            | Message::EmptyFile => self.of_form(),
+            Message::UnknownBlock { .. }
+            | Message::NotYet { .. }
+            | Message::UnknownWord { .. }
+            | Message::UnknownVerb { .. }
+            | Message::UnknownName { .. }
+            | Message::AmbiguousName { .. }
+            | Message::DeclaredTwice { .. }
+            | Message::NameTaken { .. }
+            | Message::BadPictureName { .. }
+            | Message::UnknownTrait { .. }
+            | Message::UnknownColour { .. }
+            | Message::BadValue { .. } => self.of_words(),
+            _ => self.of_meaning(),
+        }
+    }
+
+    /// Mistakes of form: quotes, indentation, brackets.
+    fn of_form(self) -> Parts {
+        match self {
+            Message::UnclosedText { mark } => error(
+                "unclosed-text",
+                format!("this text is opened by {mark} and never closed"),
+                format!("write {mark} where it ends"),
+            ),
+            Message::UnevenIndent { found, expected } => error(
+                "uneven-indent",
+                format!("this line is indented by {found}, which matches no line above it"),
+                format!("indent it by {expected}, like its neighbours, or by two more than the line it belongs to"),
+            ),
+            Message::IndentedBlock => {
+                error("indented-block", "a file begins in the first column".into(), "remove the spaces in front")
+            }
+            Message::TooDeep { limit } => error(
+                "too-deep",
+                format!("lines are nested more than {limit} deep here"),
+                "divide the diagram into several",
+            ),
+            Message::TooManyElements { limit } => error(
+                "too-many-elements",
+                format!("a diagram holds at most {limit} elements"),
+                "divide the diagram into several",
+            ),
+            Message::TextExpected { after, found } => error(
+                "text-expected",
+                if found.is_empty() {
+                    format!("a text in quotes is missing after `{after}`")
+                } else {
+                    format!("`{after}` is followed by a text in quotes, not by `{found}`")
+                },
+                format!("write `{after} \"…\"`"),
+            ),
+            Message::NameExpected { after, found } => error(
+                "name-expected",
+                if found.is_empty() {
+                    format!("a name is missing after `{after}`")
+                } else if after.is_empty() {
+                    format!("a name is expected here, not `{found}`")
+                } else {
+                    format!("`{after}` is followed by a name, not by `{found}`")
+                },
+                "names are letters, digits, `_` and `-`; any other name goes in `backquotes`",
+            ),
+            Message::Expected { what, after } => {
+                error("word-expected", format!("`{what}` is missing after {after}"), format!("write `{what}` here"))
+            }
+            Message::BadRange => error(
+                "bad-range",
+                "a range goes from a lower to a higher figure of the same name".into(),
+                "write it like `lamp1..lamp4`",
+            ),
+            Message::UnclosedTraits => error(
+                "unclosed-traits",
+                "this bracket is opened and never closed".into(),
+                "write `)` after the last trait",
+            ),
+            Message::Leftover { found, known } => leftover(&found, &known),
+            _ => error(
+                "empty-file",
+                "this file says nothing".into(),
+                "begin with a block, such as `sequence name \"Title\"`, `classes`, `flow` or `architecture`",
+            ),
+        }
+    }
+
+    /// Words and names that are not known.
+    fn of_words(self) -> Parts {
+        match self {
+            Message::UnknownBlock { word, suggestion } => (
+                "unknown-block",
+                Severity::Error,
+                format!("no kind of block is called `{word}`"),
+                Some(suggestion.map_or_else(
+                    || "a file holds `sequence`, `classes`, `flow`, `architecture`, `sheet` and `look` blocks".into(),
+                    meant,
+                )),
+            ),
+            Message::NotYet { word } => error(
+                "not-yet",
+                format!("`{word}` belongs to the language, but this version cannot read it yet"),
+                "remove it for now",
+            ),
+            Message::UnknownWord { word, block, suggestion } => (
+                "unknown-word",
+                Severity::Error,
+                format!("`{word}` means nothing at the start of a line in this {block}"),
+                suggestion.map(|s| {
+                    if crate::syntax::vocabulary::ours(&word).is_some() {
+                        format!("here that is written `{s}`")
+                    } else {
+                        meant(s)
+                    }
+                }),
+            ),
+            Message::UnknownVerb { word, block, verbs } => (
+                "unknown-verb",
+                Severity::Error,
+                format!("`{word}` is no verb of a {block}"),
+                Some(verb_help(&word, verbs)),
+            ),
+            Message::UnknownName { name, suggestion } => {
+                ("unknown-name", Severity::Error, format!("no element `{name}`"), suggestion.map(meant))
+            }
+            Message::AmbiguousName { name, candidates } => error(
+                "ambiguous-name",
+                format!("`{name}` may mean any of {}", list(&candidates)),
+                "write the path of the one that is meant",
+            ),
+            Message::DeclaredTwice { name, line } => error(
+                "declared-twice",
+                format!("`{name}` is declared in line {line} already"),
+                "give one of them another name",
+            ),
+            Message::NameTaken { name } => error(
+                "name-taken",
+                format!("another block of this file is called `{name}`, so their pictures would be one file"),
+                "give this block a name of its own",
+            ),
+            Message::BadPictureName { name } => error(
+                "bad-picture-name",
+                format!("`{name}` cannot name a picture file"),
+                "use letters, digits, `_` and `-`",
+            ),
+            Message::UnknownTrait { word, suggestion } => {
+                ("unknown-trait", Severity::Error, format!("no trait is called `{word}`"), suggestion.map(meant))
+            }
+            Message::UnknownColour { word, suggestion } => (
+                "unknown-colour",
+                Severity::Error,
+                format!("no colour is called `{word}`"),
+                Some(suggestion.map_or_else(
+                    || {
+                        "colours are coral, ochre, sand, kelp, lagoon, azure, heather, shell, basalt, or `#rrggbb`"
+                            .into()
+                    },
+                    meant,
+                )),
+            ),
+            Message::BadValue { word, of, values } => error(
+                "bad-value",
+                if word.is_empty() {
+                    format!("`{of}` needs a value")
+                } else {
+                    format!("`{word}` is no value of `{of}`")
+                },
+                format!("write {values}"),
+            ),
+            other => other.of_meaning(),
+        }
+    }
+
+    /// Lines that are well formed, but in a place where they mean nothing.
+    fn of_meaning(self) -> Parts {
+        match self {
+            Message::PropertyOfNothing { word } => error(
+                "property-of-nothing",
+                format!("`{word}` belongs to an element, and there is none above it"),
+                "indent it under its element",
+            ),
+            Message::RemarkNeedsPlace => error(
+                "remark-place",
+                "a remark needs a place".into(),
+                "write `remark on NAME \"…\"` or `remark across a, b \"…\"`",
+            ),
+            Message::SubjectMissing { verb } => error(
+                "subject-missing",
+                format!("nobody is said to do this: a line that starts with `{verb}` belongs under its subject"),
+                format!("write the name before it, `NAME {verb} …`, or indent it under a line that has a receiver"),
+            ),
+            Message::NoBody { what } => {
+                error("no-body", format!("{what} has nothing indented under it"), "move this line to the left")
+            }
+            Message::OnlyInside { word, place } => {
+                error("only-inside", format!("`{word}` stands inside {place} only"), "indent it under one")
+            }
+            Message::NeverNeedsUses => {
+                error("never-uses", "`never` is followed by `uses` here".into(), "write `never uses NAME`")
+            }
+            Message::LookNeedsColon => error(
+                "look-rule",
+                "a rule of a look is a name, a kind, a verb or `tag NAME`, then a colon, then traits".into(),
+                "write it like `tag critical: line coral thick`",
+            ),
+            Message::RuleOfNothing { selector } => warning(
+                "rule-of-nothing",
+                format!("nothing in this file is called `{selector}`, so this rule changes nothing"),
+                None,
+            ),
+            Message::TagOfNothing { tag } => warning("tag-of-nothing", format!("no element has the tag `{tag}`"), None),
+            Message::SheetOfArchitecture { kind } => error(
+                "sheet-of",
+                format!("this version draws sheets of an architecture, not of a {kind}"),
+                "remove this sheet for now",
+            ),
+            Message::BadMultiplicity { low, high } => error(
+                "bad-multiplicity",
+                format!("the multiplicity {low}..{high} has its bounds the wrong way round"),
+                format!("write {high}..{low}"),
+            ),
+            Message::GroupHoldsParties => error(
+                "group-holds-parties",
+                "a group of a sequence holds parties only".into(),
+                "move this line out of the group",
+            ),
+            Message::LaneHoldsNoLines => error(
+                "lane-holds-no-lines",
+                "steps are put into a lane by `in NAME`, not by indentation".into(),
+                "write `in NAME` on a line of its own before them, or at the end of a step",
+            ),
+            Message::NotAPlace { name, kind } => error(
+                "not-a-place",
+                format!("`{name}` is a {kind}; only a lane or a group holds steps"),
+                "name a lane or a group",
+            ),
+            other => other.of_order(),
+        }
+    }
+
+    /// Fragments, branches and replies that lack their other half.
+    fn of_order(self) -> Parts {
+        match self {
+            Message::EmptyPart => {
+                error("empty-part", "nothing happens in this part".into(), "indent under it what happens, or remove it")
+            }
+            Message::WithoutOpening { word, before } => error(
+                "without-opening",
+                format!("`{word}` continues a `{before}`, and there is none right above it"),
+                format!("write `{before}` first"),
+            ),
+            Message::NobodyToAnswer => {
+                error("nobody-to-answer", "there is no caller to answer here".into(), "name one: `a answers b \"…\"`")
+            }
+            Message::ReplyWithoutCall { verb } => error(
+                "reply-without-call",
+                format!("`{verb}` gets no reply, so `returning` has no place here"),
+                "use `calls`, or remove it",
+            ),
+            Message::TwoReplies => error(
+                "two-replies",
+                "this message has `returning` and is answered in its body too".into(),
+                "keep one of the two",
+            ),
+            Message::OneStepALine => {
+                error("one-step-a-line", "a line of a flow is one step".into(), "write a line for each")
+            }
+            Message::StepHoldsNoLines => error(
+                "step-holds-no-lines",
+                "a step holds properties, `remark` and `aside` only".into(),
+                "move this line to the left",
+            ),
+            Message::DecideHoldsBranches => error(
+                "decide-holds-branches",
+                "a decision holds branches: `when \"…\"`, then `or \"…\"` or `otherwise`".into(),
+                "indent this line under a branch",
+            ),
+            Message::BranchOrder { word, first } => error(
+                "branch-order",
+                if first {
+                    format!("the first branch of a decision is `when \"…\"`, not `{word}`")
+                } else {
+                    "further branches of a decision are `or \"…\"` or `otherwise`".into()
+                },
+                if first { "write `when`" } else { "write `or`" },
+            ),
+            Message::OneArmedDecision { branches } => warning(
+                "one-armed-decision",
+                if branches == 0 {
+                    "this decision has no branch".into()
+                } else {
+                    "this decision has one branch: it does not say what happens otherwise".into()
+                },
+                Some("add `or \"…\"` or `otherwise`"),
+            ),
+            _ => warning(
+                "nothing-flows-here",
+                "nothing flows into this `go`: the line above it ends the flow".into(),
+                Some("remove it, or move it"),
+            ),
+        }
+    }
+}
+
+fn error(code: Code, message: String, help: impl Into<String>) -> Parts {
+    (code, Severity::Error, message, Some(help.into()))
+}
+
+fn warning(code: Code, message: String, help: Option<&str>) -> Parts {
+    (code, Severity::Warning, message, help.map(str::to_owned))
+}
+
+fn meant(suggestion: String) -> String {
+    format!("did you mean `{suggestion}`?")
+}
+
+fn list(names: &[String]) -> String {
+    let quoted: Vec<String> = names.iter().take(6).map(|n| format!("`{n}`")).collect();
+    let more = if names.len() > 6 { format!(" and {} more", names.len() - 6) } else { String::new() };
+    quoted.join(", ") + &more
+}
+
+fn verb_help(word: &str, verbs: &[&'static str]) -> String {
+    if let Some(suggestion) = nearest(word, verbs.iter().copied()) {
+        return meant(suggestion.to_owned());
+    }
+    let blocks = [&SEQUENCE, &CLASSES, &FLOW, &ARCHITECTURE];
+    let elsewhere: Vec<String> =
+        blocks.iter().filter(|v| v.verbs.contains(&word)).map(|v| format!("`{}`", v.block)).collect();
+    let here: Vec<String> = verbs.iter().map(|v| format!("`{v}`")).collect();
+    let place =
+        if elsewhere.is_empty() { String::new() } else { format!("it belongs to {}; ", elsewhere.join(" and ")) };
+    format!("{place}the verbs here are {}", here.join(", "))
+}
+
+fn leftover(found: &str, known: &[&'static str]) -> Parts {
+    let message = format!("`{found}` was not expected here");
+    let help = match nearest(found, known.iter().copied()) {
+        Some(suggestion) => Some(meant(suggestion.to_owned())),
+        None if found.starts_with(['-', '<', '=', '>']) => {
+            Some("relations are written with a verb, such as `a uses b`, not with an arrow".to_owned())
+        }
+        None if known.is_empty() => Some("the line ends with the label and traits in round brackets".to_owned()),
+        None => {
+            let words: Vec<String> = known.iter().map(|w| format!("`{w}`")).collect();
+            Some(format!("after the label come {} and traits in round brackets", words.join(", ")))
+        }
+    };
+    ("leftover", Severity::Error, message, help)
+}

@@ -1,0 +1,106 @@
+//! Points, sizes and rectangles, in px; x to the right, y down. Small on purpose.
+
+mod path;
+
+pub use path::{Cmd, Path, distance};
+
+/// A point.
+#[derive(Clone, Copy, Debug, PartialEq, Default)]
+pub struct Point {
+    /// To the right.
+    pub x: f64,
+    /// Down.
+    pub y: f64,
+}
+
+/// A point from its coordinates.
+pub fn pt(x: f64, y: f64) -> Point {
+    Point { x, y }
+}
+
+/// Width and height.
+#[derive(Clone, Copy, Debug, PartialEq, Default)]
+pub struct Size {
+    /// Width.
+    pub w: f64,
+    /// Height.
+    pub h: f64,
+}
+
+impl Size {
+    /// A size from width and height.
+    pub fn new(w: f64, h: f64) -> Self {
+        Self { w, h }
+    }
+
+    /// Width and height exchanged.
+    pub fn transposed(self) -> Self {
+        Self { w: self.h, h: self.w }
+    }
+}
+
+/// An upright rectangle.
+#[derive(Clone, Copy, Debug, PartialEq, Default)]
+pub struct Rect {
+    /// Left edge.
+    pub x: f64,
+    /// Top edge.
+    pub y: f64,
+    /// Width.
+    pub w: f64,
+    /// Height.
+    pub h: f64,
+}
+
+impl Rect {
+    /// A rectangle from its left top corner and its size.
+    pub fn new(x: f64, y: f64, w: f64, h: f64) -> Self {
+        Self { x, y, w, h }
+    }
+
+    /// A rectangle of a size around its middle.
+    pub fn around(middle: Point, size: Size) -> Self {
+        Self::new(middle.x - size.w / 2.0, middle.y - size.h / 2.0, size.w, size.h)
+    }
+
+    /// Right edge.
+    pub fn right(self) -> f64 {
+        self.x + self.w
+    }
+
+    /// Bottom edge.
+    pub fn bottom(self) -> f64 {
+        self.y + self.h
+    }
+
+    /// The middle.
+    pub fn middle(self) -> Point {
+        pt(self.x + self.w / 2.0, self.y + self.h / 2.0)
+    }
+
+    /// The smallest rectangle that holds both.
+    pub fn union(self, other: Rect) -> Rect {
+        let (x, y) = (self.x.min(other.x), self.y.min(other.y));
+        Rect::new(x, y, self.right().max(other.right()) - x, self.bottom().max(other.bottom()) - y)
+    }
+
+    /// Grown by `by` on all sides.
+    pub fn grown(self, by: f64) -> Rect {
+        Rect::new(self.x - by, self.y - by, self.w + 2.0 * by, self.h + 2.0 * by)
+    }
+
+    /// Whether the insides of the two meet.
+    pub fn meets(self, other: Rect) -> bool {
+        self.x < other.right() && other.x < self.right() && self.y < other.bottom() && other.y < self.bottom()
+    }
+
+    /// Moved.
+    pub fn moved(self, dx: f64, dy: f64) -> Rect {
+        Rect::new(self.x + dx, self.y + dy, self.w, self.h)
+    }
+}
+
+/// The next multiple of four at or above `value`: sizes keep to it.
+pub fn up4(value: f64) -> f64 {
+    (value / 4.0).ceil() * 4.0
+}

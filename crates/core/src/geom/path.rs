@@ -1,0 +1,135 @@
+//! Outlines made of lines and cubic curves, in absolute px.
+
+use super::{Point, Rect, pt};
+
+/// One command of a path.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Cmd {
+    /// Begins a stretch.
+    Move(Point),
+    /// A straight line.
+    Line(Point),
+    /// A cubic Bézier curve: two control points and the end.
+    Curve(Point, Point, Point),
+    /// Back to where the stretch began.
+    Close,
+}
+
+/// An outline or a line.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub struct Path(pub Vec<Cmd>);
+
+/// Control points of a quarter circle lie this far out, as a part of the radius.
+const QUARTER: f64 = 0.552_284_75;
+
+impl Path {
+    /// A line through points.
+    pub fn line(points: &[Point]) -> Self {
+        let cmd = |(i, p): (usize, &Point)| if i == 0 { Cmd::Move(*p) } else { Cmd::Line(*p) };
+        Self(points.iter().enumerate().map(cmd).collect())
+    }
+
+    /// A closed polygon.
+    pub fn polygon(points: &[Point]) -> Self {
+        let mut path = Self::line(points);
+        path.0.push(Cmd::Close);
+        path
+    }
+
+    /// A rectangle.
+    pub fn rect(r: Rect) -> Self {
+        Self::polygon(&[pt(r.x, r.y), pt(r.right(), r.y), pt(r.right(), r.bottom()), pt(r.x, r.bottom())])
+    }
+
+    /// A rectangle with round corners of one radius.
+    pub fn rounded(r: Rect, radius: f64) -> Self {
+        let q = radius.min(r.w / 2.0).min(r.h / 2.0);
+        if q <= 0.0 {
+            return Self::rect(r);
+        }
+        let k = q * (1.0 - QUARTER);
+        let (x, y, right, bottom) = (r.x, r.y, r.right(), r.bottom());
+        Self(vec![
+            Cmd::Move(pt(x + q, y)),
+            Cmd::Line(pt(right - q, y)),
+            Cmd::Curve(pt(right - k, y), pt(right, y + k), pt(right, y + q)),
+            Cmd::Line(pt(right, bottom - q)),
+            Cmd::Curve(pt(right, bottom - k), pt(right - k, bottom), pt(right - q, bottom)),
+            Cmd::Line(pt(x + q, bottom)),
+            Cmd::Curve(pt(x + k, bottom), pt(x, bottom - k), pt(x, bottom - q)),
+            Cmd::Line(pt(x, y + q)),
+            Cmd::Curve(pt(x, y + k), pt(x + k, y), pt(x + q, y)),
+            Cmd::Close,
+        ])
+    }
+
+    /// An ellipse that fills a rectangle.
+    pub fn ellipse(r: Rect) -> Self {
+        let (m, a, b) = (r.middle(), r.w / 2.0, r.h / 2.0);
+        let (ka, kb) = (a * QUARTER, b * QUARTER);
+        Self(vec![
+            Cmd::Move(pt(m.x - a, m.y)),
+            Cmd::Curve(pt(m.x - a, m.y - kb), pt(m.x - ka, m.y - b), pt(m.x, m.y - b)),
+            Cmd::Curve(pt(m.x + ka, m.y - b), pt(m.x + a, m.y - kb), pt(m.x + a, m.y)),
+            Cmd::Curve(pt(m.x + a, m.y + kb), pt(m.x + ka, m.y + b), pt(m.x, m.y + b)),
+            Cmd::Curve(pt(m.x - ka, m.y + b), pt(m.x - a, m.y + kb), pt(m.x - a, m.y)),
+            Cmd::Close,
+        ])
+    }
+
+    /// A line through points with its corners rounded by at most `radius`.
+    pub fn rounded_line(points: &[Point], radius: f64) -> Self {
+        let mut out = Vec::new();
+        for (i, p) in points.iter().enumerate() {
+            if i == 0 {
+                out.push(Cmd::Move(*p));
+                continue;
+            }
+            let Some(next) = points.get(i + 1) else {
+                out.push(Cmd::Line(*p));
+                continue;
+            };
+            let before = points[i - 1];
+            let (a, b) = (distance(before, *p), distance(*p, *next));
+            // A corner may use half of a stretch that has another corner at its other end.
+            let half = |d: f64, at_end: bool| if at_end { d } else { d / 2.0 };
+            let r = radius.min(half(a, i == 1)).min(half(b, i + 2 == points.len()));
+            let towards = |to: Point, d: f64| {
+                let t = if d > 0.0 { r / d } else { 0.0 };
+                pt(p.x + (to.x - p.x) * t, p.y + (to.y - p.y) * t)
+            };
+            let (from, to) = (towards(before, a), towards(*next, b));
+            out.push(Cmd::Line(from));
+            let k = |q: Point| pt(q.x + (p.x - q.x) * QUARTER, q.y + (p.y - q.y) * QUARTER);
+            out.push(Cmd::Curve(k(from), k(to), to));
+        }
+        Self(out)
+    }
+
+    /// Scaled, then moved.
+    pub fn placed(&self, scale: f64, dx: f64, dy: f64) -> Self {
+        let f = |p: Point| pt(p.x * scale + dx, p.y * scale + dy);
+        Self(
+            self.0
+                .iter()
+                .map(|c| match *c {
+                    Cmd::Move(p) => Cmd::Move(f(p)),
+                    Cmd::Line(p) => Cmd::Line(f(p)),
+                    Cmd::Curve(a, b, p) => Cmd::Curve(f(a), f(b), f(p)),
+                    Cmd::Close => Cmd::Close,
+                })
+                .collect(),
+        )
+    }
+
+    /// Adds another path.
+    pub fn and(mut self, other: Path) -> Self {
+        self.0.extend(other.0);
+        self
+    }
+}
+
+/// The distance of two points.
+pub fn distance(a: Point, b: Point) -> f64 {
+    libm::hypot(a.x - b.x, a.y - b.y)
+}

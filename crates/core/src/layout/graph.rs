@@ -1,0 +1,287 @@
+//! What a layout is given and what it gives back.
+
+use crate::geom::{Point, Rect, Size, pt};
+
+/// Which way layers follow each other.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum Reading {
+    /// Downwards.
+    #[default]
+    Down,
+    /// Upwards.
+    Up,
+    /// To the right.
+    Right,
+    /// To the left.
+    Left,
+}
+
+impl Reading {
+    /// Whether layers lie side by side.
+    pub fn is_sideways(self) -> bool {
+        matches!(self, Reading::Right | Reading::Left)
+    }
+}
+
+/// Where lines against the reading direction meet their nodes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum BackEdges {
+    /// At the faces, as all others do.
+    #[default]
+    Faces,
+    /// At the flanks, and around the outside.
+    Flanks,
+}
+
+/// A graph to be placed.
+#[derive(Clone, Debug, Default)]
+pub struct Graph {
+    /// Nodes, in source order.
+    pub nodes: Vec<Node>,
+    /// Groups; a parent comes before its children.
+    pub groups: Vec<Group>,
+    /// Edges, in source order.
+    pub edges: Vec<Edge>,
+    /// Which way it reads.
+    pub reading: Reading,
+    /// How lines back are drawn.
+    pub back_edges: BackEdges,
+    /// Middles of the nodes in an earlier picture, where there is one. Reserved: not used yet.
+    pub earlier: Option<Vec<Option<Point>>>,
+}
+
+/// The outline that lines end at.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub enum Outline {
+    /// The rectangle itself.
+    #[default]
+    Box,
+    /// A convex polygon around the middle, in px relative to it.
+    Polygon(Vec<Point>),
+}
+
+/// One side of a node.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Side {
+    /// Above.
+    Top,
+    /// Below.
+    Bottom,
+    /// To the left.
+    Left,
+    /// To the right.
+    Right,
+}
+
+impl Outline {
+    /// Where a line parallel to an axis, `offset` px from the middle, leaves the outline on a side:
+    /// the distance from the middle, seen in the direction of that side.
+    pub fn reach(&self, size: Size, side: Side, offset: f64) -> f64 {
+        let vertical = matches!(side, Side::Top | Side::Bottom);
+        let full = if vertical { size.h / 2.0 } else { size.w / 2.0 };
+        let Outline::Polygon(points) = self else { return full };
+        let mut best: Option<f64> = None;
+        for (i, a) in points.iter().enumerate() {
+            let b = points[(i + 1) % points.len()];
+            let (a, b) = if vertical { (*a, b) } else { (pt(a.y, a.x), pt(b.y, b.x)) };
+            let (low, high) = (a.x.min(b.x), a.x.max(b.x));
+            if offset < low - 1e-9 || offset > high + 1e-9 {
+                continue;
+            }
+            let t = if high - low < 1e-9 { 0.0 } else { (offset - a.x) / (b.x - a.x) };
+            for y in if high - low < 1e-9 { [a.y, b.y] } else { [a.y + t * (b.y - a.y); 2] } {
+                let outward = if matches!(side, Side::Top | Side::Left) { -y } else { y };
+                best = Some(best.map_or(outward, |v: f64| v.max(outward)));
+            }
+        }
+        best.unwrap_or(full)
+    }
+
+    /// With x and y exchanged.
+    pub fn transposed(&self) -> Outline {
+        match self {
+            Outline::Box => Outline::Box,
+            Outline::Polygon(points) => Outline::Polygon(points.iter().map(|p| pt(p.y, p.x)).collect()),
+        }
+    }
+
+    /// With y mirrored.
+    pub fn mirrored(&self) -> Outline {
+        match self {
+            Outline::Box => Outline::Box,
+            Outline::Polygon(points) => Outline::Polygon(points.iter().map(|p| pt(p.x, -p.y)).collect()),
+        }
+    }
+}
+
+/// Something with a size.
+#[derive(Clone, Debug, Default)]
+pub struct Node {
+    /// Its size.
+    pub size: Size,
+    /// Where lines end.
+    pub outline: Outline,
+    /// What it lies in.
+    pub group: Option<usize>,
+    /// The node that it stands beside, tied by a short level line.
+    pub beside: Option<usize>,
+}
+
+/// A box around nodes and other groups.
+#[derive(Clone, Debug, Default)]
+pub struct Group {
+    /// What it lies in.
+    pub parent: Option<usize>,
+    /// The room of its title, at its upper edge; zero for none.
+    pub title: Size,
+    /// Room between its frame and what it holds.
+    pub inset: f64,
+    /// A lane: it spans the whole picture in reading direction, and keeps its place among lanes.
+    pub lane: bool,
+}
+
+/// An end of an edge.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Anchor {
+    /// A node.
+    Node(usize),
+    /// A group's frame.
+    Group(usize),
+}
+
+/// Where an edge leaves its upper node.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum Face {
+    /// At the face towards the next layer.
+    #[default]
+    Front,
+    /// At a flank.
+    Flank,
+}
+
+/// Where along its line a label lies.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum LabelAt {
+    /// In the middle.
+    #[default]
+    Middle,
+    /// At its start.
+    Start,
+}
+
+/// One line to be drawn.
+#[derive(Clone, Debug)]
+pub struct Edge {
+    /// Where it begins; it points in reading direction if it can.
+    pub from: Anchor,
+    /// Where it ends.
+    pub to: Anchor,
+    /// Room for its label.
+    pub label: Option<Size>,
+    /// Where the label lies.
+    pub label_at: LabelAt,
+    /// Room for texts at its beginning and its end.
+    pub end_labels: [Option<Size>; 2],
+    /// Edges of one trunk leave their common start as one line.
+    pub trunk: Option<usize>,
+    /// How much it wants to be short and straight.
+    pub weight: i64,
+    /// Where it leaves its start.
+    pub face: Face,
+}
+
+impl Edge {
+    /// A plain edge.
+    pub fn new(from: Anchor, to: Anchor) -> Self {
+        Self {
+            from,
+            to,
+            label: None,
+            label_at: LabelAt::Middle,
+            end_labels: [None, None],
+            trunk: None,
+            weight: 1,
+            face: Face::Front,
+        }
+    }
+}
+
+/// A line and the places of its texts.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Route {
+    /// Corners, from the beginning to the end.
+    pub points: Vec<Point>,
+    /// Its label.
+    pub label: Option<Rect>,
+    /// Texts at its beginning and its end.
+    pub end_labels: [Option<Rect>; 2],
+}
+
+/// Where everything is.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Placement {
+    /// Nodes.
+    pub nodes: Vec<Rect>,
+    /// Groups.
+    pub groups: Vec<Rect>,
+    /// Titles of groups.
+    pub titles: Vec<Rect>,
+    /// Edges.
+    pub routes: Vec<Route>,
+    /// Everything together.
+    pub size: Size,
+}
+
+impl Placement {
+    /// Applies a change to every place.
+    fn map(&mut self, point: impl Fn(Point) -> Point, rect: impl Fn(Rect) -> Rect) {
+        let rects = self.nodes.iter_mut().chain(&mut self.groups).chain(&mut self.titles);
+        rects.for_each(|r| *r = rect(*r));
+        for route in &mut self.routes {
+            route.points.iter_mut().for_each(|p| *p = point(*p));
+            let labels = route.label.iter_mut().chain(route.end_labels.iter_mut().flatten());
+            labels.for_each(|r| *r = rect(*r));
+        }
+    }
+
+    /// Exchanges x and y.
+    pub(super) fn transpose(&mut self) {
+        self.map(|p| pt(p.y, p.x), |r| Rect::new(r.y, r.x, r.h, r.w));
+        self.size = self.size.transposed();
+    }
+
+    /// Turns up into down.
+    pub(super) fn mirror(&mut self) {
+        let h = self.size.h;
+        self.map(|p| pt(p.x, h - p.y), |r| Rect::new(r.x, h - r.bottom(), r.w, r.h));
+    }
+
+    /// Moves everything.
+    pub fn shift(&mut self, dx: f64, dy: f64) {
+        self.map(|p| pt(p.x + dx, p.y + dy), |r| r.moved(dx, dy));
+    }
+
+    /// The smallest rectangle around everything.
+    pub fn bounds(&self) -> Rect {
+        let points = self.routes.iter().flat_map(|r| &r.points).map(|p| Rect::new(p.x, p.y, 0.0, 0.0));
+        let labels = self.routes.iter().flat_map(|r| r.label.iter().chain(r.end_labels.iter().flatten())).copied();
+        let rects = self.nodes.iter().chain(&self.groups).chain(&self.titles).copied();
+        rects.chain(labels).chain(points).reduce(Rect::union).unwrap_or_default()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn lines_end_at_the_real_outline() {
+        let size = Size::new(100.0, 60.0);
+        let diamond = Outline::Polygon(vec![pt(0.0, -30.0), pt(50.0, 0.0), pt(0.0, 30.0), pt(-50.0, 0.0)]);
+        assert_eq!(diamond.reach(size, Side::Bottom, 0.0), 30.0);
+        assert_eq!(diamond.reach(size, Side::Bottom, 25.0), 15.0);
+        assert_eq!(diamond.reach(size, Side::Left, 0.0), 50.0);
+        assert_eq!(diamond.reach(size, Side::Right, -15.0), 25.0);
+        assert_eq!(Outline::Box.reach(size, Side::Top, 13.0), 30.0);
+    }
+}

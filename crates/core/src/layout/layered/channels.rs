@@ -1,0 +1,297 @@
+//! Tracks for the level stretches of lines between two layers, and places along. Each line has a
+//! track of its own; trunks share one. Tracks are ordered so that lines cross least and never lie on
+//! each other (channel routing with a linear order of the nets, ordered by the heuristic of Eades,
+//! Lin, Smyth on their pairwise crossings).
+
+use super::super::graph::{Graph, Reading};
+use super::TRACK;
+use super::coordinates::Across;
+use super::layers::{ItemKind, Layers};
+use std::collections::BTreeMap;
+
+/// Places along, in px.
+pub(super) struct Along {
+    /// The middle of each item.
+    pub(super) y: Vec<f64>,
+    /// The track of each link that has one.
+    pub(super) track: Vec<Option<f64>>,
+    /// Upper and lower side of each group.
+    pub(super) group: Vec<(f64, f64)>,
+}
+
+/// Up to this many nets of a channel are compared pair by pair.
+const FULL_EFFORT: usize = 300;
+/// Lines closer than this would look like one.
+const CLOSE: f64 = 6.0;
+/// Room above a group's title, and between frames that begin or end together.
+const FRAME_GAP: f64 = 12.0;
+
+/// One line, or one trunk, in a channel.
+struct Net {
+    links: Vec<usize>,
+    /// Where its lines come from above, and where they go below.
+    tops: Vec<f64>,
+    bottoms: Vec<f64>,
+    left: f64,
+    right: f64,
+}
+
+/// Finds tracks and places along.
+pub(super) fn assign(layers: &Layers, graph: &Graph, across: &Across) -> Along {
+    let count = layers.layers.len();
+    let mut y = vec![0.0; layers.items.len()];
+    let mut track = vec![None; layers.links.len()];
+    let mut at = 0.0;
+    for layer in 0..count {
+        let row = layers.row(layer);
+        let height = row.iter().map(|i| layers.items[*i].height).fold(0.0, f64::max);
+        at += zone(layers, graph, layer, Border::Begins);
+        for &item in &row {
+            y[item] = at + height / 2.0;
+        }
+        at += height + zone(layers, graph, layer, Border::Ends);
+        if layer + 1 < count {
+            let nets = nets(layers, graph, across, layer);
+            let tracks = order(&nets);
+            let used = tracks.iter().map(|t| t + 1).max().unwrap_or(0);
+            let room = |i: &usize| clearance(layers.items[*i].kind, graph);
+            let above = row.iter().map(room).fold(trunk_room(layers, graph, &row), f64::max);
+            let below = layers.row(layer + 1).iter().map(room).fold(0.0, f64::max);
+            let (above, below) = if used > 0 { (above.max(8.0), below.max(8.0)) } else { (above, below) };
+            for (net, t) in nets.iter().zip(&tracks) {
+                for link in &net.links {
+                    track[*link] = Some(at + above + TRACK * *t as f64);
+                }
+            }
+            at += above + below + TRACK * used.saturating_sub(1) as f64;
+        }
+    }
+    let group = groups(layers, graph, &y);
+    Along { y, track, group }
+}
+
+/// Room for arrow heads and bends beside an item.
+fn clearance(kind: ItemKind, graph: &Graph) -> f64 {
+    match kind {
+        ItemKind::Node(_) | ItemKind::Turn => 18.0,
+        ItemKind::Label if graph.reading.is_sideways() => 10.0,
+        ItemKind::Label => 7.0,
+        ItemKind::Title(_) => 6.0,
+        ItemKind::Frame(_) => 16.0,
+        ItemKind::EndLabel(_) => 3.0,
+        ItemKind::Dummy | ItemKind::Filler => 0.0,
+    }
+}
+
+/// Room for the large head of a trunk.
+fn trunk_room(layers: &Layers, graph: &Graph, row: &[usize]) -> f64 {
+    let is_trunk = |l: &usize| graph.edges[layers.links[*l].edge].trunk.is_some();
+    let has_trunk =
+        |i: &usize| matches!(layers.items[*i].kind, ItemKind::Node(_)) && layers.items[*i].down.iter().any(is_trunk);
+    if row.iter().any(has_trunk) { 26.0 } else { 0.0 }
+}
+
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Border {
+    Begins,
+    Ends,
+}
+
+/// Room for the frames that begin or end at a layer.
+fn zone(layers: &Layers, graph: &Graph, layer: usize, border: Border) -> f64 {
+    let depth = |g: usize| -> f64 {
+        let chain = std::iter::successors(Some(g), |g| graph.groups[*g].parent);
+        chain
+            .filter(
+                |g| if border == Border::Begins { layers.spans[*g].0 == layer } else { layers.spans[*g].1 == layer },
+            )
+            .map(|g| pad(graph, g, border))
+            .sum()
+    };
+    (0..graph.groups.len())
+        .filter(|g| if border == Border::Begins { layers.spans[*g].0 == layer } else { layers.spans[*g].1 == layer })
+        .map(depth)
+        .fold(0.0, f64::max)
+}
+
+/// Room between a frame and what it holds, along the reading direction.
+fn pad(graph: &Graph, g: usize, border: Border) -> f64 {
+    let has_title = graph.groups[g].title.h > 0.0 && !graph.reading.is_sideways();
+    let at_title = has_title && (border == Border::Begins) == (graph.reading != Reading::Up);
+    if at_title { FRAME_GAP } else { graph.groups[g].inset }
+}
+
+fn nets(layers: &Layers, graph: &Graph, across: &Across, layer: usize) -> Vec<Net> {
+    let mut nets: Vec<Net> = Vec::new();
+    let mut trunks: BTreeMap<(usize, usize), usize> = BTreeMap::new();
+    for item in layers.row(layer) {
+        for &l in &layers.items[item].down {
+            let link = &layers.links[l];
+            let top = across.x[link.upper] + link.upper_port;
+            let bottom = across.x[link.lower] + link.lower_port;
+            let is_node = matches!(layers.items[item].kind, ItemKind::Node(_));
+            let trunk = graph.edges[link.edge].trunk.filter(|_| is_node && !layers.chains[link.edge].reversed);
+            if let Some(net) = trunk.and_then(|t| trunks.get(&(t, item))).map(|n| &mut nets[*n]) {
+                net.links.push(l);
+                net.bottoms.push(bottom);
+                net.left = net.left.min(bottom);
+                net.right = net.right.max(bottom);
+                continue;
+            }
+            if let Some(t) = trunk {
+                trunks.insert((t, item), nets.len());
+            }
+            let (left, right) = (top.min(bottom), top.max(bottom));
+            nets.push(Net { links: vec![l], tops: vec![top], bottoms: vec![bottom], left, right });
+        }
+    }
+    nets.retain(|n| n.right - n.left > 0.5);
+    nets
+}
+
+/// What it costs to have one net above another: crossings, and far more for lines that would lie on
+/// each other.
+fn cost(above: &Net, below: &Net) -> i64 {
+    let inside = |x: f64, net: &Net| x > net.left - CLOSE && x < net.right + CLOSE;
+    let crossing = below.tops.iter().filter(|x| inside(**x, above)).count()
+        + above.bottoms.iter().filter(|x| inside(**x, below)).count();
+    let touching = below.tops.iter().flat_map(|a| above.bottoms.iter().map(move |b| (a - b).abs()));
+    crossing as i64 + 1000 * touching.filter(|d| *d < CLOSE).count() as i64
+}
+
+/// A track for each net, from above.
+fn order(nets: &[Net]) -> Vec<usize> {
+    let count = nets.len();
+    let meets = |a: &Net, b: &Net| a.left < b.right + TRACK && b.left < a.right + TRACK;
+    let mut sequence: Vec<usize> = (0..count).collect();
+    if count <= FULL_EFFORT {
+        // How much rather one net would be above another.
+        let mut wish = vec![0i64; count * count];
+        for a in 0..count {
+            for b in a + 1..count {
+                if meets(&nets[a], &nets[b]) {
+                    let gain = cost(&nets[b], &nets[a]) - cost(&nets[a], &nets[b]);
+                    wish[a * count + b] = gain;
+                    wish[b * count + a] = -gain;
+                }
+            }
+        }
+        sequence = linear_order(count, &wish);
+    }
+    let mut tracks = vec![0usize; count];
+    if count <= FULL_EFFORT {
+        for (i, &a) in sequence.iter().enumerate() {
+            let over = sequence[..i].iter().filter(|b| meets(&nets[a], &nets[**b]));
+            tracks[a] = over.map(|b| tracks[*b] + 1).max().unwrap_or(0);
+        }
+        return tracks;
+    }
+    // The left edge algorithm: nets by their left ends, each on the first free track.
+    sequence.sort_by(|a, b| nets[*a].left.total_cmp(&nets[*b].left));
+    let mut ends: std::collections::BinaryHeap<std::cmp::Reverse<(i64, usize)>> = Default::default();
+    let mut used = 0;
+    for a in sequence {
+        let left = (nets[a].left - TRACK) as i64;
+        tracks[a] = match ends.peek() {
+            Some(std::cmp::Reverse((end, _))) if *end < left => ends.pop().map_or(0, |e| e.0.1),
+            _ => {
+                used += 1;
+                used - 1
+            }
+        };
+        ends.push(std::cmp::Reverse((nets[a].right as i64, tracks[a])));
+    }
+    tracks
+}
+
+/// An order that fulfils as many wishes as possible: always the one with the largest surplus next,
+/// then neighbours exchanged while that helps.
+fn linear_order(count: usize, wish: &[i64]) -> Vec<usize> {
+    let mut left: Vec<usize> = (0..count).collect();
+    let mut order = Vec::with_capacity(count);
+    let mut surplus: Vec<i64> = (0..count).map(|a| (0..count).map(|b| wish[a * count + b]).sum()).collect();
+    while !left.is_empty() {
+        let mut best = 0;
+        for i in 1..left.len() {
+            if surplus[left[i]] > surplus[left[best]] {
+                best = i;
+            }
+        }
+        let chosen = left.remove(best);
+        for &a in &left {
+            surplus[a] -= wish[a * count + chosen];
+        }
+        order.push(chosen);
+    }
+    // Each net to the place among the others where it costs least.
+    for _ in 0..3 {
+        let mut changed = false;
+        for at in 0..count {
+            let net = order[at];
+            let (mut gain, mut best, mut to) = (0, 0, at);
+            for i in (0..at).rev() {
+                gain += wish[net * count + order[i]];
+                if gain > best {
+                    (best, to) = (gain, i);
+                }
+            }
+            gain = 0;
+            for (i, other) in order.iter().enumerate().skip(at + 1) {
+                gain += wish[other * count + net];
+                if gain > best {
+                    (best, to) = (gain, i);
+                }
+            }
+            if to != at {
+                order.remove(at);
+                order.insert(to, net);
+                changed = true;
+            }
+        }
+        if !changed {
+            break;
+        }
+    }
+    order
+}
+
+/// Upper and lower sides of groups, from what they hold in their first and last layers.
+fn groups(layers: &Layers, graph: &Graph, y: &[f64]) -> Vec<(f64, f64)> {
+    let count = graph.groups.len();
+    let mut sides = vec![(f64::INFINITY, f64::NEG_INFINITY); count];
+    for (i, item) in layers.items.iter().enumerate() {
+        if let Some(g) = layers.groups_of(i).last() {
+            let (top, bottom) = (y[i] - item.height / 2.0, y[i] + item.height / 2.0);
+            if item.layer == layers.spans[*g].0 {
+                sides[*g].0 = sides[*g].0.min(top);
+            }
+            if item.layer == layers.spans[*g].1 {
+                sides[*g].1 = sides[*g].1.max(bottom);
+            }
+        }
+    }
+    // Children come after their parents, so from the last to the first.
+    for g in (0..count).rev() {
+        let (top, bottom) = sides[g];
+        let top = top - pad(graph, g, Border::Begins);
+        let mut bottom = bottom + pad(graph, g, Border::Ends);
+        if graph.reading.is_sideways() {
+            bottom = bottom.max(top + graph.groups[g].title.h + 2.0 * FRAME_GAP);
+        }
+        sides[g] = (top, bottom);
+        if let Some(parent) = graph.groups[g].parent {
+            if layers.spans[parent].0 == layers.spans[g].0 {
+                sides[parent].0 = sides[parent].0.min(top);
+            }
+            if layers.spans[parent].1 == layers.spans[g].1 {
+                sides[parent].1 = sides[parent].1.max(bottom);
+            }
+        }
+    }
+    let lanes = (0..count).filter(|g| graph.groups[*g].lane);
+    let all = lanes.clone().map(|g| sides[g]).reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)));
+    for g in lanes {
+        sides[g] = all.unwrap_or(sides[g]);
+    }
+    sides
+}

@@ -1,0 +1,394 @@
+//! Places across: network simplex on an auxiliary graph (Gansner and others, 1993, section 4.2), with
+//! two variables for the sides of every group, so that groups are rectangles and lines between
+//! members of different groups pull on the members. Large graphs get sweeps of medians instead, with
+//! the least moves that keep neighbours apart (pool adjacent violators), and one pass that restores
+//! the constraints of groups.
+
+use super::super::graph::{Graph, Outline, Side};
+use super::super::simplex::{Constraint, solve};
+use super::layers::{ItemKind, Layers};
+use super::{LINE_GAP, NODE_GAP};
+use std::collections::BTreeMap;
+
+/// Axes of items and sides of groups, in px.
+pub(super) struct Across {
+    /// The axis of each item.
+    pub(super) x: Vec<f64>,
+    /// The left and the right side of each group.
+    pub(super) group: Vec<(f64, f64)>,
+}
+
+/// Up to this many variables the simplex is used.
+const FULL_EFFORT: usize = 5_000;
+/// Steps that the simplex may take for each thousand variables.
+const STEPS: usize = 4_000;
+/// Room between neighbouring lines at a node.
+const PORT_GAP: f64 = 16.0;
+/// Room between a node's corner and its outermost line.
+const CORNER: f64 = 8.0;
+
+/// Finds places across, ports included.
+pub(super) fn assign(layers: &mut Layers, graph: &Graph) -> Across {
+    ports(layers, graph);
+    let system = System::new(layers, graph);
+    let variables = system.count + layers.links.len();
+    let at = if variables <= FULL_EFFORT { system.optimum(layers, variables) } else { system.swept(layers) };
+    let x: Vec<f64> = at[..layers.items.len()].to_vec();
+    let group = (0..graph.groups.len()).map(|g| (at[system.left(g)], at[system.right(g)])).collect();
+    let across = Across { x, group };
+    straighten(layers, graph, &across);
+    across
+}
+
+/// Spreads the lines of each node along its faces, in the order of their far ends.
+fn ports(layers: &mut Layers, graph: &Graph) {
+    let mut pos = vec![0usize; layers.items.len()];
+    for layer in 0..layers.layers.len() {
+        for (at, item) in layers.row(layer).into_iter().enumerate() {
+            pos[item] = at;
+        }
+    }
+    for (v, &item) in layers.node_item.iter().enumerate() {
+        for downwards in [false, true] {
+            let mut links = if downwards { layers.items[item].down.clone() } else { layers.items[item].up.clone() };
+            let far = |l: &usize| if downwards { layers.links[*l].lower } else { layers.links[*l].upper };
+            links.sort_by_key(|l| (pos[far(l)], layers.links[*l].edge));
+            let places = spread(layers, graph, v, &links, downwards);
+            for (link, place) in links.into_iter().zip(places) {
+                let link = &mut layers.links[link];
+                *(if downwards { &mut link.upper_port } else { &mut link.lower_port }) = place;
+            }
+        }
+    }
+}
+
+/// Places of links along a face, relative to the node's axis. Links of one trunk share a place.
+fn spread(layers: &Layers, graph: &Graph, v: usize, links: &[usize], downwards: bool) -> Vec<f64> {
+    let trunk = |l: usize| {
+        let link = &layers.links[l];
+        let edge = &graph.edges[link.edge];
+        edge.trunk.filter(|_| downwards && !layers.chains[link.edge].reversed)
+    };
+    // Room that the text on or beside a line needs to its left and right.
+    let text = |l: usize| {
+        let link = &layers.links[l];
+        let far = &layers.items[if downwards { link.lower } else { link.upper }];
+        match far.kind {
+            ItemKind::EndLabel(_) | ItemKind::Label => (far.left, far.right),
+            _ => (0.0, 0.0),
+        }
+    };
+    let mut places: Vec<f64> = Vec::new();
+    let mut trunks: BTreeMap<usize, f64> = BTreeMap::new();
+    let mut at = 0.0;
+    let mut before: Option<f64> = None;
+    for &l in links {
+        if let Some(shared) = trunk(l).and_then(|t| trunks.get(&t)) {
+            places.push(*shared);
+            continue;
+        }
+        let (left, right) = text(l);
+        if let Some(room) = before {
+            at += f64::max(PORT_GAP, room + left + if room + left > 0.0 { LINE_GAP } else { 0.0 });
+        }
+        before = Some(right);
+        places.push(at);
+        trunk(l).map(|t| trunks.insert(t, at));
+    }
+    let wide = graph.nodes[v].size.w - 2.0 * CORNER;
+    let wide = if is_pointed(&graph.nodes[v].outline, graph.nodes[v].size.h) { wide / 3.0 } else { wide };
+    // The one that matters most stands in the middle, the others around it.
+    let middle = heaviest(layers, graph, links).map_or(at / 2.0, |i| places[i]);
+    let reach = f64::max(middle, at - middle);
+    let scale = if 2.0 * reach > wide && reach > 0.0 { (wide / 2.0).max(0.0) / reach } else { 1.0 };
+    places.iter().map(|p| libm::round((p - middle) * scale)).collect()
+}
+
+/// Which link belongs to the edge of the greatest weight, if there is just one, or one trunk.
+fn heaviest(layers: &Layers, graph: &Graph, links: &[usize]) -> Option<usize> {
+    let edge = |i: usize| &graph.edges[layers.links[links[i]].edge];
+    let most = (0..links.len()).map(|i| edge(i).weight).max()?;
+    let first = (0..links.len()).find(|i| edge(*i).weight == most)?;
+    let mut rivals = (0..links.len()).filter(|i| *i != first && edge(*i).weight == most);
+    let alone = rivals.all(|i| edge(i).trunk.is_some() && edge(i).trunk == edge(first).trunk);
+    alone.then_some(first)
+}
+
+/// Whether an outline meets lines from above in a point, as a diamond does.
+fn is_pointed(outline: &Outline, height: f64) -> bool {
+    match outline {
+        Outline::Box => false,
+        polygon => polygon.reach(crate::geom::Size::default(), Side::Top, 8.0) < height / 2.0 - 1.0,
+    }
+}
+
+/// Variables and constraints: items, then two sides of each group, then one for each link.
+struct System {
+    items: usize,
+    count: usize,
+    list: Vec<Constraint>,
+    group_count: usize,
+}
+
+impl System {
+    fn left(&self, g: usize) -> usize {
+        self.items + 2 * g
+    }
+
+    fn right(&self, g: usize) -> usize {
+        self.items + 2 * g + 1
+    }
+
+    fn new(layers: &Layers, graph: &Graph) -> Self {
+        let items = layers.items.len();
+        let group_count = graph.groups.len();
+        let mut system = Self { items, count: items + 2 * group_count, list: Vec::new(), group_count };
+        for layer in 0..layers.layers.len() {
+            let row = layers.row(layer);
+            let mut before = None;
+            for &item in &row {
+                system.boundary(layers, graph, before, Some(item));
+                before = Some(item);
+            }
+            system.boundary(layers, graph, before, None);
+        }
+        for g in 0..group_count {
+            system.push(system.left(g), system.right(g), 0.0, 2);
+        }
+        system
+    }
+
+    fn push(&mut self, tail: usize, head: usize, min: f64, weight: i64) {
+        self.list.push(Constraint { tail, head, min: libm::ceil(min) as i64, weight });
+    }
+
+    /// The constraints between two neighbours of a layer, and the sides of groups between them.
+    fn boundary(&mut self, layers: &Layers, graph: &Graph, before: Option<usize>, after: Option<usize>) {
+        let groups = |item: Option<usize>| item.map_or(&[][..], |i| layers.groups_of(i));
+        let (left, right) = (groups(before), groups(after));
+        let common = left.iter().zip(right).take_while(|(a, b)| a == b).count();
+        let is_body = |i: usize| matches!(layers.items[i].kind, ItemKind::Node(_) | ItemKind::Title(_));
+        let mut at = before.map(|b| (b, layers.items[b].right, before));
+        for g in left[common..].iter().rev() {
+            if let Some((variable, extent, item)) = at {
+                let inset =
+                    if item.is_none_or(is_body) { graph.groups[*g].inset } else { graph.groups[*g].inset * 0.75 };
+                self.push(variable, self.right(*g), extent + inset, 0);
+            }
+            at = Some((self.right(*g), 0.0, None));
+        }
+        for g in &right[common..] {
+            if let Some((variable, extent, item)) = at {
+                let lanes = graph.groups[*g].lane && item.is_none();
+                let inside = right[..common].last() == Some(&(variable.wrapping_sub(self.items) / 2));
+                let gap = match item {
+                    _ if lanes => 0.0,
+                    Some(i) if !is_body(i) => LINE_GAP,
+                    _ if inside => graph.groups[*g].inset,
+                    _ => NODE_GAP * 0.75,
+                };
+                self.push(variable, self.left(*g), extent + gap, if lanes { 1000 } else { 0 });
+            }
+            let outer = self.left(*g);
+            at = Some((outer, 0.0, None));
+        }
+        let (Some((variable, extent, item)), Some(next)) = (at, after) else { return };
+        let is_title = matches!(layers.items[next].kind, ItemKind::Title(_));
+        let gap = match item {
+            Some(i) => layers.gap(i, next),
+            None if right.len() > common => self.left_inset(graph, right[right.len() - 1], is_body(next)),
+            None if is_body(next) => NODE_GAP * 0.75,
+            None => LINE_GAP,
+        };
+        let same_unit = item.is_some_and(|i| layers.items[i].unit == layers.items[next].unit);
+        let weight = if is_title {
+            100
+        } else if same_unit {
+            3
+        } else {
+            0
+        };
+        self.push(variable, next, extent + gap + layers.items[next].left, weight);
+    }
+
+    fn left_inset(&self, graph: &Graph, g: usize, is_body: bool) -> f64 {
+        let group = &graph.groups[g];
+        let title = if graph.reading.is_sideways() { group.title.w } else { 0.0 };
+        group.inset * if is_body { 1.0 } else { 0.75 } + title
+    }
+
+    /// The optimum of the weighted sum of all distances.
+    fn optimum(&self, layers: &Layers, variables: usize) -> Vec<f64> {
+        let mut list = self.list.clone();
+        for (i, link) in layers.links.iter().enumerate() {
+            let aux = self.count + i;
+            for (item, port) in [(link.upper, link.upper_port), (link.lower, link.lower_port)] {
+                list.push(Constraint { tail: aux, head: item, min: -(port as i64), weight: link.weight });
+            }
+        }
+        match solve(variables, &list, STEPS * (variables / 1000 + 1)) {
+            Some(at) => at.iter().map(|v| *v as f64).collect(),
+            None => self.swept(layers),
+        }
+    }
+
+    /// Sweeps of medians; linear for each sweep.
+    fn swept(&self, layers: &Layers) -> Vec<f64> {
+        let mut x = self.packed();
+        for i in 0..8 {
+            let downwards = i % 2 == 0;
+            let count = layers.layers.len();
+            let order: Vec<usize> =
+                if downwards { (1..count).collect() } else { (0..count.saturating_sub(1)).rev().collect() };
+            for layer in order {
+                place_row(layers, &mut x, layer, downwards);
+            }
+        }
+        self.restore(&mut x);
+        x
+    }
+
+    /// Everything as far to the left as its constraints allow.
+    fn packed(&self) -> Vec<f64> {
+        let mut x = vec![0.0; self.count];
+        self.restore(&mut x);
+        x
+    }
+
+    /// Moves to the right whatever breaks a constraint, in topological order.
+    fn restore(&self, x: &mut [f64]) {
+        let mut out: Vec<Vec<usize>> = vec![Vec::new(); self.count];
+        let mut degree = vec![0usize; self.count];
+        for (i, c) in self.list.iter().enumerate() {
+            out[c.tail].push(i);
+            degree[c.head] += 1;
+        }
+        // Left sides of groups start as far right as their members allow.
+        for g in 0..self.group_count {
+            for side in [self.left(g), self.right(g)] {
+                x[side] = f64::NEG_INFINITY;
+            }
+        }
+        let mut ready: Vec<usize> = (0..self.count).filter(|v| degree[*v] == 0).collect();
+        while let Some(v) = ready.pop() {
+            if x[v] == f64::NEG_INFINITY {
+                x[v] = 0.0;
+            }
+            for &i in &out[v] {
+                let c = self.list[i];
+                x[c.head] = x[c.head].max(x[v] + c.min as f64);
+                degree[c.head] -= 1;
+                if degree[c.head] == 0 {
+                    ready.push(c.head);
+                }
+            }
+        }
+    }
+}
+
+/// Moves the items of a row towards the medians of their neighbours: the weighted least squares
+/// under the order of the row, by pooling.
+fn place_row(layers: &Layers, x: &mut [f64], layer: usize, downwards: bool) {
+    struct Pool {
+        sum: f64,
+        weight: f64,
+        count: usize,
+    }
+    let row = layers.row(layer);
+    // Offsets turn "keeps its distance" into "does not decrease".
+    let mut offset = 0.0;
+    let mut offsets = Vec::with_capacity(row.len());
+    for (i, &item) in row.iter().enumerate() {
+        if i > 0 {
+            let before = row[i - 1];
+            offset += layers.items[before].right + layers.gap(before, item) + layers.items[item].left;
+        }
+        offsets.push(offset);
+    }
+    let mut pools: Vec<Pool> = Vec::new();
+    for (&item, offset) in row.iter().zip(&offsets) {
+        let (wanted, weight) = wanted(layers, x, item, downwards);
+        pools.push(Pool { sum: (wanted - offset) * weight, weight, count: 1 });
+        while let [.., a, b] = pools.as_slice()
+            && a.sum / a.weight > b.sum / b.weight
+        {
+            let (sum, weight, count) = (a.sum + b.sum, a.weight + b.weight, a.count + b.count);
+            pools.truncate(pools.len() - 2);
+            pools.push(Pool { sum, weight, count });
+        }
+    }
+    let mut at = 0;
+    for pool in pools {
+        for i in at..at + pool.count {
+            x[row[i]] = libm::round(pool.sum / pool.weight + offsets[i]);
+        }
+        at += pool.count;
+    }
+}
+
+/// The weighted median of where an item's neighbours would have it, and how much it matters.
+fn wanted(layers: &Layers, x: &[f64], item: usize, downwards: bool) -> (f64, f64) {
+    let own = &layers.items[item];
+    let links = if downwards { &own.up } else { &own.down };
+    let mut ends: Vec<f64> = links
+        .iter()
+        .map(|l| {
+            let link = &layers.links[*l];
+            if downwards {
+                x[link.upper] + link.upper_port - link.lower_port
+            } else {
+                x[link.lower] + link.lower_port - link.upper_port
+            }
+        })
+        .collect();
+    if ends.is_empty() {
+        return (x[item], 0.1);
+    }
+    ends.sort_by(f64::total_cmp);
+    let middle = ends.len() / 2;
+    let median = if ends.len() % 2 == 1 { ends[middle] } else { (ends[middle - 1] + ends[middle]) / 2.0 };
+    let weight: i64 = links.iter().map(|l| layers.links[*l].weight).sum();
+    (median, weight as f64)
+}
+
+/// Moves ports along flat faces where that makes a line straight.
+fn straighten(layers: &mut Layers, graph: &Graph, across: &Across) {
+    for (v, &item) in layers.node_item.iter().enumerate() {
+        let node = &graph.nodes[v];
+        if is_pointed(&node.outline, node.size.h) {
+            continue;
+        }
+        for downwards in [true, false] {
+            let links = if downwards { layers.items[item].down.clone() } else { layers.items[item].up.clone() };
+            let port = |layers: &Layers, l: usize| {
+                if downwards { layers.links[l].upper_port } else { layers.links[l].lower_port }
+            };
+            for &l in &links {
+                let link = layers.links[l];
+                if downwards && graph.edges[link.edge].trunk.is_some() {
+                    continue;
+                }
+                let far = if downwards {
+                    across.x[link.lower] + link.lower_port
+                } else {
+                    across.x[link.upper] + link.upper_port
+                };
+                let wanted = far - across.x[item];
+                let limit = node.size.w / 2.0 - CORNER;
+                let now = port(layers, l);
+                let flat = node.outline.reach(node.size, if downwards { Side::Bottom } else { Side::Top }, wanted);
+                if wanted == now || wanted.abs() > limit || flat < node.size.h / 2.0 - 1.0 {
+                    continue;
+                }
+                let free = links.iter().filter(|o| **o != l).all(|o| {
+                    let other = port(layers, *o);
+                    (other < now) == (other < wanted) && (other - wanted).abs() >= PORT_GAP * 0.75
+                });
+                if free {
+                    let link = &mut layers.links[l];
+                    *(if downwards { &mut link.upper_port } else { &mut link.lower_port }) = wanted;
+                }
+            }
+        }
+    }
+}

@@ -1,0 +1,376 @@
+//! What lies in the layers: nodes, and the dummy nodes that long lines, labels, titles and turns
+//! need. A *unit* is what the ordering moves as one: a node with the turns and companions at its
+//! flanks, or a single dummy node.
+
+use super::super::graph::{Anchor, BackEdges, Face, Graph, LabelAt};
+use super::ranks::Ranks;
+use super::routes::LOOP;
+use super::{LINE_GAP, NODE_GAP};
+
+/// What an item is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum ItemKind {
+    /// A node of the graph.
+    Node(usize),
+    /// A point that the line of an edge passes.
+    Dummy,
+    /// Where the label of an edge lies.
+    Label,
+    /// Where the text at an end of an edge lies, beside the line.
+    EndLabel(usize),
+    /// Where the line of an edge turns, level with the node it leaves.
+    Turn,
+    /// The title of a group.
+    Title(usize),
+    /// Keeps a group present in a layer.
+    Filler,
+    /// Where an edge meets the frame of a group.
+    Frame(usize),
+}
+
+/// One thing in a layer.
+#[derive(Clone, Debug)]
+pub(super) struct Item {
+    pub(super) kind: ItemKind,
+    pub(super) layer: usize,
+    pub(super) unit: usize,
+    /// The edge it belongs to, for dummy nodes.
+    pub(super) edge: Option<usize>,
+    /// Room to the left and to the right of its axis.
+    pub(super) left: f64,
+    pub(super) right: f64,
+    pub(super) height: f64,
+    /// Links upwards and downwards.
+    pub(super) up: Vec<usize>,
+    pub(super) down: Vec<usize>,
+}
+
+/// A stretch of an edge between two neighbouring layers.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Link {
+    pub(super) upper: usize,
+    pub(super) lower: usize,
+    pub(super) edge: usize,
+    pub(super) weight: i64,
+    /// Where it leaves its items, relative to their axes.
+    pub(super) upper_port: f64,
+    pub(super) lower_port: f64,
+}
+
+/// What is moved as one.
+#[derive(Clone, Debug)]
+pub(super) struct Unit {
+    /// The groups around it, outermost first.
+    pub(super) groups: Vec<usize>,
+    /// Items to the left, the core, items to the right: from left to right.
+    pub(super) left: Vec<usize>,
+    pub(super) core: usize,
+    pub(super) right: Vec<usize>,
+}
+
+impl Unit {
+    /// Its items from left to right.
+    pub(super) fn items(&self) -> impl DoubleEndedIterator<Item = usize> + '_ {
+        self.left.iter().copied().chain([self.core]).chain(self.right.iter().copied())
+    }
+}
+
+/// How an edge runs through the layers.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Chain {
+    /// Its items, from its upper to its lower end.
+    pub(super) items: Vec<usize>,
+    /// Whether the edge points upwards.
+    pub(super) reversed: bool,
+}
+
+/// All layers.
+pub(super) struct Layers {
+    pub(super) items: Vec<Item>,
+    pub(super) units: Vec<Unit>,
+    pub(super) links: Vec<Link>,
+    /// Units of each layer, from left to right.
+    pub(super) layers: Vec<Vec<usize>>,
+    pub(super) chains: Vec<Chain>,
+    /// The first and the last layer of each group.
+    pub(super) spans: Vec<(usize, usize)>,
+    /// The item of each node.
+    pub(super) node_item: Vec<usize>,
+    /// The item of each group's title, if it has a layer of its own.
+    pub(super) title_item: Vec<Option<usize>>,
+}
+
+impl Layers {
+    /// Fills the layers.
+    pub(super) fn build(graph: &Graph, reversed: &[bool], ranks: &Ranks) -> Self {
+        let mut layers = Self {
+            items: Vec::new(),
+            units: Vec::new(),
+            links: Vec::new(),
+            layers: vec![Vec::new(); ranks.count],
+            chains: vec![Chain::default(); graph.edges.len()],
+            spans: ranks.group.clone(),
+            node_item: vec![usize::MAX; graph.nodes.len()],
+            title_item: vec![None; graph.groups.len()],
+        };
+        let paths: Vec<Vec<usize>> = (0..graph.groups.len()).map(|g| path(graph, Some(g))).collect();
+        layers.add_titles(graph, &paths);
+        layers.add_nodes(graph, ranks);
+        for (edge, is_reversed) in reversed.iter().enumerate() {
+            layers.add_chain(graph, edge, *is_reversed);
+        }
+        layers.fill_groups(&paths);
+        layers
+    }
+
+    fn add_item(&mut self, kind: ItemKind, layer: usize, edge: Option<usize>, extent: [f64; 3]) -> usize {
+        let [left, right, height] = extent;
+        let item = Item { kind, layer, unit: usize::MAX, edge, left, right, height, up: Vec::new(), down: Vec::new() };
+        self.items.push(item);
+        self.items.len() - 1
+    }
+
+    fn add_unit(&mut self, core: usize, groups: Vec<usize>) -> usize {
+        let unit = self.units.len();
+        self.items[core].unit = unit;
+        self.layers[self.items[core].layer].push(unit);
+        self.units.push(Unit { groups, left: Vec::new(), core, right: Vec::new() });
+        unit
+    }
+
+    fn add_titles(&mut self, graph: &Graph, paths: &[Vec<usize>]) {
+        for (g, group) in graph.groups.iter().enumerate() {
+            if group.title.h <= 0.0 || graph.reading.is_sideways() {
+                continue;
+            }
+            let extent = [0.0, group.title.w, group.title.h];
+            // A group that reads upwards has its title above its last layer.
+            let upwards = graph.reading == super::Reading::Up;
+            let layer = if upwards { self.spans[g].1 } else { self.spans[g].0 };
+            let item = self.add_item(ItemKind::Title(g), layer, None, extent);
+            self.add_unit(item, paths[g].clone());
+            self.title_item[g] = Some(item);
+        }
+    }
+
+    fn add_nodes(&mut self, graph: &Graph, ranks: &Ranks) {
+        let loops = room_of_loops(graph);
+        for (v, node) in graph.nodes.iter().enumerate() {
+            let half = node.size.w / 2.0;
+            let extent = [half, half + loops[v], node.size.h];
+            self.node_item[v] = self.add_item(ItemKind::Node(v), ranks.node[v], None, extent);
+            if node.beside.is_none() {
+                self.add_unit(self.node_item[v], path(graph, node.group));
+            }
+        }
+        for (v, node) in graph.nodes.iter().enumerate() {
+            if let Some(host) = node.beside {
+                let (item, unit) = (self.node_item[v], self.items[self.node_item[host]].unit);
+                self.items[item].unit = unit;
+                self.units[unit].right.push(item);
+            }
+        }
+    }
+
+    /// The item and the groups of an edge's end.
+    fn end(&mut self, graph: &Graph, anchor: Anchor, edge: usize, is_upper: bool) -> (usize, Vec<usize>) {
+        match anchor {
+            Anchor::Node(v) => (self.node_item[v], self.units[self.items[self.node_item[v]].unit].groups.clone()),
+            Anchor::Group(g) => {
+                let groups = path(graph, Some(g));
+                let layer = if is_upper { self.spans[g].1 } else { self.spans[g].0 };
+                let item = self.add_item(ItemKind::Frame(g), layer, Some(edge), [4.0, 4.0, 0.0]);
+                self.add_unit(item, groups.clone());
+                (item, groups)
+            }
+        }
+    }
+
+    fn add_chain(&mut self, graph: &Graph, e: usize, is_reversed: bool) {
+        let edge = &graph.edges[e];
+        let (from, to) = if is_reversed { (edge.to, edge.from) } else { (edge.from, edge.to) };
+        if from == to || beside_each_other(graph, from, to) {
+            return;
+        }
+        let (upper, upper_groups) = self.end(graph, from, e, true);
+        let (lower, lower_groups) = self.end(graph, to, e, false);
+        let (top, bottom) = (self.items[upper].layer, self.items[lower].layer);
+        let mut items = vec![upper];
+        let around = is_reversed && graph.back_edges == BackEdges::Flanks;
+        let flank = !is_reversed && edge.face == Face::Flank;
+        if (around || flank) && matches!(from, Anchor::Node(_)) {
+            items.push(self.add_turn(upper, e));
+        }
+        let kinds = kinds_between(edge, is_reversed, bottom.saturating_sub(top + 1));
+        for (i, kind) in kinds.iter().enumerate() {
+            let layer = top + 1 + i;
+            let extent = match kind {
+                ItemKind::Label => edge.label.map_or([0.0; 3], |s| [s.w / 2.0, s.w / 2.0, s.h]),
+                ItemKind::EndLabel(end) => edge.end_labels[*end].map_or([0.0; 3], |s| [2.0, s.w + 6.0, s.h]),
+                _ => [0.0; 3],
+            };
+            let item = self.add_item(*kind, layer, Some(e), extent);
+            // A text at the lower end lies with its node.
+            let at_lower = i + 1 == kinds.len() && matches!(kind, ItemKind::EndLabel(_)) && i > 0;
+            let groups = if at_lower {
+                groups_between(&lower_groups, &upper_groups, layer, &self.spans)
+            } else {
+                groups_between(&upper_groups, &lower_groups, layer, &self.spans)
+            };
+            self.add_unit(item, groups);
+            items.push(item);
+        }
+        if around && matches!(to, Anchor::Node(_)) {
+            items.push(self.add_turn(lower, e));
+        }
+        items.push(lower);
+        self.link(&items, e, edge.weight);
+        self.chains[e] = Chain { items, reversed: is_reversed };
+    }
+
+    fn add_turn(&mut self, node: usize, edge: usize) -> usize {
+        let item = self.add_item(ItemKind::Turn, self.items[node].layer, Some(edge), [0.0; 3]);
+        let unit = self.items[node].unit;
+        self.items[item].unit = unit;
+        self.units[unit].right.insert(0, item);
+        item
+    }
+
+    fn link(&mut self, items: &[usize], edge: usize, weight: i64) {
+        for pair in items.windows(2) {
+            let (upper, lower) = (pair[0], pair[1]);
+            if self.items[upper].layer == self.items[lower].layer {
+                continue;
+            }
+            let straight = straightness(self.items[upper].kind, self.items[lower].kind);
+            let link = self.links.len();
+            let weight = weight * straight;
+            self.links.push(Link { upper, lower, edge, weight, upper_port: 0.0, lower_port: 0.0 });
+            self.items[upper].down.push(link);
+            self.items[lower].up.push(link);
+        }
+    }
+
+    /// Puts a filler wherever a group would have a gap.
+    fn fill_groups(&mut self, paths: &[Vec<usize>]) {
+        let mut present = std::collections::BTreeSet::new();
+        for unit in &self.units {
+            let layer = self.items[unit.core].layer;
+            present.extend(unit.groups.iter().map(|g| (*g, layer)));
+        }
+        // Innermost first: a filler of a child keeps its parents present too.
+        let mut groups: Vec<usize> = (0..paths.len()).collect();
+        groups.sort_by_key(|g| std::cmp::Reverse(paths[*g].len()));
+        for g in groups {
+            for layer in self.spans[g].0..=self.spans[g].1 {
+                if !present.contains(&(g, layer)) {
+                    let item = self.add_item(ItemKind::Filler, layer, None, [0.0; 3]);
+                    self.add_unit(item, paths[g].clone());
+                    present.extend(paths[g].iter().map(|g| (*g, layer)));
+                }
+            }
+        }
+    }
+
+    /// The groups around an item, outermost first.
+    pub(super) fn groups_of(&self, item: usize) -> &[usize] {
+        &self.units[self.items[item].unit].groups
+    }
+
+    /// The items of a layer from left to right.
+    pub(super) fn row(&self, layer: usize) -> Vec<usize> {
+        self.layers[layer].iter().flat_map(|u| self.units[*u].items()).collect()
+    }
+
+    /// The room that two neighbours keep between their edges.
+    pub(super) fn gap(&self, a: usize, b: usize) -> f64 {
+        let is_body = |i: usize| matches!(self.items[i].kind, ItemKind::Node(_) | ItemKind::Title(_));
+        let is_filler = |i: usize| matches!(self.items[i].kind, ItemKind::Filler);
+        match (is_body(a), is_body(b)) {
+            _ if is_filler(a) || is_filler(b) => 4.0,
+            (true, true) => NODE_GAP,
+            (false, false) => LINE_GAP,
+            _ => LINE_GAP + 4.0,
+        }
+    }
+}
+
+/// How much a stretch wants to be straight: long lines more than short ones (Gansner and others,
+/// section 4), and a text at an end stays right before its node.
+fn straightness(upper: ItemKind, lower: ItemKind) -> i64 {
+    let is_node = |k| matches!(k, ItemKind::Node(_));
+    let is_end = |k| matches!(k, ItemKind::EndLabel(_));
+    match (is_node(upper), is_node(lower)) {
+        (true, true) => 2,
+        (true, _) if is_end(lower) => 8,
+        (_, true) if is_end(upper) => 8,
+        (false, false) if is_end(upper) || is_end(lower) => 2,
+        (false, false) => 8,
+        _ => 3,
+    }
+}
+
+/// For each node, room to its right for lines to itself.
+fn room_of_loops(graph: &Graph) -> Vec<f64> {
+    let mut room = vec![0.0; graph.nodes.len()];
+    let mut count = vec![0.0; graph.nodes.len()];
+    for edge in graph.edges.iter().filter(|e| e.from == e.to) {
+        if let Anchor::Node(v) = edge.from {
+            let own = LOOP + 12.0 * count[v] + edge.label.map_or(0.0, |s| s.w + 8.0);
+            room[v] = f64::max(room[v], own);
+            count[v] += 1.0;
+        }
+    }
+    room
+}
+
+/// Whether one end stands beside the other: their line is drawn between the two, outside the layers.
+pub(super) fn beside_each_other(graph: &Graph, a: Anchor, b: Anchor) -> bool {
+    match (a, b) {
+        (Anchor::Node(a), Anchor::Node(b)) => graph.nodes[a].beside == Some(b) || graph.nodes[b].beside == Some(a),
+        _ => false,
+    }
+}
+
+/// The groups around a group, itself included, outermost first.
+fn path(graph: &Graph, group: Option<usize>) -> Vec<usize> {
+    let mut path: Vec<usize> = std::iter::successors(group, |g| graph.groups[*g].parent).collect();
+    path.reverse();
+    path
+}
+
+/// What an edge needs in the layers between its ends.
+fn kinds_between(edge: &super::super::graph::Edge, is_reversed: bool, between: usize) -> Vec<ItemKind> {
+    let mut kinds = vec![ItemKind::Dummy; between];
+    let (first, last) = if is_reversed { (1, 0) } else { (0, 1) };
+    let (mut low, mut high) = (0, between);
+    if edge.end_labels[first].is_some() && low < high {
+        kinds[low] = ItemKind::EndLabel(first);
+        low += 1;
+    }
+    if edge.end_labels[last].is_some() && low < high {
+        high -= 1;
+        kinds[high] = ItemKind::EndLabel(last);
+    }
+    if edge.label.is_some() && low < high {
+        let at = match (edge.label_at, is_reversed) {
+            (LabelAt::Middle, _) => (low + high - 1) / 2,
+            (LabelAt::Start, false) => low,
+            (LabelAt::Start, true) => high - 1,
+        };
+        kinds[at] = ItemKind::Label;
+    }
+    kinds
+}
+
+/// The groups that a line passes in a layer between its ends: those of its upper end as far as they
+/// reach, then those of its lower end from where they begin.
+fn groups_between(upper: &[usize], lower: &[usize], layer: usize, spans: &[(usize, usize)]) -> Vec<usize> {
+    let common = upper.iter().zip(lower).take_while(|(a, b)| a == b).count();
+    let reach = |path: &[usize]| {
+        let inside = path[common..].iter().take_while(|g| spans[**g].0 <= layer && layer <= spans[**g].1);
+        path[..common + inside.count()].to_vec()
+    };
+    let by_upper = reach(upper);
+    if by_upper.len() > common { by_upper } else { reach(lower) }
+}

@@ -1,0 +1,78 @@
+//! The layered arrangement, after Sugiyama, Tagawa, Toda (1981), in the stages that became usual.
+//! Groups are laid out in one pass with what is around them.
+//!
+//! Everything inside works in one frame: layers from top to bottom. Other readings are turned into
+//! it, and back.
+
+mod channels;
+mod coordinates;
+mod cycles;
+mod layers;
+mod order;
+mod ranks;
+mod routes;
+
+use super::graph::{Graph, Placement, Reading};
+use crate::geom::Size;
+use layers::Layers;
+
+/// Room between neighbours of a layer, in px.
+const NODE_GAP: f64 = 32.0;
+/// Room between a line and its neighbours.
+const LINE_GAP: f64 = 14.0;
+/// Room between two lines in a channel.
+const TRACK: f64 = 12.0;
+
+/// Places a graph.
+pub fn place(graph: &Graph) -> Placement {
+    // 1. One frame for all readings.
+    let turned = turn(graph);
+    // 2. Which edges run against the reading direction.
+    let reversed = cycles::reversed(&turned);
+    // 3. A layer for every node.
+    let ranks = ranks::assign(&turned, &reversed);
+    // 4. Items in layers: nodes, and what long lines and labels need in between.
+    let mut layers = Layers::build(&turned, &reversed, &ranks);
+    // 5. The order in each layer.
+    order::reduce(&mut layers, &turned);
+    // 6. Places across.
+    let across = coordinates::assign(&mut layers, &turned);
+    // 7. Tracks for lines, and places along.
+    let along = channels::assign(&layers, &turned, &across);
+    // 8. Lines, and everything turned back.
+    let mut placement = routes::collect(&layers, &turned, &across, &along);
+    turn_back(&mut placement, graph.reading);
+    placement
+}
+
+/// Exchanges the axes of sizes for sideways readings.
+fn turn(graph: &Graph) -> Graph {
+    let mut turned = graph.clone();
+    if graph.reading.is_sideways() {
+        let swap = |size: &mut Size| *size = size.transposed();
+        for node in &mut turned.nodes {
+            swap(&mut node.size);
+            node.outline = node.outline.transposed();
+        }
+        turned.groups.iter_mut().for_each(|g| swap(&mut g.title));
+        for edge in &mut turned.edges {
+            edge.label.iter_mut().chain(edge.end_labels.iter_mut().flatten()).for_each(swap);
+        }
+    }
+    if matches!(graph.reading, Reading::Up | Reading::Left) {
+        turned.nodes.iter_mut().for_each(|n| n.outline = n.outline.mirrored());
+    }
+    turned
+}
+
+fn turn_back(placement: &mut Placement, reading: Reading) {
+    if matches!(reading, Reading::Up | Reading::Left) {
+        placement.mirror();
+    }
+    if reading.is_sideways() {
+        placement.transpose();
+    }
+    let bounds = placement.bounds();
+    placement.shift(-bounds.x, -bounds.y);
+    placement.size = Size::new(bounds.w, bounds.h);
+}

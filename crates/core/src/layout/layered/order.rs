@@ -1,0 +1,564 @@
+//! The order in each layer: as few crossings as possible. Sweeps by barycentres, groups kept whole
+//! and in one order through all layers (after Forster, "Applying crossing reduction strategies to
+//! layered compound graphs", 2002), then exchanges of neighbours. Crossings are counted with the
+//! accumulator tree of Barth, Jünger, Mutzel ("Simple and efficient bilayer cross counting", 2004).
+//!
+//! Several deterministic starts; the source order is one of them and wins ties.
+
+use super::super::graph::Graph;
+use super::layers::{ItemKind, Layers};
+
+/// What a line through the side of a group costs, in crossings.
+const BORDER: i64 = 24;
+/// Up to this many items everything is tried.
+const FULL_EFFORT: usize = 1_500;
+/// Up to this many items neighbours are exchanged.
+const SOME_EFFORT: usize = 12_000;
+
+/// Orders all layers.
+pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
+    let size = layers.items.len();
+    let mut ordering = Ordering::new(layers, graph);
+    ordering.start_from_source();
+    ordering.spread_turns();
+    let source = ordering.layers.layers.clone();
+    ordering.start_from_walk();
+    let walk = ordering.layers.layers.clone();
+    let starts = if size <= FULL_EFFORT { vec![source, walk] } else { vec![walk] };
+    let mut best: Option<(i64, Snapshot)> = None;
+    for start in starts {
+        ordering.layers.layers = start;
+        ordering.refresh_all();
+        ordering.improve(size);
+        let crossings = ordering.crossings();
+        if best.as_ref().is_none_or(|(least, _)| crossings < *least) {
+            best = Some((crossings, ordering.snapshot()));
+        }
+    }
+    if let Some((_, snapshot)) = best {
+        ordering.restore(snapshot);
+    }
+}
+
+type Snapshot = (Vec<Vec<usize>>, Vec<(Vec<usize>, Vec<usize>)>, Vec<usize>);
+
+struct Ordering<'a> {
+    layers: &'a mut Layers,
+    lanes: Vec<bool>,
+    /// The place of each item in its layer.
+    pos: Vec<usize>,
+    /// For each layer, the first and last place of each group in it.
+    extents: Vec<std::collections::BTreeMap<usize, (usize, usize)>>,
+    /// Sort keys of groups among their siblings.
+    group_place: Vec<usize>,
+    /// Whether sibling groups follow `group_place`.
+    groups_fixed: bool,
+}
+
+/// A child of a group in one layer: a unit, or a group with its units.
+struct Child {
+    group: Option<usize>,
+    units: Vec<usize>,
+    key: Option<f64>,
+}
+
+impl<'a> Ordering<'a> {
+    fn new(layers: &'a mut Layers, graph: &Graph) -> Self {
+        let count = layers.layers.len();
+        let lanes: Vec<bool> = graph.groups.iter().map(|g| g.lane).collect();
+        Self {
+            pos: vec![0; layers.items.len()],
+            extents: vec![Default::default(); count],
+            group_place: (0..lanes.len()).collect(),
+            groups_fixed: true,
+            lanes,
+            layers,
+        }
+    }
+
+    fn snapshot(&self) -> Snapshot {
+        let sides = self.layers.units.iter().map(|u| (u.left.clone(), u.right.clone())).collect();
+        (self.layers.layers.clone(), sides, self.group_place.clone())
+    }
+
+    fn restore(&mut self, snapshot: Snapshot) {
+        self.layers.layers = snapshot.0;
+        for (unit, (left, right)) in self.layers.units.iter_mut().zip(snapshot.1) {
+            unit.left = left;
+            unit.right = right;
+        }
+        self.group_place = snapshot.2;
+        self.refresh_all();
+    }
+
+    /// Recounts the places in a layer.
+    fn refresh(&mut self, layer: usize) {
+        let mut at = 0;
+        let mut extents = std::collections::BTreeMap::new();
+        for &u in &self.layers.layers[layer] {
+            let unit = &self.layers.units[u];
+            let first = at;
+            for item in unit.items() {
+                self.pos[item] = at;
+                at += 1;
+            }
+            for &g in &unit.groups {
+                let extent = extents.entry(g).or_insert((first, at - 1));
+                extent.1 = at - 1;
+            }
+        }
+        self.extents[layer] = extents;
+    }
+
+    fn refresh_all(&mut self) {
+        for layer in 0..self.layers.layers.len() {
+            self.refresh(layer);
+        }
+    }
+
+    /// Units in the order in which the source made them, groups gathered.
+    fn start_from_source(&mut self) {
+        for layer in 0..self.layers.layers.len() {
+            let mut units = self.layers.layers[layer].clone();
+            units.sort_by_key(|u| self.source_key(*u));
+            self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
+            self.refresh(layer);
+        }
+    }
+
+    /// Nodes stand in source order, dummies by the node their edge leaves.
+    fn source_key(&self, unit: usize) -> (usize, usize) {
+        let core = self.layers.units[unit].core;
+        match self.layers.items[core].edge {
+            Some(edge) => (self.layers.chains[edge].items.first().copied().unwrap_or(core), core),
+            None => (core, 0),
+        }
+    }
+
+    /// Units in the order in which a depth-first walk from the top meets them.
+    fn start_from_walk(&mut self) {
+        let count = self.layers.units.len();
+        let mut seen = vec![false; count];
+        let mut order: Vec<Vec<usize>> = vec![Vec::new(); self.layers.layers.len()];
+        let mut starts: Vec<usize> = (0..count).collect();
+        starts.sort_by_key(|u| {
+            let core = self.layers.units[*u].core;
+            (!self.layers.items[core].up.is_empty(), self.layers.items[core].layer, core)
+        });
+        for start in starts {
+            let mut stack = vec![start];
+            while let Some(u) = stack.pop() {
+                if std::mem::replace(&mut seen[u], true) {
+                    continue;
+                }
+                let unit = &self.layers.units[u];
+                order[self.layers.items[unit.core].layer].push(u);
+                let links = unit.items().flat_map(|i| self.layers.items[i].down.iter());
+                let next: Vec<usize> = links.map(|l| self.layers.items[self.layers.links[*l].lower].unit).collect();
+                stack.extend(next.into_iter().rev().filter(|n| !seen[*n]));
+            }
+        }
+        for (layer, units) in order.into_iter().enumerate() {
+            self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
+            self.refresh(layer);
+        }
+    }
+
+    /// Turns go to the side where their line goes on, at most as many to one side as to the other.
+    fn spread_turns(&mut self) {
+        for u in 0..self.layers.units.len() {
+            let unit = &self.layers.units[u];
+            let is_turn = |i: &usize| self.layers.items[*i].kind == ItemKind::Turn;
+            let turns: Vec<usize> = unit.right.iter().copied().filter(is_turn).collect();
+            let beside: Vec<usize> = unit.right.iter().copied().filter(|i| !is_turn(i)).collect();
+            let (mut left, mut right) = (Vec::new(), Vec::new());
+            for (i, turn) in turns.iter().enumerate() {
+                let leaves = !self.layers.items[*turn].down.is_empty();
+                let to_right = beside.is_empty() && (leaves == (i % 2 == 0));
+                if to_right { right.push(*turn) } else { left.insert(0, *turn) }
+            }
+            right.extend(beside);
+            self.layers.units[u].left = left;
+            self.layers.units[u].right = right;
+        }
+    }
+
+    /// Orders the children of a group by their keys; those without a key keep their places.
+    fn arrange(&self, units: Vec<usize>, depth: usize, key: &dyn Fn(usize) -> Option<f64>) -> Vec<usize> {
+        let mut children: Vec<Child> = Vec::new();
+        let mut child_of = std::collections::BTreeMap::new();
+        for u in units {
+            match self.layers.units[u].groups.get(depth) {
+                None => children.push(Child { group: None, units: vec![u], key: key(u) }),
+                Some(g) => {
+                    let at = *child_of.entry(*g).or_insert_with(|| {
+                        children.push(Child { group: Some(*g), units: Vec::new(), key: None });
+                        children.len() - 1
+                    });
+                    children[at].units.push(u);
+                }
+            }
+        }
+        for child in children.iter_mut().filter(|c| c.group.is_some()) {
+            let keys: Vec<f64> = child.units.iter().filter_map(|u| key(*u)).collect();
+            child.key = (!keys.is_empty()).then(|| keys.iter().sum::<f64>() / keys.len() as f64);
+            child.units = self.arrange(std::mem::take(&mut child.units), depth + 1, key);
+        }
+        sort_keyed(&mut children);
+        self.order_groups(&mut children);
+        // A title leads its group.
+        children.sort_by_key(|c| c.group.is_some() || !self.is_title(c.units[0]));
+        children.into_iter().flat_map(|c| c.units).collect()
+    }
+
+    fn is_title(&self, unit: usize) -> bool {
+        matches!(self.layers.items[self.layers.units[unit].core].kind, ItemKind::Title(_))
+    }
+
+    /// Gives the places that groups hold among their siblings to them in their common order.
+    fn order_groups(&self, children: &mut [Child]) {
+        let places: Vec<usize> = (0..children.len()).filter(|i| children[*i].group.is_some()).collect();
+        let fixed = |c: &Child| c.group.is_some_and(|g| self.groups_fixed || self.lanes[g]);
+        if places.len() < 2 || !places.iter().all(|i| fixed(&children[*i])) {
+            return;
+        }
+        let mut wanted = places.clone();
+        wanted.sort_by_key(|i| children[*i].group.map(|g| self.group_place[g]));
+        let empty = || Child { group: None, units: Vec::new(), key: None };
+        let mut taken: Vec<Child> = wanted.iter().map(|i| std::mem::replace(&mut children[*i], empty())).collect();
+        for place in places.into_iter().rev() {
+            if let Some(child) = taken.pop() {
+                children[place] = child;
+            }
+        }
+    }
+
+    /// The mean place of a unit's neighbours in the layer above or below.
+    fn barycentre(&self, unit: usize, downwards: bool) -> Option<f64> {
+        let (mut sum, mut weight) = (0.0, 0.0);
+        for item in self.layers.units[unit].items() {
+            let item = &self.layers.items[item];
+            for link in if downwards { &item.up } else { &item.down } {
+                let link = &self.layers.links[*link];
+                let other = if downwards { link.upper } else { link.lower };
+                sum += self.pos[other] as f64;
+                weight += 1.0;
+            }
+        }
+        (weight > 0.0).then(|| sum / weight)
+    }
+
+    fn sweep(&mut self, downwards: bool) {
+        let count = self.layers.layers.len();
+        let order: Vec<usize> =
+            if downwards { (1..count).collect() } else { (0..count.saturating_sub(1)).rev().collect() };
+        for layer in order {
+            let units = self.layers.layers[layer].clone();
+            let keys: std::collections::BTreeMap<usize, f64> =
+                units.iter().filter_map(|u| self.barycentre(*u, downwards).map(|k| (*u, k))).collect();
+            self.layers.layers[layer] = self.arrange(units, 0, &|u| keys.get(&u).copied());
+            self.refresh(layer);
+        }
+    }
+
+    fn improve(&mut self, size: usize) {
+        let sweeps = if size <= FULL_EFFORT { 10 } else { 4 };
+        let has_groups = self.layers.spans.len() > 1;
+        if has_groups {
+            // Groups find their order freely first, then keep the one they had on average.
+            self.groups_fixed = false;
+            for i in 0..4 {
+                self.sweep(i % 2 == 0);
+            }
+            self.settle_groups();
+            self.groups_fixed = true;
+        }
+        let mut best = (self.crossings(), self.snapshot());
+        for i in 0..sweeps {
+            self.sweep(i % 2 == 0);
+            if size <= SOME_EFFORT {
+                self.exchange();
+                self.flip_turns();
+            }
+            let crossings = self.crossings();
+            if crossings < best.0 {
+                best = (crossings, self.snapshot());
+            }
+            if best.0 == 0 {
+                break;
+            }
+        }
+        self.restore(best.1);
+        if size <= FULL_EFFORT && has_groups {
+            self.exchange_groups();
+        }
+    }
+
+    /// Sorts sibling groups by their mean relative places.
+    fn settle_groups(&mut self) {
+        let count = self.group_place.len();
+        let mut sum = vec![(0.0, 0.0); count];
+        for (layer, extents) in self.extents.iter().enumerate() {
+            let width = self.layers.layers[layer].len().max(1) as f64;
+            for (g, (first, last)) in extents {
+                sum[*g].0 += (first + last) as f64 / 2.0 / width;
+                sum[*g].1 += 1.0;
+            }
+        }
+        let mean = |g: usize| sum[g].0 / f64::max(sum[g].1, 1.0);
+        let mut order: Vec<usize> = (0..count).collect();
+        order.sort_by(|a, b| if self.lanes[*a] && self.lanes[*b] { a.cmp(b) } else { mean(*a).total_cmp(&mean(*b)) });
+        for (place, g) in order.into_iter().enumerate() {
+            self.group_place[g] = place;
+        }
+        // Lanes keep the order of the source whatever their mean places are.
+        let lanes: Vec<usize> = (0..count).filter(|g| self.lanes[*g]).collect();
+        let mut places: Vec<usize> = lanes.iter().map(|g| self.group_place[*g]).collect();
+        places.sort_unstable();
+        for (g, place) in lanes.into_iter().zip(places) {
+            self.group_place[g] = place;
+        }
+        for layer in 0..self.layers.layers.len() {
+            let units = self.layers.layers[layer].clone();
+            self.groups_fixed = true;
+            self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
+            self.refresh(layer);
+        }
+    }
+
+    /// Tries other orders of groups: each pair of groups exchanged, kept if that crosses less.
+    fn exchange_groups(&mut self) {
+        let count = self.group_place.len();
+        if count > 24 {
+            return;
+        }
+        let mut least = self.crossings();
+        for a in 0..count {
+            for b in a + 1..count {
+                if least == 0 || (self.lanes[a] || self.lanes[b]) {
+                    continue;
+                }
+                let before = self.snapshot();
+                self.group_place.swap(a, b);
+                for layer in 0..self.layers.layers.len() {
+                    let units = self.layers.layers[layer].clone();
+                    self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
+                    self.refresh(layer);
+                }
+                for i in 0..4 {
+                    self.sweep(i % 2 == 0);
+                    self.exchange();
+                }
+                let crossings = self.crossings();
+                if crossings < least {
+                    least = crossings;
+                } else {
+                    self.restore(before);
+                }
+            }
+        }
+    }
+
+    /// All crossings, lines through sides of groups included.
+    fn crossings(&self) -> i64 {
+        (1..self.layers.layers.len()).map(|lower| self.crossings_between(lower - 1, lower)).sum()
+    }
+
+    fn crossings_between(&self, upper: usize, lower: usize) -> i64 {
+        // Doubled places leave room for the sides of groups between the items.
+        let mut lines: Vec<(usize, usize, i64)> = Vec::new();
+        for &u in &self.layers.layers[upper] {
+            for item in self.layers.units[u].items() {
+                for link in &self.layers.items[item].down {
+                    let lower = self.layers.links[*link].lower;
+                    lines.push((2 * self.pos[item] + 2, 2 * self.pos[lower] + 2, 1));
+                }
+            }
+        }
+        for (g, (first, last)) in &self.extents[upper] {
+            if let Some((low_first, low_last)) = self.extents[lower].get(g) {
+                lines.push((2 * first + 1, 2 * low_first + 1, BORDER));
+                lines.push((2 * last + 3, 2 * low_last + 3, BORDER));
+            }
+        }
+        lines.sort_unstable();
+        let width = lines.iter().map(|l| l.1).max().unwrap_or(0) + 1;
+        let mut tree = vec![0i64; width + 1];
+        let mut total = 0i64;
+        let mut sum = 0i64;
+        let mut i = 0;
+        while i < lines.len() {
+            let group_end = (i..lines.len()).find(|j| lines[*j].0 != lines[i].0).unwrap_or(lines.len());
+            for line in &lines[i..group_end] {
+                let mut at = line.1 + 1;
+                let mut before = 0;
+                while at > 0 {
+                    before += tree[at];
+                    at &= at - 1;
+                }
+                // Two sides of groups never cross: both are heavy, and both orders are the same.
+                total += (sum - before) * line.2;
+            }
+            for line in &lines[i..group_end] {
+                let mut at = line.1 + 1;
+                while at <= width {
+                    tree[at] += line.2;
+                    at += at & at.wrapping_neg();
+                }
+                sum += line.2;
+            }
+            i = group_end;
+        }
+        total
+    }
+
+    /// Exchanges neighbours of one group as long as that crosses less.
+    fn exchange(&mut self) {
+        for _ in 0..4 {
+            let mut improved = false;
+            for layer in 0..self.layers.layers.len() {
+                let blocks = self.blocks(layer);
+                for list in blocks {
+                    improved |= self.exchange_in(layer, list);
+                }
+            }
+            if !improved {
+                return;
+            }
+        }
+    }
+
+    /// For each group in a layer, its children: how many units each one holds.
+    fn blocks(&self, layer: usize) -> Vec<(usize, Vec<(usize, Option<usize>)>)> {
+        let units = &self.layers.layers[layer];
+        let mut out = Vec::new();
+        let mut work = vec![(0, units.len(), 0)];
+        while let Some((from, to, depth)) = work.pop() {
+            let mut list = Vec::new();
+            let mut at = from;
+            while at < to {
+                let group = self.layers.units[units[at]].groups.get(depth).copied();
+                let end = match group {
+                    None => at + 1,
+                    Some(_) => (at..to)
+                        .find(|i| self.layers.units[units[*i]].groups.get(depth).copied() != group)
+                        .unwrap_or(to),
+                };
+                if group.is_some() {
+                    work.push((at, end, depth + 1));
+                }
+                list.push((end - at, group));
+                at = end;
+            }
+            if list.len() > 1 {
+                out.push((from, list));
+            }
+        }
+        out
+    }
+
+    fn exchange_in(&mut self, layer: usize, (from, mut list): (usize, Vec<(usize, Option<usize>)>)) -> bool {
+        let mut improved = false;
+        let mut at = from;
+        for i in 0..list.len().saturating_sub(1) {
+            let (a, b) = (list[i], list[i + 1]);
+            let units = &self.layers.layers[layer];
+            let movable = !(a.1.is_some() && b.1.is_some()) && !(a.1.is_none() && self.is_title(units[at]));
+            if movable && self.gain(layer, at, a, b) > 0 {
+                self.layers.layers[layer][at..at + a.0 + b.0].rotate_left(a.0);
+                self.refresh(layer);
+                list.swap(i, i + 1);
+                improved = true;
+            }
+            at += list[i].0;
+        }
+        improved
+    }
+
+    /// How many crossings fewer there are if two neighbouring blocks change places.
+    fn gain(&self, layer: usize, at: usize, a: (usize, Option<usize>), b: (usize, Option<usize>)) -> i64 {
+        let units = &self.layers.layers[layer];
+        let (first, second) = (&units[at..at + a.0], &units[at + a.0..at + a.0 + b.0]);
+        let mut gain = 0;
+        for upwards in [true, false] {
+            let left = self.far_ends(layer, first, a.1, upwards);
+            let right = self.far_ends(layer, second, b.1, upwards);
+            gain += inversions(&left, &right) - inversions(&right, &left);
+        }
+        gain
+    }
+
+    /// The doubled places, in a neighbouring layer, of what the units of a block are joined to.
+    fn far_ends(&self, layer: usize, units: &[usize], group: Option<usize>, upwards: bool) -> Vec<(usize, i64)> {
+        let mut ends = Vec::new();
+        for item in units.iter().flat_map(|u| self.layers.units[*u].items()) {
+            let item = &self.layers.items[item];
+            for link in if upwards { &item.up } else { &item.down } {
+                let link = &self.layers.links[*link];
+                let other = if upwards { link.upper } else { link.lower };
+                ends.push((2 * self.pos[other] + 2, 1));
+            }
+        }
+        let near = if upwards { layer.checked_sub(1) } else { Some(layer + 1).filter(|l| *l < self.extents.len()) };
+        if let (Some(g), Some(near)) = (group, near)
+            && let Some((first, last)) = self.extents[near].get(&g)
+        {
+            ends.push((2 * first + 1, BORDER));
+            ends.push((2 * last + 3, BORDER));
+        }
+        ends
+    }
+
+    /// Tries each turn on the other side of its node.
+    fn flip_turns(&mut self) {
+        for u in 0..self.layers.units.len() {
+            let layer = self.layers.items[self.layers.units[u].core].layer;
+            let turns: Vec<usize> =
+                self.layers.units[u].items().filter(|i| self.layers.items[*i].kind == ItemKind::Turn).collect();
+            for turn in turns {
+                let before = self.around(layer);
+                let sides = (self.layers.units[u].left.clone(), self.layers.units[u].right.clone());
+                let unit = &mut self.layers.units[u];
+                if let Some(i) = unit.left.iter().position(|t| *t == turn) {
+                    unit.left.remove(i);
+                    unit.right.insert(0, turn);
+                } else {
+                    unit.right.retain(|t| *t != turn);
+                    unit.left.push(turn);
+                }
+                self.refresh(layer);
+                if self.around(layer) >= before {
+                    (self.layers.units[u].left, self.layers.units[u].right) = sides;
+                    self.refresh(layer);
+                }
+            }
+        }
+    }
+
+    fn around(&self, layer: usize) -> i64 {
+        let above = if layer > 0 { self.crossings_between(layer - 1, layer) } else { 0 };
+        let below = if layer + 1 < self.layers.layers.len() { self.crossings_between(layer, layer + 1) } else { 0 };
+        above + below
+    }
+}
+
+/// Pairs with the left end further right than the right one, by weight.
+fn inversions(left: &[(usize, i64)], right: &[(usize, i64)]) -> i64 {
+    left.iter().map(|(a, w)| right.iter().filter(|(b, _)| b < a).map(|(_, v)| v * w).sum::<i64>()).sum()
+}
+
+/// Sorts those with a key into the places that those with a key hold; stable.
+fn sort_keyed(children: &mut Vec<Child>) {
+    let places: Vec<usize> = (0..children.len()).filter(|i| children[*i].key.is_some()).collect();
+    let mut order = places.clone();
+    order.sort_by(|a, b| {
+        let key = |i: &usize| children[*i].key.unwrap_or(0.0);
+        key(a).total_cmp(&key(b))
+    });
+    let mut old: Vec<Option<Child>> = std::mem::take(children).into_iter().map(Some).collect();
+    let mut target: Vec<usize> = (0..old.len()).collect();
+    for (place, from) in places.into_iter().zip(order) {
+        target[place] = from;
+    }
+    children.extend(target.into_iter().filter_map(|from| old[from].take()));
+}

@@ -1,0 +1,233 @@
+//! Collects what the stages before decided: rectangles, lines with their corners, labels.
+
+use super::super::graph::{Anchor, Graph, Placement, Reading, Route, Side};
+use super::channels::Along;
+use super::coordinates::Across;
+use super::layers::{ItemKind, Layers, beside_each_other};
+use crate::geom::{Point, Rect, Size, pt};
+
+/// How far a line from a node to itself stands out.
+pub(super) const LOOP: f64 = 24.0;
+
+/// Puts the placement together.
+pub(super) fn collect(layers: &Layers, graph: &Graph, across: &Across, along: &Along) -> Placement {
+    let collector = Collector { layers, graph, across, along };
+    let nodes: Vec<Rect> = graph
+        .nodes
+        .iter()
+        .enumerate()
+        .map(|(v, node)| Rect::around(collector.point(layers.node_item[v]), node.size))
+        .collect();
+    let groups: Vec<Rect> = (0..graph.groups.len())
+        .map(|g| {
+            let ((left, right), (top, bottom)) = (across.group[g], along.group[g]);
+            Rect::new(left, top, right - left, bottom - top)
+        })
+        .collect();
+    let titles = (0..graph.groups.len()).map(|g| collector.title(g, groups[g])).collect();
+    let routes = (0..graph.edges.len()).map(|e| collector.route(e, &nodes)).collect();
+    Placement { nodes, groups, titles, routes, size: Size::default() }.sized()
+}
+
+impl Placement {
+    fn sized(mut self) -> Self {
+        let bounds = self.bounds();
+        self.shift(-bounds.x, -bounds.y);
+        self.size = Size::new(bounds.w, bounds.h);
+        self
+    }
+}
+
+struct Collector<'a> {
+    layers: &'a Layers,
+    graph: &'a Graph,
+    across: &'a Across,
+    along: &'a Along,
+}
+
+impl Collector<'_> {
+    fn point(&self, item: usize) -> Point {
+        pt(self.across.x[item], self.along.y[item])
+    }
+
+    /// The place of a group's title: the one kept free for it, or the upper edge of a lying frame.
+    fn title(&self, g: usize, frame: Rect) -> Rect {
+        let size = self.graph.groups[g].title;
+        match self.layers.title_item[g] {
+            Some(item) => {
+                let at = self.point(item);
+                Rect::new(at.x, at.y - size.h / 2.0, size.w, size.h)
+            }
+            // Turned: the frame's left side is its upper edge.
+            None => {
+                let inset = self.graph.groups[g].inset.min(12.0);
+                let y =
+                    if self.graph.reading == Reading::Left { frame.bottom() - inset - size.h } else { frame.y + inset };
+                Rect::new(frame.x + inset * 0.5, y, size.w, size.h)
+            }
+        }
+    }
+
+    fn route(&self, e: usize, nodes: &[Rect]) -> Route {
+        let edge = &self.graph.edges[e];
+        if edge.from == edge.to {
+            return self.own_loop(e, nodes);
+        }
+        if beside_each_other(self.graph, edge.from, edge.to) {
+            return self.beside(e, nodes);
+        }
+        let chain = &self.layers.chains[e];
+        let mut points: Vec<Point> = Vec::new();
+        let mut route = Route::default();
+        let last = chain.items.len().saturating_sub(1);
+        for (i, &item) in chain.items.iter().enumerate() {
+            let here = self.point(item);
+            match self.layers.items[item].kind {
+                ItemKind::Label => route.label = edge.label.map(|s| Rect::around(here, s)),
+                ItemKind::EndLabel(end) => {
+                    route.end_labels[end] =
+                        edge.end_labels[end].map(|s| Rect::new(here.x + 6.0, here.y - s.h / 2.0, s.w, s.h));
+                }
+                _ => {}
+            }
+            if i == 0 {
+                points.push(self.leave(chain.items[0], chain.items[1], Side::Bottom));
+            }
+            if i < last {
+                self.stretch(item, chain.items[i + 1], e, &mut points);
+            }
+        }
+        if last > 0 {
+            points.push(self.leave(chain.items[last], chain.items[last - 1], Side::Top));
+        }
+        route.points = tidied(points);
+        if chain.reversed {
+            route.points.reverse();
+        }
+        route
+    }
+
+    /// Where a line meets the outline of its end.
+    fn leave(&self, item: usize, next: usize, face: Side) -> Point {
+        let here = self.point(item);
+        match self.layers.items[item].kind {
+            ItemKind::Node(v) => {
+                let node = &self.graph.nodes[v];
+                if self.layers.items[next].kind == ItemKind::Turn {
+                    let y = self.turn_offset(item, next);
+                    let right = self.across.x[next] > here.x;
+                    let side = if right { Side::Right } else { Side::Left };
+                    let reach = node.outline.reach(node.size, side, y);
+                    return pt(here.x + if right { reach } else { -reach }, here.y + y);
+                }
+                let port = self.port(item, next, face);
+                let reach = node.outline.reach(node.size, face, port);
+                pt(here.x + port, here.y + if face == Side::Top { -reach } else { reach })
+            }
+            ItemKind::Frame(g) => {
+                let y = if face == Side::Top { self.along.group[g].0 } else { self.along.group[g].1 };
+                pt(here.x, y)
+            }
+            _ => here,
+        }
+    }
+
+    fn port(&self, item: usize, next: usize, face: Side) -> f64 {
+        let own = &self.layers.items[item];
+        let links = if face == Side::Bottom { &own.down } else { &own.up };
+        let found = links
+            .iter()
+            .map(|l| &self.layers.links[*l])
+            .find(|l| if face == Side::Bottom { l.lower == next } else { l.upper == next });
+        found.map_or(0.0, |l| if face == Side::Bottom { l.upper_port } else { l.lower_port })
+    }
+
+    /// Level of a turn, relative to the middle of its node: lines that nest do not cross. From above:
+    /// upward ones from the inside out, then downward ones from the outside in.
+    fn turn_offset(&self, node: usize, turn: usize) -> f64 {
+        let unit = &self.layers.units[self.layers.items[node].unit];
+        let is_turn = |i: &&usize| self.layers.items[**i].kind == ItemKind::Turn;
+        let side: Vec<usize> = if unit.left.contains(&turn) {
+            unit.left.iter().rev().filter(is_turn).copied().collect()
+        } else {
+            unit.right.iter().filter(is_turn).copied().collect()
+        };
+        let upward = |i: &usize| !self.layers.items[*i].up.is_empty();
+        let mut levels: Vec<usize> = side.iter().copied().filter(upward).collect();
+        levels.extend(side.iter().rev().copied().filter(|i| !upward(i)));
+        let at = levels.iter().position(|i| *i == turn).unwrap_or(0) as f64;
+        let step = f64::min(16.0, self.layers.items[node].height / (levels.len() + 1) as f64);
+        libm::round((at - (levels.len() as f64 - 1.0) / 2.0) * step)
+    }
+
+    /// The corners between two items of a chain.
+    fn stretch(&self, from: usize, to: usize, edge: usize, points: &mut Vec<Point>) {
+        if self.layers.items[from].layer == self.layers.items[to].layer {
+            // A turn: level from the node to it, or the reverse.
+            let (node, turn) = if self.layers.items[to].kind == ItemKind::Turn { (from, to) } else { (to, from) };
+            points.push(pt(self.across.x[turn], self.along.y[node] + self.turn_offset(node, turn)));
+            return;
+        }
+        let link = self.layers.items[from]
+            .down
+            .iter()
+            .copied()
+            .find(|l| self.layers.links[*l].lower == to && self.layers.links[*l].edge == edge);
+        let Some(l) = link else { return };
+        let link = &self.layers.links[l];
+        if let Some(track) = self.along.track[l] {
+            points.push(pt(self.across.x[from] + link.upper_port, track));
+            points.push(pt(self.across.x[to] + link.lower_port, track));
+        }
+    }
+
+    /// A level line between a node and what stands beside it.
+    fn beside(&self, e: usize, nodes: &[Rect]) -> Route {
+        let edge = &self.graph.edges[e];
+        let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return Route::default() };
+        let (from, to) = (nodes[a].middle(), nodes[b].middle());
+        let (out, back) = if from.x < to.x { (Side::Right, Side::Left) } else { (Side::Left, Side::Right) };
+        let reach = |v: usize, side| {
+            let node = &self.graph.nodes[v];
+            let reach = node.outline.reach(node.size, side, 0.0);
+            if side == Side::Right { reach } else { -reach }
+        };
+        let points = vec![pt(from.x + reach(a, out), from.y), pt(to.x + reach(b, back), from.y)];
+        Route { points, ..Route::default() }
+    }
+
+    /// A line from a node to itself, at its right flank.
+    fn own_loop(&self, e: usize, nodes: &[Rect]) -> Route {
+        let edge = &self.graph.edges[e];
+        let Anchor::Node(v) = edge.from else { return Route::default() };
+        let earlier = self.graph.edges[..e].iter().filter(|o| o.from == edge.from && o.to == edge.to).count() as f64;
+        let node = nodes[v];
+        let step = f64::min(10.0, node.h / 4.0) + earlier * 6.0;
+        let step = step.min(node.h / 2.0 - 2.0);
+        let out = node.right() + LOOP + earlier * 12.0;
+        let reach =
+            |y: f64| node.middle().x + self.graph.nodes[v].outline.reach(self.graph.nodes[v].size, Side::Right, y);
+        let (top, bottom) = (node.middle().y - step, node.middle().y + step);
+        let points = vec![pt(reach(-step), top), pt(out, top), pt(out, bottom), pt(reach(step), bottom)];
+        let label = edge.label.map(|s| Rect::new(out + 6.0, node.middle().y - s.h / 2.0, s.w, s.h));
+        Route { points, label, ..Route::default() }
+    }
+}
+
+/// Without points that change nothing.
+fn tidied(points: Vec<Point>) -> Vec<Point> {
+    let mut out: Vec<Point> = Vec::new();
+    for p in points {
+        if out.last().is_some_and(|l| (l.x - p.x).abs() < 0.01 && (l.y - p.y).abs() < 0.01) {
+            continue;
+        }
+        if let [.., a, b] = out.as_slice() {
+            let straight = (a.x == b.x && b.x == p.x) || (a.y == b.y && b.y == p.y);
+            if straight {
+                out.pop();
+            }
+        }
+        out.push(p);
+    }
+    out
+}

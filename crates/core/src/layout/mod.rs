@@ -1,0 +1,12 @@
+//! Where things go. Input: a [`Graph`] of sizes, or a [`sequence::Chart`]. Output: a [`Placement`]:
+//! rectangles and lines in px. Pure geometry: it knows no kinds of elements and no styles.
+//!
+//! Guarantees: every node and edge is placed, no coordinate is NaN, the same input gives the same
+//! output. Drawing is left to the notation.
+
+pub mod graph;
+pub mod layered;
+pub mod sequence;
+mod simplex;
+
+pub use graph::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placement, Reading, Route, Side};

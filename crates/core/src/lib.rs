@@ -1,0 +1,14 @@
+//! The pure heart of Bathygram.
+
+pub mod diag;
+pub mod geom;
+pub mod layout;
+pub mod measure;
+pub mod model;
+pub mod notation;
+pub mod pipeline;
+pub mod scene;
+pub mod source;
+pub mod svg;
+pub mod syntax;
+pub mod theme;

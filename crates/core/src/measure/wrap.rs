@@ -1,0 +1,237 @@
+//! Breaking labels into lines. Lines are about equally long: the narrowest measure that needs no
+//! more lines than the allowed one.
+
+use super::{Face, Fonts};
+use crate::syntax::{Label, RunStyle};
+use unicode_segmentation::UnicodeSegmentation;
+
+/// Letters of one face.
+#[derive(Clone, Debug, PartialEq)]
+pub struct TextSpan {
+    /// The letters.
+    pub text: String,
+    /// Their face.
+    pub face: Face,
+}
+
+/// One line of text.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub struct TextLine {
+    /// Its spans.
+    pub spans: Vec<TextSpan>,
+    /// Its width in px.
+    pub width: f64,
+}
+
+/// A text broken into lines.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub struct TextBlock {
+    /// Its lines.
+    pub lines: Vec<TextLine>,
+    /// Its letters' size in px.
+    pub size: f64,
+}
+
+impl TextBlock {
+    /// The width of its widest line.
+    pub fn width(&self) -> f64 {
+        self.lines.iter().map(|l| l.width).fold(0.0, f64::max)
+    }
+
+    /// The distance from one base line to the next.
+    pub fn leading(&self) -> f64 {
+        libm::round(self.size * 1.3)
+    }
+
+    /// The height of all lines.
+    pub fn height(&self) -> f64 {
+        self.lines.len() as f64 * self.leading()
+    }
+}
+
+/// A word, or a line break.
+enum Piece {
+    Word(Vec<TextSpan>, f64),
+    Break,
+}
+
+/// Breaks a label to a measure of `limit` px. Words longer than that are broken between letters.
+pub fn wrap(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> TextBlock {
+    let pieces = pieces(fonts, label, face, size, limit);
+    let space = fonts.width(" ", face, size);
+    let lines = fill(&pieces, space, limit);
+    let mut best = lines;
+    // Narrow the measure as long as the number of lines stays the same.
+    if best.len() > 1 && best.len() <= 8 {
+        let (mut low, mut high) = (limit / 3.0, limit);
+        for _ in 0..7 {
+            let middle = (low + high) / 2.0;
+            let tried = fill(&pieces, space, middle);
+            if tried.len() == best.len() && tried.iter().all(|l| width_of(&pieces, l, space) <= limit) {
+                best = tried;
+                high = middle;
+            } else {
+                low = middle;
+            }
+        }
+    }
+    let lines = best.into_iter().map(|line| set(fonts, &pieces, &line, size)).collect();
+    TextBlock { lines, size }
+}
+
+fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Vec<Piece> {
+    let mut pieces = Vec::new();
+    let mut word: Vec<TextSpan> = Vec::new();
+    let flush = |word: &mut Vec<TextSpan>, pieces: &mut Vec<Piece>| {
+        if !word.is_empty() {
+            let width: f64 = word.iter().map(|s| fonts.width(&s.text, s.face, size)).sum();
+            if width > limit {
+                pieces.extend(broken(fonts, word, size, limit));
+            } else {
+                pieces.push(Piece::Word(std::mem::take(word), width));
+            }
+            word.clear();
+        }
+    };
+    for run in &label.runs {
+        let face = match run.style {
+            RunStyle::Plain => face,
+            RunStyle::Emphasis => face.italic(),
+            RunStyle::Strong => face.bold(),
+            RunStyle::Code => Face::Mono,
+        };
+        for (i, part) in run.text.split(['\n', ' ', '\t']).enumerate() {
+            if i > 0 {
+                flush(&mut word, &mut pieces);
+                let before = part.as_ptr() as usize - run.text.as_ptr() as usize - 1;
+                if run.text.as_bytes()[before] == b'\n' {
+                    pieces.push(Piece::Break);
+                }
+            }
+            let shown: String = part.chars().filter(|c| !c.is_control()).collect();
+            if !shown.is_empty() {
+                word.push(TextSpan { text: shown, face });
+            }
+        }
+    }
+    flush(&mut word, &mut pieces);
+    pieces
+}
+
+/// Cuts a word that is too long, after marks where it can be, else between letters.
+fn broken(fonts: &Fonts, word: &[TextSpan], size: f64, limit: f64) -> Vec<Piece> {
+    let mut out = Vec::new();
+    for span in word {
+        let mut part = String::new();
+        let mut mark = 0;
+        for letter in span.text.graphemes(true) {
+            if !part.is_empty() && fonts.width(&(part.clone() + letter), span.face, size) > limit {
+                let rest = if mark > 0 { part.split_off(mark) } else { String::new() };
+                let width = fonts.width(&part, span.face, size);
+                out.push(Piece::Word(
+                    vec![TextSpan { text: std::mem::replace(&mut part, rest), face: span.face }],
+                    width,
+                ));
+                mark = 0;
+            }
+            part.push_str(letter);
+            if matches!(letter, "/" | "." | "_" | "-" | ":" | ",") {
+                mark = part.len();
+            }
+        }
+        if !part.is_empty() {
+            let width = fonts.width(&part, span.face, size);
+            out.push(Piece::Word(vec![TextSpan { text: part, face: span.face }], width));
+        }
+    }
+    out
+}
+
+/// Pieces to lines, greedily: indices of words.
+fn fill(pieces: &[Piece], space: f64, limit: f64) -> Vec<Vec<usize>> {
+    let mut lines = vec![Vec::new()];
+    let mut width = 0.0;
+    for (i, piece) in pieces.iter().enumerate() {
+        let Piece::Word(_, word) = piece else {
+            lines.push(Vec::new());
+            width = 0.0;
+            continue;
+        };
+        let last = lines.len() - 1;
+        if !lines[last].is_empty() && width + space + word > limit {
+            lines.push(vec![i]);
+            width = *word;
+        } else {
+            width += if lines[last].is_empty() { *word } else { space + word };
+            lines[last].push(i);
+        }
+    }
+    lines
+}
+
+fn width_of(pieces: &[Piece], line: &[usize], space: f64) -> f64 {
+    let words = line.iter().map(|i| if let Piece::Word(_, w) = &pieces[*i] { *w } else { 0.0 });
+    words.sum::<f64>() + space * line.len().saturating_sub(1) as f64
+}
+
+/// A line of words, joined by spaces, spans of one face merged and measured as a whole.
+fn set(fonts: &Fonts, pieces: &[Piece], line: &[usize], size: f64) -> TextLine {
+    let mut spans: Vec<TextSpan> = Vec::new();
+    for (n, i) in line.iter().enumerate() {
+        let Piece::Word(word, _) = &pieces[*i] else { continue };
+        for (k, span) in word.iter().enumerate() {
+            let gap = if n > 0 && k == 0 { " " } else { "" };
+            match spans.last_mut() {
+                Some(last) if last.face == span.face => last.text += &format!("{gap}{}", span.text),
+                // The space belongs to the span before it, so that no span begins with one.
+                Some(last) => {
+                    last.text += gap;
+                    spans.push(span.clone());
+                }
+                None => spans.push(span.clone()),
+            }
+        }
+    }
+    let width = spans.iter().map(|s| fonts.width(&s.text, s.face, size)).sum();
+    TextLine { spans, width }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::source::Span;
+
+    fn lines(written: &str, limit: f64) -> Vec<String> {
+        let label = Label::read(written, Span::default());
+        let block = wrap(&Fonts::new(), &label, Face::Regular, 14.0, limit);
+        assert!(block.lines.iter().all(|l| l.width <= limit + 0.01), "{block:?}");
+        block.lines.iter().map(|l| l.spans.iter().map(|s| s.text.as_str()).collect()).collect()
+    }
+
+    #[test]
+    fn lines_are_about_equal() {
+        assert_eq!(lines("\"one two three four five six\"", 120.0), ["one two three", "four five six"]);
+        assert_eq!(lines("\"short\"", 120.0), ["short"]);
+        assert_eq!(lines("\"a\\nb\"", 120.0), ["a", "b"]);
+    }
+
+    #[test]
+    fn long_words_are_broken_after_marks() {
+        assert_eq!(lines("\"services/gateway/source/decoder\"", 120.0).concat(), "services/gateway/source/decoder");
+        assert!(lines("\"services/gateway/source/decoder\"", 120.0)[0].ends_with('/'));
+    }
+
+    #[test]
+    fn styles_keep_their_faces() {
+        let label = Label::read("\"tide *over* `4 m`\"", Span::default());
+        let block = wrap(&Fonts::new(), &label, Face::Bold, 14.0, 500.0);
+        let faces: Vec<Face> = block.lines[0].spans.iter().map(|s| s.face).collect();
+        assert_eq!(
+            faces,
+            [Face::Bold, Face::BoldItalic, Face::Bold, Face::Mono]
+                .into_iter()
+                .filter(|f| faces.contains(f))
+                .collect::<Vec<_>>()
+        );
+    }
+}

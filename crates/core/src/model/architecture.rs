@@ -1,0 +1,106 @@
+//! Reads an `architecture`: elements inside elements, and relations between them.
+
+use super::build::Build;
+use super::{Diagram, ElementId, ElementKind, Verb};
+use crate::diag::{Diagnostics, Message};
+use crate::model::build::Reading;
+use crate::syntax::{Cursor, End, Line};
+
+/// Reads the lines of the block into a diagram.
+pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
+    let mut later = Vec::new();
+    declare(&mut build, block, None, &mut later, diags);
+    for (line, scope) in later {
+        let mut cursor = build.cursor(line);
+        match build.reading(&cursor) {
+            Reading::Keyword("remark") => build.remark_element(&mut cursor, scope, diags),
+            _ => statement(&mut build, &mut cursor, line, scope, diags),
+        }
+    }
+    build.diagram
+}
+
+/// Declares the elements under a line; what refers to elements is left for later.
+fn declare<'a>(
+    build: &mut Build<'a>, parent: &Line, inside: Option<ElementId>, later: &mut Vec<(&'a Line, Option<ElementId>)>,
+    diags: &mut Diagnostics,
+) {
+    for id in &parent.children {
+        let line = build.tree.line(*id);
+        let mut cursor = build.cursor(line);
+        match build.reading(&cursor) {
+            Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => later.push((line, inside)),
+            Reading::Keyword(word) => build.picture_word(word, &mut cursor, diags),
+            Reading::Property(word) => build.property(word, inside, &mut cursor, diags),
+            Reading::Kind(word) => {
+                cursor.word();
+                let kind = ElementKind::from_word(word).unwrap_or(ElementKind::System);
+                element(build, line, kind, &mut cursor, inside, later, diags);
+            }
+            Reading::Text => element(build, line, ElementKind::System, &mut cursor, inside, later, diags),
+            Reading::Unknown => build.unknown_line(&cursor, diags),
+        }
+    }
+}
+
+fn element<'a>(
+    build: &mut Build<'a>, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
+    later: &mut Vec<(&'a Line, Option<ElementId>)>, diags: &mut Diagnostics,
+) {
+    let (ids, _) = build.declaration(kind, cursor, inside, diags);
+    for id in &ids {
+        build.traits_as_properties(*id);
+        declare(build, line, Some(*id), later, diags);
+    }
+}
+
+fn statement<'a>(
+    build: &mut Build<'a>, cursor: &mut Cursor<'a>, line: &'a Line, scope: Option<ElementId>, diags: &mut Diagnostics,
+) {
+    let subjects = if let Reading::Verb(verb) = build.reading(cursor) {
+        // A line that starts with its verb speaks of the element it belongs to.
+        match scope {
+            Some(id) => vec![(id, None)],
+            None => {
+                diags.report(cursor.line_span(), Message::SubjectMissing { verb: verb.to_owned() });
+                return;
+            }
+        }
+    } else {
+        let set = cursor.set("", diags);
+        resolve(build, set, scope, diags)
+    };
+    let word = cursor.word().map(|w| w.value).unwrap_or_default();
+    let verb = match word.as_str() {
+        "never" => {
+            if cursor.eat("uses").is_none() {
+                diags.report(cursor.span(), Message::NeverNeedsUses);
+                return;
+            }
+            Verb::NeverUses
+        }
+        other => Verb::from_word(other).unwrap_or(Verb::Uses),
+    };
+    let objects = cursor.set(&word, diags);
+    let objects = resolve(build, objects, scope, diags);
+    let clauses = cursor.clauses(build.words.clauses, diags);
+    let fill = |ends: Vec<(ElementId, Option<End>)>| {
+        ends.into_iter().map(|(id, end)| (id, end.unwrap_or_else(empty_end))).collect::<Vec<_>>()
+    };
+    build.relate_sets(&fill(subjects), verb, &fill(objects), &clauses, cursor.line_span());
+    for child in &line.children {
+        let child = build.tree.line(*child);
+        diags.report(child.span, Message::NoBody { what: "a relation" });
+    }
+}
+
+fn empty_end() -> End {
+    let path = crate::syntax::Path { names: Vec::new(), span: crate::source::Span::default() };
+    End { multiplicity: None, path, port: None, role: None }
+}
+
+fn resolve(
+    build: &mut Build<'_>, set: Vec<End>, scope: Option<ElementId>, diags: &mut Diagnostics,
+) -> Vec<(ElementId, Option<End>)> {
+    set.into_iter().filter_map(|end| build.resolve(&end.path, scope, diags).map(|id| (id, Some(end)))).collect()
+}

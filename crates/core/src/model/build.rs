@@ -1,0 +1,455 @@
+//! What the readers of all kinds of diagrams share: declarations, properties, ends, remarks.
+
+use super::names::Names;
+use super::{Diagram, Element, ElementId, ElementKind, EndText, Heading, Properties, Relation, RelationId, Verb};
+use crate::diag::{Diagnostics, Message};
+use crate::source::{Source, Span};
+use crate::syntax::vocabulary::{Vocabulary, ours};
+use crate::syntax::{Clauses, Cursor, End, Label, Line, Path, Tree};
+use std::collections::HashMap;
+
+/// A diagram may hold this many elements, and twice as many relations.
+pub(super) const MAX_ELEMENTS: usize = 50_000;
+
+/// What a line is.
+pub(super) enum Reading {
+    /// Its second phrase is a verb: subject verb object.
+    Statement,
+    /// Its first word is this verb.
+    Verb(&'static str),
+    /// Its first word is this keyword.
+    Keyword(&'static str),
+    /// Its first word is a kind.
+    Kind(&'static str),
+    /// Its first word is this property.
+    Property(&'static str),
+    /// A bare text.
+    Text,
+    /// Anything else.
+    Unknown,
+}
+
+/// A diagram in the making.
+pub(super) struct Build<'a> {
+    pub(super) source: &'a Source,
+    pub(super) tree: &'a Tree,
+    pub(super) words: &'static Vocabulary,
+    pub(super) diagram: Diagram,
+    pub(super) names: Names,
+    pub(super) declared_only: bool,
+    /// The kind of elements that are only mentioned.
+    pub(super) default_kind: ElementKind,
+    relation_counts: HashMap<(ElementId, ElementId, Verb), u32>,
+    full: bool,
+}
+
+impl<'a> Build<'a> {
+    pub(super) fn new(
+        source: &'a Source, tree: &'a Tree, words: &'static Vocabulary, diagram: Diagram, default_kind: ElementKind,
+    ) -> Self {
+        Self {
+            source,
+            tree,
+            words,
+            diagram,
+            names: Names::default(),
+            declared_only: false,
+            default_kind,
+            relation_counts: HashMap::new(),
+            full: false,
+        }
+    }
+
+    pub(super) fn cursor(&self, line: &'a Line) -> Cursor<'a> {
+        Cursor::new(self.source, self.tree, line)
+    }
+
+    /// What a line is; the rule is the language's: a verb after the leading name makes a statement,
+    /// else the first word alone decides.
+    pub(super) fn reading(&self, cursor: &Cursor<'a>) -> Reading {
+        let known = |list: &'static [&'static str], word: &str| list.iter().find(|w| **w == word).copied();
+        let first = cursor.peek();
+        let leads = first.is_none_or(|w| known(self.words.verbs, w).is_none());
+        if leads
+            && let Some(second) = cursor.word_after_set()
+            && known(self.words.verbs, second).is_some()
+        {
+            return Reading::Statement;
+        }
+        let Some(first) = first else {
+            return if cursor.at_text() { Reading::Text } else { Reading::Unknown };
+        };
+        if let Some(verb) = known(self.words.verbs, first) {
+            Reading::Verb(verb)
+        } else if let Some(keyword) = known(self.words.keywords, first) {
+            Reading::Keyword(keyword)
+        } else if let Some(kind) = known(self.words.kinds, first) {
+            Reading::Kind(kind)
+        } else if let Some(property) = known(self.words.properties, first) {
+            Reading::Property(property)
+        } else {
+            Reading::Unknown
+        }
+    }
+
+    /// Reports a line that says nothing here.
+    pub(super) fn unknown_line(&self, cursor: &Cursor<'a>, diags: &mut Diagnostics) {
+        let mut ahead = cursor.clone();
+        let first = ahead.word();
+        let second = cursor.word_after_set().map(str::to_owned);
+        let (word, span) = match &first {
+            Some(word) => (word.value.clone(), word.span),
+            None => (cursor.first().to_owned(), cursor.line_span()),
+        };
+        // A name with an unknown word behind it is most likely a statement with a mistyped verb.
+        let starters: Vec<&str> = self.words.starters().collect();
+        let as_verb = second
+            .filter(|s| crate::diag::nearest(s, self.words.verbs.iter().copied()).is_some() || is_verb_elsewhere(s));
+        if let Some(verb) = as_verb {
+            let path = ahead.clone();
+            let mut at = cursor.clone();
+            at.set("", &mut Diagnostics::default());
+            let span = at.span();
+            let _ = path;
+            diags.report(span, Message::UnknownVerb { word: verb, block: self.words.block, verbs: self.words.verbs });
+        } else {
+            let suggestion =
+                ours(&word).map(str::to_owned).or_else(|| crate::diag::nearest(&word, starters).map(str::to_owned));
+            diags.report(span, Message::UnknownWord { word, block: self.words.block, suggestion });
+        }
+    }
+
+    /// Adds an element; `None` when the diagram is full.
+    pub(super) fn add(&mut self, draft: Draft, diags: &mut Diagnostics) -> Option<ElementId> {
+        if self.diagram.elements.len() >= MAX_ELEMENTS {
+            if !std::mem::replace(&mut self.full, true) {
+                diags.report(draft.span, Message::TooManyElements { limit: MAX_ELEMENTS });
+            }
+            return None;
+        }
+        let id = ElementId(self.diagram.elements.len() as u32);
+        let wanted = self.path_of(&draft);
+        self.diagram.elements.push(Element {
+            key: String::new(),
+            line: self.source.line(draft.span.start),
+            name: draft.name,
+            label: draft.label,
+            kind: draft.kind,
+            parent: draft.parent,
+            span: draft.span,
+            implicit: draft.implicit,
+            properties: Properties::default(),
+            traits: draft.traits,
+            class: None,
+        });
+        self.diagram.elements[id.index()].key = self.names.unique_key(&wanted);
+        self.names.add(&self.diagram, id);
+        Some(id)
+    }
+
+    fn path_of(&self, draft: &Draft) -> String {
+        let own = match (&draft.label, draft.name.as_str()) {
+            (Some(label), "") => label.text().replace('\n', " "),
+            (None, "") => draft.kind.word().to_owned(),
+            (_, name) => name.to_owned(),
+        };
+        let boxed = |id: &ElementId| matches!(self.diagram.element(*id).kind, ElementKind::Group | ElementKind::Lane);
+        let up = |id: &ElementId| self.diagram.element(*id).parent;
+        match std::iter::successors(draft.parent, up).find(|id| !boxed(id)) {
+            Some(parent) => format!("{}.{own}", self.diagram.element(parent).key),
+            None => own,
+        }
+    }
+
+    /// Reads `kind name "Label" clauses (traits)` after its kind, for each name of a set.
+    pub(super) fn declaration(
+        &mut self, kind: ElementKind, cursor: &mut Cursor<'a>, parent: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> (Vec<ElementId>, Clauses) {
+        let paths = if cursor.at_text() || cursor.at_end() || cursor.rest().value.starts_with('(') {
+            Vec::new()
+        } else {
+            cursor.paths(kind.word(), diags)
+        };
+        let clauses = cursor.clauses(self.words.clauses, diags);
+        let span = cursor.line_span();
+        if paths.is_empty() {
+            let draft = Draft::new(kind, "", clauses.label.clone(), parent, span, &clauses);
+            return (self.add(draft, diags).into_iter().collect(), clauses);
+        }
+        let several = paths.len() > 1;
+        let mut ids = Vec::new();
+        for path in &paths {
+            let name = path.text();
+            if let Some(first) = self.declared_before(&name, parent) {
+                diags.report(path.span, Message::DeclaredTwice { name, line: first });
+                continue;
+            }
+            let label = clauses.label.as_ref().map(|label| numbered_label(label, &name, several));
+            let mut draft = Draft::new(kind, &name, label, parent, span, &clauses);
+            draft.span = path.span.to(span);
+            ids.extend(self.add(draft, diags));
+        }
+        (ids, clauses)
+    }
+
+    /// The line of an earlier declaration of the same name in the same scope.
+    fn declared_before(&self, name: &str, parent: Option<ElementId>) -> Option<u32> {
+        let path = Path {
+            names: vec![crate::syntax::Name { text: name.to_owned(), span: Span::default(), by_label: false }],
+            span: Span::default(),
+        };
+        let id = self.names.find(&self.diagram, &path, parent, &mut Diagnostics::default()).ok()??;
+        (self.diagram.element(id).parent == parent).then(|| self.diagram.element(id).line)
+    }
+
+    /// The element that a path names; one that was never declared comes into being.
+    pub(super) fn resolve(
+        &mut self, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Option<ElementId> {
+        let found = self.names.find(&self.diagram, path, scope, diags).ok()?;
+        if found.is_some() {
+            return found;
+        }
+        if self.names.report_resembling(path, diags) {
+            return None;
+        }
+        let name = path.text();
+        if self.declared_only {
+            diags.report(path.span, Message::UnknownName { name, suggestion: None });
+            return None;
+        }
+        let mut draft = Draft::bare(self.default_kind, &name, path.span);
+        draft.implicit = true;
+        self.add(draft, diags)
+    }
+
+    /// An element that has to be there already.
+    pub(super) fn existing(
+        &mut self, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Option<ElementId> {
+        let found = self.names.find(&self.diagram, path, scope, diags).ok()?;
+        if found.is_none() && !self.names.report_resembling(path, diags) {
+            diags.report(path.span, Message::UnknownName { name: path.text(), suggestion: None });
+        }
+        found
+    }
+
+    /// Adds a relation.
+    pub(super) fn relate(&mut self, from: ElementId, to: ElementId, verb: Verb, span: Span) -> RelationId {
+        let count = self.relation_counts.entry((from, to, verb)).or_insert(0);
+        *count += 1;
+        let (a, b) = (&self.diagram.element(from).key, &self.diagram.element(to).key);
+        let key = match *count {
+            1 => format!("{a} {} {b}", verb.word()),
+            n => format!("{a} {} {b} ({n})", verb.word()),
+        };
+        let line = self.source.line(span.start);
+        let id = RelationId(self.diagram.relations.len() as u32);
+        self.diagram.relations.push(Relation {
+            key,
+            from,
+            to,
+            verb,
+            label: None,
+            start: None,
+            over: None,
+            ends: [EndText::default(), EndText::default()],
+            line,
+            lines: vec![line],
+            span,
+            traits: Vec::new(),
+        });
+        id
+    }
+
+    /// Adds a relation for every pair of two sets, self-pairs of real sets left out.
+    pub(super) fn relate_sets(
+        &mut self, from: &[(ElementId, End)], verb: Verb, to: &[(ElementId, End)], clauses: &Clauses, span: Span,
+    ) -> Vec<RelationId> {
+        let mut made = Vec::new();
+        for (a, subject) in from {
+            for (b, object) in to {
+                let pairs = from.len() * to.len();
+                if (a == b && pairs > 1) || self.diagram.relations.len() >= 2 * MAX_ELEMENTS {
+                    continue;
+                }
+                let id = self.relate(*a, *b, verb, span);
+                let relation = &mut self.diagram.relations[id.index()];
+                relation.label = clauses.label.clone();
+                relation.over = clauses.text("over").cloned();
+                relation.traits = clauses.traits.clone();
+                relation.ends = [end_text(subject), end_text(object)];
+                made.push(id);
+            }
+        }
+        made
+    }
+
+    /// Reads `about "…"` and the other properties into an element.
+    pub(super) fn property(
+        &mut self, word: &'static str, element: Option<ElementId>, cursor: &mut Cursor<'a>, diags: &mut Diagnostics,
+    ) {
+        let span = cursor.span();
+        cursor.word();
+        let Some(id) = element else {
+            diags.report(span, Message::PropertyOfNothing { word });
+            return;
+        };
+        if word == "tag" || word == "icon" {
+            let mut values = Vec::new();
+            while let Some(value) = cursor.word() {
+                values.push(value.value);
+            }
+            if values.is_empty() {
+                diags.report(cursor.span(), Message::NameExpected { after: word.to_owned(), found: String::new() });
+            }
+            cursor.finish(&[], diags);
+            let properties = &mut self.diagram.elements[id.index()].properties;
+            match word {
+                "tag" => properties.tags.extend(values),
+                _ => properties.icon = values.into_iter().next(),
+            }
+            return;
+        }
+        let label = cursor.expect_label(word, diags);
+        cursor.finish(&[], diags);
+        let properties = &mut self.diagram.elements[id.index()].properties;
+        let slot = match word {
+            "about" => &mut properties.about,
+            "built" => &mut properties.built,
+            "link" => &mut properties.link,
+            "code" => &mut properties.code,
+            _ => &mut properties.owner,
+        };
+        *slot = label;
+    }
+
+    /// Takes up the traits that are properties too: tags, technology, pictogram.
+    pub(super) fn traits_as_properties(&mut self, id: ElementId) {
+        let element = &mut self.diagram.elements[id.index()];
+        for t in &element.traits {
+            let values = || t.values.iter().map(|v| v.value.clone());
+            match t.word.value.as_str() {
+                "tag" => element.properties.tags.extend(values()),
+                "icon" => element.properties.icon = values().next(),
+                _ => {}
+            }
+        }
+    }
+
+    /// Reads `remark on NAME "…"` and `remark across a, b "…"`: the elements, the text, and traits.
+    pub(super) fn remark(
+        &mut self, cursor: &mut Cursor<'a>, scope: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Option<(Vec<ElementId>, Label, Clauses)> {
+        cursor.word();
+        let mut on = Vec::new();
+        let word = if cursor.eat("across").is_some() { "across" } else { "on" };
+        if word == "on" && cursor.eat("on").is_none() {
+            match scope {
+                Some(id) if cursor.at_text() => on.push(id),
+                _ => {
+                    diags.report(cursor.span(), Message::RemarkNeedsPlace);
+                    return None;
+                }
+            }
+        } else {
+            for path in cursor.paths(word, diags) {
+                on.extend(self.existing(&path, scope, diags));
+            }
+        }
+        if !cursor.at_text() {
+            cursor.expect_label("remark", diags);
+            return None;
+        }
+        let mut clauses = cursor.clauses(&[], diags);
+        let label = clauses.label.take()?;
+        (!on.is_empty()).then_some((on, label, clauses))
+    }
+
+    /// Adds a remark as an element, tied to what it is about.
+    pub(super) fn remark_element(
+        &mut self, cursor: &mut Cursor<'a>, scope: Option<ElementId>, diags: &mut Diagnostics,
+    ) {
+        let Some((on, label, clauses)) = self.remark(cursor, scope, diags) else { return };
+        let parent = on.first().and_then(|id| self.diagram.element(*id).parent);
+        let span = cursor.line_span();
+        let draft = Draft::new(ElementKind::Remark, "", Some(label), parent, span, &clauses);
+        if let Some(id) = self.add(draft, diags) {
+            for target in on {
+                self.relate(id, target, Verb::Remarks, span);
+            }
+        }
+    }
+
+    /// Reads `caption "…"` and `heading down`.
+    pub(super) fn picture_word(&mut self, word: &str, cursor: &mut Cursor<'a>, diags: &mut Diagnostics) {
+        cursor.word();
+        if word == "caption" {
+            self.diagram.caption = cursor.expect_label("caption", diags);
+        } else {
+            self.diagram.heading = heading(cursor, diags);
+        }
+        cursor.finish(&[], diags);
+    }
+}
+
+/// Reads the value of `heading`.
+pub(super) fn heading(cursor: &mut Cursor<'_>, diags: &mut Diagnostics) -> Option<Heading> {
+    let span = cursor.span();
+    let word = cursor.word().map(|w| w.value).unwrap_or_default();
+    let heading = Heading::from_word(&word);
+    if heading.is_none() {
+        diags.report(span, Message::BadValue { word, of: "heading", values: "down, up, right or left" });
+    }
+    heading
+}
+
+fn is_verb_elsewhere(word: &str) -> bool {
+    use crate::syntax::vocabulary::{ARCHITECTURE, CLASSES, FLOW, SEQUENCE};
+    [&SEQUENCE, &CLASSES, &FLOW, &ARCHITECTURE].iter().any(|v| v.verbs.contains(&word))
+}
+
+fn end_text(end: &End) -> EndText {
+    EndText {
+        multiplicity: end.multiplicity.as_ref().map(|m| m.value.clone()),
+        role: end.role.as_ref().map(|r| r.value.clone()),
+        port: end.port.as_ref().map(|p| p.value.clone()),
+    }
+}
+
+/// `lamp1..lamp4 "Lamp"` are "Lamp 1" to "Lamp 4".
+fn numbered_label(label: &Label, name: &str, several: bool) -> Label {
+    let figures = &name[name.trim_end_matches(|c: char| c.is_ascii_digit()).len()..];
+    let mut label = label.clone();
+    if let Some(last) = label.runs.last_mut()
+        && several
+        && !figures.is_empty()
+    {
+        last.text += &format!(" {figures}");
+    }
+    label
+}
+
+/// An element to be added.
+pub(super) struct Draft {
+    pub(super) kind: ElementKind,
+    pub(super) name: String,
+    pub(super) label: Option<Label>,
+    pub(super) parent: Option<ElementId>,
+    pub(super) span: Span,
+    pub(super) implicit: bool,
+    pub(super) traits: Vec<crate::syntax::Trait>,
+}
+
+impl Draft {
+    pub(super) fn new(
+        kind: ElementKind, name: &str, label: Option<Label>, parent: Option<ElementId>, span: Span, clauses: &Clauses,
+    ) -> Self {
+        let traits = clauses.traits.clone();
+        Self { kind, name: name.to_owned(), label, parent, span, implicit: false, traits }
+    }
+
+    pub(super) fn bare(kind: ElementKind, name: &str, span: Span) -> Self {
+        Self { kind, name: name.to_owned(), label: None, parent: None, span, implicit: false, traits: Vec::new() }
+    }
+}

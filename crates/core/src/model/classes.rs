@@ -1,0 +1,255 @@
+//! Reads a `classes` block: classifiers with members, packages, relations.
+
+use super::build::{Build, Reading};
+use super::member::{self, ClassBody, Compartment, Member};
+use super::{Diagram, ElementId, ElementKind, Verb};
+use crate::diag::{Diagnostics, Message};
+use crate::syntax::{Clauses, Cursor, End, Line, Path};
+
+/// What refers to other elements, read after all declarations.
+enum Later<'a> {
+    Line(&'a Line, Option<ElementId>),
+    Clause(ElementId, Verb, Path),
+    Refers(ElementId, String, &'a Line),
+}
+
+/// Reads the lines of the block into a diagram.
+pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
+    let mut later = Vec::new();
+    declare(&mut build, block, None, &mut later, diags);
+    let mut refers = Vec::new();
+    for entry in later {
+        match entry {
+            Later::Line(line, scope) => {
+                let mut cursor = build.cursor(line);
+                match build.reading(&cursor) {
+                    Reading::Keyword(_) => build.remark_element(&mut cursor, scope, diags),
+                    _ => statement(&mut build, &mut cursor, line, scope, diags),
+                }
+            }
+            Later::Clause(id, verb, path) => {
+                if let Some(target) = build.resolve(&path, Some(id), diags) {
+                    build.relate(id, target, verb, path.span);
+                }
+            }
+            Later::Refers(id, target, line) => refers.push((id, target, line)),
+        }
+    }
+    for (id, target, line) in refers {
+        refer(&mut build, id, &target, line, diags);
+    }
+    build.diagram
+}
+
+fn declare<'a>(
+    build: &mut Build<'a>, parent: &Line, inside: Option<ElementId>, later: &mut Vec<Later<'a>>,
+    diags: &mut Diagnostics,
+) {
+    for id in &parent.children {
+        let line = build.tree.line(*id);
+        let mut cursor = build.cursor(line);
+        match build.reading(&cursor) {
+            Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => later.push(Later::Line(line, inside)),
+            Reading::Keyword(word @ ("caption" | "heading")) => build.picture_word(word, &mut cursor, diags),
+            Reading::Keyword(word) => diags.report(cursor.line_span(), Message::OnlyInside { word, place: "a class" }),
+            Reading::Property(word) => build.property(word, inside, &mut cursor, diags),
+            Reading::Kind("group") => {
+                cursor.word();
+                let (ids, _) = build.declaration(ElementKind::Group, &mut cursor, inside, diags);
+                if let Some(id) = ids.first() {
+                    declare(build, line, Some(*id), later, diags);
+                }
+            }
+            Reading::Kind(word) => {
+                cursor.word();
+                let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Class);
+                classifier(build, line, kind, &mut cursor, inside, later, diags);
+            }
+            Reading::Text => classifier(build, line, ElementKind::Class, &mut cursor, inside, later, diags),
+            Reading::Unknown => build.unknown_line(&cursor, diags),
+        }
+    }
+}
+
+fn classifier<'a>(
+    build: &mut Build<'a>, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
+    later: &mut Vec<Later<'a>>, diags: &mut Diagnostics,
+) {
+    let mut body = ClassBody::default();
+    // Type parameters stand between the name and what follows; look ahead for them.
+    let mut ahead = cursor.clone();
+    if !ahead.at_text() && ahead.path().is_some() && ahead.type_parameters().is_some() {
+        let path = cursor.path();
+        body.parameters = cursor.type_parameters().map(|p| p.value);
+        let clauses = cursor.clauses(build.words.clauses, diags);
+        if let Some(path) = path {
+            let span = cursor.line_span();
+            let draft = super::build::Draft::new(kind, &path.text(), clauses.label.clone(), inside, span, &clauses);
+            let ids: Vec<ElementId> = build.add(draft, diags).into_iter().collect();
+            finish(build, line, &ids, body, &clauses, later, diags);
+        }
+        return;
+    }
+    let (ids, clauses) = build.declaration(kind, cursor, inside, diags);
+    finish(build, line, &ids, body, &clauses, later, diags);
+}
+
+fn finish<'a>(
+    build: &mut Build<'a>, line: &'a Line, ids: &[ElementId], mut body: ClassBody, clauses: &Clauses,
+    later: &mut Vec<Later<'a>>, diags: &mut Diagnostics,
+) {
+    let keyword = clauses.traits.iter().find(|t| t.word.value == "keyword").and_then(|t| t.values.first());
+    body.keyword = keyword.map(|v| v.value.clone());
+    body.instance_of = clauses.names("of").next().map(Path::text);
+    for id in ids {
+        build.traits_as_properties(*id);
+        for (word, verb) in [("extends", Verb::Extends), ("implements", Verb::Implements)] {
+            later.extend(clauses.names(word).map(|path| Later::Clause(*id, verb, path.clone())));
+        }
+        let mut own = body.clone();
+        members(build, line, *id, &mut own, later, diags);
+        build.diagram.elements[id.index()].class = Some(Box::new(own));
+    }
+}
+
+/// Reads what is indented under a classifier.
+fn members<'a>(
+    build: &mut Build<'a>, parent: &'a Line, id: ElementId, body: &mut ClassBody, later: &mut Vec<Later<'a>>,
+    diags: &mut Diagnostics,
+) {
+    for child in &parent.children {
+        let line = build.tree.line(*child);
+        let mut cursor = build.cursor(line);
+        if member::is_member(cursor.rest().value) {
+            let (member, _) = member::read(&mut cursor, line.number, diags);
+            if let Some(target) = &member.refers {
+                later.push(Later::Refers(id, target.clone(), line));
+            }
+            push(body, member);
+            continue;
+        }
+        match build.reading(&cursor) {
+            Reading::Keyword("section") => {
+                cursor.word();
+                let title = cursor.label();
+                cursor.finish(&[], diags);
+                body.compartments.push(Compartment { title, members: Vec::new() });
+                members(build, line, id, body, later, diags);
+            }
+            Reading::Keyword(word @ ("key" | "unique")) => {
+                cursor.word();
+                let columns: Vec<String> = cursor.paths(word, diags).iter().map(Path::text).collect();
+                cursor.finish(&[], diags);
+                mark_columns(body, word, &columns, line.number);
+            }
+            Reading::Property(word) => build.property(word, Some(id), &mut cursor, diags),
+            Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => {
+                later.push(Later::Line(line, Some(id)))
+            }
+            _ => build.unknown_line(&cursor, diags),
+        }
+    }
+}
+
+/// Puts a member into the compartment opened last, or attributes before operations.
+fn push(body: &mut ClassBody, member: Member) {
+    let open = body.compartments.last().is_some_and(|c| c.title.is_some() || c.members.is_empty());
+    if open || (body.compartments.last().is_some_and(|c| c.members[0].operation == member.operation)) {
+        if let Some(last) = body.compartments.last_mut() {
+            last.members.push(member);
+        }
+        return;
+    }
+    // An attribute after operations, or the reverse, still goes where it belongs.
+    let plain = |c: &&mut Compartment| c.title.is_none() && c.members[0].operation == member.operation;
+    match body.compartments.iter_mut().find(plain) {
+        Some(home) => home.members.push(member),
+        None => body.compartments.push(Compartment { title: None, members: vec![member] }),
+    }
+}
+
+/// `key a, b` marks its columns; `unique a, b` is shown as a line of its own.
+fn mark_columns(body: &mut ClassBody, word: &str, columns: &[String], line: u32) {
+    let all = body.compartments.iter_mut().flat_map(|c| &mut c.members);
+    if word == "key" {
+        for member in all {
+            let name = member.text.split([':', ' ', '(']).next().unwrap_or_default();
+            member.key |= columns.iter().any(|c| c == name);
+        }
+        return;
+    }
+    let text = format!("unique ({})", columns.join(", "));
+    push(body, Member { text, operation: false, is_static: false, is_abstract: false, key: false, refers: None, line });
+}
+
+/// A column that refers to another table draws its relation, unless one is written.
+fn refer(build: &mut Build<'_>, id: ElementId, target: &str, line: &Line, diags: &mut Diagnostics) {
+    let table = target.rsplit_once('.').map_or(target, |(table, _)| table);
+    let name = crate::syntax::Name { text: table.to_owned(), span: line.span, by_label: false };
+    let path = Path { names: vec![name], span: line.span };
+    let Some(to) = build.existing(&path, None, diags) else { return };
+    let written = build.diagram.relations.iter().any(|r| (r.from == id && r.to == to) || (r.from == to && r.to == id));
+    if !written {
+        let relation = build.relate(id, to, Verb::Knows, line.span);
+        let ends = &mut build.diagram.relations[relation.index()].ends;
+        ends[0].multiplicity = Some("0..*".to_owned());
+        ends[1].multiplicity = Some("1".to_owned());
+    }
+}
+
+fn statement<'a>(
+    build: &mut Build<'a>, cursor: &mut Cursor<'a>, line: &'a Line, scope: Option<ElementId>, diags: &mut Diagnostics,
+) {
+    let subjects: Vec<(ElementId, End)> = if let Reading::Verb(verb) = build.reading(cursor) {
+        let Some(id) = scope else {
+            diags.report(cursor.line_span(), Message::SubjectMissing { verb: verb.to_owned() });
+            return;
+        };
+        let path = Path { names: Vec::new(), span: cursor.line_span() };
+        vec![(id, End { multiplicity: None, path, port: None, role: None })]
+    } else {
+        let set = cursor.set("", diags);
+        resolve(build, set, scope, diags)
+    };
+    let word = cursor.word().map(|w| w.value).unwrap_or_default();
+    let verb = Verb::from_word(&word).unwrap_or(Verb::Knows);
+    let objects = cursor.set(&word, diags);
+    let objects = resolve(build, objects, scope, diags);
+    let clauses = cursor.clauses(&[], diags);
+    for (_, end) in subjects.iter().chain(&objects) {
+        check_multiplicity(end, diags);
+    }
+    let made = build.relate_sets(&subjects, verb, &objects, &clauses, cursor.line_span());
+    for child in &line.children {
+        let child = build.tree.line(*child);
+        let mut cursor = build.cursor(child);
+        match (build.reading(&cursor), made.first()) {
+            (Reading::Keyword("remark"), Some(relation)) => {
+                let scope = build.diagram.relation(*relation).from;
+                build.remark_element(&mut cursor, Some(scope), diags);
+            }
+            _ => diags.report(child.span, Message::NoBody { what: "a relation" }),
+        }
+    }
+}
+
+fn resolve(
+    build: &mut Build<'_>, set: Vec<End>, scope: Option<ElementId>, diags: &mut Diagnostics,
+) -> Vec<(ElementId, End)> {
+    set.into_iter().filter_map(|end| build.resolve(&end.path, scope, diags).map(|id| (id, end))).collect()
+}
+
+fn check_multiplicity(end: &End, diags: &mut Diagnostics) {
+    let Some(multiplicity) = &end.multiplicity else { return };
+    if let Some((low, high)) = multiplicity.value.split_once("..") {
+        let upside_down = match (low.parse::<u64>(), high.parse::<u64>()) {
+            (Ok(low), Ok(high)) => low > high,
+            (Err(_), _) => true,
+            _ => false,
+        };
+        if upside_down {
+            let span = multiplicity.span;
+            diags.report(span, Message::BadMultiplicity { low: low.to_owned(), high: high.to_owned() });
+        }
+    }
+}

@@ -1,0 +1,324 @@
+//! Reads a `flow`. A flow is a procedure: a line follows the line above it; decisions and parallel
+//! parts join again. Output: steps as elements, and `then` relations between them.
+
+use super::build::{Build, Draft, Reading};
+use super::{Diagram, ElementId, ElementKind, RelationId, Verb};
+use crate::diag::{Diagnostics, Message};
+use crate::source::Span;
+use crate::syntax::{Clauses, Cursor, Label, Line, LineId};
+
+/// An end from which the flow goes on: where, with what branch label, and how.
+#[derive(Clone)]
+struct Open {
+    from: ElementId,
+    branch: Option<Label>,
+    verb: Verb,
+}
+
+struct Flow<'a> {
+    build: Build<'a>,
+    /// Jumps and extra arrows, joined when all names are known.
+    jumps: Vec<(Vec<Open>, &'a Line)>,
+    statements: Vec<&'a Line>,
+    remarks: Vec<(&'a Line, Option<ElementId>)>,
+}
+
+/// Reads the lines of the block into a diagram.
+pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
+    let mut flow = Flow { build, jumps: Vec::new(), statements: Vec::new(), remarks: Vec::new() };
+    let mut place = None;
+    flow.lines(&block.children, Vec::new(), &mut place, diags);
+    for (open, line) in std::mem::take(&mut flow.jumps) {
+        flow.jump(open, line, diags);
+    }
+    for line in std::mem::take(&mut flow.statements) {
+        flow.statement(line, diags);
+    }
+    for (line, scope) in std::mem::take(&mut flow.remarks) {
+        let mut cursor = flow.build.cursor(line);
+        flow.build.remark_element(&mut cursor, scope, diags);
+    }
+    flow.build.diagram
+}
+
+impl<'a> Flow<'a> {
+    /// Reads lines in order; `open` flows into the first of them. Returns what flows on.
+    fn lines(
+        &mut self, ids: &[LineId], mut open: Vec<Open>, place: &mut Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Vec<Open> {
+        let mut at = 0;
+        while at < ids.len() {
+            let line = self.build.tree.line(ids[at]);
+            at += 1;
+            let mut cursor = self.build.cursor(line);
+            match self.build.reading(&cursor) {
+                Reading::Statement => self.statements.push(line),
+                Reading::Kind("lane" | "group") => self.container(line, &mut cursor, *place, diags),
+                Reading::Kind("decide") => open = self.decide(line, &mut cursor, open, *place, diags),
+                Reading::Kind(word) => {
+                    cursor.word();
+                    let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Step);
+                    open = self.step(line, kind, &mut cursor, open, *place, diags);
+                }
+                Reading::Text => open = self.step(line, ElementKind::Step, &mut cursor, open, *place, diags),
+                Reading::Keyword("together") => {
+                    let parts = ids[at..].iter().take_while(|id| self.starts_with(**id, "and")).count();
+                    open = self.together(line, &ids[at..at + parts], open, *place, diags);
+                    at += parts;
+                }
+                Reading::Keyword("in") => self.enter(&mut cursor, place, diags),
+                Reading::Keyword("go") => self.jumps.push((std::mem::take(&mut open), line)),
+                Reading::Keyword("remark") => self.remarks.push((line, open.first().map(|o| o.from))),
+                Reading::Keyword(word @ ("caption" | "heading")) => self.build.picture_word(word, &mut cursor, diags),
+                Reading::Keyword("and") => {
+                    diags.report(line.span, Message::OnlyInside { word: "and", place: "a `together`" })
+                }
+                Reading::Keyword("aside") => {
+                    diags.report(line.span, Message::OnlyInside { word: "aside", place: "a step" })
+                }
+                Reading::Keyword(word) => diags.report(line.span, Message::OnlyInside { word, place: "a `decide`" }),
+                Reading::Property(word) => {
+                    diags.report(line.span, Message::PropertyOfNothing { word });
+                }
+                Reading::Verb(verb) => diags.report(line.span, Message::SubjectMissing { verb: verb.to_owned() }),
+                Reading::Unknown => self.build.unknown_line(&cursor, diags),
+            }
+        }
+        open
+    }
+
+    fn starts_with(&self, id: LineId, word: &str) -> bool {
+        self.build.cursor(self.build.tree.line(id)).peek() == Some(word)
+    }
+
+    /// A lane or a group; lines under it are elements in it.
+    fn container(
+        &mut self, line: &'a Line, cursor: &mut Cursor<'a>, place: Option<ElementId>, diags: &mut Diagnostics,
+    ) {
+        let kind = cursor.word().and_then(|w| ElementKind::from_word(&w.value)).unwrap_or(ElementKind::Group);
+        let parent = if kind == ElementKind::Lane { None } else { place };
+        let (ids, _) = self.build.declaration(kind, cursor, parent, diags);
+        for child in &line.children {
+            let child = self.build.tree.line(*child);
+            let mut cursor = self.build.cursor(child);
+            match self.build.reading(&cursor) {
+                Reading::Property(word) => self.build.property(word, ids.first().copied(), &mut cursor, diags),
+                _ => diags.report(child.span, Message::LaneHoldsNoLines),
+            }
+        }
+    }
+
+    fn enter(&mut self, cursor: &mut Cursor<'a>, place: &mut Option<ElementId>, diags: &mut Diagnostics) {
+        cursor.word();
+        if let Some(path) = cursor.expect_path("in", diags) {
+            *place = self.place(&path, diags).or(*place);
+        }
+        cursor.finish(&[], diags);
+    }
+
+    /// The lane or group that a path names.
+    fn place(&mut self, path: &crate::syntax::Path, diags: &mut Diagnostics) -> Option<ElementId> {
+        let id = self.build.existing(path, None, diags)?;
+        let kind = self.build.diagram.element(id).kind;
+        if !matches!(kind, ElementKind::Lane | ElementKind::Group) {
+            diags.report(path.span, Message::NotAPlace { name: path.text(), kind: kind.word() });
+            return None;
+        }
+        Some(id)
+    }
+
+    /// Declares the element of a line, in its place.
+    fn element(
+        &mut self, kind: ElementKind, cursor: &mut Cursor<'a>, place: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Option<ElementId> {
+        let (ids, clauses) = self.build.declaration(kind, cursor, place, diags);
+        let id = *ids.first()?;
+        let path = clauses.names("in").next().cloned();
+        if let Some(place) = path.and_then(|path| self.place(&path, diags)) {
+            self.build.diagram.elements[id.index()].parent = Some(place);
+        }
+        self.build.traits_as_properties(id);
+        if ids.len() > 1 {
+            diags.report(cursor.line_span(), Message::OneStepALine);
+        }
+        Some(id)
+    }
+
+    fn connect(&mut self, open: &[Open], to: ElementId, span: Span) -> Vec<RelationId> {
+        open.iter()
+            .map(|end| {
+                let id = self.build.relate(end.from, to, end.verb, span);
+                self.build.diagram.relations[id.index()].start = end.branch.clone();
+                id
+            })
+            .collect()
+    }
+
+    fn step(
+        &mut self, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, open: Vec<Open>,
+        place: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Vec<Open> {
+        let Some(id) = self.element(kind, cursor, place, diags) else { return open };
+        self.connect(&open, id, line.span);
+        self.details(line, id, diags);
+        if kind == ElementKind::Finish { Vec::new() } else { onward(id) }
+    }
+
+    /// What may be indented under a step: properties, remarks, what stands aside.
+    fn details(&mut self, line: &'a Line, id: ElementId, diags: &mut Diagnostics) {
+        for child in &line.children {
+            let child = self.build.tree.line(*child);
+            let mut cursor = self.build.cursor(child);
+            match self.build.reading(&cursor) {
+                Reading::Property(word) => self.build.property(word, Some(id), &mut cursor, diags),
+                Reading::Keyword("remark") => self.remarks.push((child, Some(id))),
+                Reading::Keyword("aside") => {
+                    cursor.word();
+                    let kind = cursor.peek().and_then(ElementKind::from_word).unwrap_or(ElementKind::Data);
+                    if cursor.peek().is_some() {
+                        cursor.word();
+                    }
+                    let place = self.build.diagram.element(id).parent;
+                    if let Some(aside) = self.element(kind, &mut cursor, place, diags) {
+                        self.build.relate(id, aside, Verb::Aside, child.span);
+                    }
+                }
+                _ => diags.report(child.span, Message::StepHoldsNoLines),
+            }
+        }
+    }
+
+    fn decide(
+        &mut self, line: &'a Line, cursor: &mut Cursor<'a>, open: Vec<Open>, place: Option<ElementId>,
+        diags: &mut Diagnostics,
+    ) -> Vec<Open> {
+        cursor.word();
+        let Some(id) = self.element(ElementKind::Decide, cursor, place, diags) else { return open };
+        self.connect(&open, id, line.span);
+        let place = self.build.diagram.element(id).parent;
+        let mut on = Vec::new();
+        let mut branches = 0;
+        let mut complete = false;
+        for child in &line.children {
+            let child = self.build.tree.line(*child);
+            let mut cursor = self.build.cursor(child);
+            let label = match self.build.reading(&cursor) {
+                Reading::Keyword(word @ ("when" | "or")) => {
+                    cursor.word();
+                    let label = cursor.expect_label(word, diags);
+                    if (word == "when") != (branches == 0) {
+                        diags.report(child.span, Message::BranchOrder { word, first: branches == 0 });
+                    }
+                    label
+                }
+                Reading::Keyword("otherwise") => {
+                    let span = cursor.span();
+                    cursor.word();
+                    complete = true;
+                    Some(cursor.label().unwrap_or_else(|| Label::plain("otherwise", span)))
+                }
+                Reading::Property(word) => {
+                    self.build.property(word, Some(id), &mut cursor, diags);
+                    continue;
+                }
+                Reading::Keyword("remark") => {
+                    self.remarks.push((child, Some(id)));
+                    continue;
+                }
+                _ => {
+                    diags.report(child.span, Message::DecideHoldsBranches);
+                    continue;
+                }
+            };
+            cursor.finish(&[], diags);
+            branches += 1;
+            let start = vec![Open { from: id, branch: label, verb: Verb::Then }];
+            on.extend(self.lines(&child.children, start, &mut place.clone(), diags));
+        }
+        if branches < 2 && !complete {
+            diags.report(line.span, Message::OneArmedDecision { branches });
+            on.push(Open { from: id, branch: None, verb: Verb::Onward });
+        }
+        on
+    }
+
+    fn together(
+        &mut self, line: &'a Line, more: &[LineId], open: Vec<Open>, place: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Vec<Open> {
+        let fork = self.bar(line, place, diags);
+        let Some(fork) = fork else { return open };
+        self.connect(&open, fork, line.span);
+        let mut ends = Vec::new();
+        let parts: Vec<&'a Line> =
+            std::iter::once(line).chain(more.iter().map(|id| self.build.tree.line(*id))).collect();
+        for part in parts {
+            let mut cursor = self.build.cursor(part);
+            cursor.word();
+            let branch = cursor.label();
+            cursor.finish(&[], diags);
+            if part.children.is_empty() {
+                diags.report(part.span, Message::EmptyPart);
+            }
+            let start = vec![Open { from: fork, branch, verb: Verb::Then }];
+            ends.extend(self.lines(&part.children, start, &mut place.clone(), diags));
+        }
+        if ends.is_empty() {
+            return ends;
+        }
+        let Some(join) = self.bar(line, place, diags) else { return ends };
+        self.connect(&ends, join, line.span);
+        onward(join)
+    }
+
+    fn bar(&mut self, line: &Line, place: Option<ElementId>, diags: &mut Diagnostics) -> Option<ElementId> {
+        let draft = Draft::new(ElementKind::Bar, "", None, place, line.span, &Clauses::default());
+        self.build.add(draft, diags)
+    }
+
+    /// `go NAME "label"`.
+    fn jump(&mut self, open: Vec<Open>, line: &'a Line, diags: &mut Diagnostics) {
+        let mut cursor = self.build.cursor(line);
+        cursor.word();
+        let Some(path) = cursor.expect_path("go", diags) else { return };
+        let clauses = cursor.clauses(&[], diags);
+        let Some(to) = self.build.existing(&path, None, diags) else { return };
+        if open.is_empty() {
+            diags.report(line.span, Message::NothingFlowsHere);
+        }
+        for id in self.connect(&open, to, line.span) {
+            self.build.diagram.relations[id.index()].label = clauses.label.clone();
+        }
+    }
+
+    /// `a then b "label"` adds an arrow, or labels the one that is there.
+    fn statement(&mut self, line: &'a Line, diags: &mut Diagnostics) {
+        let mut cursor = self.build.cursor(line);
+        let from = cursor.set("", diags);
+        cursor.word();
+        let to = cursor.set("then", diags);
+        let clauses = cursor.clauses(&[], diags);
+        for subject in &from {
+            let Some(a) = self.build.existing(&subject.path, None, diags) else { continue };
+            for object in &to {
+                let Some(b) = self.build.existing(&object.path, None, diags) else { continue };
+                let relations = &mut self.build.diagram.relations;
+                let there = relations
+                    .iter_mut()
+                    .find(|r| r.from == a && r.to == b && clauses.label.is_some() && r.label.is_none());
+                match there {
+                    Some(relation) => relation.label = clauses.label.clone(),
+                    None => {
+                        let id = self.build.relate(a, b, Verb::Then, line.span);
+                        let relation = &mut self.build.diagram.relations[id.index()];
+                        relation.label = clauses.label.clone();
+                        relation.traits = clauses.traits.clone();
+                    }
+                }
+            }
+        }
+    }
+}
+
+fn onward(from: ElementId) -> Vec<Open> {
+    vec![Open { from, branch: None, verb: Verb::Then }]
+}

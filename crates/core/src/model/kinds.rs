@@ -1,0 +1,121 @@
+//! The closed lists of the language: kinds of diagrams, elements, verbs, operators.
+
+/// Makes an enum with one word for each of its variants.
+macro_rules! words {
+    ($(#[$meta:meta])* $name:ident { $($variant:ident $word:literal $doc:literal),+ $(,)? }) => {
+        $(#[$meta])*
+        #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+        pub enum $name { $(#[doc = $doc] $variant),+ }
+
+        impl $name {
+            /// The word for it.
+            pub fn word(self) -> &'static str {
+                match self { $(Self::$variant => $word),+ }
+            }
+
+            /// What a word stands for.
+            pub fn from_word(word: &str) -> Option<Self> {
+                match word { $($word => Some(Self::$variant),)+ _ => None }
+            }
+        }
+    };
+}
+
+words! {
+    /// Kinds of diagrams.
+    DiagramKind {
+        Sequence "sequence" "Messages between parties, in order.",
+        Classes "classes" "Classifiers and their relations.",
+        Flow "flow" "A procedure.",
+        Architecture "architecture" "Systems inside systems.",
+    }
+}
+
+words! {
+    /// Kinds of elements.
+    ElementKind {
+        Party "party" "Somebody or something that takes part.",
+        Actor "actor" "A person or a role.",
+        System "system" "A system.",
+        Service "service" "A running service.",
+        Store "store" "Where data is kept; in flows, stored data.",
+        Queue "queue" "A queue of messages.",
+        Device "device" "A piece of hardware.",
+        Part "part" "A part of something.",
+        Group "group" "A box only.",
+        Lane "lane" "A lane of a flow.",
+        Class "class" "A class.",
+        Interface "interface" "An interface.",
+        Enum "enum" "An enumeration.",
+        Record "record" "A data type.",
+        Table "table" "A table of a database.",
+        Object "object" "An instance.",
+        Step "step" "A process.",
+        Begin "begin" "The terminal at the beginning.",
+        Finish "finish" "The terminal at the end.",
+        Decide "decide" "A decision.",
+        Data "data" "Data.",
+        Document "document" "A document.",
+        Manual "manual" "A manual operation.",
+        Enter "enter" "Manual input.",
+        Prepare "prepare" "A preparation.",
+        Call "call" "A predefined process.",
+        Display "display" "A display.",
+        Connector "connector" "A connector.",
+        Wait "wait" "A delay.",
+        Bar "bar" "Where parallel work begins or ends.",
+        Remark "remark" "A remark.",
+        Lost "lost" "Where a lost message ends.",
+        Found "found" "Where a found message begins.",
+    }
+}
+
+words! {
+    /// What relations and messages say.
+    Verb {
+        Calls "calls" "A synchronous call.",
+        Sends "sends" "An asynchronous message.",
+        Answers "answers" "A reply.",
+        Creates "creates" "A creation.",
+        Destroys "destroys" "A destruction.",
+        Does "does" "An own action.",
+        Extends "extends" "Generalisation.",
+        Implements "implements" "Realisation.",
+        Owns "owns" "Composition.",
+        Shares "shares" "Shared aggregation.",
+        Knows "knows" "A navigable association.",
+        Joins "joins" "An association without direction.",
+        Uses "uses" "A dependency, or a use.",
+        Reads "reads" "Reading.",
+        Writes "writes" "Writing.",
+        NeverUses "never uses" "A forbidden use; not drawn.",
+        Then "then" "What comes next.",
+        Onward "onward" "The way on where a branch is missing.",
+        Aside "aside" "What stands beside a step.",
+        Remarks "remarks" "What a remark is about.",
+    }
+}
+
+words! {
+    /// Operators of combined fragments, by the name that UML writes in their corner.
+    Operator {
+        Opt "opt" "One operand that may happen.",
+        Alt "alt" "One of several operands.",
+        Loop "loop" "A repetition.",
+        Par "par" "At the same time.",
+        Break "break" "Leaves what is around it.",
+        Critical "critical" "Undivided.",
+        Strict "strict" "In order.",
+        Neg "neg" "Must not happen.",
+    }
+}
+
+words! {
+    /// Which way a diagram reads.
+    Heading {
+        Down "down" "From top to bottom.",
+        Up "up" "From bottom to top.",
+        Right "right" "From left to right.",
+        Left "left" "From right to left.",
+    }
+}

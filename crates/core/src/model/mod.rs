@@ -1,0 +1,341 @@
+//! What a text means. Input: a tree of lines. Output: a [`Document`] of [`Diagram`]s and [`Sheet`]s,
+//! with diagnostics. Guarantees: every relation's ends exist, every key is unique in its diagram,
+//! the order is the source's. Style, sizes and places are left to later stages.
+
+mod architecture;
+mod build;
+mod classes;
+mod document;
+mod flow;
+mod kinds;
+mod looks;
+mod member;
+mod names;
+mod sequence;
+mod view;
+
+pub use document::read;
+pub use kinds::{DiagramKind, ElementKind, Heading, Operator, Verb};
+pub use looks::{LookRule, Selector};
+pub use member::{ClassBody, Compartment, Member};
+pub use view::lift;
+
+use crate::source::Span;
+use crate::syntax::{Label, Trait};
+
+/// The number of an element in its diagram.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct ElementId(pub u32);
+
+/// The number of a relation in its diagram.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct RelationId(pub u32);
+
+impl ElementId {
+    /// As an index.
+    pub fn index(self) -> usize {
+        self.0 as usize
+    }
+}
+
+impl RelationId {
+    /// As an index.
+    pub fn index(self) -> usize {
+        self.0 as usize
+    }
+}
+
+/// All that a file says.
+#[derive(Clone, Debug, Default)]
+pub struct Document {
+    /// Its diagrams, in order.
+    pub diagrams: Vec<Diagram>,
+    /// Its sheets, in order.
+    pub sheets: Vec<Sheet>,
+    /// Its style rules, in order.
+    pub looks: Vec<LookRule>,
+}
+
+/// One diagram.
+#[derive(Clone, Debug)]
+pub struct Diagram {
+    /// What kind of diagram it is.
+    pub kind: DiagramKind,
+    /// The name of its picture.
+    pub name: String,
+    /// Its title.
+    pub title: Option<Label>,
+    /// A line under the picture.
+    pub caption: Option<Label>,
+    /// Where the block begins, as a line number.
+    pub line: u32,
+    /// Which way it reads.
+    pub heading: Option<Heading>,
+    /// Elements, those that hold others included.
+    pub elements: Vec<Element>,
+    /// Relations and messages.
+    pub relations: Vec<Relation>,
+    /// What happens, in a sequence; empty otherwise.
+    pub items: Vec<Item>,
+    /// Whether messages are numbered.
+    pub numbered: bool,
+    /// Whether descriptions are drawn.
+    pub tell: bool,
+}
+
+impl Diagram {
+    /// An empty diagram.
+    pub fn new(kind: DiagramKind, name: &str, title: Option<Label>, line: u32) -> Self {
+        Self {
+            kind,
+            name: name.to_owned(),
+            title,
+            caption: None,
+            line,
+            heading: None,
+            elements: Vec::new(),
+            relations: Vec::new(),
+            items: Vec::new(),
+            numbered: false,
+            tell: false,
+        }
+    }
+
+    /// The element with this number.
+    pub fn element(&self, id: ElementId) -> &Element {
+        &self.elements[id.index()]
+    }
+
+    /// The relation with this number.
+    pub fn relation(&self, id: RelationId) -> &Relation {
+        &self.relations[id.index()]
+    }
+
+    /// Elements with their numbers.
+    pub fn ids(&self) -> impl Iterator<Item = (ElementId, &Element)> {
+        self.elements.iter().enumerate().map(|(i, e)| (ElementId(i as u32), e))
+    }
+
+    /// The containers around an element, innermost first.
+    pub fn ancestors(&self, id: ElementId) -> impl Iterator<Item = ElementId> {
+        std::iter::successors(self.element(id).parent, |p| self.element(*p).parent)
+    }
+
+    /// For every element, whether it holds others.
+    pub fn holds(&self) -> Vec<bool> {
+        let mut holds = vec![false; self.elements.len()];
+        for parent in self.elements.iter().filter_map(|e| e.parent) {
+            holds[parent.index()] = true;
+        }
+        holds
+    }
+}
+
+/// One element.
+#[derive(Clone, Debug)]
+pub struct Element {
+    /// Unique in the diagram: the path of its names, or its label.
+    pub key: String,
+    /// Its name; empty if it has none.
+    pub name: String,
+    /// Its label.
+    pub label: Option<Label>,
+    /// What it is.
+    pub kind: ElementKind,
+    /// What it lies in.
+    pub parent: Option<ElementId>,
+    /// Its line number.
+    pub line: u32,
+    /// Where it was written.
+    pub span: Span,
+    /// Whether it came into being by being mentioned.
+    pub implicit: bool,
+    /// Its properties.
+    pub properties: Properties,
+    /// Its traits.
+    pub traits: Vec<Trait>,
+    /// Members, for classifiers.
+    pub class: Option<Box<ClassBody>>,
+}
+
+impl Element {
+    /// What is shown: the label, or the name.
+    pub fn shown(&self) -> Label {
+        self.label.clone().unwrap_or_else(|| Label::plain(self.name.clone(), self.span))
+    }
+
+    /// Whether a trait without value is there.
+    pub fn has(&self, word: &str) -> bool {
+        self.traits.iter().any(|t| t.word.value == word)
+    }
+}
+
+/// What may be said of any element.
+#[derive(Clone, Debug, Default)]
+pub struct Properties {
+    /// A description.
+    pub about: Option<Label>,
+    /// The technology.
+    pub built: Option<Label>,
+    /// Where more is to be read.
+    pub link: Option<Label>,
+    /// Who looks after it.
+    pub owner: Option<Label>,
+    /// The source files it stands for.
+    pub code: Option<Label>,
+    /// A pictogram other than its kind's.
+    pub icon: Option<String>,
+    /// Tags.
+    pub tags: Vec<String>,
+}
+
+/// Texts at one end of a relation.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct EndText {
+    /// How many.
+    pub multiplicity: Option<String>,
+    /// The role.
+    pub role: Option<String>,
+    /// The port.
+    pub port: Option<String>,
+}
+
+impl EndText {
+    /// All of it in one line; empty if there is nothing.
+    pub fn shown(&self) -> String {
+        let parts = [self.port.as_deref(), self.role.as_deref(), self.multiplicity.as_deref()];
+        parts.into_iter().flatten().collect::<Vec<_>>().join(" ")
+    }
+}
+
+/// One relation or message.
+#[derive(Clone, Debug)]
+pub struct Relation {
+    /// Unique in the diagram: its ends, its verb and a count.
+    pub key: String,
+    /// The subject.
+    pub from: ElementId,
+    /// The object.
+    pub to: ElementId,
+    /// What it says.
+    pub verb: Verb,
+    /// Its label.
+    pub label: Option<Label>,
+    /// A label at its start, such as a branch's.
+    pub start: Option<Label>,
+    /// Its protocol.
+    pub over: Option<Label>,
+    /// Texts at its ends: subject's, object's.
+    pub ends: [EndText; 2],
+    /// Its line number.
+    pub line: u32,
+    /// All lines it stands for, if it was lifted.
+    pub lines: Vec<u32>,
+    /// Where it was written.
+    pub span: Span,
+    /// Its traits.
+    pub traits: Vec<Trait>,
+}
+
+/// One thing that happens in a sequence.
+#[derive(Clone, Debug)]
+pub enum Item {
+    /// A message or an own action.
+    Message {
+        /// The message.
+        relation: RelationId,
+        /// What happens while the receiver works.
+        body: Vec<Item>,
+        /// The reply at the end of the body.
+        returning: Option<Label>,
+        /// A guard.
+        guard: Option<Label>,
+        /// A time limit.
+        within: Option<Label>,
+    },
+    /// A choice, a repetition or another combined fragment.
+    Fragment {
+        /// What kind.
+        operator: Operator,
+        /// Its operands.
+        operands: Vec<Operand>,
+        /// Its line number.
+        line: u32,
+    },
+    /// Another sequence takes place here.
+    Reference {
+        /// What is shown.
+        label: Label,
+        /// The parties that take part.
+        across: Vec<ElementId>,
+        /// Its line number.
+        line: u32,
+    },
+    /// A divider.
+    Phase {
+        /// Its text.
+        label: Label,
+        /// Its line number.
+        line: u32,
+    },
+    /// A gap in time.
+    Pause {
+        /// Its text.
+        label: Option<Label>,
+        /// Its line number.
+        line: u32,
+    },
+    /// A remark.
+    Remark {
+        /// On these parties.
+        across: Vec<ElementId>,
+        /// Its text.
+        label: Label,
+        /// To the left of the party instead of its right.
+        left: bool,
+        /// Its line number.
+        line: u32,
+    },
+}
+
+/// One part of a fragment.
+#[derive(Clone, Debug)]
+pub struct Operand {
+    /// Its guard, or its name.
+    pub guard: Option<Label>,
+    /// What happens in it.
+    pub items: Vec<Item>,
+    /// Its line number.
+    pub line: u32,
+}
+
+/// One of several drawings of a diagram.
+#[derive(Clone, Debug)]
+pub struct Sheet {
+    /// The name of its picture.
+    pub name: String,
+    /// The diagram, by name.
+    pub of: String,
+    /// Its title.
+    pub title: Option<Label>,
+    /// A line under the picture.
+    pub caption: Option<Label>,
+    /// Which way it reads.
+    pub heading: Option<Heading>,
+    /// Levels shown.
+    pub depth: Option<u32>,
+    /// Elements whose inside is shown.
+    pub open: Vec<ElementId>,
+    /// Elements whose inside is not shown.
+    pub close: Vec<ElementId>,
+    /// Elements in focus, with what is this many relations away.
+    pub focus: Vec<(ElementId, u32)>,
+    /// Shown in any case.
+    pub show: Vec<ElementId>,
+    /// Not shown.
+    pub hide: Vec<ElementId>,
+    /// Whether descriptions are drawn.
+    pub tell: bool,
+    /// Its line number.
+    pub line: u32,
+}

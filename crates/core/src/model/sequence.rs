@@ -1,0 +1,286 @@
+//! Reads a `sequence`. The body of a message is what happens while the receiver works on it.
+//! Output: parties as elements, messages as relations, and the tree of what happens.
+
+use super::build::{Build, Draft, Reading};
+use super::{Diagram, ElementId, ElementKind, Item, Operand, Operator, Verb};
+use crate::diag::{Diagnostics, Message};
+use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Path};
+
+/// Who works at this place of the text.
+#[derive(Clone, Copy)]
+struct Scope {
+    /// Who carries out the lines here.
+    worker: Option<ElementId>,
+    /// Who is answered by `answers` without an object.
+    caller: Option<ElementId>,
+}
+
+/// Reads the lines of the block into a diagram.
+pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
+    declare(&mut build, block, None, diags);
+    let scope = Scope { worker: None, caller: None };
+    let items = items(&mut build, &block.children, scope, diags);
+    build.diagram.items = items;
+    build.diagram
+}
+
+/// Declares the parties, and groups of them.
+fn declare(build: &mut Build<'_>, parent: &Line, inside: Option<ElementId>, diags: &mut Diagnostics) {
+    for id in &parent.children {
+        let line = build.tree.line(*id);
+        let mut cursor = build.cursor(line);
+        match build.reading(&cursor) {
+            Reading::Kind(word) => {
+                cursor.word();
+                let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Party);
+                let (ids, _) = build.declaration(kind, &mut cursor, inside, diags);
+                for id in &ids {
+                    build.traits_as_properties(*id);
+                    if kind == ElementKind::Group {
+                        declare(build, line, Some(*id), diags);
+                    } else {
+                        properties(build, line, *id, diags);
+                    }
+                }
+            }
+            _ if inside.is_some() => diags.report(line.span, Message::GroupHoldsParties),
+            _ => {}
+        }
+    }
+}
+
+fn properties(build: &mut Build<'_>, parent: &Line, id: ElementId, diags: &mut Diagnostics) {
+    for child in &parent.children {
+        let line = build.tree.line(*child);
+        let mut cursor = build.cursor(line);
+        match build.reading(&cursor) {
+            Reading::Property(word) => build.property(word, Some(id), &mut cursor, diags),
+            _ => build.unknown_line(&cursor, diags),
+        }
+    }
+}
+
+fn items<'a>(build: &mut Build<'a>, ids: &[LineId], scope: Scope, diags: &mut Diagnostics) -> Vec<Item> {
+    let mut out = Vec::new();
+    let mut at = 0;
+    while at < ids.len() {
+        let line = build.tree.line(ids[at]);
+        at += 1;
+        let mut cursor = build.cursor(line);
+        match build.reading(&cursor) {
+            Reading::Statement | Reading::Verb(_) => out.extend(message(build, &mut cursor, line, scope, diags)),
+            Reading::Kind(_) => {}
+            Reading::Keyword(word) => {
+                let more = continued(build, &ids[at..], word);
+                out.extend(keyword(build, word, line, &ids[at..at + more], scope, diags));
+                at += more;
+            }
+            Reading::Property(word) => diags.report(line.span, Message::PropertyOfNothing { word }),
+            Reading::Text | Reading::Unknown => build.unknown_line(&cursor, diags),
+        }
+    }
+    out
+}
+
+/// How many of the next lines continue a fragment: `or`, `otherwise` after `when`, `and` after
+/// `together`.
+fn continued(build: &Build<'_>, ids: &[LineId], word: &str) -> usize {
+    let goes_on = |id: &&LineId| match (word, build.cursor(build.tree.line(**id)).peek()) {
+        ("when", Some("or" | "otherwise")) | ("together", Some("and")) => {
+            !matches!(build.reading(&build.cursor(build.tree.line(**id))), Reading::Statement)
+        }
+        _ => false,
+    };
+    ids.iter().take_while(goes_on).count()
+}
+
+fn keyword<'a>(
+    build: &mut Build<'a>, word: &'static str, line: &'a Line, more: &[LineId], scope: Scope, diags: &mut Diagnostics,
+) -> Option<Item> {
+    let mut cursor = build.cursor(line);
+    let number = line.number;
+    match word {
+        "phase" | "pause" => {
+            cursor.word();
+            let label = if word == "phase" { cursor.expect_label(word, diags) } else { cursor.label() };
+            cursor.finish(&[], diags);
+            match (word, label) {
+                ("phase", Some(label)) => Some(Item::Phase { label, line: number }),
+                ("pause", label) => Some(Item::Pause { label, line: number }),
+                _ => None,
+            }
+        }
+        "remark" => {
+            let (across, label, clauses) = build.remark(&mut cursor, scope.worker, diags)?;
+            Some(Item::Remark { across, label, left: clauses.has("left"), line: number })
+        }
+        "see" => reference(build, &mut cursor, number, diags),
+        "caption" => {
+            build.picture_word(word, &mut cursor, diags);
+            None
+        }
+        "or" | "otherwise" | "and" => {
+            let before = if word == "and" { "together" } else { "when" };
+            diags.report(line.span, Message::WithoutOpening { word, before });
+            None
+        }
+        _ => fragment(build, word, line, more, scope, diags),
+    }
+}
+
+fn fragment<'a>(
+    build: &mut Build<'a>, word: &str, line: &'a Line, more: &[LineId], scope: Scope, diags: &mut Diagnostics,
+) -> Option<Item> {
+    let lines: Vec<&'a Line> = std::iter::once(line).chain(more.iter().map(|id| build.tree.line(*id))).collect();
+    let mut operands = Vec::new();
+    for part in lines {
+        let mut cursor = build.cursor(part);
+        let first = cursor.word().map(|w| w.value).unwrap_or_default();
+        match first.as_str() {
+            "leave" if cursor.eat("when").is_none() => {
+                diags.report(cursor.span(), Message::Expected { what: "when \"…\"", after: "leave" });
+            }
+            "in" if cursor.eat("order").is_none() => {
+                diags.report(cursor.span(), Message::Expected { what: "order", after: "in" });
+            }
+            _ => {}
+        }
+        let guard = match first.as_str() {
+            "when" | "or" => cursor.expect_label(&first, diags),
+            "otherwise" => Some(cursor.label().unwrap_or_else(|| Label::plain("otherwise", part.span))),
+            _ => cursor.label(),
+        };
+        cursor.finish(&[], diags);
+        if part.children.is_empty() {
+            diags.report(part.span, Message::EmptyPart);
+        }
+        let items = items(build, &part.children, scope, diags);
+        operands.push(Operand { guard, items, line: part.number });
+    }
+    let operator = match word {
+        "when" if operands.len() > 1 => Operator::Alt,
+        "when" => Operator::Opt,
+        "repeat" => Operator::Loop,
+        "together" => Operator::Par,
+        "leave" => Operator::Break,
+        "undivided" => Operator::Critical,
+        "in" => Operator::Strict,
+        _ => Operator::Neg,
+    };
+    Some(Item::Fragment { operator, operands, line: line.number })
+}
+
+fn reference(build: &mut Build<'_>, cursor: &mut Cursor<'_>, line: u32, diags: &mut Diagnostics) -> Option<Item> {
+    cursor.word();
+    let path = cursor.expect_path("see", diags)?;
+    let mut across = Vec::new();
+    if cursor.eat("across").is_some() {
+        for path in cursor.paths("across", diags) {
+            across.extend(build.resolve(&path, None, diags));
+        }
+    }
+    let label = cursor.label().unwrap_or_else(|| Label::plain(path.text().replace('_', " "), path.span));
+    cursor.finish(&[], diags);
+    Some(Item::Reference { label, across, line })
+}
+
+fn message<'a>(
+    build: &mut Build<'a>, cursor: &mut Cursor<'a>, line: &'a Line, scope: Scope, diags: &mut Diagnostics,
+) -> Vec<Item> {
+    let span = cursor.line_span();
+    let from = if let Reading::Verb(verb) = build.reading(cursor) {
+        let Some(worker) = scope.worker else {
+            diags.report(span, Message::SubjectMissing { verb: verb.to_owned() });
+            return Vec::new();
+        };
+        vec![worker]
+    } else {
+        let set = cursor.set("", diags);
+        set.iter().filter_map(|end| end_of_message(build, &end.path, true, diags)).collect()
+    };
+    let word = cursor.word().map(|w| w.value).unwrap_or_default();
+    let verb = Verb::from_word(&word).unwrap_or(Verb::Sends);
+    let to = objects(build, cursor, verb, &from, scope, diags);
+    let clauses = cursor.clauses(build.words.clauses, diags);
+    if verb == Verb::Does && clauses.label.is_none() {
+        diags.report(span, Message::TextExpected { after: word, found: String::new() });
+    }
+    let pairs: Vec<(ElementId, ElementId)> = from
+        .iter()
+        .flat_map(|a| to.iter().map(move |b| (*a, *b)))
+        .filter(|(a, b)| a != b || from.len() * to.len() == 1)
+        .collect();
+    if pairs.len() > 1 && !line.children.is_empty() {
+        diags.report(span, Message::NoBody { what: "a statement on a set" });
+    }
+    let mut out = Vec::new();
+    for (a, b) in pairs {
+        let relation = build.relate(a, b, verb, span);
+        let made = &mut build.diagram.relations[relation.index()];
+        made.label = clauses.label.clone();
+        made.traits = clauses.traits.clone();
+        let inner = Scope { worker: Some(b), caller: Some(a) };
+        let body = items(build, &line.children, inner, diags);
+        let returning = clauses.text("returning").cloned();
+        check_replies(build, verb, &returning, &body, (a, b), span, diags);
+        out.push(Item::Message {
+            relation,
+            body,
+            returning,
+            guard: clauses.text("when").cloned(),
+            within: clauses.text("within").cloned(),
+        });
+    }
+    out
+}
+
+fn objects(
+    build: &mut Build<'_>, cursor: &mut Cursor<'_>, verb: Verb, from: &[ElementId], scope: Scope,
+    diags: &mut Diagnostics,
+) -> Vec<ElementId> {
+    match verb {
+        Verb::Does => from.to_vec(),
+        Verb::Answers if cursor.at_text() || cursor.at_end() => match scope.caller {
+            Some(caller) => vec![caller],
+            None => {
+                diags.report(cursor.line_span(), Message::NobodyToAnswer);
+                Vec::new()
+            }
+        },
+        _ => {
+            let set = cursor.set(verb.word(), diags);
+            set.iter().filter_map(|end| end_of_message(build, &end.path, false, diags)).collect()
+        }
+    }
+}
+
+/// The party at an end; `lost` and `found` are elements of their own, one for each message.
+fn end_of_message(build: &mut Build<'_>, path: &Path, is_subject: bool, diags: &mut Diagnostics) -> Option<ElementId> {
+    let kind = match (path.text().as_str(), is_subject) {
+        ("found", true) => ElementKind::Found,
+        ("lost", false) => ElementKind::Lost,
+        _ => return build.resolve(path, None, diags),
+    };
+    build.add(Draft::new(kind, "", None, None, path.span, &Clauses::default()), diags)
+}
+
+/// A reply needs a call, and one reply is enough.
+fn check_replies(
+    build: &Build<'_>, verb: Verb, returning: &Option<Label>, body: &[Item], ends: (ElementId, ElementId),
+    span: crate::source::Span, diags: &mut Diagnostics,
+) {
+    let Some(reply) = returning else { return };
+    if !matches!(verb, Verb::Calls | Verb::Sends | Verb::Creates) {
+        diags.report(reply.span, Message::ReplyWithoutCall { verb: verb.word() });
+    }
+    let answers = |item: &Item| match item {
+        Item::Message { relation, .. } => {
+            let relation = build.diagram.relation(*relation);
+            relation.verb == Verb::Answers && (relation.from, relation.to) == (ends.1, ends.0)
+        }
+        _ => false,
+    };
+    if body.iter().any(answers) {
+        diags.report(span, Message::TwoReplies);
+    }
+}

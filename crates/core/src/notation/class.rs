@@ -1,0 +1,131 @@
+//! Classifiers with their compartments (UML 2.5.1, 9.2.4 and 11.4.4), and tables with a compartment
+//! for their key.
+
+use super::figure::{Figure, FigureText};
+use super::symbol::Symbol;
+use crate::geom::{Rect, Size, up4};
+use crate::measure::{Face, Fonts, TextBlock, wrap};
+use crate::model::{ClassBody, Compartment, Element, ElementKind, Member};
+use crate::scene::TextAnchor;
+use crate::syntax::Label;
+
+/// Room at the sides of members.
+const PAD: f64 = 12.0;
+/// Room above and below the members of a compartment.
+const AIR: f64 = 6.0;
+/// Members longer than this are wrapped.
+const MEASURE: f64 = 300.0;
+
+/// The figure of a classifier.
+pub(super) fn figure(fonts: &Fonts, element: &Element) -> Figure {
+    let empty = ClassBody::default();
+    let body = element.class.as_deref().unwrap_or(&empty);
+    let mut builder = Builder { fonts, figure: Figure::new(Symbol::Box, Size::default()), y: 8.0, width: 108.0 };
+    builder.heading(element, body);
+    builder.y += 8.0;
+    builder.figure.header = Some(builder.y);
+    for compartment in compartments(element.kind, body) {
+        builder.compartment(&compartment);
+    }
+    builder.finish()
+}
+
+/// Tables show their key first.
+fn compartments(kind: ElementKind, body: &ClassBody) -> Vec<Compartment> {
+    if kind != ElementKind::Table {
+        return body.compartments.clone();
+    }
+    let mut out = Vec::new();
+    for compartment in &body.compartments {
+        let (key, rest): (Vec<Member>, Vec<Member>) = compartment.members.iter().cloned().partition(|m| m.key);
+        let both = [
+            (Compartment { title: None, members: key }),
+            (Compartment { title: compartment.title.clone(), members: rest }),
+        ];
+        out.extend(both.into_iter().filter(|c| !c.members.is_empty()));
+    }
+    out
+}
+
+struct Builder<'a> {
+    fonts: &'a Fonts,
+    figure: Figure,
+    y: f64,
+    width: f64,
+}
+
+impl Builder<'_> {
+    fn text(&mut self, block: TextBlock, anchor: TextAnchor, quiet: bool, underline: bool) {
+        let place = Rect::new(PAD, self.y, block.width(), block.height());
+        self.width = self.width.max(block.width() + 2.0 * PAD);
+        self.y += block.height();
+        self.figure.texts.push(FigureText { block, place, anchor, quiet, underline });
+    }
+
+    fn plain(&self, text: &str, face: Face, size: f64) -> TextBlock {
+        wrap(self.fonts, &Label::plain(text, crate::source::Span::default()), face, size, MEASURE)
+    }
+
+    /// Keyword and name.
+    fn heading(&mut self, element: &Element, body: &ClassBody) {
+        let keyword = body.keyword.clone().or_else(|| match element.kind {
+            ElementKind::Interface => Some("interface".into()),
+            ElementKind::Enum => Some("enumeration".into()),
+            ElementKind::Record => Some("dataType".into()),
+            ElementKind::Table => Some("table".into()),
+            _ => None,
+        });
+        if let Some(keyword) = keyword {
+            let block = self.plain(&format!("«{keyword}»"), Face::Regular, 11.5);
+            self.text(block, TextAnchor::Middle, true, false);
+        }
+        let mut name = element.shown();
+        if let Some(parameters) = &body.parameters {
+            name.runs.push(crate::syntax::Run { text: format!("<{parameters}>"), style: Default::default() });
+        }
+        if let Some(class) = &body.instance_of {
+            name.runs.push(crate::syntax::Run { text: format!(": {class}"), style: Default::default() });
+        }
+        let face = if element.has("abstract") { Face::BoldItalic } else { Face::Bold };
+        let block = wrap(self.fonts, &name, face, 14.5, MEASURE);
+        self.text(block, TextAnchor::Middle, false, element.kind == ElementKind::Object);
+    }
+
+    fn compartment(&mut self, compartment: &Compartment) {
+        self.figure.rules.push(self.y);
+        self.y += AIR;
+        if let Some(title) = &compartment.title {
+            let block = wrap(self.fonts, title, Face::Italic, 11.5, MEASURE);
+            self.text(block, TextAnchor::Middle, true, false);
+        }
+        for member in &compartment.members {
+            let face = match (member.is_abstract, member.key) {
+                (true, _) => Face::Italic,
+                (_, true) => Face::Bold,
+                _ => Face::Regular,
+            };
+            let block = self.plain(&member.text, face, 13.0);
+            self.text(block, TextAnchor::Start, false, member.is_static);
+        }
+        self.y += AIR;
+    }
+
+    fn finish(mut self) -> Figure {
+        let w = up4(self.width);
+        for text in &mut self.figure.texts {
+            if text.anchor == TextAnchor::Middle {
+                text.place.x = (w - text.place.w) / 2.0;
+            }
+        }
+        // A classifier without compartments is filled as a whole.
+        if self.figure.rules.is_empty() {
+            self.figure.header = None;
+            let h = up4(self.y.max(40.0));
+            let shift = (h - self.y) / 2.0;
+            self.figure.texts.iter_mut().for_each(|t| t.place.y += shift);
+            self.y = h;
+        }
+        self.figure.size = Size::new(w, up4(self.y));
+        self.figure
+    }
+}

@@ -1,0 +1,119 @@
+//! Lines of relations and what stands at their ends (UML 2.5.1: 7.8.3 dependency, 9.2.4
+//! generalisation, 11.5.4 association; 17.4.4 messages).
+
+use crate::geom::{Path, Point, distance, pt};
+use crate::model::Verb;
+use crate::scene::{Item, Role, Stroke};
+use crate::theme::{Colour, Dash, RelationStyle};
+
+/// What stands at an end of a line.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Head {
+    /// Nothing.
+    None,
+    /// A filled triangle.
+    Filled,
+    /// Two strokes.
+    Open,
+    /// A large hollow triangle: generalisation.
+    Hollow,
+    /// A filled diamond: composition.
+    Diamond,
+    /// A hollow diamond: shared aggregation.
+    HollowDiamond,
+}
+
+/// Corners of lines are rounded by this much.
+pub(super) const ROUNDING: f64 = 7.0;
+
+/// The heads at the subject's and the object's end, and whether the line is dashed.
+pub(super) fn of_verb(verb: Verb) -> (Head, Head, Dash) {
+    match verb {
+        Verb::Extends => (Head::None, Head::Hollow, Dash::Solid),
+        Verb::Implements => (Head::None, Head::Hollow, Dash::Dashed),
+        Verb::Owns => (Head::Diamond, Head::None, Dash::Solid),
+        Verb::Shares => (Head::HollowDiamond, Head::None, Dash::Solid),
+        Verb::Knows => (Head::None, Head::Open, Dash::Solid),
+        Verb::Joins => (Head::None, Head::None, Dash::Solid),
+        Verb::Onward => (Head::None, Head::Filled, Dash::Dashed),
+        Verb::Aside | Verb::Remarks => (Head::None, Head::None, Dash::Dotted),
+        Verb::Sends => (Head::None, Head::Open, Dash::Solid),
+        Verb::Answers | Verb::Creates => (Head::None, Head::Open, Dash::Dashed),
+        _ => (Head::None, Head::Filled, Dash::Solid),
+    }
+}
+
+/// In class diagrams `uses` is a dependency.
+pub(super) fn of_class_verb(verb: Verb) -> (Head, Head, Dash) {
+    if verb == Verb::Uses { (Head::None, Head::Open, Dash::Dashed) } else { of_verb(verb) }
+}
+
+impl Head {
+    /// How far the line ends before the tip, so that it does not show beyond or inside the head.
+    fn inset(self) -> f64 {
+        match self {
+            Head::None => 0.0,
+            Head::Filled => 6.0,
+            Head::Open => 1.2,
+            Head::Hollow => 11.0,
+            Head::Diamond | Head::HollowDiamond => 14.0,
+        }
+    }
+}
+
+/// A line with its heads; `heads` belong to its first and last point.
+pub(super) fn line(points: &[Point], heads: [Head; 2], dash: Dash, style: &RelationStyle, ground: Colour) -> Vec<Item> {
+    let dash = style.dash.unwrap_or(dash);
+    let mut shortened = points.to_vec();
+    if let [first, second, ..] = points {
+        shortened[0] = towards(*first, *second, heads[0].inset());
+    }
+    if let [.., before, last] = points {
+        let end = shortened.len() - 1;
+        shortened[end] = towards(*last, *before, heads[1].inset());
+    }
+    let mut items = vec![Item::Path {
+        path: Path::rounded_line(&shortened, ROUNDING),
+        fill: None,
+        stroke: Some(Stroke { colour: style.line, width: style.width, dash }),
+        role: Some(Role::Line),
+    }];
+    if let [first, second, ..] = points {
+        items.extend(head(heads[0], *first, *second, style, ground));
+    }
+    if let [.., before, last] = points {
+        items.extend(head(heads[1], *last, *before, style, ground));
+    }
+    items
+}
+
+fn towards(from: Point, to: Point, by: f64) -> Point {
+    let d = distance(from, to);
+    let t = if d > by { by / d } else { 0.0 };
+    pt(from.x + (to.x - from.x) * t, from.y + (to.y - from.y) * t)
+}
+
+/// One head with its tip at `tip`, on a line that comes from `from`.
+fn head(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Colour) -> Option<Item> {
+    let d = distance(tip, from);
+    if head == Head::None || d < 0.01 {
+        return None;
+    }
+    let (ux, uy) = ((from.x - tip.x) / d, (from.y - tip.y) / d);
+    // `along` back from the tip, `across` to its side.
+    let at = |along: f64, across: f64| pt(tip.x + ux * along - uy * across, tip.y + uy * along + ux * across);
+    let grown = 1.0 + (style.width - 1.4).max(0.0) * 0.25;
+    let (path, fill) = match head {
+        Head::Filled => (
+            Path::polygon(&[at(0.0, 0.0), at(9.5 * grown, 4.0 * grown), at(9.5 * grown, -4.0 * grown)]),
+            Some(style.line),
+        ),
+        Head::Open => (Path::line(&[at(9.0 * grown, 4.5 * grown), at(0.8, 0.0), at(9.0 * grown, -4.5 * grown)]), None),
+        Head::Hollow => (Path::polygon(&[at(0.6, 0.0), at(12.5, 7.0), at(12.5, -7.0)]), Some(ground)),
+        Head::Diamond => (Path::polygon(&[at(0.4, 0.0), at(8.0, 4.6), at(15.6, 0.0), at(8.0, -4.6)]), Some(style.line)),
+        _ => (Path::polygon(&[at(0.6, 0.0), at(8.0, 4.6), at(15.6, 0.0), at(8.0, -4.6)]), Some(ground)),
+    };
+    let width = if head == Head::Filled { 0.8 } else { style.width.max(1.2) };
+    let stroke = Some(Stroke::solid(style.line, width));
+    Some(Item::Path { path, fill, stroke, role: Some(Role::Head) })
+}

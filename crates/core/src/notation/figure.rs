@@ -1,0 +1,218 @@
+//! The figure of one element: its outline, its texts and its pictogram, in sizes that are facts
+//! before anything is placed.
+
+use super::symbol::Symbol;
+use super::{class, pictogram, texts_in};
+use crate::geom::{Path, Point, Rect, Size, pt, up4};
+use crate::measure::{Face, Fonts, TextBlock, wrap};
+use crate::model::{DiagramKind, Element, ElementKind};
+use crate::scene::{Item, Role, Stroke, TextAnchor};
+use crate::syntax::Label;
+use crate::theme::{Colour, Dash, ElementStyle, Theme};
+
+/// A block of text in a figure, relative to its left top corner.
+pub(super) struct FigureText {
+    pub(super) block: TextBlock,
+    pub(super) place: Rect,
+    pub(super) anchor: TextAnchor,
+    pub(super) quiet: bool,
+    pub(super) underline: bool,
+}
+
+/// An element's figure.
+pub(super) struct Figure {
+    pub(super) symbol: Symbol,
+    pub(super) size: Size,
+    pub(super) texts: Vec<FigureText>,
+    /// Level lines from side to side.
+    pub(super) rules: Vec<f64>,
+    /// A tinted stretch from the top.
+    pub(super) header: Option<f64>,
+    /// A pictogram and its left top corner.
+    pub(super) icon: Option<(&'static str, Point, f64)>,
+    /// A tab on the lower edge.
+    pub(super) tab: Option<Rect>,
+}
+
+impl Figure {
+    pub(super) fn new(symbol: Symbol, size: Size) -> Self {
+        Self { symbol, size, texts: Vec::new(), rules: Vec::new(), header: None, icon: None, tab: None }
+    }
+
+    /// Draws it into a rectangle.
+    pub(super) fn draw(&self, r: Rect, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
+        let stroke = Stroke { colour: style.line, width: style.width, dash: style.dash };
+        let plain = Stroke { dash: Dash::Solid, ..stroke };
+        let fill = if self.header.is_some() { theme.paper } else { style.fill };
+        let mut items = vec![Item::Path {
+            path: self.symbol.path(r),
+            fill: Some(fill),
+            stroke: if self.symbol == Symbol::Bar { None } else { Some(stroke) },
+            role: Some(Role::Frame),
+        }];
+        let line = |path| Item::Path { path, fill: None, stroke: Some(plain), role: None };
+        if let Some(height) = self.header {
+            let inner = Rect::new(
+                r.x + style.width / 2.0,
+                r.y + style.width / 2.0,
+                r.w - style.width,
+                height - style.width / 2.0,
+            );
+            items.push(filled(Path::rect(inner), style.fill));
+        }
+        items.extend(self.symbol.details(r).into_iter().map(line));
+        items.extend(self.rules.iter().map(|y| {
+            let rule = Stroke { width: 1.0, ..plain };
+            let path = Path::line(&[pt(r.x, r.y + y), pt(r.right(), r.y + y)]);
+            Item::Path { path, fill: None, stroke: Some(rule), role: None }
+        }));
+        if let Some(tab) = self.tab {
+            let tab = tab.moved(r.x, r.y);
+            items.push(filled(top_rounded(tab), tab_fill(style, theme)));
+        }
+        if let Some((name, at, size)) = self.icon {
+            let stroke = Some(Stroke::solid(style.accent, 1.3));
+            if let Some(path) = pictogram::path(name, r.x + at.x, r.y + at.y, size) {
+                items.push(Item::Path { path, fill: None, stroke, role: None });
+            }
+        }
+        for text in &self.texts {
+            let colour = if text.quiet { style.quiet } else { style.text };
+            for mut item in texts_in(&text.block, text.place.moved(r.x, r.y), text.anchor, colour) {
+                if let Item::Text(t) = &mut item {
+                    t.underline = text.underline;
+                }
+                items.push(item);
+            }
+        }
+        items
+    }
+}
+
+fn filled(path: Path, fill: Colour) -> Item {
+    Item::Path { path, fill: Some(fill), stroke: None, role: None }
+}
+
+/// The ground of a tab: a contour band's tint, or the element's own fill where that is coloured.
+fn tab_fill(style: &ElementStyle, theme: &Theme) -> Colour {
+    let band = theme.band(1);
+    if style.quiet.contrast(band) >= 4.5 { band } else { style.fill }
+}
+
+/// A rectangle with its two upper corners rounded.
+fn top_rounded(r: Rect) -> Path {
+    let rounded = Path::rounded(Rect::new(r.x, r.y, r.w, r.h), 4.0);
+    rounded.and(Path::rect(Rect::new(r.x, r.y + r.h / 2.0, r.w, r.h / 2.0)))
+}
+
+/// What the shapes of one diagram have in common.
+pub(super) struct Shaper<'a> {
+    pub(super) fonts: &'a Fonts,
+    pub(super) kind: DiagramKind,
+    /// Whether descriptions are drawn.
+    pub(super) tell: bool,
+}
+
+impl Shaper<'_> {
+    /// The figure of an element that holds no others.
+    pub(super) fn figure(&self, element: &Element) -> Figure {
+        if element.kind == ElementKind::Remark {
+            return self.note(&element.shown());
+        }
+        match self.kind {
+            DiagramKind::Classes => class::figure(self.fonts, element),
+            DiagramKind::Flow => self.step(element),
+            _ => self.card(element),
+        }
+    }
+
+    /// A remark.
+    pub(super) fn note(&self, label: &Label) -> Figure {
+        let block = wrap(self.fonts, label, Face::Regular, 12.5, 190.0);
+        let size = Symbol::Note.around(Size::new(block.width(), block.height()));
+        let place = Rect::new(12.0, (size.h - block.height()) / 2.0, block.width(), block.height());
+        let mut figure = Figure::new(Symbol::Note, size);
+        figure.texts.push(FigureText { block, place, anchor: TextAnchor::Start, quiet: false, underline: false });
+        figure
+    }
+
+    /// A symbol of a flow with its text in the middle.
+    fn step(&self, element: &Element) -> Figure {
+        let symbol = Symbol::of_flow(element.kind);
+        if symbol == Symbol::Bar {
+            return Figure::new(symbol, symbol.around(Size::default()));
+        }
+        let (face, measure) = match symbol {
+            Symbol::Pill => (Face::Bold, 170.0),
+            Symbol::Diamond => (Face::Regular, 112.0),
+            _ => (Face::Regular, 156.0),
+        };
+        let block = wrap(self.fonts, &element.shown(), face, 13.5, measure);
+        let text = Size::new(block.width(), block.height());
+        let mut size = symbol.around(text);
+        if !matches!(symbol, Symbol::Diamond | Symbol::Circle) {
+            size = Size::new(size.w.max(120.0), size.h.max(40.0));
+        }
+        let middle = pt(size.w / 2.0 + symbol.text_offset().x, size.h / 2.0 + symbol.text_offset().y);
+        let place = Rect::around(middle, text);
+        let mut figure = Figure::new(symbol, size);
+        figure.texts.push(FigureText { block, place, anchor: TextAnchor::Middle, quiet: false, underline: false });
+        figure
+    }
+
+    /// A card: pictogram, name, description, technology on a tab.
+    pub(super) fn card(&self, element: &Element) -> Figure {
+        const PAD: f64 = 14.0;
+        const ICON: f64 = 24.0;
+        let icon = icon_of(element);
+        let name = wrap(self.fonts, &element.shown(), Face::Bold, 14.0, 150.0);
+        let about = element
+            .properties
+            .about
+            .as_ref()
+            .filter(|_| self.tell)
+            .map(|a| wrap(self.fonts, a, Face::Regular, 12.0, 170.0));
+        let built = element.properties.built.as_ref().map(|b| wrap(self.fonts, b, Face::Regular, 11.0, 140.0));
+        let left = PAD + if icon.is_some() { ICON + 10.0 } else { 0.0 };
+        let text = f64::max(name.width(), about.as_ref().map_or(0.0, TextBlock::width));
+        let tab = built.as_ref().map_or(0.0, |b| b.width() + 16.0);
+        let w = up4((left + text + PAD).max(tab + 2.0 * PAD).max(116.0));
+        let body = name.height() + about.as_ref().map_or(0.0, |a| a.height() + 4.0);
+        let tab_height = built.as_ref().map_or(0.0, |b| b.height() + 4.0);
+        let inner = body.max(if icon.is_some() { ICON } else { 0.0 });
+        let h = up4(inner + 24.0 + tab_height).max(48.0);
+        let mut figure = Figure::new(Symbol::Card, Size::new(w, h));
+        let top = (h - tab_height - body) / 2.0;
+        let align = |block: &TextBlock, y: f64| match icon {
+            Some(_) => (Rect::new(left, y, block.width(), block.height()), TextAnchor::Start),
+            None => (Rect::new((w - block.width()) / 2.0, y, block.width(), block.height()), TextAnchor::Middle),
+        };
+        figure.icon = icon.map(|i| (i, pt(PAD, libm::round((h - tab_height - ICON) / 2.0)), ICON));
+        let below = top + name.height() + 4.0;
+        let (place, anchor) = align(&name, top);
+        figure.texts.push(FigureText { block: name, place, anchor, quiet: false, underline: false });
+        if let Some(about) = about {
+            let (place, anchor) = align(&about, below);
+            figure.texts.push(FigureText { block: about, place, anchor, quiet: true, underline: false });
+        }
+        if let Some(built) = built {
+            let place = Rect::new(w - PAD - tab, h - tab_height - 0.6, tab, tab_height);
+            figure.tab = Some(place);
+            let text = Rect::new(place.x + 8.0, place.y + 2.0, built.width(), built.height());
+            figure.texts.push(FigureText {
+                block: built,
+                place: text,
+                anchor: TextAnchor::Start,
+                quiet: true,
+                underline: false,
+            });
+        }
+        figure
+    }
+}
+
+/// The pictogram of an element: its own, or its kind's.
+pub(super) fn icon_of(element: &Element) -> Option<&'static str> {
+    let own = element.properties.icon.as_deref().and_then(|i| pictogram::names().find(|n| *n == i));
+    own.or_else(|| pictogram::of_kind(element.kind))
+}

@@ -1,0 +1,129 @@
+//! Contour frames: a container is an outline with a narrow tinted band along its inner edge, as sea
+//! charts tint the shore; the ground inside stays paper. The depth of nesting stands as a small figure
+//! that interrupts the outline, as a depth interrupts its contour.
+
+use super::figure::icon_of;
+use super::{pictogram, texts_in};
+use crate::geom::{Path, Rect, Size, pt};
+use crate::measure::{Face, Fonts, TextBlock, wrap};
+use crate::model::{Diagram, Element, ElementId, ElementKind};
+use crate::scene::{Item, Role, Stroke, Tag, Text, TextAnchor};
+use crate::theme::{Dash, ElementStyle, Theme};
+
+/// Width of the band.
+const BAND: f64 = 5.0;
+/// Size of a title's pictogram.
+const ICON: f64 = 18.0;
+
+/// The title of a container.
+pub(super) struct FrameTitle {
+    block: TextBlock,
+    icon: Option<&'static str>,
+    /// Its whole size.
+    pub(super) size: Size,
+}
+
+impl FrameTitle {
+    pub(super) fn new(fonts: &Fonts, element: &Element) -> Self {
+        let shown = element.shown();
+        if shown.text().is_empty() {
+            return Self { block: TextBlock::default(), icon: None, size: Size::default() };
+        }
+        let block = wrap(fonts, &shown, Face::Bold, 13.5, 240.0);
+        let boxed = matches!(element.kind, ElementKind::Group | ElementKind::Lane);
+        let icon = icon_of(element).filter(|_| !boxed);
+        let left = if icon.is_some() { ICON + 7.0 } else { 0.0 };
+        let size = Size::new(
+            crate::geom::up4(block.width() + left),
+            block.height().max(if icon.is_some() { ICON } else { 0.0 }),
+        );
+        Self { block, icon, size }
+    }
+}
+
+/// How many containers are around a container, itself included; groups are boxes only.
+pub(super) fn depth(diagram: &Diagram, id: ElementId) -> usize {
+    let around = diagram.ancestors(id).filter(|a| diagram.element(*a).kind != ElementKind::Group);
+    1 + around.count()
+}
+
+/// Draws a container's frame, without its figure.
+pub(super) fn draw(
+    element: &Element, title: &FrameTitle, place: Rect, title_place: Rect, depth: usize, style: &ElementStyle,
+    theme: &Theme,
+) -> Vec<Item> {
+    let mut items = match element.kind {
+        ElementKind::Lane => lane(place, title_place, theme),
+        ElementKind::Group => vec![Item::Path {
+            path: Path::rounded(place, 6.0),
+            fill: Some(theme.paper),
+            stroke: Some(Stroke { colour: theme.frame, width: 1.1, dash: Dash::Dashed }),
+            role: Some(Role::Frame),
+        }],
+        _ => contour(place, depth, style, theme),
+    };
+    let mut left = title_place.x;
+    if let Some(icon) = title.icon {
+        let y = title_place.y + (title_place.h - ICON) / 2.0;
+        let stroke = Some(Stroke::solid(style.accent, 1.4));
+        items.extend(pictogram::path(icon, left, y, ICON).map(|path| Item::Path {
+            path,
+            fill: None,
+            stroke,
+            role: None,
+        }));
+        left += ICON + 7.0;
+    }
+    let y = title_place.y + (title_place.h - title.block.height()) / 2.0;
+    let text = Rect::new(left, y, title.block.width(), title.block.height());
+    items.extend(texts_in(&title.block, text, TextAnchor::Start, theme.ink));
+    items
+}
+
+fn contour(place: Rect, depth: usize, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
+    let external = style.dash != Dash::Solid;
+    let stroke = Stroke { colour: theme.frame, width: 1.25, dash: style.dash };
+    let inner = Path::rounded(place.grown(-BAND), 8.0);
+    vec![
+        Item::Path {
+            path: Path::rounded(place, 12.0),
+            fill: Some(if external { theme.paper } else { theme.band(depth - 1) }),
+            stroke: Some(stroke),
+            role: Some(Role::Frame),
+        },
+        Item::Path { path: inner, fill: Some(theme.paper), stroke: None, role: None },
+    ]
+}
+
+fn lane(place: Rect, title: Rect, theme: &Theme) -> Vec<Item> {
+    let stroke = Some(Stroke::solid(theme.frame, 1.1));
+    let header = Rect::new(place.x, place.y, place.w, title.bottom() + 8.0 - place.y);
+    vec![
+        Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke, role: Some(Role::Frame) },
+        Item::Path { path: Path::rect(header), fill: Some(theme.band(0)), stroke, role: None },
+    ]
+}
+
+/// The figure that tells a contour frame's depth, drawn over its outline.
+pub(super) fn depth_figure(place: Rect, depth: usize, theme: &Theme, fonts: &Fonts) -> Item {
+    let text = depth.to_string();
+    let w = fonts.width(&text, Face::Regular, 11.0);
+    let middle = pt(place.right() - 26.0, place.y + BAND / 2.0);
+    let patch = Rect::around(middle, Size::new(w + 10.0, BAND + 2.6));
+    let spans = vec![crate::measure::TextSpan { text, face: Face::Regular }];
+    Item::Group(
+        Tag::Plain,
+        vec![
+            Item::Path { path: Path::rect(patch), fill: Some(theme.paper), stroke: None, role: None },
+            Item::Text(Text {
+                x: middle.x,
+                y: middle.y + 3.8,
+                anchor: TextAnchor::Middle,
+                spans,
+                size: 11.0,
+                fill: theme.quiet,
+                underline: false,
+            }),
+        ],
+    )
+}

@@ -1,0 +1,306 @@
+//! Diagrams that are graphs: classes, flows and architectures. Shapes first, then places, then
+//! strokes.
+
+use super::ends::{self, Head};
+use super::figure::{Figure, Shaper};
+use super::frame::{self, FrameTitle};
+use super::{Context, texts_in};
+use crate::geom::{Path, Rect, Size, up4};
+use crate::layout::{
+    Anchor, BackEdges, Edge, Face as Facing, Graph, Group, LabelAt, Node, Placement, Reading, Route, layered,
+};
+use crate::measure::{Face, TextBlock, wrap};
+use crate::model::{Diagram, DiagramKind, ElementId, ElementKind, Heading, Relation, Verb};
+use crate::scene::{Item, Tag, TextAnchor};
+use crate::syntax::Label;
+use crate::theme::{Dash, Styles};
+use std::collections::BTreeMap;
+
+/// Where an element went in the layout.
+#[derive(Clone, Copy)]
+enum Slot {
+    Node(usize),
+    Group(usize),
+}
+
+/// Shapes of everything, before it is placed.
+struct Shapes {
+    slots: Vec<Slot>,
+    figures: BTreeMap<usize, Figure>,
+    titles: BTreeMap<usize, FrameTitle>,
+    /// For each edge of the layout, its relation and whether it was turned around.
+    edges: Vec<(usize, bool)>,
+    labels: Vec<Option<TextBlock>>,
+    end_labels: Vec<[Option<TextBlock>; 2]>,
+}
+
+/// How many lines were seen at each element of a flow.
+#[derive(Default)]
+struct Seen {
+    branches: BTreeMap<ElementId, usize>,
+    arrivals: BTreeMap<ElementId, usize>,
+}
+
+/// Draws a graph.
+pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Vec<Item>, Size) {
+    let (shapes, graph) = shape(diagram, context);
+    let placement = layered::place(&graph);
+    (paint(diagram, styles, context, &shapes, &placement), placement.size)
+}
+
+fn shape(diagram: &Diagram, context: &Context<'_>) -> (Shapes, Graph) {
+    let holds = diagram.holds();
+    let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: diagram.tell };
+    let mut shapes = Shapes {
+        slots: Vec::new(),
+        figures: BTreeMap::new(),
+        titles: BTreeMap::new(),
+        edges: Vec::new(),
+        labels: Vec::new(),
+        end_labels: Vec::new(),
+    };
+    let mut graph = Graph { reading: reading(diagram), ..Graph::default() };
+    if diagram.kind == DiagramKind::Flow {
+        graph.back_edges = BackEdges::Flanks;
+    }
+    for (id, element) in diagram.ids() {
+        let is_group = holds[id.index()] || matches!(element.kind, ElementKind::Group | ElementKind::Lane);
+        shapes.slots.push(if is_group { Slot::Group(graph.groups.len()) } else { Slot::Node(graph.nodes.len()) });
+        if is_group {
+            let title = FrameTitle::new(context.fonts, element);
+            let lane = element.kind == ElementKind::Lane;
+            graph.groups.push(Group { parent: None, title: title.size, inset: if lane { 24.0 } else { 20.0 }, lane });
+            shapes.titles.insert(id.index(), title);
+        } else {
+            let figure = shaper.figure(element);
+            let size = match graph.reading.is_sideways() && element.kind == ElementKind::Bar {
+                true => figure.size.transposed(),
+                false => figure.size,
+            };
+            let outline = figure.symbol.outline(size);
+            graph.nodes.push(Node { size, outline, group: None, beside: None });
+            shapes.figures.insert(id.index(), figure);
+        }
+    }
+    for (id, element) in diagram.ids() {
+        let Some(Slot::Group(parent)) = element.parent.map(|p| shapes.slots[p.index()]) else { continue };
+        match shapes.slots[id.index()] {
+            Slot::Node(n) => graph.nodes[n].group = Some(parent),
+            Slot::Group(g) => graph.groups[g].parent = Some(parent),
+        }
+    }
+    let mut seen = Seen::default();
+    for (r, relation) in diagram.relations.iter().enumerate() {
+        edge(diagram, context, r, relation, &mut shapes, &mut graph, &mut seen);
+    }
+    (shapes, graph)
+}
+
+fn reading(diagram: &Diagram) -> Reading {
+    match diagram.heading {
+        Some(Heading::Up) => Reading::Up,
+        Some(Heading::Right) => Reading::Right,
+        Some(Heading::Left) => Reading::Left,
+        _ => Reading::Down,
+    }
+}
+
+fn edge(
+    diagram: &Diagram, context: &Context<'_>, r: usize, relation: &Relation, shapes: &mut Shapes, graph: &mut Graph,
+    seen: &mut Seen,
+) {
+    if relation.verb == Verb::NeverUses {
+        return;
+    }
+    let anchor = |id: ElementId| match shapes.slots[id.index()] {
+        Slot::Node(n) => Anchor::Node(n),
+        Slot::Group(g) => Anchor::Group(g),
+    };
+    let (from, to) = (anchor(relation.from), anchor(relation.to));
+    if stands_beside(diagram, graph, relation, from, to) {
+        graph.edges.push(Edge::new(from, to));
+        shapes.edges.push((r, false));
+        shapes.labels.push(None);
+        shapes.end_labels.push([None, None]);
+        return;
+    }
+    // Parents stand above their children.
+    let turned = matches!(relation.verb, Verb::Extends | Verb::Implements);
+    let mut edge = if turned { Edge::new(to, from) } else { Edge::new(from, to) };
+    let label = label_block(context, relation);
+    edge.label = label.as_ref().map(|b| Size::new(up4(b.width() + 8.0), b.height() + 2.0));
+    let ends = end_blocks(context, relation);
+    edge.end_labels = [0, 1]
+        .map(|i| ends[if turned { 1 - i } else { i }].as_ref().map(|b| Size::new(libm::ceil(b.width()), b.height())));
+    if relation.start.is_some() {
+        edge.label_at = LabelAt::Start;
+    }
+    edge.trunk = turned.then(|| relation.to.index() * 2 + usize::from(relation.verb == Verb::Implements));
+    edge.weight = match relation.verb {
+        Verb::Extends | Verb::Implements => 3,
+        Verb::Owns | Verb::Shares => 2,
+        Verb::Then | Verb::Onward => {
+            // What is written first is the main path: it stays straight.
+            let arrivals = seen.arrivals.entry(relation.to).or_insert(0);
+            *arrivals += 1;
+            if *arrivals == 1 { 5 } else { 2 }
+        }
+        _ => 1,
+    };
+    if diagram.element(relation.from).kind == ElementKind::Decide {
+        let nth = seen.branches.entry(relation.from).or_insert(0);
+        *nth += 1;
+        if *nth > 1 {
+            edge.weight = 2;
+        }
+        if (2..=3).contains(nth) {
+            edge.face = Facing::Flank;
+        }
+    }
+    graph.edges.push(edge);
+    shapes.edges.push((r, turned));
+    shapes.labels.push(label);
+    shapes.end_labels.push(ends);
+}
+
+/// What is tied to one node only stands beside it: asides, and remarks on one element.
+fn stands_beside(diagram: &Diagram, graph: &mut Graph, relation: &Relation, from: Anchor, to: Anchor) -> bool {
+    let (Anchor::Node(a), Anchor::Node(b)) = (from, to) else { return false };
+    let (guest, host) = match relation.verb {
+        Verb::Aside => (b, a),
+        Verb::Remarks => (a, b),
+        _ => return false,
+    };
+    let remarks_on_several = relation.verb == Verb::Remarks
+        && diagram.relations.iter().filter(|r| r.verb == Verb::Remarks && r.from == relation.from).count() > 1;
+    if remarks_on_several || graph.nodes[host].beside.is_some() || graph.nodes[host].group != graph.nodes[guest].group {
+        return false;
+    }
+    graph.nodes[guest].beside = Some(host);
+    true
+}
+
+/// The label of a relation: its text, or its branch, and its protocol below.
+fn label_block(context: &Context<'_>, relation: &Relation) -> Option<TextBlock> {
+    let text = match (&relation.start, &relation.label) {
+        (Some(start), Some(label)) => {
+            let mut runs = start.runs.clone();
+            runs.push(crate::syntax::Run { text: ": ".into(), style: Default::default() });
+            runs.extend(label.runs.clone());
+            Some(Label { runs, span: start.span })
+        }
+        (start, label) => start.clone().or_else(|| label.clone()),
+    };
+    let mut block = text.map(|t| wrap(context.fonts, &t, Face::Regular, 12.0, 132.0));
+    if let Some(over) = &relation.over {
+        let bracketed = Label::plain(format!("[{}]", over.text()), over.span);
+        let small = wrap(context.fonts, &bracketed, Face::Italic, 12.0, 132.0);
+        match &mut block {
+            Some(block) => block.lines.extend(small.lines),
+            None => block = Some(small),
+        }
+    }
+    block.filter(|b| b.width() > 0.0)
+}
+
+fn end_blocks(context: &Context<'_>, relation: &Relation) -> [Option<TextBlock>; 2] {
+    [0, 1].map(|i| {
+        let shown = relation.ends[i].shown();
+        let label = Label::plain(shown.clone(), relation.span);
+        (!shown.is_empty()).then(|| wrap(context.fonts, &label, Face::Regular, 12.0, 160.0))
+    })
+}
+
+fn paint(
+    diagram: &Diagram, styles: &Styles, context: &Context<'_>, shapes: &Shapes, placement: &Placement,
+) -> Vec<Item> {
+    let theme = context.theme;
+    let mut items = Vec::new();
+    let mut depths = Vec::new();
+    for (id, element) in diagram.ids() {
+        let (Slot::Group(g), Some(title)) = (shapes.slots[id.index()], shapes.titles.get(&id.index())) else {
+            continue;
+        };
+        let depth = frame::depth(diagram, id);
+        let style = &styles.elements[id.index()];
+        let place = placement.groups[g];
+        let drawn = frame::draw(element, title, place, placement.titles[g], depth, style, theme);
+        items.push(Item::Group(tag(diagram, id, true), drawn));
+        if !matches!(element.kind, ElementKind::Group | ElementKind::Lane) {
+            depths.push(frame::depth_figure(place, depth, theme, context.fonts));
+        }
+    }
+    items.extend(depths);
+    for (e, (r, turned)) in shapes.edges.iter().enumerate() {
+        let relation = &diagram.relations[*r];
+        let style = &styles.relations[*r];
+        if style.hidden {
+            continue;
+        }
+        let mut route = placement.routes[e].clone();
+        if *turned {
+            route.points.reverse();
+            route.end_labels.swap(0, 1);
+        }
+        let (from, to, dash) = match diagram.kind {
+            DiagramKind::Classes => ends::of_class_verb(relation.verb),
+            DiagramKind::Architecture => (Head::None, Head::Filled, Dash::Solid),
+            _ => ends::of_verb(relation.verb),
+        };
+        let (to, dash) = if relation.verb == Verb::Remarks { (Head::None, Dash::Dotted) } else { (to, dash) };
+        let mut drawn = ends::line(&route.points, [from, to], dash, style, theme.paper);
+        drawn.extend(labels(shapes, e, &route, context, style.text));
+        items.push(Item::Group(relation_tag(diagram, relation), drawn));
+    }
+    for (id, _) in diagram.ids() {
+        let (Slot::Node(n), Some(figure)) = (shapes.slots[id.index()], shapes.figures.get(&id.index())) else {
+            continue;
+        };
+        let style = &styles.elements[id.index()];
+        if !style.hidden {
+            items.push(Item::Group(tag(diagram, id, false), figure.draw(placement.nodes[n], style, theme)));
+        }
+    }
+    items
+}
+
+/// The texts of a relation: on its line, which is broken there, and at its ends.
+fn labels(shapes: &Shapes, e: usize, route: &Route, context: &Context<'_>, colour: crate::theme::Colour) -> Vec<Item> {
+    let mut out = Vec::new();
+    if let (Some(block), Some(place)) = (&shapes.labels[e], route.label) {
+        let ground = Path::rect(place);
+        let middle = Rect::around(place.middle(), Size::new(block.width(), block.height()));
+        let mut items = vec![Item::Path { path: ground, fill: Some(context.theme.paper), stroke: None, role: None }];
+        items.extend(texts_in(block, middle, TextAnchor::Middle, colour));
+        out.push(Item::Group(Tag::Label, items));
+    }
+    for (block, place) in shapes.end_labels[e].iter().zip(&route.end_labels) {
+        if let (Some(block), Some(place)) = (block, place) {
+            out.push(Item::Group(Tag::EndLabel, texts_in(block, *place, TextAnchor::Start, context.theme.quiet)));
+        }
+    }
+    out
+}
+
+/// The tag of an element.
+pub(super) fn tag(diagram: &Diagram, id: ElementId, container: bool) -> Tag {
+    let element = diagram.element(id);
+    Tag::Element {
+        id: element.key.clone(),
+        kind: element.kind.word().to_owned(),
+        parent: element.parent.map(|p| diagram.element(p).key.clone()),
+        container,
+        line: element.line,
+    }
+}
+
+/// The tag of a relation.
+pub(super) fn relation_tag(diagram: &Diagram, relation: &Relation) -> Tag {
+    Tag::Relation {
+        id: relation.key.clone(),
+        from: diagram.element(relation.from).key.clone(),
+        to: diagram.element(relation.to).key.clone(),
+        line: relation.line,
+        lines: relation.lines.clone(),
+    }
+}

@@ -1,0 +1,269 @@
+//! Outlines of elements: the symbols of ISO 5807 by name, cards, notes and bars.
+
+use crate::geom::{Cmd, Path, Point, Rect, Size, pt};
+use crate::layout::Outline;
+use crate::model::ElementKind;
+
+/// The shape of an element's outline.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Symbol {
+    /// A rectangle with slightly round corners.
+    Box,
+    /// A rectangle with round corners.
+    Card,
+    /// Round ends: a terminal.
+    Pill,
+    /// A decision.
+    Diamond,
+    /// A preparation.
+    Hexagon,
+    /// Data.
+    Slant,
+    /// A manual operation.
+    Trapezoid,
+    /// Manual input.
+    SlantTop,
+    /// A document.
+    Page,
+    /// Stored data.
+    Stored,
+    /// A predefined process.
+    DoubleSides,
+    /// A display.
+    Display,
+    /// A connector.
+    Circle,
+    /// A delay.
+    Delay,
+    /// Where parallel work begins or ends.
+    Bar,
+    /// A remark, with a folded corner.
+    Note,
+}
+
+/// How far slanted sides lean.
+const LEAN: f64 = 16.0;
+/// Height of a page's wave.
+const WAVE: f64 = 8.0;
+/// Size of a note's folded corner.
+const FOLD: f64 = 12.0;
+
+impl Symbol {
+    /// The symbol of a kind in a flow.
+    pub(super) fn of_flow(kind: ElementKind) -> Symbol {
+        match kind {
+            ElementKind::Begin | ElementKind::Finish => Symbol::Pill,
+            ElementKind::Decide => Symbol::Diamond,
+            ElementKind::Data => Symbol::Slant,
+            ElementKind::Document => Symbol::Page,
+            ElementKind::Store => Symbol::Stored,
+            ElementKind::Manual => Symbol::Trapezoid,
+            ElementKind::Enter => Symbol::SlantTop,
+            ElementKind::Prepare => Symbol::Hexagon,
+            ElementKind::Call => Symbol::DoubleSides,
+            ElementKind::Display => Symbol::Display,
+            ElementKind::Connector => Symbol::Circle,
+            ElementKind::Wait => Symbol::Delay,
+            ElementKind::Bar => Symbol::Bar,
+            ElementKind::Remark => Symbol::Note,
+            _ => Symbol::Box,
+        }
+    }
+
+    /// The size that holds a text of this size.
+    pub(super) fn around(self, text: Size) -> Size {
+        let (w, h) = match self {
+            // The text's corners lie on the sides of the diamond.
+            Symbol::Diamond => {
+                let w = text.w + 1.9 * text.h + 20.0;
+                (w, w / 1.9)
+            }
+            Symbol::Hexagon | Symbol::Slant | Symbol::Trapezoid => (text.w + 2.0 * LEAN + 20.0, text.h + 20.0),
+            Symbol::SlantTop => (text.w + 28.0, text.h + 32.0),
+            Symbol::Page => (text.w + 28.0, text.h + 20.0 + 2.0 * WAVE),
+            Symbol::Stored | Symbol::Display | Symbol::Delay => (text.w + 52.0, text.h + 20.0),
+            Symbol::DoubleSides => (text.w + 44.0, text.h + 20.0),
+            Symbol::Circle => {
+                let d = libm::hypot(text.w, text.h) + 10.0;
+                (d, d)
+            }
+            Symbol::Pill => (text.w + 40.0, text.h + 16.0),
+            Symbol::Note => (text.w + 24.0 + FOLD * 0.5, text.h + 16.0),
+            Symbol::Bar => return Size::new(96.0, 6.0),
+            Symbol::Box | Symbol::Card => (text.w + 28.0, text.h + 20.0),
+        };
+        Size::new(crate::geom::up4(w), crate::geom::up4(h))
+    }
+
+    /// How far the middle of the text lies from the middle of the symbol.
+    pub(super) fn text_offset(self) -> Point {
+        match self {
+            Symbol::SlantTop => pt(0.0, 6.0),
+            Symbol::Page => pt(0.0, -WAVE * 0.75),
+            Symbol::Delay => pt(-6.0, 0.0),
+            Symbol::Stored => pt(2.0, 0.0),
+            Symbol::Display => pt(2.0, 0.0),
+            _ => pt(0.0, 0.0),
+        }
+    }
+
+    /// Corners of the outline in a rectangle, where it is a polygon.
+    fn corners(self, r: Rect) -> Option<Vec<Point>> {
+        let (x, y, right, bottom, m) = (r.x, r.y, r.right(), r.bottom(), r.middle());
+        Some(match self {
+            Symbol::Diamond => vec![pt(m.x, y), pt(right, m.y), pt(m.x, bottom), pt(x, m.y)],
+            Symbol::Hexagon => vec![
+                pt(x + LEAN, y),
+                pt(right - LEAN, y),
+                pt(right, m.y),
+                pt(right - LEAN, bottom),
+                pt(x + LEAN, bottom),
+                pt(x, m.y),
+            ],
+            Symbol::Slant => vec![pt(x + LEAN, y), pt(right, y), pt(right - LEAN, bottom), pt(x, bottom)],
+            Symbol::Trapezoid => vec![pt(x, y), pt(right, y), pt(right - LEAN, bottom), pt(x + LEAN, bottom)],
+            Symbol::SlantTop => vec![pt(x, y + 12.0), pt(right, y), pt(right, bottom), pt(x, bottom)],
+            Symbol::Note => vec![pt(x, y), pt(right - FOLD, y), pt(right, y + FOLD), pt(right, bottom), pt(x, bottom)],
+            _ => return None,
+        })
+    }
+
+    /// The outline.
+    pub(super) fn path(self, r: Rect) -> Path {
+        if let Some(corners) = self.corners(r) {
+            return Path::polygon(&corners);
+        }
+        let (x, y, right, bottom, m) = (r.x, r.y, r.right(), r.bottom(), r.middle());
+        match self {
+            Symbol::Card => Path::rounded(r, 8.0),
+            Symbol::Pill => Path::rounded(r, r.h / 2.0),
+            Symbol::Circle => Path::ellipse(r),
+            Symbol::Bar => Path::rounded(r, 2.0),
+            Symbol::Page => Path(vec![
+                Cmd::Move(pt(x, y)),
+                Cmd::Line(pt(right, y)),
+                Cmd::Line(pt(right, bottom - WAVE)),
+                Cmd::Curve(
+                    pt(right - r.w * 0.25, bottom - 3.0 * WAVE),
+                    pt(x + r.w * 0.25, bottom + WAVE),
+                    pt(x, bottom - WAVE),
+                ),
+                Cmd::Close,
+            ]),
+            Symbol::Stored => Path(vec![
+                Cmd::Move(pt(x + 14.0, y)),
+                Cmd::Line(pt(right, y)),
+                Cmd::Curve(pt(right - 16.0, y + r.h * 0.3), pt(right - 16.0, bottom - r.h * 0.3), pt(right, bottom)),
+                Cmd::Line(pt(x + 14.0, bottom)),
+                Cmd::Curve(pt(x - 4.0, bottom - r.h * 0.25), pt(x - 4.0, y + r.h * 0.25), pt(x + 14.0, y)),
+                Cmd::Close,
+            ]),
+            Symbol::Display => Path(vec![
+                Cmd::Move(pt(x, m.y)),
+                Cmd::Line(pt(x + 18.0, y)),
+                Cmd::Line(pt(right - 16.0, y)),
+                Cmd::Curve(
+                    pt(right + 4.0, y + r.h * 0.25),
+                    pt(right + 4.0, bottom - r.h * 0.25),
+                    pt(right - 16.0, bottom),
+                ),
+                Cmd::Line(pt(x + 18.0, bottom)),
+                Cmd::Close,
+            ]),
+            Symbol::Delay => Path(vec![
+                Cmd::Move(pt(x, y)),
+                Cmd::Line(pt(right - 22.0, y)),
+                Cmd::Curve(
+                    pt(right + 6.0, y + r.h * 0.1),
+                    pt(right + 6.0, bottom - r.h * 0.1),
+                    pt(right - 22.0, bottom),
+                ),
+                Cmd::Line(pt(x, bottom)),
+                Cmd::Close,
+            ]),
+            _ => Path::rounded(r, 3.0),
+        }
+    }
+
+    /// Lines inside the outline.
+    pub(super) fn details(self, r: Rect) -> Vec<Path> {
+        match self {
+            Symbol::DoubleSides => {
+                [r.x + 8.0, r.right() - 8.0].iter().map(|x| Path::line(&[pt(*x, r.y), pt(*x, r.bottom())])).collect()
+            }
+            Symbol::Note => vec![Path::line(&[
+                pt(r.right() - FOLD, r.y),
+                pt(r.right() - FOLD, r.y + FOLD),
+                pt(r.right(), r.y + FOLD),
+            ])],
+            _ => Vec::new(),
+        }
+    }
+
+    /// Where lines end: the outline as points around the middle.
+    pub(super) fn outline(self, size: Size) -> Outline {
+        let r = Rect::around(pt(0.0, 0.0), size);
+        match self {
+            Symbol::Box | Symbol::Card | Symbol::DoubleSides | Symbol::Bar => Outline::Box,
+            _ => Outline::Polygon(self.corners(r).unwrap_or_else(|| flattened(&self.path(r)))),
+        }
+    }
+}
+
+/// A path as a polygon, curves cut into sixteen.
+fn flattened(path: &Path) -> Vec<Point> {
+    let mut out: Vec<Point> = Vec::new();
+    for cmd in &path.0 {
+        match *cmd {
+            Cmd::Move(p) | Cmd::Line(p) => out.push(p),
+            Cmd::Curve(a, b, p) => {
+                let from = out.last().copied().unwrap_or(p);
+                out.extend((1..=16).map(|i| {
+                    let t = f64::from(i) / 16.0;
+                    let s = 1.0 - t;
+                    let mix = |f: fn(Point) -> f64| {
+                        s * s * s * f(from) + 3.0 * s * s * t * f(a) + 3.0 * s * t * t * f(b) + t * t * t * f(p)
+                    };
+                    pt(mix(|p| p.x), mix(|p| p.y))
+                }));
+            }
+            Cmd::Close => {}
+        }
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_text_fits_into_every_symbol() {
+        let text = Size::new(90.0, 36.0);
+        for symbol in [
+            Symbol::Box,
+            Symbol::Pill,
+            Symbol::Diamond,
+            Symbol::Hexagon,
+            Symbol::Slant,
+            Symbol::Trapezoid,
+            Symbol::SlantTop,
+            Symbol::Page,
+            Symbol::Stored,
+            Symbol::DoubleSides,
+            Symbol::Display,
+            Symbol::Circle,
+            Symbol::Delay,
+            Symbol::Note,
+        ] {
+            let size = symbol.around(text);
+            let outline = symbol.outline(size);
+            let at = symbol.text_offset();
+            for y in [at.y - 14.0, at.y + 14.0] {
+                let left = -outline.reach(size, crate::layout::Side::Left, y);
+                let right = outline.reach(size, crate::layout::Side::Right, y);
+                assert!(left <= at.x - 45.0 + 0.5 && right >= at.x + 45.0 - 0.5, "{symbol:?} {left} {right}");
+            }
+        }
+    }
+}

@@ -1,0 +1,53 @@
+//! A picture in words, for those who cannot see it.
+
+use crate::model::{Diagram, DiagramKind, ElementKind, Verb};
+
+/// At most this many relations are told.
+const TOLD: usize = 40;
+
+/// What kind, how many elements, what relates to what.
+pub(super) fn describe(diagram: &Diagram) -> String {
+    let (what, elements) = match diagram.kind {
+        DiagramKind::Sequence => ("Sequence diagram", "parties"),
+        DiagramKind::Classes => ("Class diagram", "classifiers"),
+        DiagramKind::Flow => ("Flow chart", "steps"),
+        DiagramKind::Architecture => ("Architecture diagram", "elements"),
+    };
+    let aside = |kind| matches!(kind, ElementKind::Remark | ElementKind::Lost | ElementKind::Found | ElementKind::Bar);
+    let count = diagram.elements.iter().filter(|e| !aside(e.kind)).count();
+    let told: Vec<&crate::model::Relation> =
+        diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::Remarks | Verb::Aside | Verb::NeverUses)).collect();
+    let name = |id| {
+        let element = diagram.element(id);
+        let shown = element.shown().text().replace('\n', " ");
+        if shown.is_empty() { element.kind.word().to_owned() } else { shown }
+    };
+    let sentences: Vec<String> = told
+        .iter()
+        .take(TOLD)
+        .map(|r| {
+            let label = r
+                .label
+                .as_ref()
+                .or(r.start.as_ref())
+                .map_or(String::new(), |l| format!(" ({})", l.text().replace('\n', " ")));
+            let verb = match r.verb {
+                Verb::Then | Verb::Onward => "leads to",
+                other => other.word(),
+            };
+            if r.verb == Verb::Does {
+                format!("{} does{label}", name(r.from))
+            } else {
+                format!("{} {verb} {}{label}", name(r.from), name(r.to))
+            }
+        })
+        .collect();
+    let more = told.len().saturating_sub(TOLD);
+    let tail = if more > 0 { format!("; and {more} more") } else { String::new() };
+    let told = if sentences.is_empty() { String::new() } else { format!(" {}{tail}.", sentences.join("; ")) };
+    format!("{what} with {count} {elements} and {} relations.{told}", told_count(diagram))
+}
+
+fn told_count(diagram: &Diagram) -> usize {
+    diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::Remarks | Verb::Aside | Verb::NeverUses)).count()
+}

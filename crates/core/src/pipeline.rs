@@ -1,0 +1,87 @@
+//! The whole line from text to picture, as two calls: [`read`] a file, then [`draw`] each of its
+//! pictures.
+
+use crate::diag::{Diagnostic, Diagnostics, Severity};
+use crate::measure::Fonts;
+use crate::model::{self, Diagram, Document};
+use crate::notation::{self, Context};
+use crate::source::Source;
+use crate::svg::{self, FontCache, Provenance};
+use crate::syntax;
+use crate::theme::{self, Theme};
+
+/// What all pictures of one run share: theme, fonts, and font subsets made before.
+pub struct Studio {
+    theme: Theme,
+    fonts: Fonts,
+    cache: FontCache,
+}
+
+impl Default for Studio {
+    fn default() -> Self {
+        Self::new()
+    }
+}
+
+impl Studio {
+    /// Opens the default theme and the fonts that ship with the program.
+    pub fn new() -> Self {
+        Self { theme: theme::shoal(), fonts: Fonts::new(), cache: FontCache::default() }
+    }
+}
+
+/// A file that was read.
+#[derive(Clone, Debug)]
+pub struct Reading {
+    /// Its text.
+    pub source: Source,
+    /// What it means, as far as it could be read.
+    pub document: Document,
+    /// What was found wrong or doubtful, in the order of the text.
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+impl Reading {
+    /// Whether the text has mistakes.
+    pub fn has_errors(&self) -> bool {
+        self.diagnostics.iter().any(|d| d.severity == Severity::Error)
+    }
+
+    /// The pictures of the file: its diagrams, then its sheets, each as the diagram it shows.
+    pub fn pictures(&self) -> Vec<Diagram> {
+        let sheets = self.document.sheets.iter().filter_map(|sheet| {
+            let diagram = self.document.diagrams.iter().find(|d| d.name == sheet.of)?;
+            Some(model::lift(diagram, sheet))
+        });
+        self.document.diagrams.iter().cloned().chain(sheets).collect()
+    }
+}
+
+/// Reads a file. `stem` names a diagram whose block has no name: the file's name without its ending.
+pub fn read(source: Source, stem: &str) -> Reading {
+    let mut diags = Diagnostics::default();
+    // 1. Text to lines.
+    let tree = syntax::parse(&source, &mut diags);
+    // 2. Lines to meaning.
+    let document = model::read(&source, &tree, stem, &mut diags);
+    // 3. Looks: traits and rules that mean nothing are mistakes too.
+    let theme = theme::shoal();
+    for diagram in &document.diagrams {
+        theme::resolve(&theme, &document.looks, diagram, &mut diags);
+    }
+    theme::check_rules(&document, &theme, &mut diags);
+    Reading { source, document, diagnostics: diags.into_sorted() }
+}
+
+/// Draws one picture of a file as SVG text.
+pub fn draw(studio: &Studio, reading: &Reading, diagram: &Diagram) -> String {
+    let context = Context { theme: &studio.theme, fonts: &studio.fonts, looks: &reading.document.looks };
+    // Traits were reported when the file was read.
+    let scene = notation::draw(diagram, &context, &mut Diagnostics::default());
+    svg::write(&scene, &studio.cache, &provenance(reading, &diagram.name))
+}
+
+/// What the digest of a picture is made of.
+pub fn provenance<'a>(reading: &'a Reading, name: &'a str) -> Provenance<'a> {
+    Provenance { file: &reading.source.name, name, source: &reading.source.text }
+}

@@ -1,0 +1,178 @@
+//! What is drawn, in absolute px and resolved colours.
+//!
+//! Guarantees: no relative length, no style left to resolve, order of painting is order of the list,
+//! every element and relation is one group with its source line.
+
+use crate::geom::{Path, Size};
+use crate::measure::{Face, TextSpan};
+use crate::theme::{Colour, Dash};
+
+/// A whole picture.
+#[derive(Clone, Debug)]
+pub struct Scene {
+    /// Its size.
+    pub size: Size,
+    /// What it is called, for those who cannot see it.
+    pub title: String,
+    /// What it shows, in words.
+    pub desc: String,
+    /// The ground.
+    pub ground: Colour,
+    /// What is painted, from the back to the front.
+    pub items: Vec<Item>,
+}
+
+/// One thing to paint.
+#[derive(Clone, Debug)]
+pub enum Item {
+    /// Things that belong together.
+    Group(Tag, Vec<Item>),
+    /// An outline or a line.
+    Path {
+        /// Its shape.
+        path: Path,
+        /// Inside.
+        fill: Option<Colour>,
+        /// Its line.
+        stroke: Option<Stroke>,
+        /// What it is to those who read the drawing.
+        role: Option<Role>,
+    },
+    /// One line of text.
+    Text(Text),
+}
+
+/// A line of text.
+#[derive(Clone, Debug)]
+pub struct Text {
+    /// Where its anchor is.
+    pub x: f64,
+    /// Its base line.
+    pub y: f64,
+    /// What is anchored.
+    pub anchor: TextAnchor,
+    /// Its letters.
+    pub spans: Vec<TextSpan>,
+    /// Their size.
+    pub size: f64,
+    /// Their colour.
+    pub fill: Colour,
+    /// Whether they are underlined.
+    pub underline: bool,
+}
+
+/// Which point of a line of text is given.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum TextAnchor {
+    /// Its left end.
+    Start,
+    /// Its middle.
+    Middle,
+    /// Its right end.
+    End,
+}
+
+/// A painted line.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Stroke {
+    /// Its colour.
+    pub colour: Colour,
+    /// Its width.
+    pub width: f64,
+    /// How it is broken.
+    pub dash: Dash,
+}
+
+impl Stroke {
+    /// An unbroken line.
+    pub fn solid(colour: Colour, width: f64) -> Self {
+        Self { colour, width, dash: Dash::Solid }
+    }
+}
+
+/// What a part of a drawing is, by the drawing contract.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Role {
+    /// The outline of an element.
+    Frame,
+    /// The line of a relation.
+    Line,
+    /// An arrow head or another end.
+    Head,
+    /// A lifeline.
+    Lifeline,
+}
+
+impl Role {
+    /// The word in the drawing.
+    pub fn word(self) -> &'static str {
+        match self {
+            Role::Frame => "frame",
+            Role::Line => "line",
+            Role::Head => "head",
+            Role::Lifeline => "lifeline",
+        }
+    }
+}
+
+/// What a group of things is.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Tag {
+    /// Nothing in particular.
+    Plain,
+    /// An element.
+    Element {
+        /// Its key.
+        id: String,
+        /// Its kind.
+        kind: String,
+        /// What holds it.
+        parent: Option<String>,
+        /// Whether it holds others.
+        container: bool,
+        /// Its source line.
+        line: u32,
+    },
+    /// A relation.
+    Relation {
+        /// Its key.
+        id: String,
+        /// The element it begins at.
+        from: String,
+        /// The element it ends at.
+        to: String,
+        /// Its source line.
+        line: u32,
+        /// All lines it stands for, if there are several.
+        lines: Vec<u32>,
+    },
+    /// The label of a relation.
+    Label,
+    /// A text at the end of a relation.
+    EndLabel,
+}
+
+impl Scene {
+    /// Calls `visit` for every line of text.
+    pub fn texts(&self, visit: &mut impl FnMut(&Text)) {
+        let mut work: Vec<&Item> = self.items.iter().collect();
+        while let Some(item) = work.pop() {
+            match item {
+                Item::Group(_, items) => work.extend(items),
+                Item::Text(text) => visit(text),
+                Item::Path { .. } => {}
+            }
+        }
+    }
+
+    /// The letters of each face that is used.
+    pub fn letters(&self) -> std::collections::BTreeMap<Face, std::collections::BTreeSet<char>> {
+        let mut letters: std::collections::BTreeMap<Face, std::collections::BTreeSet<char>> = Default::default();
+        self.texts(&mut |text| {
+            for span in &text.spans {
+                letters.entry(span.face).or_default().extend(span.text.chars());
+            }
+        });
+        letters
+    }
+}

@@ -1,0 +1,204 @@
+//! Scene to SVG text, after the drawing contract. The one place that rounds numbers and escapes text.
+//!
+//! Guarantees: the same scene gives the same bytes; no script, no handler, no reference to outside;
+//! plain SVG 1.1 presentation attributes. The style sheet holds only the embedded fonts.
+
+mod fonts;
+mod meta;
+
+pub use fonts::FontCache;
+pub use meta::{Provenance, digest, read_digest, read_source};
+
+use crate::geom::{Cmd, Path};
+use crate::measure::Face;
+use crate::scene::{Item, Scene, Stroke, Tag, Text, TextAnchor};
+use crate::theme::Dash;
+use std::fmt::Write;
+
+/// Writes a scene.
+pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> String {
+    let mut out = String::with_capacity(64 * 1024);
+    let (w, h) = (number(scene.size.w), number(scene.size.h));
+    let _ = write!(
+        out,
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {w} {h}\" width=\"{w}\" height=\"{h}\" role=\"img\" \
+         aria-labelledby=\"title desc\" font-family=\"'Fira Sans', sans-serif\" text-rendering=\"geometricPrecision\">\n\
+         <title id=\"title\">{}</title>\n<desc id=\"desc\">{}</desc>\n",
+        escape(&scene.title),
+        escape(&scene.desc)
+    );
+    fonts.style_sheet(&scene.letters(), &mut out);
+    let _ = writeln!(out, "<rect width=\"{w}\" height=\"{h}\" fill=\"{}\"/>", scene.ground.hex());
+    // The open groups, by what is left to write of each.
+    let mut work: Vec<std::slice::Iter<'_, Item>> = vec![scene.items.iter()];
+    while let Some(items) = work.last_mut() {
+        match items.next() {
+            Some(Item::Group(tag, inner)) => {
+                group(&mut out, tag);
+                work.push(inner.iter());
+            }
+            Some(Item::Path { path, fill, stroke, role }) => {
+                let _ = write!(out, "<path");
+                if let Some(role) = role {
+                    let _ = write!(out, " data-role=\"{}\"", role.word());
+                }
+                let _ = write!(out, " d=\"{}\" fill=\"{}\"", data(path), fill.map_or("none".into(), |c| c.hex()));
+                if let Some(stroke) = stroke {
+                    line(&mut out, stroke);
+                }
+                out.push_str("/>\n");
+            }
+            Some(Item::Text(text)) => letters(&mut out, text),
+            None => {
+                work.pop();
+                if !work.is_empty() {
+                    out.push_str("</g>\n");
+                }
+            }
+        }
+    }
+    meta::write(&mut out, provenance);
+    out.push_str("</svg>\n");
+    out
+}
+
+fn group(out: &mut String, tag: &Tag) {
+    out.push_str("<g");
+    match tag {
+        Tag::Plain => {}
+        Tag::Label => out.push_str(" data-role=\"label\""),
+        Tag::EndLabel => out.push_str(" data-role=\"end-label\""),
+        Tag::Element { id, kind, parent, container, line } => {
+            let _ = write!(out, " data-element=\"{}\" data-kind=\"{kind}\" data-line=\"{line}\"", escape(id));
+            if let Some(parent) = parent {
+                let _ = write!(out, " data-parent=\"{}\"", escape(parent));
+            }
+            if *container {
+                out.push_str(" data-container=\"true\"");
+            }
+        }
+        Tag::Relation { id, from, to, line, lines } => {
+            let _ = write!(
+                out,
+                " data-relation=\"{}\" data-from=\"{}\" data-to=\"{}\" data-line=\"{line}\"",
+                escape(id),
+                escape(from),
+                escape(to)
+            );
+            if lines.len() > 1 {
+                let lines: Vec<String> = lines.iter().map(u32::to_string).collect();
+                let _ = write!(out, " data-lines=\"{}\"", lines.join(" "));
+            }
+        }
+    }
+    out.push_str(">\n");
+}
+
+fn line(out: &mut String, stroke: &Stroke) {
+    let _ = write!(out, " stroke=\"{}\" stroke-width=\"{}\"", stroke.colour.hex(), number(stroke.width));
+    match stroke.dash {
+        Dash::Solid => {}
+        Dash::Dashed => out.push_str(" stroke-dasharray=\"6 4\""),
+        Dash::Dotted => out.push_str(" stroke-dasharray=\"0.1 4\""),
+    }
+    out.push_str(" stroke-linecap=\"round\" stroke-linejoin=\"round\"");
+}
+
+fn letters(out: &mut String, text: &Text) {
+    let _ = write!(out, "<text x=\"{}\" y=\"{}\" font-size=\"{}\"", number(text.x), number(text.y), number(text.size));
+    match text.anchor {
+        TextAnchor::Start => {}
+        TextAnchor::Middle => out.push_str(" text-anchor=\"middle\""),
+        TextAnchor::End => out.push_str(" text-anchor=\"end\""),
+    }
+    if text.underline {
+        out.push_str(" text-decoration=\"underline\"");
+    }
+    let _ = write!(out, " fill=\"{}\"", text.fill.hex());
+    if let [only] = text.spans.as_slice() {
+        face(out, only.face);
+        let _ = writeln!(out, ">{}</text>", escape(&only.text));
+        return;
+    }
+    out.push_str(" xml:space=\"preserve\">");
+    for span in &text.spans {
+        out.push_str("<tspan");
+        face(out, span.face);
+        let _ = write!(out, ">{}</tspan>", escape(&span.text));
+    }
+    out.push_str("</text>\n");
+}
+
+fn face(out: &mut String, face: Face) {
+    if face == Face::Mono {
+        out.push_str(" font-family=\"'Fira Mono', monospace\"");
+    }
+    if face.weight() != 400 {
+        let _ = write!(out, " font-weight=\"{}\"", face.weight());
+    }
+    if face.is_italic() {
+        out.push_str(" font-style=\"italic\"");
+    }
+}
+
+fn data(path: &Path) -> String {
+    let mut out = String::new();
+    for cmd in &path.0 {
+        let _ = match cmd {
+            Cmd::Move(p) => write!(out, "M{} {}", number(p.x), number(p.y)),
+            Cmd::Line(p) => write!(out, "L{} {}", number(p.x), number(p.y)),
+            Cmd::Curve(a, b, p) => write!(
+                out,
+                "C{} {} {} {} {} {}",
+                number(a.x),
+                number(a.y),
+                number(b.x),
+                number(b.y),
+                number(p.x),
+                number(p.y)
+            ),
+            Cmd::Close => write!(out, "Z"),
+        };
+    }
+    out
+}
+
+/// At most two decimals, none that are zero, and no minus zero.
+fn number(value: f64) -> String {
+    let rounded = libm::round(value * 100.0) / 100.0;
+    if rounded == 0.0 { "0".to_owned() } else { format!("{rounded}") }
+}
+
+/// Text as XML holds it; characters that XML forbids become the replacement character.
+fn escape(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            '&' => out.push_str("&amp;"),
+            '<' => out.push_str("&lt;"),
+            '>' => out.push_str("&gt;"),
+            '"' => out.push_str("&quot;"),
+            '\n' | '\t' => out.push(' '),
+            c if c.is_control() || matches!(c, '\u{fffe}' | '\u{ffff}') => out.push('\u{fffd}'),
+            c => out.push(c),
+        }
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn numbers_are_short_and_stable() {
+        assert_eq!(number(1.0), "1");
+        assert_eq!(number(-0.001), "0");
+        assert_eq!(number(2.345_678), "2.35");
+    }
+
+    #[test]
+    fn nothing_escapes_into_markup() {
+        assert_eq!(escape("<script a=\"&\">\u{0}\n"), "&lt;script a=&quot;&amp;&quot;&gt;\u{fffd} ");
+    }
+}

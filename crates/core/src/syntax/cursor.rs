@@ -1,0 +1,367 @@
+//! Reads the phrases of one line, word by word. Every reading reports what it cannot read and moves
+//! on, so that one mistake damages only itself.
+
+use super::lexer::{Token, TokenKind};
+use super::phrase::{Clause, Clauses, End, Name, Path, Set, Trait, Value};
+use super::text::Label;
+use super::tree::{Line, Tree};
+use crate::diag::{Diagnostics, Message};
+use crate::source::{Source, Span, Spanned};
+
+/// A set may stand for this many elements; a range written with large figures is a mistake.
+const MAX_SET: usize = 1000;
+
+/// A place in a line.
+#[derive(Clone)]
+pub struct Cursor<'a> {
+    source: &'a Source,
+    tree: &'a Tree,
+    line: &'a Line,
+    at: usize,
+}
+
+impl<'a> Cursor<'a> {
+    /// At the start of a line.
+    pub fn new(source: &'a Source, tree: &'a Tree, line: &'a Line) -> Self {
+        Self { source, tree, line, at: 0 }
+    }
+
+    /// The whole line's span.
+    pub fn line_span(&self) -> Span {
+        self.line.span
+    }
+
+    fn token(&self, ahead: usize) -> Option<Token> {
+        self.line.words.get(self.at + ahead).map(|i| self.tree.tokens[*i as usize])
+    }
+
+    fn text_at(&self, ahead: usize) -> &'a str {
+        self.token(ahead).map_or("", |t| self.source.slice(t.span))
+    }
+
+    /// Whether the next token touches the one before it.
+    fn touches(&self, ahead: usize) -> bool {
+        let before = self.line.words.get((self.at + ahead).wrapping_sub(1));
+        before.zip(self.token(ahead)).is_some_and(|(b, t)| self.tree.tokens[*b as usize].span.end == t.span.start)
+    }
+
+    /// Whether the line is read to its end.
+    pub fn at_end(&self) -> bool {
+        self.at >= self.line.words.len()
+    }
+
+    /// The place of the next token, or the end of the line.
+    pub fn span(&self) -> Span {
+        let end = self.line.span.end as usize;
+        self.token(0).map_or(Span::new(end, end), |t| t.span)
+    }
+
+    /// The next bare word, unread.
+    pub fn peek(&self) -> Option<&'a str> {
+        self.token(0).filter(|t| t.kind == TokenKind::Word).map(|_| self.text_at(0))
+    }
+
+    /// Reads a given bare word if it is next.
+    pub fn eat(&mut self, word: &str) -> Option<Span> {
+        let span = self.span();
+        (self.peek() == Some(word)).then(|| {
+            self.at += 1;
+            span
+        })
+    }
+
+    fn eat_mark(&mut self, mark: &str) -> bool {
+        let found = self.text_at(0) == mark && self.token(0).is_some_and(|t| t.kind != TokenKind::Text);
+        self.at += usize::from(found);
+        found
+    }
+
+    /// Reads any bare word.
+    pub fn word(&mut self) -> Option<Spanned<String>> {
+        let value = self.peek()?.to_owned();
+        let span = self.span();
+        self.at += 1;
+        Some(Spanned { value, span })
+    }
+
+    /// Whether a text is next.
+    pub fn at_text(&self) -> bool {
+        self.token(0).is_some_and(|t| matches!(t.kind, TokenKind::Text | TokenKind::TextBlock))
+    }
+
+    /// Reads a text if one is next.
+    pub fn label(&mut self) -> Option<Label> {
+        let token = self.token(0).filter(|_| self.at_text())?;
+        self.at += 1;
+        Some(Label::read(self.source.slice(token.span), token.span))
+    }
+
+    /// Reads a text that has to be there.
+    pub fn expect_label(&mut self, after: &str, diags: &mut Diagnostics) -> Option<Label> {
+        let label = self.label();
+        if label.is_none() {
+            let found = self.text_at(0).to_owned();
+            diags.report(self.span(), Message::TextExpected { after: after.to_owned(), found });
+        }
+        label
+    }
+
+    fn name(&mut self) -> Option<Name> {
+        let token = self.token(0)?;
+        let written = self.source.slice(token.span);
+        let (text, by_label) = match token.kind {
+            TokenKind::Word => (written.to_owned(), false),
+            TokenKind::Quoted => (written.trim_matches('`').to_owned(), false),
+            TokenKind::Text => (Label::read(written, token.span).text(), true),
+            _ => return None,
+        };
+        self.at += 1;
+        Some(Name { text, span: token.span, by_label })
+    }
+
+    /// Reads a path of names if one is next.
+    pub fn path(&mut self) -> Option<Path> {
+        let first = self.name()?;
+        let mut names = vec![first];
+        while self.text_at(0) == "." && self.touches(0) && self.touches(1) {
+            self.at += 1;
+            match self.name() {
+                Some(name) => names.push(name),
+                None => break,
+            }
+        }
+        let span = names[0].span.to(names[names.len() - 1].span);
+        Some(Path { names, span })
+    }
+
+    /// Reads one path that has to be there.
+    pub fn expect_path(&mut self, after: &str, diags: &mut Diagnostics) -> Option<Path> {
+        let path = self.path();
+        if path.is_none() {
+            let found = self.text_at(0).to_owned();
+            diags.report(self.span(), Message::NameExpected { after: after.to_owned(), found });
+        }
+        path
+    }
+
+    /// Reads paths with commas between them; ranges are unfolded.
+    pub fn paths(&mut self, after: &str, diags: &mut Diagnostics) -> Vec<Path> {
+        let mut found = Vec::new();
+        loop {
+            match self.expect_path(after, diags) {
+                Some(path) => self.unfold(path, &mut found, diags),
+                None => break,
+            }
+            if !self.eat_mark(",") {
+                break;
+            }
+        }
+        found
+    }
+
+    /// Adds a path, or all paths of the range that it starts.
+    fn unfold(&mut self, first: Path, found: &mut Vec<Path>, diags: &mut Diagnostics) {
+        if self.token(0).is_none_or(|t| t.kind != TokenKind::Range) || !self.touches(0) {
+            found.push(first);
+            return;
+        }
+        self.at += 1;
+        let Some(last) = self.expect_path("..", diags) else { return };
+        let span = first.span.to(last.span);
+        let digits = |p: &Path| {
+            let name = &p.names[p.names.len() - 1].text;
+            let stem = name.trim_end_matches(|c: char| c.is_ascii_digit());
+            (stem.to_owned(), name[stem.len()..].parse::<usize>().ok())
+        };
+        match (digits(&first), digits(&last)) {
+            ((stem, Some(from)), (same, Some(to))) if stem == same && from <= to && to - from < MAX_SET => {
+                found.extend((from..=to).map(|n| {
+                    let mut path = first.clone();
+                    let name = path.names.len() - 1;
+                    path.names[name].text = format!("{stem}{n}");
+                    path.span = span;
+                    path
+                }));
+            }
+            _ => diags.report(span, Message::BadRange),
+        }
+    }
+
+    /// Reads `[multiplicity] name [at port] [as role]`, with commas between several.
+    pub fn set(&mut self, after: &str, diags: &mut Diagnostics) -> Set {
+        let mut set = Set::new();
+        loop {
+            let multiplicity = self.multiplicity();
+            let Some(path) = self.expect_path(after, diags) else { break };
+            let mut paths = Vec::new();
+            self.unfold(path, &mut paths, diags);
+            let port = self.eat("at").and_then(|_| self.port(diags));
+            let role = self.eat("as").and_then(|_| self.expect_path("as", diags));
+            let role = role.map(|p| Spanned { value: p.text(), span: p.span });
+            set.extend(paths.into_iter().map(|path| End {
+                multiplicity: multiplicity.clone(),
+                path,
+                port: port.clone(),
+                role: role.clone(),
+            }));
+            if !self.eat_mark(",") {
+                break;
+            }
+        }
+        set
+    }
+
+    fn port(&mut self, diags: &mut Diagnostics) -> Option<Spanned<String>> {
+        let path = self.expect_path("at", diags)?;
+        Some(Spanned { value: path.text(), span: path.span })
+    }
+
+    /// Reads `1`, `*`, `0..1`, `1..*`.
+    fn multiplicity(&mut self) -> Option<Spanned<String>> {
+        let bound = |text: &str| text == "*" || (!text.is_empty() && text.bytes().all(|b| b.is_ascii_digit()));
+        if !bound(self.text_at(0)) {
+            return None;
+        }
+        let mut span = self.span();
+        let length = if self.text_at(1) == ".." && bound(self.text_at(2)) { 3 } else { 1 };
+        if let Some(last) = self.token(length - 1) {
+            span = span.to(last.span);
+        }
+        self.at += length;
+        Some(Spanned { value: self.source.slice(span).to_owned(), span })
+    }
+
+    /// Reads type parameters `<T, U>` that touch the name before them.
+    pub fn type_parameters(&mut self) -> Option<Spanned<String>> {
+        if self.text_at(0) != "<" || !self.touches(0) {
+            return None;
+        }
+        let from = self.span();
+        let mut last = from;
+        while !self.at_end() {
+            last = self.span();
+            self.at += 1;
+            if self.source.slice(last) == ">" {
+                break;
+            }
+        }
+        let span = from.to(last);
+        Some(Spanned { value: self.source.slice(span).trim_matches(['<', '>']).to_owned(), span })
+    }
+
+    /// Reads label, clauses and traits, up to the line's end. `words` are the clauses known here.
+    pub fn clauses(&mut self, words: &[&'static str], diags: &mut Diagnostics) -> Clauses {
+        let mut out = Clauses { label: self.label(), ..Clauses::default() };
+        while let Some(word) = self.peek().and_then(|w| words.iter().find(|c| **c == w)) {
+            let span = self.span();
+            self.at += 1;
+            let value = if self.at_text() {
+                self.label().map_or(Value::None, Value::Text)
+            } else {
+                Value::Names(self.paths(word, diags))
+            };
+            out.clauses.push(Clause { word: Spanned { value: (*word).to_owned(), span }, value });
+        }
+        out.traits = self.traits(diags);
+        self.finish(words, diags);
+        out
+    }
+
+    /// Reads `(trait value, trait)` if it is next.
+    pub fn traits(&mut self, diags: &mut Diagnostics) -> Vec<Trait> {
+        let mut found = Vec::new();
+        let open = self.span();
+        if !self.eat_mark("(") {
+            return found;
+        }
+        let mut closed = false;
+        while !closed && !self.at_end() {
+            let mut words = Vec::new();
+            loop {
+                if self.at_end() || self.eat_mark(",") {
+                    break;
+                }
+                if self.eat_mark(")") {
+                    closed = true;
+                    break;
+                }
+                words.push(self.trait_word());
+            }
+            let mut words = words.into_iter();
+            if let Some(word) = words.next() {
+                found.push(Trait { word, values: words.collect() });
+            }
+        }
+        if !closed {
+            diags.report(open.to(self.line.span), Message::UnclosedTraits);
+        }
+        found
+    }
+
+    /// One word of a trait: everything that touches, such as `#4a7c59`, `1.5` or `Station.id`.
+    fn trait_word(&mut self) -> Spanned<String> {
+        let mut span = self.span();
+        if let Some(label) = self.label() {
+            return Spanned { value: label.text(), span };
+        }
+        self.at += 1;
+        while self.touches(0) && !matches!(self.text_at(0), ")" | "," | "") {
+            span = span.to(self.span());
+            self.at += 1;
+        }
+        Spanned { value: self.source.slice(span).trim_matches('`').to_owned(), span }
+    }
+
+    /// Reports what is left of the line.
+    pub fn finish(&mut self, words: &[&'static str], diags: &mut Diagnostics) {
+        if !self.at_end() {
+            let span = self.span().to(self.line.span);
+            let span = Span { start: self.span().start, ..span };
+            let found = self.text_at(0).to_owned();
+            let known = words.to_vec();
+            diags.report(span, Message::Leftover { found, known });
+            self.at = self.line.words.len();
+        }
+    }
+
+    /// The text from here to the line's end, unread.
+    pub fn rest(&self) -> Spanned<&'a str> {
+        let span = Span { start: self.span().start, end: self.line.span.end };
+        Spanned { value: self.source.slice(span), span }
+    }
+
+    /// The first token's text, for messages.
+    pub fn first(&self) -> &'a str {
+        self.line.words.first().map_or("", |i| self.source.slice(self.tree.tokens[*i as usize].span))
+    }
+
+    /// The word after the leading name or set, if the line starts with one; nothing is read.
+    pub fn word_after_set(&self) -> Option<&'a str> {
+        let mut ahead = self.clone();
+        let mut unheard = Diagnostics::default();
+        ahead.multiplicity();
+        ahead.path()?;
+        while ahead.eat_mark(",") || ahead.eat_mark("..") {
+            ahead.multiplicity();
+            ahead.path()?;
+        }
+        if ahead.eat("at").is_some() {
+            ahead.port(&mut unheard);
+        }
+        ahead.peek()
+    }
+}
+
+impl Cursor<'_> {
+    /// Moves to the first word that starts at or after a byte of the source.
+    pub fn skip_to(&mut self, byte: usize) {
+        while self.token(0).is_some_and(|t| (t.span.start as usize) < byte) {
+            self.at += 1;
+        }
+    }
+
+    /// Moves to the line's end.
+    pub fn skip_all(&mut self) {
+        self.at = self.line.words.len();
+    }
+}

@@ -1,0 +1,158 @@
+//! Text to tokens. Input: a source text. Output: tokens that cover every byte of it, in order.
+//! Guarantees: no byte is lost, linear time, no recursion. Unclosed texts are reported, and end at
+//! the line's end.
+
+use crate::diag::{Diagnostics, Message};
+use crate::source::Span;
+
+/// What a token is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum TokenKind {
+    /// Spaces and tabs.
+    Space,
+    /// One line break.
+    Newline,
+    /// `//` to the line's end.
+    Comment,
+    /// Letters, digits, `_`, `-`.
+    Word,
+    /// A name in backquotes.
+    Quoted,
+    /// `"…"`.
+    Text,
+    /// `"""…"""`.
+    TextBlock,
+    /// `..`.
+    Range,
+    /// Any other single character.
+    Mark,
+}
+
+/// A token and its place.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Token {
+    /// What it is.
+    pub kind: TokenKind,
+    /// Where it stands.
+    pub span: Span,
+}
+
+fn is_word(c: char) -> bool {
+    c.is_alphanumeric() || c == '_' || c == '-'
+}
+
+/// Cuts a text into tokens.
+pub(super) fn tokens(text: &str, diags: &mut Diagnostics) -> Vec<Token> {
+    let mut found = Vec::with_capacity(text.len() / 4);
+    let mut at = 0;
+    let mut after_space = true;
+    while let Some(first) = text[at..].chars().next() {
+        let (kind, length) = next(&text[at..], first, after_space);
+        let span = Span::new(at, at + length);
+        report_unclosed(&text[at..at + length], kind, span, diags);
+        found.push(Token { kind, span });
+        after_space = matches!(kind, TokenKind::Space | TokenKind::Newline);
+        at += length;
+    }
+    found
+}
+
+fn next(rest: &str, first: char, after_space: bool) -> (TokenKind, usize) {
+    let line_end = || rest.find('\n').unwrap_or(rest.len());
+    let run = |keep: fn(char) -> bool| rest.find(|c| !keep(c)).unwrap_or(rest.len());
+    match first {
+        '\n' => (TokenKind::Newline, 1),
+        ' ' | '\t' | '\r' | '\u{a0}' | '\u{feff}' => {
+            (TokenKind::Space, run(|c| matches!(c, ' ' | '\t' | '\r' | '\u{a0}' | '\u{feff}')))
+        }
+        '/' if after_space && rest.starts_with("//") => (TokenKind::Comment, line_end()),
+        '"' if rest.starts_with("\"\"\"") => {
+            let end = rest[3..].find("\"\"\"").map(|i| i + 6);
+            (TokenKind::TextBlock, end.unwrap_or(line_end()))
+        }
+        '"' => (TokenKind::Text, text_length(rest)),
+        '`' => {
+            let end = rest[1..].find(['`', '\n']).map_or(rest.len(), |i| i + 1);
+            (TokenKind::Quoted, end + usize::from(rest[end..].starts_with('`')))
+        }
+        '.' if rest.starts_with("..") => (TokenKind::Range, 2),
+        c if is_word(c) => (TokenKind::Word, run(is_word)),
+        c => (TokenKind::Mark, c.len_utf8()),
+    }
+}
+
+/// Length of a text in quotes, its quotes included; it ends at the line's end at the latest.
+fn text_length(rest: &str) -> usize {
+    let mut escaped = false;
+    for (i, c) in rest.char_indices().skip(1) {
+        match c {
+            '\n' => return i,
+            _ if escaped => escaped = false,
+            '\\' => escaped = true,
+            '"' => return i + 1,
+            _ => {}
+        }
+    }
+    rest.len()
+}
+
+fn report_unclosed(token: &str, kind: TokenKind, span: Span, diags: &mut Diagnostics) {
+    let closed = match kind {
+        TokenKind::Text => token.len() > 1 && token.ends_with('"') && !ends_escaped(token),
+        TokenKind::TextBlock => token.len() >= 6 && token.ends_with("\"\"\""),
+        TokenKind::Quoted => token.len() > 1 && token.ends_with('`'),
+        _ => true,
+    };
+    if !closed {
+        let mark = match kind {
+            TokenKind::TextBlock => "\"\"\"",
+            TokenKind::Quoted => "`",
+            _ => "\"",
+        };
+        diags.report(span, Message::UnclosedText { mark });
+    }
+}
+
+fn ends_escaped(token: &str) -> bool {
+    let body = &token[..token.len() - 1];
+    body.len() - body.trim_end_matches('\\').len() & 1 == 1
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn kinds(text: &str) -> Vec<TokenKind> {
+        tokens(text, &mut Diagnostics::default()).iter().map(|t| t.kind).collect()
+    }
+
+    #[test]
+    fn cuts_a_statement() {
+        use TokenKind::*;
+        assert_eq!(kinds("a sends b \"x\\\"y\" // z"), [Word, Space, Word, Space, Word, Space, Text, Space, Comment]);
+        assert_eq!(kinds("lamp1..lamp4"), [Word, Range, Word]);
+        assert_eq!(kinds("\"a // b\""), [Text]);
+        assert_eq!(kinds("http://x"), [Word, Mark, Mark, Mark, Word]);
+    }
+
+    #[test]
+    fn reports_unclosed_texts_and_goes_on() {
+        let mut diags = Diagnostics::default();
+        let found = tokens("a \"open\nb `x\nc \"esc\\\"", &mut diags);
+        assert_eq!(diags.into_sorted().len(), 3);
+        assert_eq!(found.iter().filter(|t| t.kind == TokenKind::Newline).count(), 2);
+    }
+
+    proptest! {
+        #[test]
+        fn no_byte_is_lost(text in "[ a-z\"`\\\\./,\n(ü]{0,60}") {
+            let mut at = 0;
+            for token in tokens(&text, &mut Diagnostics::default()) {
+                prop_assert_eq!(token.span.start as usize, at);
+                at = token.span.end as usize;
+            }
+            prop_assert_eq!(at, text.len());
+        }
+    }
+}

@@ -1,0 +1,16 @@
+//! Text to syntax. Input: a [`crate::source::Source`]. Output: a lossless [`Tree`] of lines and a
+//! [`Cursor`] that reads the phrases of a line. Guarantees: error-tolerant, linear, every byte kept.
+//! What the words mean is left to the model.
+
+mod cursor;
+mod lexer;
+mod phrase;
+mod text;
+mod tree;
+pub mod vocabulary;
+
+pub use cursor::Cursor;
+pub use lexer::{Token, TokenKind};
+pub use phrase::{Clause, Clauses, End, Name, Path, Set, Trait, Value};
+pub use text::{Label, Run, RunStyle};
+pub use tree::{Line, LineId, MAX_DEPTH, Tree, parse};

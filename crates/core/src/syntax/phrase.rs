@@ -1,0 +1,118 @@
+//! The phrases a line is made of: names, paths, sets, ends, clauses, traits.
+
+use super::text::Label;
+use crate::source::{Span, Spanned};
+
+/// One name.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Name {
+    /// The name itself, without backquotes or quotes.
+    pub text: String,
+    /// Where it stands.
+    pub span: Span,
+    /// Whether it was written as a `"label"`.
+    pub by_label: bool,
+}
+
+/// Names joined by dots.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Path {
+    /// At least one name.
+    pub names: Vec<Name>,
+    /// Where it stands.
+    pub span: Span,
+}
+
+impl Path {
+    /// The path as written, joined by dots.
+    pub fn text(&self) -> String {
+        let names: Vec<&str> = self.names.iter().map(|n| n.text.as_str()).collect();
+        names.join(".")
+    }
+}
+
+/// One end of a statement: `[multiplicity] name [at port] [as role]`.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct End {
+    /// How many, as written.
+    pub multiplicity: Option<Spanned<String>>,
+    /// The element.
+    pub path: Path,
+    /// The port, from `at`.
+    pub port: Option<Spanned<String>>,
+    /// The role, from `as`.
+    pub role: Option<Spanned<String>>,
+}
+
+/// One or more ends.
+pub type Set = Vec<End>;
+
+/// A clause after the label.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Clause {
+    /// Its word.
+    pub word: Spanned<String>,
+    /// Its value: a text, or names.
+    pub value: Value,
+}
+
+/// What a clause or a trait says.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Value {
+    /// Nothing but its word.
+    None,
+    /// A text in quotes.
+    Text(Label),
+    /// Names.
+    Names(Vec<Path>),
+}
+
+/// `word value …` in round brackets.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Trait {
+    /// Its word.
+    pub word: Spanned<String>,
+    /// Its values, as written.
+    pub values: Vec<Spanned<String>>,
+}
+
+impl Trait {
+    /// From the word to the last value.
+    pub fn span(&self) -> Span {
+        self.values.last().map_or(self.word.span, |v| self.word.span.to(v.span))
+    }
+}
+
+/// The tail of a declaration or statement.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Clauses {
+    /// The label, if there is one.
+    pub label: Option<Label>,
+    /// Clauses in order.
+    pub clauses: Vec<Clause>,
+    /// Traits in order.
+    pub traits: Vec<Trait>,
+}
+
+impl Clauses {
+    /// The text of a clause.
+    pub fn text(&self, word: &str) -> Option<&Label> {
+        self.clauses.iter().find(|c| c.word.value == word).and_then(|c| match &c.value {
+            Value::Text(label) => Some(label),
+            _ => None,
+        })
+    }
+
+    /// The names of every clause with this word.
+    pub fn names<'a>(&'a self, word: &'a str) -> impl Iterator<Item = &'a Path> {
+        self.clauses.iter().filter(move |c| c.word.value == word).flat_map(|c| match &c.value {
+            Value::Names(paths) => paths.as_slice(),
+            _ => &[],
+        })
+    }
+
+    /// Whether a trait without values is there.
+    pub fn has(&self, word: &str) -> bool {
+        self.traits.iter().any(|t| t.word.value == word)
+    }
+}

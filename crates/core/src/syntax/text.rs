@@ -1,0 +1,148 @@
+//! Texts in quotes. Input: a text as written. Output: a [`Label`]: plain runs in their styles.
+//! Escapes are resolved, `*emphasis*`, `**strong**` and `` `code` `` are read.
+
+use crate::source::Span;
+
+/// The style of a run of letters.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
+pub enum RunStyle {
+    /// As it comes.
+    #[default]
+    Plain,
+    /// `*emphasis*`, set in italics.
+    Emphasis,
+    /// `**strong**`, set semi-bold.
+    Strong,
+    /// `` `code` ``, set in the mono face.
+    Code,
+}
+
+/// Letters in one style; `\n` breaks the line.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Run {
+    /// The letters.
+    pub text: String,
+    /// Their style.
+    pub style: RunStyle,
+}
+
+/// A text with its styles and its place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Label {
+    /// The runs, none empty.
+    pub runs: Vec<Run>,
+    /// Where it stands, quotes included.
+    pub span: Span,
+}
+
+impl Label {
+    /// A label of plain letters.
+    pub fn plain(text: impl Into<String>, span: Span) -> Self {
+        Self { runs: vec![Run { text: text.into(), style: RunStyle::Plain }], span }
+    }
+
+    /// The letters alone.
+    pub fn text(&self) -> String {
+        self.runs.iter().map(|r| r.text.as_str()).collect()
+    }
+
+    /// Reads a text in quotes, `"…"` or `"""…"""`.
+    pub fn read(written: &str, span: Span) -> Self {
+        let body = if let Some(block) = written.strip_prefix("\"\"\"") {
+            dedent(block.strip_suffix("\"\"\"").unwrap_or(block))
+        } else {
+            let rest = written.strip_prefix('"').unwrap_or(written);
+            rest.strip_suffix('"').filter(|_| written.len() > 1).unwrap_or(rest).to_owned()
+        };
+        Self { runs: runs(&body), span }
+    }
+}
+
+/// Removes the common indentation of a text block, and its empty first and last line.
+fn dedent(block: &str) -> String {
+    let lines: Vec<&str> = block.lines().collect();
+    let body: Vec<&str> = match lines.split_first() {
+        Some((first, rest)) if first.trim().is_empty() => rest.to_vec(),
+        _ => lines,
+    };
+    let indent = |l: &&str| l.len() - l.trim_start_matches([' ', '\t']).len();
+    let common = body.iter().filter(|l| !l.trim().is_empty()).map(indent).min().unwrap_or(0);
+    let cut: Vec<&str> = body.iter().map(|l| l.get(common..).unwrap_or("").trim_end()).collect();
+    cut.join("\n").trim_end().to_owned()
+}
+
+fn runs(body: &str) -> Vec<Run> {
+    let mut out: Vec<Run> = Vec::new();
+    let mut text = String::new();
+    let mut style = RunStyle::Plain;
+    let mut rest = body;
+    let flush = |text: &mut String, style, out: &mut Vec<Run>| {
+        if !text.is_empty() {
+            out.push(Run { text: std::mem::take(text), style });
+        }
+    };
+    while let Some(c) = rest.chars().next() {
+        if let Some(escaped) = rest.strip_prefix('\\').and_then(|r| r.chars().next()) {
+            text.push(if escaped == 'n' { '\n' } else { escaped });
+            rest = &rest[1 + escaped.len_utf8()..];
+            continue;
+        }
+        let (mark, marked) = match c {
+            '*' if rest.starts_with("**") => ("**", RunStyle::Strong),
+            '*' => ("*", RunStyle::Emphasis),
+            '`' => ("`", RunStyle::Code),
+            _ => ("", RunStyle::Plain),
+        };
+        let after = &rest[mark.len().max(c.len_utf8())..];
+        let opens = style == RunStyle::Plain && !mark.is_empty() && closes_later(after, mark);
+        if opens || (style == marked && style != RunStyle::Plain) {
+            flush(&mut text, style, &mut out);
+            style = if opens { marked } else { RunStyle::Plain };
+            rest = after;
+        } else {
+            text.push(c);
+            rest = &rest[c.len_utf8()..];
+        }
+    }
+    flush(&mut text, style, &mut out);
+    out
+}
+
+/// Whether an opening mark touches a letter and is closed on the same text.
+fn closes_later(after: &str, mark: &str) -> bool {
+    !after.starts_with([' ', '\n']) && after.find(mark).is_some_and(|at| at > 0)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn read(written: &str) -> Vec<(String, RunStyle)> {
+        let label = Label::read(written, Span::default());
+        label.runs.into_iter().map(|r| (r.text, r.style)).collect()
+    }
+
+    #[test]
+    fn reads_styles_and_escapes() {
+        use RunStyle::*;
+        assert_eq!(
+            read(r#""tide *over* **4 m** `raw` \"ok\" a\nb""#),
+            [
+                ("tide ".into(), Plain),
+                ("over".into(), Emphasis),
+                (" ".into(), Plain),
+                ("4 m".into(), Strong),
+                (" ".into(), Plain),
+                ("raw".into(), Code),
+                (" \"ok\" a\nb".into(), Plain)
+            ]
+        );
+        assert_eq!(read("\"2 * 3 \\* 4\""), [("2 * 3 * 4".into(), Plain)]);
+        assert_eq!(read("\"open"), [("open".into(), Plain)]);
+    }
+
+    #[test]
+    fn text_blocks_lose_their_indentation() {
+        assert_eq!(read("\"\"\"\n    one\n      two\n  \"\"\""), [("one\n  two".into(), RunStyle::Plain)]);
+    }
+}

@@ -1,0 +1,174 @@
+//! Tokens to a tree of lines. Input: tokens. Output: [`Tree`]: every token, and the lines nested by
+//! indentation. Guarantees: no token is lost (comments and blank lines stay in the token list),
+//! a line continued after a comma is one line, nesting is cut at [`MAX_DEPTH`] with a diagnostic.
+
+use super::lexer::{Token, TokenKind, tokens};
+use crate::diag::{Diagnostics, Message};
+use crate::source::{Source, Span};
+
+/// Lines may be nested this deep.
+pub const MAX_DEPTH: usize = 100;
+
+/// The number of a line in its tree.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct LineId(pub u32);
+
+/// One line that says something.
+#[derive(Clone, Debug)]
+pub struct Line {
+    /// Its words: indices into the tree's tokens, without spaces and comments.
+    pub words: Vec<u32>,
+    /// From its first to its last word.
+    pub span: Span,
+    /// Its line number, from 1.
+    pub number: u32,
+    /// What is indented under it.
+    pub children: Vec<LineId>,
+}
+
+/// All lines of a source, nested.
+#[derive(Clone, Debug)]
+pub struct Tree {
+    /// Every token of the source.
+    pub tokens: Vec<Token>,
+    /// All lines, in source order.
+    pub lines: Vec<Line>,
+    /// The lines in the first column.
+    pub roots: Vec<LineId>,
+}
+
+impl Tree {
+    /// The line with this number in the tree.
+    pub fn line(&self, id: LineId) -> &Line {
+        &self.lines[id.0 as usize]
+    }
+}
+
+/// Reads a source into its tree of lines.
+pub fn parse(source: &Source, diags: &mut Diagnostics) -> Tree {
+    let tokens = tokens(&source.text, diags);
+    let mut builder = Builder { source, open: Vec::new(), lines: Vec::new(), roots: Vec::new(), too_deep: false };
+    let mut at = 0;
+    while at < tokens.len() {
+        at = builder.line(&tokens, at, diags);
+    }
+    Tree { lines: builder.lines, roots: builder.roots, tokens }
+}
+
+struct Builder<'a> {
+    source: &'a Source,
+    /// Open lines: width of the indentation, and the line.
+    open: Vec<(usize, LineId)>,
+    lines: Vec<Line>,
+    roots: Vec<LineId>,
+    too_deep: bool,
+}
+
+impl Builder<'_> {
+    /// Reads one line that starts at token `at`; returns where the next one starts.
+    fn line(&mut self, tokens: &[Token], mut at: usize, diags: &mut Diagnostics) -> usize {
+        let mut indent = 0;
+        if tokens[at].kind == TokenKind::Space {
+            indent = width(self.source.slice(tokens[at].span));
+            at += 1;
+        }
+        let mut words: Vec<u32> = Vec::new();
+        while let Some(token) = tokens.get(at) {
+            at += 1;
+            match token.kind {
+                TokenKind::Newline if self.continues(tokens, &words) => {}
+                TokenKind::Newline => break,
+                TokenKind::Space | TokenKind::Comment => {}
+                _ => words.push(at as u32 - 1),
+            }
+        }
+        if let (Some(first), Some(last)) = (words.first(), words.last()) {
+            let span = tokens[*first as usize].span.to(tokens[*last as usize].span);
+            let number = self.source.line(span.start);
+            self.place(indent, Line { words, span, number, children: Vec::new() }, diags);
+        }
+        at
+    }
+
+    fn continues(&self, tokens: &[Token], words: &[u32]) -> bool {
+        words.last().is_some_and(|w| self.source.slice(tokens[*w as usize].span) == ",")
+    }
+
+    fn place(&mut self, indent: usize, line: Line, diags: &mut Diagnostics) {
+        let mut closed = None;
+        while self.open.last().is_some_and(|(width, _)| *width >= indent) {
+            closed = self.open.pop();
+        }
+        if let Some((width, _)) = closed
+            && width != indent
+        {
+            diags.report(line.span, Message::UnevenIndent { found: indent, expected: width });
+        }
+        if self.open.is_empty() && indent > 0 && closed.is_none() {
+            diags.report(line.span, Message::IndentedBlock);
+        }
+        let id = LineId(self.lines.len() as u32);
+        if self.open.len() >= MAX_DEPTH {
+            if !std::mem::replace(&mut self.too_deep, true) {
+                diags.report(line.span, Message::TooDeep { limit: MAX_DEPTH });
+            }
+            self.open.truncate(MAX_DEPTH);
+            let parent = self.open[MAX_DEPTH - 1].1;
+            self.lines[parent.0 as usize].children.push(id);
+        } else {
+            match self.open.last() {
+                Some((_, parent)) => self.lines[parent.0 as usize].children.push(id),
+                None => self.roots.push(id),
+            }
+            self.open.push((indent, id));
+        }
+        self.lines.push(line);
+    }
+}
+
+/// Columns of an indentation: a tab counts as four.
+fn width(space: &str) -> usize {
+    space.chars().map(|c| if c == '\t' { 4 } else { usize::from(c == ' ') }).sum()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn outline(text: &str) -> (String, usize) {
+        let source = Source::new("t", text);
+        let mut diags = Diagnostics::default();
+        let tree = parse(&source, &mut diags);
+        let mut out = String::new();
+        let mut work: Vec<(usize, LineId)> = tree.roots.iter().rev().map(|id| (0, *id)).collect();
+        while let Some((depth, id)) = work.pop() {
+            let line = tree.line(id);
+            out += &format!("{}{};", ".".repeat(depth), source.slice(line.span));
+            work.extend(line.children.iter().rev().map(|c| (depth + 1, *c)));
+        }
+        (out, diags.into_sorted().len())
+    }
+
+    #[test]
+    fn nests_by_indentation_of_any_width() {
+        assert_eq!(outline("a\n  b\n    c\n  d\ne").0, "a;.b;..c;.d;e;");
+        assert_eq!(outline("a\n\tb\n\t\tc\n\td").0, "a;.b;..c;.d;");
+        assert_eq!(outline("a\n\n  // only a comment\n  b").0, "a;.b;");
+    }
+
+    #[test]
+    fn a_comma_continues_the_line() {
+        assert_eq!(outline("row a,\n    b\nc"), ("row a,\n    b;c;".into(), 0));
+    }
+
+    #[test]
+    fn uneven_indentation_is_reported_and_read() {
+        assert_eq!(outline("a\n    b\n  c"), ("a;.b;.c;".into(), 1));
+    }
+
+    #[test]
+    fn nesting_has_a_limit() {
+        let text: String = (0..10_000).map(|i| format!("{}x\n", " ".repeat(i))).collect();
+        assert_eq!(outline(&text).1, 1);
+    }
+}

@@ -1,0 +1,94 @@
+//! Colours, computed in OKLCH from lightness, chroma and hue, so that fills, outlines and bands
+//! harmonise (Björn Ottosson, "A perceptual color space for image processing", 2020).
+
+/// A colour of the screen.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Colour {
+    /// Red.
+    pub r: u8,
+    /// Green.
+    pub g: u8,
+    /// Blue.
+    pub b: u8,
+}
+
+impl Colour {
+    /// From lightness (0 to 1), chroma (0 to about 0.3) and hue (degrees); chroma is lowered until
+    /// the screen can show it.
+    pub fn oklch(lightness: f64, chroma: f64, hue: f64) -> Self {
+        let mut c = chroma;
+        loop {
+            let rgb = linear_rgb(lightness, c, hue);
+            let inside = rgb.iter().all(|v| (-0.0005..=1.0005).contains(v));
+            if inside || c < 0.002 {
+                let [r, g, b] = rgb.map(|v| libm::round(gamma(v.clamp(0.0, 1.0)) * 255.0) as u8);
+                return Self { r, g, b };
+            }
+            c -= 0.002;
+        }
+    }
+
+    /// Reads `#rrggbb`.
+    pub fn from_hex(text: &str) -> Option<Self> {
+        let hex = text.strip_prefix('#').filter(|h| h.len() == 6 && h.bytes().all(|b| b.is_ascii_hexdigit()))?;
+        let part = |i: usize| u8::from_str_radix(&hex[i..i + 2], 16).ok();
+        Some(Self { r: part(0)?, g: part(2)?, b: part(4)? })
+    }
+
+    /// As `#rrggbb`.
+    pub fn hex(self) -> String {
+        format!("#{:02x}{:02x}{:02x}", self.r, self.g, self.b)
+    }
+
+    /// Contrast to another colour, 1 to 21 (WCAG 2.2, "contrast ratio").
+    pub fn contrast(self, other: Colour) -> f64 {
+        let (a, b) = (self.luminance() + 0.05, other.luminance() + 0.05);
+        if a > b { a / b } else { b / a }
+    }
+
+    fn luminance(self) -> f64 {
+        let part = |v: u8| {
+            let v = f64::from(v) / 255.0;
+            if v <= 0.040_45 { v / 12.92 } else { libm::pow((v + 0.055) / 1.055, 2.4) }
+        };
+        0.2126 * part(self.r) + 0.7152 * part(self.g) + 0.0722 * part(self.b)
+    }
+}
+
+fn linear_rgb(lightness: f64, chroma: f64, hue: f64) -> [f64; 3] {
+    let h = hue.to_radians();
+    let (a, b) = (chroma * libm::cos(h), chroma * libm::sin(h));
+    let l = lightness + 0.396_337_777_4 * a + 0.215_803_757_3 * b;
+    let m = lightness - 0.105_561_345_8 * a - 0.063_854_172_8 * b;
+    let s = lightness - 0.089_484_177_5 * a - 1.291_485_548_0 * b;
+    let (l, m, s) = (l * l * l, m * m * m, s * s * s);
+    [
+        4.076_741_662_1 * l - 3.307_711_591_3 * m + 0.230_969_929_2 * s,
+        -1.268_438_004_6 * l + 2.609_757_401_1 * m - 0.341_319_396_5 * s,
+        -0.004_196_086_3 * l - 0.703_418_614_7 * m + 1.707_614_701_0 * s,
+    ]
+}
+
+fn gamma(v: f64) -> f64 {
+    if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * libm::pow(v, 1.0 / 2.4) - 0.055 }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn known_colours() {
+        assert_eq!(Colour::oklch(1.0, 0.0, 0.0).hex(), "#ffffff");
+        assert_eq!(Colour::oklch(0.0, 0.0, 0.0).hex(), "#000000");
+        assert_eq!(Colour::oklch(0.628, 0.2577, 29.23).hex(), "#ff0000");
+        assert_eq!(Colour::from_hex("#1a2b3c").map(Colour::hex).as_deref(), Some("#1a2b3c"));
+        assert_eq!(Colour::from_hex("#12"), None);
+    }
+
+    #[test]
+    fn contrast_of_black_and_white_is_21() {
+        let (black, white) = (Colour::oklch(0.0, 0.0, 0.0), Colour::oklch(1.0, 0.0, 0.0));
+        assert!((black.contrast(white) - 21.0).abs() < 0.01);
+    }
+}

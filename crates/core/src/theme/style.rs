@@ -1,0 +1,267 @@
+//! Resolves rules and traits. More particular rules win (name, tag, kind or verb), then later ones;
+//! a trait on the line wins over all.
+
+use super::{Colour, Theme};
+use crate::diag::{Diagnostics, Message, nearest};
+use crate::model::{Diagram, Document, Element, ElementKind, LookRule, Relation, Selector, Verb};
+use crate::syntax::Trait;
+
+/// How a line is broken.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum Dash {
+    /// Not at all.
+    #[default]
+    Solid,
+    /// Dashes.
+    Dashed,
+    /// Dots.
+    Dotted,
+}
+
+/// The look of an element.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct ElementStyle {
+    /// Inside.
+    pub fill: Colour,
+    /// Outline.
+    pub line: Colour,
+    /// Text.
+    pub text: Colour,
+    /// Secondary text.
+    pub quiet: Colour,
+    /// Pictogram.
+    pub accent: Colour,
+    /// How the outline is broken.
+    pub dash: Dash,
+    /// Width of the outline in px.
+    pub width: f64,
+    /// Takes room and isn't drawn.
+    pub hidden: bool,
+}
+
+/// The look of a relation.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct RelationStyle {
+    /// Its line.
+    pub line: Colour,
+    /// Its text.
+    pub text: Colour,
+    /// How the line is broken, if that was said.
+    pub dash: Option<Dash>,
+    /// Width in px.
+    pub width: f64,
+    /// Not drawn.
+    pub hidden: bool,
+}
+
+/// The looks of a whole diagram.
+#[derive(Clone, Debug)]
+pub struct Styles {
+    /// By element.
+    pub elements: Vec<ElementStyle>,
+    /// By relation.
+    pub relations: Vec<RelationStyle>,
+}
+
+/// Traits that say something other than a look.
+const OTHER_TRAITS: &[&str] =
+    &["external", "hidden", "tag", "icon", "abstract", "keyword", "left", "right", "above", "below"];
+/// Traits that say a look.
+const LOOK_TRAITS: &[&str] = &["fill", "line", "text"];
+/// Traits of the language that this version cannot draw yet.
+const LATER_TRAITS: &[&str] = &["shape", "count", "end", "both", "foot", "static"];
+
+/// Resolves the looks of a diagram.
+pub fn resolve(theme: &Theme, rules: &[LookRule], diagram: &Diagram, diags: &mut Diagnostics) -> Styles {
+    let mut resolver = Resolver { theme, rules, diags };
+    let elements = diagram.elements.iter().map(|e| resolver.element(e)).collect();
+    let relations = diagram.relations.iter().map(|r| resolver.relation(r)).collect();
+    Styles { elements, relations }
+}
+
+/// Reports rules that match nothing in their file, and traits in them that mean nothing.
+pub fn check_rules(document: &Document, theme: &Theme, diags: &mut Diagnostics) {
+    for rule in &document.looks {
+        let matches = document.diagrams.iter().any(|d| {
+            d.elements.iter().any(|e| level(&rule.selector, e).is_some())
+                || matches!(&rule.selector, Selector::Verb(verb) if d.relations.iter().any(|r| r.verb == *verb))
+                || matches!(&rule.selector, Selector::Tag(tag) if d.relations.iter().any(|r| has_tag(r, tag)))
+        });
+        let span = rule.traits.first().map(|t| t.word.span).unwrap_or_default();
+        if !matches {
+            let selector = match &rule.selector {
+                Selector::Tag(tag) => format!("tag {tag}"),
+                Selector::Kind(kind) => kind.word().to_owned(),
+                Selector::Verb(verb) => verb.word().to_owned(),
+                Selector::Name(name) => name.clone(),
+            };
+            diags.report(span, Message::RuleOfNothing { selector });
+        }
+        let mut resolver = Resolver { theme, rules: &[], diags };
+        for t in &rule.traits {
+            resolver.look(t, &mut Look::default());
+        }
+    }
+}
+
+/// What rules and traits may change.
+#[derive(Default)]
+struct Look {
+    fill: Option<Colour>,
+    line: Option<Colour>,
+    text: Option<Colour>,
+    dash: Option<Dash>,
+    width: Option<f64>,
+}
+
+struct Resolver<'a> {
+    theme: &'a Theme,
+    rules: &'a [LookRule],
+    diags: &'a mut Diagnostics,
+}
+
+impl Resolver<'_> {
+    fn element(&mut self, element: &Element) -> ElementStyle {
+        let theme = self.theme;
+        let external = element.has("external");
+        let mut look = Look::default();
+        self.rules_for(|selector| level(selector, element), &mut look);
+        self.traits(&element.traits, &mut look);
+        let fill = look.fill.unwrap_or_else(|| if external { theme.paper } else { kind_fill(theme, element.kind) });
+        let text = look.text.unwrap_or_else(|| {
+            if external && theme.quiet.contrast(fill) >= 4.5 { theme.quiet } else { theme.text_on(fill) }
+        });
+        ElementStyle {
+            fill,
+            line: look.line.unwrap_or(theme.outline),
+            text,
+            quiet: if theme.quiet.contrast(fill) >= 4.5 { theme.quiet } else { text },
+            accent: look.line.unwrap_or(if external { theme.quiet } else { theme.accent }),
+            dash: look.dash.unwrap_or(if external { Dash::Dashed } else { Dash::Solid }),
+            width: look.width.unwrap_or(1.25),
+            hidden: element.has("hidden"),
+        }
+    }
+
+    fn relation(&mut self, relation: &Relation) -> RelationStyle {
+        let mut look = Look::default();
+        let verb = |selector: &Selector| match selector {
+            Selector::Verb(v) if *v == relation.verb => Some(1),
+            Selector::Tag(tag) if has_tag(relation, tag) => Some(2),
+            _ => None,
+        };
+        self.rules_for(verb, &mut look);
+        self.traits(&relation.traits, &mut look);
+        let quiet = matches!(relation.verb, Verb::Remarks | Verb::Aside);
+        RelationStyle {
+            line: look.line.unwrap_or(if quiet { self.theme.outline } else { self.theme.line }),
+            text: look.text.unwrap_or(self.theme.ink),
+            dash: look.dash,
+            width: look.width.unwrap_or(if quiet { 1.0 } else { 1.4 }),
+            hidden: relation.traits.iter().any(|t| t.word.value == "hidden"),
+        }
+    }
+
+    /// Applies the rules that match, the less particular ones first.
+    fn rules_for(&mut self, level: impl Fn(&Selector) -> Option<u8>, look: &mut Look) {
+        for wanted in 1..=3 {
+            for rule in self.rules {
+                if level(&rule.selector) == Some(wanted) {
+                    // Mistakes in rules are reported once, by `check_rules`.
+                    let mut unheard = Diagnostics::default();
+                    let mut silent = Resolver { theme: self.theme, rules: &[], diags: &mut unheard };
+                    rule.traits.iter().for_each(|t| silent.look(t, look));
+                }
+            }
+        }
+    }
+
+    fn traits(&mut self, traits: &[Trait], look: &mut Look) {
+        for t in traits {
+            let word = t.word.value.as_str();
+            if LOOK_TRAITS.contains(&word) {
+                self.look(t, look);
+            } else if LATER_TRAITS.contains(&word) {
+                self.diags.report(t.word.span, Message::NotYet { word: word.to_owned() });
+            } else if !OTHER_TRAITS.contains(&word) {
+                self.unknown(t);
+            }
+        }
+    }
+
+    fn unknown(&mut self, t: &Trait) {
+        let known = LOOK_TRAITS.iter().chain(OTHER_TRAITS).copied();
+        let suggestion = nearest(&t.word.value, known).map(str::to_owned);
+        self.diags.report(t.word.span, Message::UnknownTrait { word: t.word.value.clone(), suggestion });
+    }
+
+    fn look(&mut self, t: &Trait, look: &mut Look) {
+        let theme = self.theme;
+        let word = t.word.value.as_str();
+        if !LOOK_TRAITS.contains(&word) {
+            return self.unknown(t);
+        }
+        if t.values.is_empty() {
+            self.diags.report(
+                t.word.span,
+                Message::BadValue { word: String::new(), of: "a look", values: "a colour, or how the line is drawn" },
+            );
+        }
+        for value in &t.values {
+            let v = value.value.as_str();
+            match (word, v) {
+                ("line", "dashed") => look.dash = Some(Dash::Dashed),
+                ("line", "dotted") => look.dash = Some(Dash::Dotted),
+                ("line", "solid") => look.dash = Some(Dash::Solid),
+                ("line", "thick") => look.width = Some(2.4),
+                ("line", "thin") => look.width = Some(0.8),
+                _ => {
+                    let named = if word == "fill" { theme.fill(v) } else { theme.stroke(v) };
+                    let Some(colour) = named.or_else(|| Colour::from_hex(v)) else {
+                        let names = theme.palette.iter().map(|h| h.name).chain(["dashed", "dotted", "thick", "thin"]);
+                        let suggestion = nearest(v, names).map(str::to_owned);
+                        self.diags.report(value.span, Message::UnknownColour { word: v.to_owned(), suggestion });
+                        continue;
+                    };
+                    match word {
+                        "fill" => look.fill = Some(colour),
+                        "line" => look.line = Some(colour),
+                        _ => look.text = Some(colour),
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// How particular a selector is about an element, if it matches.
+fn level(selector: &Selector, element: &Element) -> Option<u8> {
+    match selector {
+        Selector::Kind(kind) => (*kind == element.kind).then_some(1),
+        Selector::Tag(tag) => element.properties.tags.contains(tag).then_some(2),
+        Selector::Name(name) => (*name == element.name || *name == element.key).then_some(3),
+        Selector::Verb(_) => None,
+    }
+}
+
+fn has_tag(relation: &Relation, tag: &str) -> bool {
+    relation.traits.iter().any(|t| t.word.value == "tag" && t.values.iter().any(|v| v.value == tag))
+}
+
+/// The quiet fill that tells kinds apart.
+fn kind_fill(theme: &Theme, kind: ElementKind) -> Colour {
+    let soft = |hue: f64, chroma: f64| Colour::oklch(0.965, chroma, hue);
+    match kind {
+        ElementKind::Actor | ElementKind::Decide => soft(88.0, 0.032),
+        ElementKind::Store | ElementKind::Queue | ElementKind::Table => soft(190.0, 0.024),
+        ElementKind::Begin | ElementKind::Finish => Colour::oklch(0.90, 0.05, 205.0),
+        ElementKind::Document | ElementKind::Data | ElementKind::Display => soft(315.0, 0.016),
+        ElementKind::Interface => soft(300.0, 0.02),
+        ElementKind::Enum => soft(88.0, 0.032),
+        ElementKind::Record | ElementKind::Object => soft(150.0, 0.02),
+        ElementKind::Remark => soft(95.0, 0.04),
+        ElementKind::Bar => theme.ink,
+        ElementKind::Group | ElementKind::Lane => theme.paper,
+        _ => soft(232.0, 0.02),
+    }
+}

@@ -1,0 +1,61 @@
+//! What fails outside the program: files, git, the config.
+
+use std::path::PathBuf;
+
+/// Something outside failed.
+#[derive(Debug, thiserror::Error)]
+pub enum Error {
+    /// A file could not be read.
+    #[error("cannot read {}: {source}", path.display())]
+    Read {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: std::io::Error,
+    },
+    /// A file could not be written.
+    #[error("cannot write {}: {source}", path.display())]
+    Write {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: std::io::Error,
+    },
+    /// A file is not text.
+    #[error("{}:{line}: this is not UTF-8 text; save the file as UTF-8", path.display())]
+    NotText {
+        /// The file.
+        path: PathBuf,
+        /// The first line that is not UTF-8.
+        line: usize,
+    },
+    /// A file is too large to be a description of a diagram.
+    #[error("{} has {size} bytes; a file may have {limit}, so divide it into several", path.display())]
+    TooLarge {
+        /// The file.
+        path: PathBuf,
+        /// Its size in bytes.
+        size: u64,
+        /// The limit in bytes.
+        limit: u64,
+    },
+    /// The config has a mistake.
+    #[error("{}: {message}", path.display())]
+    Config {
+        /// The file.
+        path: PathBuf,
+        /// What is wrong.
+        message: String,
+    },
+    /// git could not do what was asked.
+    #[error("git: {0}")]
+    Git(String),
+    /// A picture could not be written because its place is not in the project.
+    #[error("the picture of {name} would lie outside {}", folder.display())]
+    Outside {
+        /// The picture's name.
+        name: String,
+        /// Where pictures go.
+        folder: PathBuf,
+    },
+}

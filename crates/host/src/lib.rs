@@ -1,0 +1,16 @@
+//! What the programs share and what touches the machine: the project on disk, git, writing files
+//! whole, printing diagnostics.
+
+mod error;
+mod files;
+mod fresh;
+mod git;
+mod print;
+mod project;
+
+pub use error::Error;
+pub use files::{MAX_SOURCE, read_source, write_whole};
+pub use fresh::{Freshness, freshness};
+pub use git::{Git, Version};
+pub use print::{Colours, Printed, print};
+pub use project::{Config, Format, Project};

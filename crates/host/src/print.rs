@@ -1,0 +1,119 @@
+//! Printing diagnostics the way compilers do: place, excerpt, underline, sentence, help.
+
+use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
+use bathygram_core::diag::{Diagnostic, Severity};
+use bathygram_core::source::Source;
+
+/// Whether colours are used.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Colours {
+    /// Yes.
+    On,
+    /// No.
+    Off,
+}
+
+/// How much was printed.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Printed {
+    /// Mistakes.
+    pub errors: usize,
+    /// Doubts.
+    pub warnings: usize,
+}
+
+impl Printed {
+    /// Adds another count.
+    pub fn add(&mut self, other: Printed) {
+        self.errors += other.errors;
+        self.warnings += other.warnings;
+    }
+}
+
+/// At most this many findings of one file are shown; the rest is counted.
+const SHOWN: usize = 50;
+/// Files with longer lines or more text get no excerpt.
+const LONGEST_LINE: usize = 2_000;
+
+/// The findings in a file, as text for a terminal, and how many they are.
+pub fn print(source: &Source, diagnostics: &[Diagnostic], colours: Colours) -> (String, Printed) {
+    let mut printed = Printed::default();
+    let mut out = String::new();
+    for (i, diagnostic) in diagnostics.iter().enumerate() {
+        match diagnostic.severity {
+            Severity::Error => printed.errors += 1,
+            Severity::Warning => printed.warnings += 1,
+        }
+        if i < SHOWN {
+            out.push_str(&one(source, diagnostic, colours));
+            out.push_str("\n\n");
+        }
+    }
+    if diagnostics.len() > SHOWN {
+        out.push_str(&format!("{}: {} more findings are not shown\n\n", source.name, diagnostics.len() - SHOWN));
+    }
+    (out, printed)
+}
+
+fn one(source: &Source, diagnostic: &Diagnostic, colours: Colours) -> String {
+    let (line, column) = source.position(diagnostic.span.start);
+    // The excerpt is cut to its lines, so that one finding costs the same in small and large files.
+    let text = &source.text;
+    let start = text[..diagnostic.span.start as usize].rfind('\n').map_or(0, |i| i + 1);
+    let mut end = diagnostic.span.end.max(diagnostic.span.start) as usize;
+    if let Some(newline) = text[diagnostic.span.start as usize..end].find('\n') {
+        end = diagnostic.span.start as usize + newline;
+    }
+    let stop = text[end..].find('\n').map_or(text.len(), |i| end + i);
+    let excerpt = text[start..stop].trim_end_matches('\r');
+    if excerpt.len() > LONGEST_LINE {
+        let help = diagnostic.help.as_ref().map_or(String::new(), |h| format!("\n  help: {h}"));
+        let word = diagnostic.severity.word();
+        return format!(
+            "{word}[{}]: {}\n --> {}:{line}:{column}{help}",
+            diagnostic.code, diagnostic.message, source.name
+        );
+    }
+    let level = match diagnostic.severity {
+        Severity::Error => Level::ERROR,
+        Severity::Warning => Level::WARNING,
+    };
+    let span = (diagnostic.span.start as usize - start)
+        ..(end - start).min(excerpt.len()).max(diagnostic.span.start as usize - start);
+    let snippet = Snippet::source(excerpt)
+        .path(source.name.as_str())
+        .line_start(line as usize)
+        .annotation(AnnotationKind::Primary.span(span));
+    let title = level.primary_title(diagnostic.message.as_str()).id(diagnostic.code);
+    let mut group = title.element(snippet);
+    if let Some(help) = &diagnostic.help {
+        group = group.element(Level::HELP.message(help.as_str()));
+    }
+    let report: &[Group<'_>] = &[group];
+    let renderer = if colours == Colours::On { Renderer::styled() } else { Renderer::plain() };
+    renderer.render(report)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bathygram_core::source::Span;
+
+    #[test]
+    fn the_place_and_the_help_are_told() {
+        let source = Source::new("a.bathy", "flow x\n  Größe gatway\n");
+        let at = source.text.find("gatway").expect("there");
+        let diagnostic = Diagnostic {
+            code: "unknown-name",
+            severity: Severity::Error,
+            span: Span::new(at, at + 6),
+            message: "no element `gatway`".into(),
+            help: Some("did you mean `gateway`?".into()),
+        };
+        let (text, printed) = print(&source, &[diagnostic], Colours::Off);
+        assert!(text.contains("error[unknown-name]: no element `gatway`"), "{text}");
+        assert!(text.contains("a.bathy:2:9"), "{text}");
+        assert!(text.contains("^^^^^^") && text.contains("help: did you mean `gateway`?"), "{text}");
+        assert_eq!(printed, Printed { errors: 1, warnings: 0 });
+    }
+}

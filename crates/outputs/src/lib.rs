@@ -1,0 +1,5 @@
+//! Other forms of a drawing. Input: the SVG text that the core wrote. Output: bytes.
+
+mod png;
+
+pub use png::{Error, MAX_SIDE, Png};
