@@ -12,15 +12,14 @@ use std::path::{Path, PathBuf};
 pub(crate) struct Voice {
     quiet: bool,
     verbose: bool,
-    colours: Colours,
+    wants_colours: bool,
 }
 
 impl Voice {
     /// A voice from the arguments; colours only on a terminal, and never with `NO_COLOR`.
     pub(crate) fn new(quiet: bool, verbose: bool) -> Self {
-        let wanted = std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty());
-        let colours = if wanted && std::io::stderr().is_terminal() { Colours::On } else { Colours::Off };
-        Self { quiet, verbose, colours }
+        let wants_colours = std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty());
+        Self { quiet, verbose, wants_colours }
     }
 
     /// Says something in passing, to standard error.
@@ -49,9 +48,16 @@ impl Voice {
 
     /// Prints the findings in a file to standard error.
     pub(crate) fn findings(self, reading: &Reading) -> Printed {
-        let (text, printed) = print(&reading.source, &reading.diagnostics, self.colours);
+        let shown = self.wants_colours && std::io::stderr().is_terminal();
+        let colours = if shown { Colours::On } else { Colours::Off };
+        let (text, printed) = print(&reading.source, &reading.diagnostics, colours);
         let _ = write!(std::io::stderr(), "{text}");
         printed
+    }
+
+    /// Whether a result on standard output is coloured.
+    pub(crate) fn result_colours(self) -> Colours {
+        if self.wants_colours && std::io::stdout().is_terminal() { Colours::On } else { Colours::Off }
     }
 
     /// Whether progress is shown.

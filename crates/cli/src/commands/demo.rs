@@ -1,10 +1,61 @@
-//! To come.
-use crate::outcome::{Outcome, Result};
+//! `demo`: the demo project in a folder, rendered; the one command to start with.
+
+use crate::commands::render;
+use crate::outcome::{Failure, Result};
 use crate::session::Voice;
-/// To come
+use bathygram_host::write_whole;
+use std::path::PathBuf;
+
+/// The demo project, which ships inside the program.
+const FILES: &[(&str, &str)] = &[
+    ("bathygram.toml", include_str!("../../../../demo/tidewatch/bathygram.toml")),
+    ("architecture.bathy", include_str!("../../../../demo/tidewatch/architecture.bathy")),
+    ("domain.bathy", include_str!("../../../../demo/tidewatch/domain.bathy")),
+    ("open_data.bathy", include_str!("../../../../demo/tidewatch/open_data.bathy")),
+    ("readings_schema.bathy", include_str!("../../../../demo/tidewatch/readings_schema.bathy")),
+    ("recalibrate.bathy", include_str!("../../../../demo/tidewatch/recalibrate.bathy")),
+    ("station_commissioning.bathy", include_str!("../../../../demo/tidewatch/station_commissioning.bathy")),
+    ("surge_warning.bathy", include_str!("../../../../demo/tidewatch/surge_warning.bathy")),
+    ("warning_flow.bathy", include_str!("../../../../demo/tidewatch/warning_flow.bathy")),
+];
+
+/// Write the demo project into a folder, render all of it, and say what to look at
 #[derive(clap::Args)]
-pub(crate) struct Arguments {}
-/// To come.
-pub(crate) fn run(_: &Arguments, _: Voice) -> Result {
-    Ok(Outcome::Done)
+#[command(after_help = "Example:\n  bathygram demo")]
+pub(crate) struct Arguments {
+    /// The folder to write to
+    #[arg(default_value = "tidewatch")]
+    folder: PathBuf,
+}
+
+/// Runs the command.
+///
+/// # Errors
+/// If the folder holds other texts under the same names, or cannot be written.
+pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
+    let folder = &arguments.folder;
+    for (name, text) in FILES {
+        let path = folder.join(name);
+        if path.exists() && std::fs::read(&path).is_ok_and(|old| old != text.as_bytes()) {
+            let message = format!("{} is there and differs from the demo; name another folder", path.display());
+            return Err(Failure::Usage(message));
+        }
+    }
+    for (name, text) in FILES {
+        write_whole(&folder.join(name), text.as_bytes())?;
+    }
+    voice.say(&format!("The demo project is in {}: {} texts.", folder.display(), FILES.len() - 1));
+    let outcome = render::project_at(folder, voice)?;
+    let picture = |name: &str| folder.join("pictures").join(format!("{name}.svg")).display().to_string();
+    voice.say(&format!(
+        "\nOpen in a browser:\n  {}   a map in three levels\n  {}   a conversation\n  {}   classes\n  {}   a flow with lanes\n\n\
+         Then change a line of {} and run `bathygram render` in {}.",
+        picture("tidewatch_core"),
+        picture("surge_warning"),
+        picture("domain"),
+        picture("recalibrate"),
+        folder.join("surge_warning.bathy").display(),
+        folder.display(),
+    ));
+    Ok(outcome)
 }

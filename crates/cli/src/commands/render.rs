@@ -71,25 +71,37 @@ struct Job<'a> {
 /// # Errors
 /// If it is called wrongly, or a file cannot be read or written.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
-    let project = session::project()?;
+    render(&session::project()?, arguments, voice)
+}
+
+/// Renders all of the project in a folder.
+///
+/// # Errors
+/// As [`run`].
+pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
+    let arguments = Arguments { files: Vec::new(), format: Vec::new(), out: None, scale: 2.0, only: None, all: false };
+    render(&Project::find(folder)?, &arguments, voice)
+}
+
+fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     let is_piped = arguments.files.iter().any(|f| f == Path::new("-"));
     if is_piped && arguments.files.len() > 1 {
         return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
     }
-    let sources = session::sources(&project, &arguments.files);
+    let sources = session::sources(project, &arguments.files);
     if sources.is_empty() {
         let root = project.root.display();
         return Err(Failure::Usage(format!("there is no .bathy file in {root}; `bathygram demo` writes an example")));
     }
-    let readings = sources.iter().map(|path| session::open(&project, path)).collect::<Result<Vec<_>>>()?;
+    let readings = sources.iter().map(|path| session::open(project, path)).collect::<Result<Vec<_>>>()?;
     let mut printed = Printed::default();
     readings.iter().for_each(|r| printed.add(voice.findings(r)));
     let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_errors()).collect();
-    let (jobs, fresh) = jobs(&project, arguments, &good, is_piped && arguments.out.is_none())?;
+    let (jobs, fresh) = jobs(project, arguments, &good, is_piped && arguments.out.is_none())?;
     let png = LazyPng::default();
     if is_piped && arguments.out.is_none() {
         if let Some(job) = jobs.first() {
-            let format = formats(&project, arguments)[0];
+            let format = formats(project, arguments)[0];
             session::answer_bytes(&draw_one(&Studio::new(), &png, job, format, arguments.scale)?)?;
         }
     } else {

@@ -304,6 +304,7 @@ fn straightness(upper: ItemKind, lower: ItemKind) -> i64 {
         (true, true) => 2,
         (true, _) if is_end(lower) => 8,
         (_, true) if is_end(upper) => 8,
+        _ if upper == ItemKind::Turn || lower == ItemKind::Turn => 16,
         (false, false) if is_end(upper) || is_end(lower) => 2,
         (false, false) => 8,
         _ => 3,
