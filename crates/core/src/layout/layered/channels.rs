@@ -123,30 +123,43 @@ fn pad(graph: &Graph, g: usize, border: Border) -> f64 {
 
 fn nets(layers: &Layers, graph: &Graph, across: &Across, layer: usize) -> Vec<Net> {
     let mut nets: Vec<Net> = Vec::new();
-    let mut trunks: BTreeMap<(usize, usize), usize> = BTreeMap::new();
+    // Links of a trunk, or those that meet where a detour turns, are one net.
+    let mut shared: BTreeMap<(usize, usize), usize> = BTreeMap::new();
     for item in layers.row(layer) {
         for &l in &layers.items[item].down {
             let link = &layers.links[l];
             let top = across.x[link.upper] + link.upper_port;
             let bottom = across.x[link.lower] + link.lower_port;
-            let is_node = matches!(layers.items[item].kind, ItemKind::Node(_));
-            let trunk = graph.edges[link.edge].trunk.filter(|_| is_node && !layers.chains[link.edge].reversed);
-            if let Some(net) = trunk.and_then(|t| trunks.get(&(t, item))).map(|n| &mut nets[*n]) {
-                net.links.push(l);
-                net.bottoms.push(bottom);
-                net.left = net.left.min(bottom);
-                net.right = net.right.max(bottom);
-                continue;
+            let net = match meeting(layers, graph, link) {
+                Some(key) => *shared.entry(key).or_insert(nets.len()),
+                None => nets.len(),
+            };
+            if net == nets.len() {
+                nets.push(Net { links: Vec::new(), tops: Vec::new(), bottoms: Vec::new(), left: top, right: top });
             }
-            if let Some(t) = trunk {
-                trunks.insert((t, item), nets.len());
-            }
-            let (left, right) = (top.min(bottom), top.max(bottom));
-            nets.push(Net { links: vec![l], tops: vec![top], bottoms: vec![bottom], left, right });
+            let net = &mut nets[net];
+            net.links.push(l);
+            net.tops.push(top);
+            net.bottoms.push(bottom);
+            net.left = net.left.min(top).min(bottom);
+            net.right = net.right.max(top).max(bottom);
         }
     }
     nets.retain(|n| n.right - n.left > 0.5);
     nets
+}
+
+/// Where a link shares its line with others, and with which: the trunk, or the edge, and the item.
+fn meeting(layers: &Layers, graph: &Graph, link: &super::layers::Link) -> Option<(usize, usize)> {
+    let kind = layers.items[link.upper].kind;
+    let trunk = graph.edges[link.edge].trunk.filter(|_| !layers.chains[link.edge].reversed);
+    if let (Some(trunk), ItemKind::Node(_)) = (trunk, kind) {
+        return Some((trunk, link.upper));
+    }
+    let own = |item: usize| layers.items[item].edge == Some(link.edge);
+    let turns = [(link.upper, &layers.items[link.upper].down), (link.lower, &layers.items[link.lower].up)];
+    let turn = turns.into_iter().find(|(item, links)| own(*item) && links.len() == 2);
+    turn.map(|(item, _)| (usize::MAX - link.edge, item))
 }
 
 /// What it costs to have one net above another: crossings, and far more for lines that would lie on

@@ -2,9 +2,9 @@
 //! need. A *unit* is what the ordering moves as one: a node with the turns and companions at its
 //! flanks, or a single dummy node.
 
-use super::super::graph::{Anchor, BackEdges, Face, Graph, LabelAt};
+use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, LabelAt};
 use super::ranks::Ranks;
-use super::routes::LOOP;
+use super::routes::{LOOP, loop_width};
 use super::{LINE_GAP, NODE_GAP};
 
 /// What an item is.
@@ -62,6 +62,8 @@ pub(super) struct Link {
 pub(super) struct Unit {
     /// The groups around it, outermost first.
     pub(super) groups: Vec<usize>,
+    /// Whether lines cannot turn to its right: something stands there.
+    pub(super) right_taken: bool,
     /// Items to the left, the core, items to the right: from left to right.
     pub(super) left: Vec<usize>,
     pub(super) core: usize,
@@ -73,6 +75,16 @@ impl Unit {
     pub(super) fn items(&self) -> impl DoubleEndedIterator<Item = usize> + '_ {
         self.left.iter().copied().chain([self.core]).chain(self.right.iter().copied())
     }
+}
+
+/// Edges that go around groups.
+pub(super) type Detours = std::collections::BTreeMap<usize, Vec<usize>>;
+
+/// In which layer a line passes groups.
+#[derive(Clone, Copy, Debug)]
+enum Way {
+    Over(usize),
+    Under(usize),
 }
 
 /// How an edge runs through the layers.
@@ -101,13 +113,14 @@ pub(super) struct Layers {
 }
 
 impl Layers {
-    /// Fills the layers.
-    pub(super) fn build(graph: &Graph, reversed: &[bool], ranks: &Ranks) -> Self {
+    /// Fills the layers. `detours` are edges that go around some groups.
+    pub(super) fn build(graph: &Graph, reversed: &[bool], ranks: &Ranks, detours: &Detours) -> Self {
         let mut layers = Self {
             items: Vec::new(),
             units: Vec::new(),
             links: Vec::new(),
-            layers: vec![Vec::new(); ranks.count],
+            // Detours may pass below everything.
+            layers: vec![Vec::new(); ranks.count + if detours.is_empty() { 0 } else { 3 }],
             chains: vec![Chain::default(); graph.edges.len()],
             spans: ranks.group.clone(),
             node_item: vec![usize::MAX; graph.nodes.len()],
@@ -117,7 +130,10 @@ impl Layers {
         layers.add_titles(graph, &paths);
         layers.add_nodes(graph, ranks);
         for (edge, is_reversed) in reversed.iter().enumerate() {
-            layers.add_chain(graph, edge, *is_reversed);
+            match detours.get(&edge).and_then(|groups| layers.way_around(graph, edge, *is_reversed, groups)) {
+                Some(way) => layers.add_detour(graph, edge, *is_reversed, way),
+                None => layers.add_chain(graph, edge, *is_reversed),
+            }
         }
         layers.fill_groups(&paths);
         layers
@@ -134,7 +150,7 @@ impl Layers {
         let unit = self.units.len();
         self.items[core].unit = unit;
         self.layers[self.items[core].layer].push(unit);
-        self.units.push(Unit { groups, left: Vec::new(), core, right: Vec::new() });
+        self.units.push(Unit { groups, right_taken: false, left: Vec::new(), core, right: Vec::new() });
         unit
     }
 
@@ -160,7 +176,8 @@ impl Layers {
             let extent = [half, half + loops[v], node.size.h];
             self.node_item[v] = self.add_item(ItemKind::Node(v), ranks.node[v], None, extent);
             if node.beside.is_none() {
-                self.add_unit(self.node_item[v], path(graph, node.group));
+                let unit = self.add_unit(self.node_item[v], path(graph, node.group));
+                self.units[unit].right_taken = loops[v] > 0.0;
             }
         }
         for (v, node) in graph.nodes.iter().enumerate() {
@@ -168,6 +185,7 @@ impl Layers {
                 let (item, unit) = (self.node_item[v], self.items[self.node_item[host]].unit);
                 self.items[item].unit = unit;
                 self.units[unit].right.push(item);
+                self.units[unit].right_taken = true;
             }
         }
     }
@@ -204,12 +222,7 @@ impl Layers {
         let kinds = kinds_between(edge, is_reversed, bottom.saturating_sub(top + 1));
         for (i, kind) in kinds.iter().enumerate() {
             let layer = top + 1 + i;
-            let extent = match kind {
-                ItemKind::Label => edge.label.map_or([0.0; 3], |s| [s.w / 2.0, s.w / 2.0, s.h]),
-                ItemKind::EndLabel(end) => edge.end_labels[*end].map_or([0.0; 3], |s| [2.0, s.w + 6.0, s.h]),
-                _ => [0.0; 3],
-            };
-            let item = self.add_item(*kind, layer, Some(e), extent);
+            let item = self.add_item(*kind, layer, Some(e), extent_of(*kind, edge));
             // A text at the lower end lies with its node.
             let at_lower = i + 1 == kinds.len() && matches!(kind, ItemKind::EndLabel(_)) && i > 0;
             let groups = if at_lower {
@@ -228,6 +241,67 @@ impl Layers {
         self.chains[e] = Chain { items, reversed: is_reversed };
     }
 
+    /// Above or below some groups, whichever is shorter: the layer in which the line passes them.
+    fn way_around(&self, graph: &Graph, e: usize, is_reversed: bool, groups: &[usize]) -> Option<Way> {
+        let edge = &graph.edges[e];
+        let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return None };
+        let (upper, lower) = if is_reversed { (b, a) } else { (a, b) };
+        let layer = |v: usize| self.items[self.node_item[v]].layer;
+        let needed = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
+        let length = |way: &Way| match *way {
+            Way::Over(t) => layer(upper) + layer(lower) - 2 * t,
+            Way::Under(t) => 2 * t - layer(upper) - layer(lower),
+        };
+        let top = groups.iter().map(|g| self.spans[*g].0).min()?;
+        let bottom = groups.iter().map(|g| self.spans[*g].1).max()?;
+        let over = (0..top.min(layer(upper)).min(layer(lower))).rev().map(Way::Over);
+        let under = (bottom.max(layer(upper)).max(layer(lower)) + 1..self.layers.len()).map(Way::Under);
+        let mut ways: Vec<Way> = [over.collect::<Vec<_>>(), under.collect()]
+            .into_iter()
+            .filter_map(|ways| ways.into_iter().find(|w| length(w) > needed))
+            .collect();
+        ways.sort_by_key(length);
+        ways.into_iter().next()
+    }
+
+    /// A line that leaves its upper end, passes some groups above or below them, and comes back to its
+    /// lower end.
+    fn add_detour(&mut self, graph: &Graph, e: usize, is_reversed: bool, way: Way) {
+        let edge = &graph.edges[e];
+        let (from, to) = if is_reversed { (edge.to, edge.from) } else { (edge.from, edge.to) };
+        let (upper, upper_groups) = self.end(graph, from, e, true);
+        let (lower, lower_groups) = self.end(graph, to, e, false);
+        let (first, last) = (self.items[upper].layer, self.items[lower].layer);
+        let common = upper_groups.iter().zip(&lower_groups).take_while(|(a, b)| a == b).count();
+        let reach = |path: &[usize], layer: usize, spans: &[(usize, usize)]| {
+            path.iter().copied().take_while(|g| spans[*g].0 <= layer && layer <= spans[*g].1).collect::<Vec<_>>()
+        };
+        let mut places: Vec<(usize, Vec<usize>)> = Vec::new();
+        let (turning, before, after): (usize, Vec<usize>, Vec<usize>) = match way {
+            Way::Over(t) => (t, (t + 1..first).rev().collect(), (t + 1..last).collect()),
+            Way::Under(t) => (t, (first + 1..t).collect(), (last + 1..t).rev().collect()),
+        };
+        places.extend(before.into_iter().map(|l| (l, reach(&upper_groups, l, &self.spans))));
+        places.push((turning, reach(&upper_groups[..common], turning, &self.spans)));
+        places.extend(after.into_iter().map(|l| (l, reach(&lower_groups, l, &self.spans))));
+        let kinds = kinds_between(edge, is_reversed, places.len());
+        let mut items = vec![upper];
+        if matches!(way, Way::Over(_)) {
+            items.push(self.add_turn(upper, e));
+        }
+        for ((layer, groups), kind) in places.into_iter().zip(kinds) {
+            let item = self.add_item(kind, layer, Some(e), extent_of(kind, edge));
+            self.add_unit(item, groups);
+            items.push(item);
+        }
+        if matches!(way, Way::Under(_)) {
+            items.push(self.add_turn(lower, e));
+        }
+        items.push(lower);
+        self.link(&items, e, edge.weight);
+        self.chains[e] = Chain { items, reversed: is_reversed };
+    }
+
     fn add_turn(&mut self, node: usize, edge: usize) -> usize {
         let item = self.add_item(ItemKind::Turn, self.items[node].layer, Some(edge), [0.0; 3]);
         let unit = self.items[node].unit;
@@ -238,9 +312,12 @@ impl Layers {
 
     fn link(&mut self, items: &[usize], edge: usize, weight: i64) {
         for pair in items.windows(2) {
-            let (upper, lower) = (pair[0], pair[1]);
+            let (mut upper, mut lower) = (pair[0], pair[1]);
             if self.items[upper].layer == self.items[lower].layer {
                 continue;
+            }
+            if self.items[upper].layer > self.items[lower].layer {
+                std::mem::swap(&mut upper, &mut lower);
             }
             let straight = straightness(self.items[upper].kind, self.items[lower].kind);
             let link = self.links.len();
@@ -314,12 +391,9 @@ fn straightness(upper: ItemKind, lower: ItemKind) -> i64 {
 /// For each node, room to its right for lines to itself.
 fn room_of_loops(graph: &Graph) -> Vec<f64> {
     let mut room = vec![0.0; graph.nodes.len()];
-    let mut count = vec![0.0; graph.nodes.len()];
     for edge in graph.edges.iter().filter(|e| e.from == e.to) {
         if let Anchor::Node(v) = edge.from {
-            let own = LOOP + 12.0 * count[v] + edge.label.map_or(0.0, |s| s.w + 8.0);
-            room[v] = f64::max(room[v], own);
-            count[v] += 1.0;
+            room[v] += loop_width(edge.label.unwrap_or_default()) + if room[v] == 0.0 { LOOP } else { 0.0 };
         }
     }
     room
@@ -340,8 +414,17 @@ fn path(graph: &Graph, group: Option<usize>) -> Vec<usize> {
     path
 }
 
+/// The room of a dummy node.
+fn extent_of(kind: ItemKind, edge: &Edge) -> [f64; 3] {
+    match kind {
+        ItemKind::Label => edge.label.map_or([0.0; 3], |s| [s.w / 2.0, s.w / 2.0, s.h]),
+        ItemKind::EndLabel(end) => edge.end_labels[end].map_or([0.0; 3], |s| [2.0, s.w + 6.0, s.h]),
+        _ => [0.0; 3],
+    }
+}
+
 /// What an edge needs in the layers between its ends.
-fn kinds_between(edge: &super::super::graph::Edge, is_reversed: bool, between: usize) -> Vec<ItemKind> {
+fn kinds_between(edge: &Edge, is_reversed: bool, between: usize) -> Vec<ItemKind> {
     let mut kinds = vec![ItemKind::Dummy; between];
     let (first, last) = if is_reversed { (1, 0) } else { (0, 1) };
     let (mut low, mut high) = (0, between);

@@ -14,7 +14,8 @@ mod routes;
 
 use super::graph::{Graph, Placement, Reading};
 use crate::geom::Size;
-use layers::Layers;
+use layers::{Detours, Layers};
+use ranks::Ranking;
 
 /// Room between neighbours of a layer, in px.
 const NODE_GAP: f64 = 32.0;
@@ -23,26 +24,56 @@ const LINE_GAP: f64 = 14.0;
 /// Room between two lines in a channel.
 const TRACK: f64 = 12.0;
 
+/// How often layers are assigned anew to keep lines out of groups.
+const REPAIRS: usize = 8;
+/// Up to this many edges that is tried.
+const REPAIRED_EDGES: usize = 1_000;
+
 /// Places a graph.
 pub fn place(graph: &Graph) -> Placement {
     // 1. One frame for all readings.
     let turned = turn(graph);
     // 2. Which edges run against the reading direction.
     let reversed = cycles::reversed(&turned);
-    // 3. A layer for every node.
-    let ranks = ranks::assign(&turned, &reversed);
-    // 4. Items in layers: nodes, and what long lines and labels need in between.
-    let mut layers = Layers::build(&turned, &reversed, &ranks);
-    // 5. The order in each layer.
-    order::reduce(&mut layers, &turned);
-    // 6. Places across.
-    let across = coordinates::assign(&mut layers, &turned);
-    // 7. Tracks for lines, and places along.
-    let along = channels::assign(&layers, &turned, &across);
-    // 8. Lines, and everything turned back.
-    let mut placement = routes::collect(&layers, &turned, &across, &along);
+    // 3. Layers, orders, places; again where a line runs through a group: first with more distance,
+    //    then with a detour.
+    let mut ranking = Ranking::new(&turned, &reversed);
+    let mut detours = Detours::new();
+    let mut placement = arrange(&turned, &reversed, &ranking, &detours);
+    let mut faults = routes::intrusions(&turned, &placement);
+    for round in 0..REPAIRS {
+        if turned.edges.len() > REPAIRED_EDGES || faults.is_empty() {
+            break;
+        }
+        let apart = round < REPAIRS / 2 && faults.iter().fold(false, |any, (e, g)| ranking.keep_apart(*e, *g) || any);
+        if !apart {
+            faults.iter().for_each(|(e, g)| detours.entry(*e).or_default().push(*g));
+        }
+        let tried = arrange(&turned, &reversed, &ranking, &detours);
+        let left = routes::intrusions(&turned, &tried);
+        if left.len() <= faults.len() {
+            (placement, faults) = (tried, left);
+        }
+    }
+    // 4. Back into the frame of the reading.
     turn_back(&mut placement, graph.reading);
     placement
+}
+
+/// The stages of one arrangement.
+fn arrange(graph: &Graph, reversed: &[bool], ranking: &Ranking<'_>, detours: &Detours) -> Placement {
+    // 1. A layer for every node.
+    let ranks = ranking.solve();
+    // 2. Items in layers: nodes, and what long lines and labels need in between.
+    let mut layers = Layers::build(graph, reversed, &ranks, detours);
+    // 3. The order in each layer.
+    order::reduce(&mut layers, graph);
+    // 4. Places across.
+    let across = coordinates::assign(&mut layers, graph);
+    // 5. Tracks for lines, and places along.
+    let along = channels::assign(&layers, graph, &across);
+    // 6. Lines.
+    routes::collect(&layers, graph, &across, &along)
 }
 
 /// Exchanges the axes of sizes for sideways readings.

@@ -174,7 +174,7 @@ impl<'a> Ordering<'a> {
             let (mut left, mut right) = (Vec::new(), Vec::new());
             for (i, turn) in turns.iter().enumerate() {
                 let leaves = !self.layers.items[*turn].down.is_empty();
-                let to_right = beside.is_empty() && (leaves == (i % 2 == 0));
+                let to_right = !unit.right_taken && (leaves == (i % 2 == 0));
                 if to_right { right.push(*turn) } else { left.insert(0, *turn) }
             }
             right.extend(beside);
@@ -418,7 +418,8 @@ impl<'a> Ordering<'a> {
             let mut improved = false;
             for layer in 0..self.layers.layers.len() {
                 let blocks = self.blocks(layer);
-                for list in blocks {
+                // Children first: an exchange among them leaves the places of their parents as they are.
+                for list in blocks.into_iter().rev() {
                     improved |= self.exchange_in(layer, list);
                 }
             }
@@ -512,6 +513,9 @@ impl<'a> Ordering<'a> {
     /// Tries each turn on the other side of its node.
     fn flip_turns(&mut self) {
         for u in 0..self.layers.units.len() {
+            if self.layers.units[u].right_taken {
+                continue;
+            }
             let layer = self.layers.items[self.layers.units[u].core].layer;
             let turns: Vec<usize> =
                 self.layers.units[u].items().filter(|i| self.layers.items[*i].kind == ItemKind::Turn).collect();

@@ -18,72 +18,162 @@ pub(super) struct Ranks {
 /// Up to this many constraints the simplex runs to its optimum.
 const FULL_EFFORT: usize = 6_000;
 
-/// Assigns layers.
-pub(super) fn assign(graph: &Graph, reversed: &[bool]) -> Ranks {
-    let n = graph.nodes.len();
-    let lanes = graph.groups.iter().any(|g| g.lane);
-    // Variables: nodes, then top and bottom of each group, then top and bottom of all lanes.
-    let top = |g: usize| if graph.groups[g].lane { n + 2 * graph.groups.len() } else { n + 2 * g };
-    let bottom = |g: usize| top(g) + 1;
-    let count = n + 2 * graph.groups.len() + 2 * usize::from(lanes);
-    let own = |v: usize| graph.nodes[v].beside.unwrap_or(v);
-    let mut list: Vec<Constraint> = Vec::new();
-    for (e, edge) in graph.edges.iter().enumerate() {
-        let (upper, lower) = if reversed[e] { (edge.to, edge.from) } else { (edge.from, edge.to) };
-        let tail = match upper {
-            Anchor::Node(v) => own(v),
-            Anchor::Group(g) => bottom(g),
-        };
-        let head = match lower {
-            Anchor::Node(v) => own(v),
-            Anchor::Group(g) => top(g),
-        };
-        let room = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
-        list.push(Constraint { tail, head, min: 1 + room as i64, weight: edge.weight });
+/// The constraints on layers: of edges and groups, and those added to keep lines out of groups.
+pub(super) struct Ranking<'a> {
+    graph: &'a Graph,
+    reversed: &'a [bool],
+    list: Vec<Constraint>,
+    /// Variables: nodes, then top and bottom of each group, then top and bottom of all lanes.
+    count: usize,
+}
+
+impl<'a> Ranking<'a> {
+    /// The constraints of a graph.
+    pub(super) fn new(graph: &'a Graph, reversed: &'a [bool]) -> Self {
+        let lanes = graph.groups.iter().any(|g| g.lane);
+        let count = graph.nodes.len() + 2 * graph.groups.len() + 2 * usize::from(lanes);
+        let mut ranking = Self { graph, reversed, list: Vec::new(), count };
+        ranking.edges();
+        ranking.groups();
+        ranking.list.extend(rows_of_loners(graph));
+        if !ranking.is_possible() {
+            ranking.without_edges_of_groups();
+        }
+        ranking
     }
-    for (v, node) in graph.nodes.iter().enumerate() {
-        if let Some(g) = node.group
-            && node.beside.is_none()
-        {
-            list.push(Constraint { tail: top(g), head: v, min: title_rows(graph, g), weight: 0 });
-            list.push(Constraint { tail: v, head: bottom(g), min: 0, weight: 0 });
+
+    fn top(&self, g: usize) -> usize {
+        let n = self.graph.nodes.len();
+        if self.graph.groups[g].lane { n + 2 * self.graph.groups.len() } else { n + 2 * g }
+    }
+
+    fn bottom(&self, g: usize) -> usize {
+        self.top(g) + 1
+    }
+
+    /// What stands beside a node shares its layer.
+    fn own(&self, v: usize) -> usize {
+        self.graph.nodes[v].beside.unwrap_or(v)
+    }
+
+    /// The ends of an edge in reading direction.
+    fn ends(&self, e: usize) -> (Anchor, Anchor) {
+        let edge = &self.graph.edges[e];
+        if self.reversed[e] { (edge.to, edge.from) } else { (edge.from, edge.to) }
+    }
+
+    fn edges(&mut self) {
+        for (e, edge) in self.graph.edges.iter().enumerate() {
+            let (upper, lower) = self.ends(e);
+            let tail = match upper {
+                Anchor::Node(v) => self.own(v),
+                Anchor::Group(g) => self.bottom(g),
+            };
+            let head = match lower {
+                Anchor::Node(v) => self.own(v),
+                Anchor::Group(g) => self.top(g),
+            };
+            let room = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
+            self.list.push(Constraint { tail, head, min: 1 + room as i64, weight: edge.weight });
         }
     }
-    for (g, group) in graph.groups.iter().enumerate() {
-        list.push(Constraint { tail: top(g), head: bottom(g), min: 0, weight: 1 });
-        if let Some(parent) = group.parent {
-            list.push(Constraint { tail: top(parent), head: top(g), min: title_rows(graph, parent), weight: 0 });
-            list.push(Constraint { tail: bottom(g), head: bottom(parent), min: 0, weight: 0 });
+
+    fn groups(&mut self) {
+        let graph = self.graph;
+        for (v, node) in graph.nodes.iter().enumerate() {
+            if let Some(g) = node.group
+                && node.beside.is_none()
+            {
+                let (tail, head) = (self.top(g), self.bottom(g));
+                self.list.push(Constraint { tail, head: v, min: title_rows(graph, g), weight: 0 });
+                self.list.push(Constraint { tail: v, head, min: 0, weight: 0 });
+            }
+        }
+        for (g, group) in graph.groups.iter().enumerate() {
+            let (tail, head) = (self.top(g), self.bottom(g));
+            self.list.push(Constraint { tail, head, min: 0, weight: 1 });
+            if let Some(parent) = group.parent {
+                let (top, bottom) = (self.top(parent), self.bottom(parent));
+                self.list.push(Constraint { tail: top, head: tail, min: title_rows(graph, parent), weight: 0 });
+                self.list.push(Constraint { tail: head, head: bottom, min: 0, weight: 0 });
+            }
         }
     }
-    list.extend(rows_of_loners(graph));
-    let budget = if list.len() <= FULL_EFFORT { usize::MAX } else { 50 };
-    let at = match solve(count, &list, budget) {
-        Some(at) => at,
-        None => without_groups(graph, count, &list),
-    };
-    let rank = |v: usize| at[v].max(0) as usize;
-    let node: Vec<usize> = (0..n).map(|v| rank(own(v))).collect();
-    let group = (0..graph.groups.len()).map(|g| (rank(top(g)), rank(bottom(g)).max(rank(top(g))))).collect();
-    compacted(Ranks { node, group, count: 0 }, graph)
+
+    fn is_possible(&self) -> bool {
+        solve(self.count, &self.list, 0).is_some()
+    }
+
+    /// Edges between a group and what lies in it can close a circle: leave out what does.
+    fn without_edges_of_groups(&mut self) {
+        let edges = &self.graph.edges;
+        let mut at = 0;
+        self.list.retain(|_| {
+            let edge = edges.get(at);
+            at += 1;
+            edge.is_none_or(|e| matches!((e.from, e.to), (Anchor::Node(_), Anchor::Node(_))))
+        });
+    }
+
+    /// Adds the constraint that lets an edge pass a group that it ran through: its lower end below the
+    /// group, or its upper end above it, with the groups of these ends if that is possible. Says
+    /// whether one was found.
+    pub(super) fn keep_apart(&mut self, e: usize, g: usize) -> bool {
+        let (upper, lower) = self.ends(e);
+        let (above, below) = (self.zone(upper, g), self.zone(lower, g));
+        let mut tries: Vec<(usize, usize)> = Vec::new();
+        if let Some(zone) = below {
+            tries.push((self.bottom(g), self.top(zone)));
+        }
+        if let Some(zone) = above {
+            tries.push((self.bottom(zone), self.top(g)));
+        }
+        if let Anchor::Node(v) = lower {
+            tries.push((self.bottom(g), self.own(v)));
+        }
+        if let Anchor::Node(v) = upper {
+            tries.push((self.own(v), self.top(g)));
+        }
+        for (tail, head) in tries {
+            let is_new = !self.list.iter().any(|c| (c.tail, c.head, c.min) == (tail, head, 1));
+            self.list.push(Constraint { tail, head, min: 1, weight: 0 });
+            if is_new && self.is_possible() {
+                return true;
+            }
+            self.list.pop();
+        }
+        false
+    }
+
+    /// The outermost group around an end that does not hold a given group.
+    fn zone(&self, end: Anchor, g: usize) -> Option<usize> {
+        let up = |g: &usize| self.graph.groups[*g].parent;
+        let around: Vec<usize> = std::iter::successors(Some(g), up).collect();
+        let first = match end {
+            Anchor::Node(v) => self.graph.nodes[v].group,
+            Anchor::Group(own) => Some(own),
+        };
+        std::iter::successors(first, up)
+            .take_while(|z| !around.contains(z))
+            .filter(|z| !self.graph.groups[*z].lane)
+            .last()
+    }
+
+    /// The layers that fulfil all constraints with the shortest edges.
+    pub(super) fn solve(&self) -> Ranks {
+        let budget = if self.list.len() <= FULL_EFFORT { usize::MAX } else { 50 };
+        let at = solve(self.count, &self.list, budget).unwrap_or_else(|| vec![0; self.count]);
+        let rank = |v: usize| at[v].max(0) as usize;
+        let node: Vec<usize> = (0..self.graph.nodes.len()).map(|v| rank(self.own(v))).collect();
+        let span = |g: usize| (rank(self.top(g)), rank(self.bottom(g)).max(rank(self.top(g))));
+        let group = (0..self.graph.groups.len()).map(span).collect();
+        compacted(Ranks { node, group, count: 0 }, self.graph)
+    }
 }
 
 /// Titles lie in a layer of their own unless layers lie side by side.
 fn title_rows(graph: &Graph, g: usize) -> i64 {
     i64::from(graph.groups[g].title.h > 0.0 && !graph.reading.is_sideways())
-}
-
-/// Edges between a group and what lies in it can close a circle: leave out what does.
-fn without_groups(graph: &Graph, count: usize, list: &[Constraint]) -> Vec<i64> {
-    let kept: Vec<Constraint> = list
-        .iter()
-        .enumerate()
-        .filter(|(i, _)| {
-            graph.edges.get(*i).is_none_or(|e| matches!((e.from, e.to), (Anchor::Node(_), Anchor::Node(_))))
-        })
-        .map(|(_, c)| *c)
-        .collect();
-    solve(count, &kept, usize::MAX).unwrap_or_else(|| vec![0; count])
 }
 
 /// Nodes without edges that share a group stand in rows of a few instead of one wide row.

@@ -24,8 +24,9 @@ pub(super) fn collect(layers: &Layers, graph: &Graph, across: &Across, along: &A
             Rect::new(left, top, right - left, bottom - top)
         })
         .collect();
-    let titles = (0..graph.groups.len()).map(|g| collector.title(g, groups[g])).collect();
-    let routes = (0..graph.edges.len()).map(|e| collector.route(e, &nodes)).collect();
+    let mut titles: Vec<Rect> = (0..graph.groups.len()).map(|g| collector.title(g, groups[g])).collect();
+    let routes: Vec<Route> = (0..graph.edges.len()).map(|e| collector.route(e, &nodes)).collect();
+    collector.clear_titles(&mut titles, &groups, &routes);
     Placement { nodes, groups, titles, routes, size: Size::default() }.sized()
 }
 
@@ -113,7 +114,8 @@ impl Collector<'_> {
         match self.layers.items[item].kind {
             ItemKind::Node(v) => {
                 let node = &self.graph.nodes[v];
-                if self.layers.items[next].kind == ItemKind::Turn {
+                let turns = self.layers.items[next].kind == ItemKind::Turn;
+                if turns && self.layers.items[next].layer == self.layers.items[item].layer {
                     let y = self.turn_offset(item, next);
                     let right = self.across.x[next] > here.x;
                     let side = if right { Side::Right } else { Side::Left };
@@ -168,16 +170,17 @@ impl Collector<'_> {
             points.push(pt(self.across.x[turn], self.along.y[node] + self.turn_offset(node, turn)));
             return;
         }
-        let link = self.layers.items[from]
-            .down
-            .iter()
-            .copied()
-            .find(|l| self.layers.links[*l].lower == to && self.layers.links[*l].edge == edge);
+        let (upper, lower) =
+            if self.layers.items[from].layer < self.layers.items[to].layer { (from, to) } else { (to, from) };
+        let links = &self.layers.links;
+        let link =
+            self.layers.items[upper].down.iter().copied().find(|l| links[*l].lower == lower && links[*l].edge == edge);
         let Some(l) = link else { return };
         let link = &self.layers.links[l];
         if let Some(track) = self.along.track[l] {
-            points.push(pt(self.across.x[from] + link.upper_port, track));
-            points.push(pt(self.across.x[to] + link.lower_port, track));
+            let ends =
+                [pt(self.across.x[upper] + link.upper_port, track), pt(self.across.x[lower] + link.lower_port, track)];
+            points.extend(if upper == from { ends } else { [ends[1], ends[0]] });
         }
     }
 
@@ -196,15 +199,19 @@ impl Collector<'_> {
         Route { points, ..Route::default() }
     }
 
-    /// A line from a node to itself, at its right flank.
+    /// A line from a node to itself, at its right flank; further ones lie around it.
     fn own_loop(&self, e: usize, nodes: &[Rect]) -> Route {
         let edge = &self.graph.edges[e];
         let Anchor::Node(v) = edge.from else { return Route::default() };
-        let earlier = self.graph.edges[..e].iter().filter(|o| o.from == edge.from && o.to == edge.to).count() as f64;
         let node = nodes[v];
-        let step = f64::min(10.0, node.h / 4.0) + earlier * 6.0;
+        let same = self.graph.edges[..e].iter().filter(|o| o.from == edge.from && o.to == edge.to);
+        let (mut out, mut step) = (node.right() + LOOP, f64::min(10.0, node.h / 4.0));
+        for inner in same {
+            let label = inner.label.unwrap_or_default();
+            out += loop_width(label);
+            step = f64::max(step + 6.0, label.h / 2.0 + 4.0);
+        }
         let step = step.min(node.h / 2.0 - 2.0);
-        let out = node.right() + LOOP + earlier * 12.0;
         let reach =
             |y: f64| node.middle().x + self.graph.nodes[v].outline.reach(self.graph.nodes[v].size, Side::Right, y);
         let (top, bottom) = (node.middle().y - step, node.middle().y + step);
@@ -212,6 +219,70 @@ impl Collector<'_> {
         let label = edge.label.map(|s| Rect::new(out + 6.0, node.middle().y - s.h / 2.0, s.w, s.h));
         Route { points, label, ..Route::default() }
     }
+
+    /// Moves titles along the upper edges of their frames to where no line crosses them. Titles with
+    /// a layer of their own are clear already.
+    fn clear_titles(&self, titles: &mut [Rect], groups: &[Rect], routes: &[Route]) {
+        for (g, title) in
+            titles.iter_mut().enumerate().filter(|(g, t)| self.layers.title_item[*g].is_none() && t.h > 0.0)
+        {
+            let frame = groups[g];
+            let crossing = routes.iter().flat_map(|r| r.points.windows(2)).filter(|p| {
+                p[0].y == p[1].y && p[0].x.min(p[1].x) < title.right() + 4.0 && p[0].x.max(p[1].x) > title.x - 4.0
+            });
+            let mut levels: Vec<f64> =
+                crossing.map(|p| p[0].y).filter(|y| *y > frame.y && *y < frame.bottom()).collect();
+            levels.sort_by(f64::total_cmp);
+            let upwards = self.graph.reading == Reading::Left;
+            let free = |y: f64| levels.iter().all(|l| *l < y - 4.0 || *l > y + title.h + 4.0);
+            let (from, to) = (frame.y + 12.0, frame.bottom() - 12.0 - title.h);
+            let after = levels.iter().map(|l| l + 6.0).chain([from]).filter(|y| *y >= from && *y <= to);
+            let before = levels.iter().map(|l| l - 6.0 - title.h).chain([to]).filter(|y| *y >= from && *y <= to);
+            let place = if upwards {
+                before.filter(|y| free(*y)).max_by(f64::total_cmp)
+            } else {
+                after.filter(|y| free(*y)).min_by(f64::total_cmp)
+            };
+            if !free(title.y)
+                && let Some(y) = place
+            {
+                title.y = y;
+            }
+        }
+    }
+}
+
+/// Room that a line to the own node takes beyond the first one.
+pub(super) fn loop_width(label: Size) -> f64 {
+    12.0 + if label.w > 0.0 { label.w + 8.0 } else { 0.0 }
+}
+
+/// Edges that run through a group that is around none of their ends, lanes left out.
+pub(super) fn intrusions(graph: &Graph, placement: &Placement) -> Vec<(usize, usize)> {
+    let up = |g: &usize| graph.groups[*g].parent;
+    let around = |anchor: Anchor, group: usize| {
+        let first = match anchor {
+            Anchor::Node(v) => graph.nodes[v].group,
+            Anchor::Group(g) => Some(g),
+        };
+        std::iter::successors(first, up).any(|g| g == group)
+    };
+    let mut found = Vec::new();
+    for (g, frame) in placement.groups.iter().enumerate().filter(|(g, _)| !graph.groups[*g].lane) {
+        let inner = frame.grown(-1.0);
+        for (e, route) in placement.routes.iter().enumerate() {
+            let edge = &graph.edges[e];
+            let hits = |p: &[Point]| {
+                let line =
+                    Rect::new(p[0].x.min(p[1].x), p[0].y.min(p[1].y), (p[0].x - p[1].x).abs(), (p[0].y - p[1].y).abs());
+                line.meets(inner)
+            };
+            if route.points.windows(2).any(hits) && !around(edge.from, g) && !around(edge.to, g) {
+                found.push((e, g));
+            }
+        }
+    }
+    found
 }
 
 /// Without points that change nothing.
