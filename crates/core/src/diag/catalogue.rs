@@ -60,6 +60,8 @@ pub enum Message {
     BranchOrder { word: &'static str, first: bool },
     OneArmedDecision { branches: usize },
     NothingFlowsHere,
+    Arrow { verbs: &'static [&'static str] },
+    OwnContainer { inner: String, outer: String },
 }
 
 type Parts = (Code, Severity, String, Option<String>);
@@ -312,6 +314,17 @@ impl Message {
                 "not-a-place",
                 format!("`{name}` is a {kind}; only a lane or a group holds steps"),
                 "name a lane or a group",
+            ),
+            Message::Arrow { verbs } => (
+                "arrow",
+                Severity::Error,
+                "relations are written in words, not as arrows".into(),
+                Some(format!("write a verb between the names, such as `a {} b`", verbs[0])),
+            ),
+            Message::OwnContainer { inner, outer } => error(
+                "own-container",
+                format!("`{inner}` lies inside `{outer}`, so no line can be drawn between the two"),
+                "relate it to something outside, or to a part",
             ),
             other => other.of_order(),
         }

@@ -87,7 +87,17 @@ fn statement<'a>(
     let fill = |ends: Vec<(ElementId, Option<End>)>| {
         ends.into_iter().map(|(id, end)| (id, end.unwrap_or_else(empty_end))).collect::<Vec<_>>()
     };
-    build.relate_sets(&fill(subjects), verb, &fill(objects), &clauses, cursor.line_span());
+    let (subjects, objects) = (fill(subjects), fill(objects));
+    for (a, b) in subjects.iter().flat_map(|(a, _)| objects.iter().map(move |(b, _)| (*a, *b))) {
+        let inside = |x: ElementId, y: ElementId| build.diagram.ancestors(x).any(|p| p == y);
+        let key = |id: ElementId| build.diagram.element(id).key.clone();
+        let (inner, outer) = if inside(b, a) { (b, a) } else { (a, b) };
+        if inside(inner, outer) {
+            diags.report(cursor.line_span(), Message::OwnContainer { inner: key(inner), outer: key(outer) });
+            return;
+        }
+    }
+    build.relate_sets(&subjects, verb, &objects, &clauses, cursor.line_span());
     for child in &line.children {
         let child = build.tree.line(*child);
         diags.report(child.span, Message::NoBody { what: "a relation" });

@@ -2,7 +2,7 @@
 
 use super::names::Names;
 use super::{Diagram, Element, ElementId, ElementKind, EndText, Heading, Properties, Relation, RelationId, Verb};
-use crate::diag::{Diagnostics, Message};
+use crate::diag::{Diagnostics, Message, nearest};
 use crate::source::{Source, Span};
 use crate::syntax::vocabulary::{Vocabulary, ours};
 use crate::syntax::{Clauses, Cursor, End, Label, Line, Path, Tree};
@@ -94,29 +94,23 @@ impl<'a> Build<'a> {
 
     /// Reports a line that says nothing here.
     pub(super) fn unknown_line(&self, cursor: &Cursor<'a>, diags: &mut Diagnostics) {
-        let mut ahead = cursor.clone();
-        let first = ahead.word();
-        let second = cursor.word_after_set().map(str::to_owned);
-        let (word, span) = match &first {
-            Some(word) => (word.value.clone(), word.span),
-            None => (cursor.first().to_owned(), cursor.line_span()),
-        };
-        // A name with an unknown word behind it is most likely a statement with a mistyped verb.
-        let starters: Vec<&str> = self.words.starters().collect();
-        let as_verb = second
-            .filter(|s| crate::diag::nearest(s, self.words.verbs.iter().copied()).is_some() || is_verb_elsewhere(s));
-        if let Some(verb) = as_verb {
-            let path = ahead.clone();
-            let mut at = cursor.clone();
-            at.set("", &mut Diagnostics::default());
-            let span = at.span();
-            let _ = path;
-            diags.report(span, Message::UnknownVerb { word: verb, block: self.words.block, verbs: self.words.verbs });
-        } else {
-            let suggestion =
-                ours(&word).map(str::to_owned).or_else(|| crate::diag::nearest(&word, starters).map(str::to_owned));
-            diags.report(span, Message::UnknownWord { word, block: self.words.block, suggestion });
+        if let Some(span) = cursor.arrow() {
+            diags.report(span, Message::Arrow { verbs: self.words.verbs });
+            return;
         }
+        // A name with a word behind it that resembles a verb is a statement with a mistyped verb.
+        let mut after = cursor.clone();
+        after.set("", &mut Diagnostics::default());
+        let is_verb = |s: &str| nearest(s, self.words.verbs.iter().copied()).is_some() || is_verb_elsewhere(s);
+        if let Some(word) = after.peek().filter(|w| is_verb(w)) {
+            let word = word.to_owned();
+            diags.report(after.span(), Message::UnknownVerb { word, block: self.words.block, verbs: self.words.verbs });
+            return;
+        }
+        let first = cursor.clone().word();
+        let (word, span) = first.map_or((cursor.first().to_owned(), cursor.line_span()), |w| (w.value, w.span));
+        let suggestion = ours(&word).or_else(|| nearest(&word, self.words.starters())).map(str::to_owned);
+        diags.report(span, Message::UnknownWord { word, block: self.words.block, suggestion });
     }
 
     /// Adds an element; `None` when the diagram is full.

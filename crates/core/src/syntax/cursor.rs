@@ -293,7 +293,7 @@ impl<'a> Cursor<'a> {
             }
         }
         if !closed {
-            diags.report(open.to(self.line.span), Message::UnclosedTraits);
+            diags.report(Span { start: open.start, end: self.line.span.end }, Message::UnclosedTraits);
         }
         found
     }
@@ -322,6 +322,18 @@ impl<'a> Cursor<'a> {
             diags.report(span, Message::Leftover { found, known });
             self.at = self.line.words.len();
         }
+    }
+
+    /// The place of an arrow made of marks, such as `-->` or `=>`, anywhere on the line.
+    pub fn arrow(&self) -> Option<Span> {
+        let spans = self.line.words.iter().map(|i| self.tree.tokens[*i as usize].span);
+        let is_mark = |s: &Span| {
+            let text = self.source.slice(*s);
+            !text.is_empty() && text.chars().all(|c| matches!(c, '-' | '<' | '>' | '=' | '→' | '←' | '~'))
+        };
+        let marks: Vec<Span> = spans.skip(1).skip_while(|s| !is_mark(s)).take_while(is_mark).collect();
+        let arrow = marks.first()?.to(*marks.last()?);
+        (arrow.end - arrow.start > 1 || self.source.slice(arrow).starts_with(['→', '←'])).then_some(arrow)
     }
 
     /// The text from here to the line's end, unread.

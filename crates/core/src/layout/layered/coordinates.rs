@@ -32,12 +32,11 @@ pub(super) fn assign(layers: &mut Layers, graph: &Graph) -> Across {
     ports(layers, graph);
     let system = System::new(layers, graph);
     let variables = system.count + layers.links.len();
-    let at = if variables <= FULL_EFFORT { system.optimum(layers, variables) } else { system.swept(layers) };
+    let mut at = if variables <= FULL_EFFORT { system.optimum(layers, variables) } else { system.swept(layers) };
+    straighten(layers, graph, &system, &mut at);
     let x: Vec<f64> = at[..layers.items.len()].to_vec();
     let group = (0..graph.groups.len()).map(|g| (at[system.left(g)], at[system.right(g)])).collect();
-    let across = Across { x, group };
-    straighten(layers, graph, &across);
-    across
+    Across { x, group }
 }
 
 /// Spreads the lines of each node along its faces, in the order of their far ends.
@@ -351,44 +350,115 @@ fn wanted(layers: &Layers, x: &[f64], item: usize, downwards: bool) -> (f64, f64
     (median, weight as f64)
 }
 
-/// Moves ports along flat faces where that makes a line straight.
-fn straighten(layers: &mut Layers, graph: &Graph, across: &Across) {
-    for (v, &item) in layers.node_item.iter().enumerate() {
-        let node = &graph.nodes[v];
-        if is_pointed(&node.outline, node.size.h) {
-            continue;
-        }
-        for downwards in [true, false] {
-            let links = if downwards { layers.items[item].down.clone() } else { layers.items[item].up.clone() };
-            let port = |layers: &Layers, l: usize| {
-                if downwards { layers.links[l].upper_port } else { layers.links[l].lower_port }
-            };
-            for &l in &links {
-                let link = layers.links[l];
-                if downwards && graph.edges[link.edge].trunk.is_some() {
-                    continue;
-                }
-                let far = if downwards {
-                    across.x[link.lower] + link.lower_port
-                } else {
-                    across.x[link.upper] + link.upper_port
-                };
-                let wanted = far - across.x[item];
-                let limit = node.size.w / 2.0 - CORNER;
-                let now = port(layers, l);
-                let flat = node.outline.reach(node.size, if downwards { Side::Bottom } else { Side::Top }, wanted);
-                if wanted == now || wanted.abs() > limit || flat < node.size.h / 2.0 - 1.0 {
-                    continue;
-                }
-                let free = links.iter().filter(|o| **o != l).all(|o| {
-                    let other = port(layers, *o);
-                    (other < now) == (other < wanted) && (other - wanted).abs() >= PORT_GAP * 0.75
-                });
-                if free {
-                    let link = &mut layers.links[l];
-                    *(if downwards { &mut link.upper_port } else { &mut link.lower_port }) = wanted;
-                }
+/// Straightens small jogs: moves ports along flat faces, and stretches of lines sideways, where that
+/// takes a bend away and breaks no constraint.
+fn straighten(layers: &mut Layers, graph: &Graph, system: &System, x: &mut [f64]) {
+    let mut incident: Vec<Vec<usize>> = vec![Vec::new(); system.count];
+    for (i, c) in system.list.iter().enumerate() {
+        incident[c.tail].push(i);
+        incident[c.head].push(i);
+    }
+    let mut jogs = Jogs { layers, graph, system, incident, x };
+    for _ in 0..2 {
+        for l in 0..jogs.layers.links.len() {
+            let off = jogs.offset(l);
+            if off != 0.0 && !jogs.shift(l, End::Upper, off) {
+                jogs.shift(l, End::Lower, -off);
             }
         }
+    }
+}
+
+/// Lines may be shifted by this much, in px; ports as far as their face goes.
+const SHIFT: f64 = 30.0;
+
+/// One end of a link.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum End {
+    Upper,
+    Lower,
+}
+
+struct Jogs<'a> {
+    layers: &'a mut Layers,
+    graph: &'a Graph,
+    system: &'a System,
+    incident: Vec<Vec<usize>>,
+    x: &'a mut [f64],
+}
+
+impl Jogs<'_> {
+    /// How far the lower end of a link lies to the right of its upper end.
+    fn offset(&self, l: usize) -> f64 {
+        let link = &self.layers.links[l];
+        self.x[link.lower] + link.lower_port - self.x[link.upper] - link.upper_port
+    }
+
+    fn item(&self, l: usize, end: End) -> usize {
+        if end == End::Upper { self.layers.links[l].upper } else { self.layers.links[l].lower }
+    }
+
+    /// Moves one end of a link, with the straight stretch that goes on from it.
+    fn shift(&mut self, l: usize, end: End, by: f64) -> bool {
+        let mut run: Vec<usize> = Vec::new();
+        let mut at = l;
+        let port = loop {
+            let item = self.item(at, end);
+            if let ItemKind::Node(v) = self.layers.items[item].kind {
+                if !self.can_slide(v, at, end, by) {
+                    return false;
+                }
+                break Some(at);
+            }
+            run.push(item);
+            let next = if end == End::Upper { &self.layers.items[item].up } else { &self.layers.items[item].down };
+            match next.as_slice() {
+                [next] if self.offset(*next) == 0.0 => at = *next,
+                [] | [_] => break None,
+                _ => return false,
+            }
+        };
+        if !run.is_empty() && (by.abs() > SHIFT || !self.can_move(&run, by)) {
+            return false;
+        }
+        run.iter().for_each(|item| self.x[*item] += by);
+        if let Some(l) = port {
+            let link = &mut self.layers.links[l];
+            *(if end == End::Upper { &mut link.upper_port } else { &mut link.lower_port }) += by;
+        }
+        true
+    }
+
+    fn can_move(&self, run: &[usize], by: f64) -> bool {
+        run.iter().flat_map(|v| self.incident[*v].iter().map(move |c| (*v, *c))).all(|(v, c)| {
+            let c = &self.system.list[c];
+            let other = if c.tail == v { c.head } else { c.tail };
+            let slack = self.x[c.head] - self.x[c.tail] - c.min as f64 + if c.head == v { by } else { -by };
+            run.contains(&other) || slack >= 0.0
+        })
+    }
+
+    /// Whether the port of a link can move along its face without meeting a corner or another port.
+    fn can_slide(&self, v: usize, l: usize, end: End, by: f64) -> bool {
+        let node = &self.graph.nodes[v];
+        let item = &self.layers.items[self.layers.node_item[v]];
+        let (links, side) = if end == End::Upper { (&item.down, Side::Bottom) } else { (&item.up, Side::Top) };
+        let port = |l: usize| {
+            let link = &self.layers.links[l];
+            if end == End::Upper { link.upper_port } else { link.lower_port }
+        };
+        let edge = &self.graph.edges[self.layers.links[l].edge];
+        let (now, wanted) = (port(l), port(l) + by);
+        let trunk = end == End::Upper && edge.trunk.is_some();
+        let flat = node.outline.reach(node.size, side, wanted) >= node.size.h / 2.0 - 1.0;
+        let inside = wanted.abs() <= node.size.w / 2.0 - CORNER;
+        !trunk
+            && inside
+            && flat
+            && !is_pointed(&node.outline, node.size.h)
+            && links.iter().filter(|o| **o != l).all(|o| {
+                let other = port(*o);
+                (other < now) == (other < wanted) && (other - wanted).abs() >= PORT_GAP * 0.75
+            })
     }
 }

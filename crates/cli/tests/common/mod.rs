@@ -1,0 +1,122 @@
+//! A temporary folder with the built program in it.
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+
+/// A folder for one test.
+pub struct Folder {
+    folder: tempfile::TempDir,
+}
+
+/// What a run of the program gave.
+pub struct Run {
+    pub status: i32,
+    pub out: String,
+    pub err: String,
+    pub bytes: Vec<u8>,
+}
+
+impl Run {
+    /// Asserts the exit status.
+    pub fn ends_with(self, status: i32) -> Run {
+        assert_eq!(self.status, status, "standard output:\n{}\nstandard error:\n{}", self.out, self.err);
+        self
+    }
+
+    /// Asserts that standard output and standard error together say something.
+    pub fn says(self, text: &str) -> Run {
+        assert!(self.out.contains(text) || self.err.contains(text), "no {text:?} in:\n{}\n{}", self.out, self.err);
+        self
+    }
+}
+
+impl Folder {
+    pub fn new() -> Self {
+        Self { folder: tempfile::tempdir().expect("a folder") }
+    }
+
+    pub fn path(&self, name: &str) -> PathBuf {
+        self.folder.path().join(name)
+    }
+
+    pub fn write(&self, name: &str, text: impl AsRef<[u8]>) -> &Self {
+        let path = self.path(name);
+        std::fs::create_dir_all(path.parent().expect("a parent")).expect("folders");
+        std::fs::write(path, text).expect("written");
+        self
+    }
+
+    pub fn read(&self, name: &str) -> String {
+        std::fs::read_to_string(self.path(name)).expect(name)
+    }
+
+    /// The names of all files below, sorted.
+    pub fn files(&self) -> Vec<String> {
+        let mut found = Vec::new();
+        let mut work = vec![self.folder.path().to_owned()];
+        while let Some(folder) = work.pop() {
+            for entry in std::fs::read_dir(&folder).expect("a folder").flatten() {
+                if entry.path().is_dir() {
+                    work.push(entry.path());
+                } else {
+                    let inside = entry.path().strip_prefix(self.folder.path()).expect("inside").to_owned();
+                    found.push(inside.to_string_lossy().into_owned());
+                }
+            }
+        }
+        found.sort();
+        found
+    }
+
+    /// Runs the program here.
+    pub fn run(&self, arguments: &[&str]) -> Run {
+        self.run_with(arguments, "")
+    }
+
+    /// Runs the program here with a text on standard input.
+    pub fn run_with(&self, arguments: &[&str], input: &str) -> Run {
+        use std::io::Write;
+        let mut child = Command::new(env!("CARGO_BIN_EXE_bathygram"))
+            .args(arguments)
+            .current_dir(self.folder.path())
+            .env("NO_COLOR", "1")
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::piped())
+            .spawn()
+            .expect("the program starts");
+        // The program may end before it has read everything.
+        let _ = child.stdin.take().expect("an input").write_all(input.as_bytes());
+        let output = child.wait_with_output().expect("the program ends");
+        Run {
+            status: output.status.code().expect("no signal ended it"),
+            out: String::from_utf8_lossy(&output.stdout).into_owned(),
+            err: String::from_utf8_lossy(&output.stderr).into_owned(),
+            bytes: output.stdout,
+        }
+    }
+
+    /// Runs git here.
+    pub fn git(&self, arguments: &[&str]) -> &Self {
+        let status = Command::new("git")
+            .args([
+                "-c",
+                "user.name=Keeper",
+                "-c",
+                "user.email=keeper@tidewatch.invalid",
+                "-c",
+                "init.defaultBranch=main",
+            ])
+            .args(arguments)
+            .current_dir(self.folder.path())
+            .output()
+            .expect("git starts");
+        assert!(status.status.success(), "{}", String::from_utf8_lossy(&status.stderr));
+        self
+    }
+}
+
+/// The repository's folder.
+pub fn repository() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..").canonicalize().expect("the repository")
+}

@@ -1,0 +1,131 @@
+//! Every class of mistake yields a sentence with its place and what to write instead. The tables below
+//! are: text, code, line and column, and a part of the help.
+
+mod common;
+
+use common::Folder;
+
+type Case = (&'static str, &'static str, &'static str, &'static str);
+
+const CASES: &[Case] = &[
+    ("", "empty-file", "1:1", "begin with a block"),
+    ("flow x \"open\n", "", "", ""),
+    ("sequence s \"open\n  a sends b\n", "unclosed-text", "1:12", "write \" where it ends"),
+    ("flow f\n    \"a\"\n  \"b\"\n   \"c\"\n      \"d\"\n     \"e\"\n", "uneven-indent", "3:3", "indent it by 4"),
+    ("  flow f\n", "indented-block", "1:3", "remove the spaces"),
+    ("sequnce s\n", "unknown-block", "1:1", "did you mean `sequence`?"),
+    ("states s\n", "not-yet", "1:1", "remove it for now"),
+    ("flow f\n  decid \"x\"\n", "unknown-word", "2:3", "did you mean `decide`?"),
+    ("sequence s\n  alt \"x\"\n", "unknown-word", "2:3", "`when \"…\"`"),
+    ("sequence s\n  else\n", "unknown-word", "2:3", "otherwise"),
+    ("flow f\n  start \"x\"\n", "unknown-word", "2:3", "`begin`"),
+    ("sequence s\n  note \"x\"\n", "unknown-word", "2:3", "remark on NAME"),
+    ("sequence s\n  a --> b\n", "arrow", "2:5", "such as `a calls b`"),
+    ("architecture a\n  x -> y\n", "arrow", "2:5", "such as `a uses b`"),
+    ("sequence s\n  a snds b \"x\"\n", "unknown-verb", "2:5", "did you mean `sends`?"),
+    ("sequence s\n  a uses b\n", "unknown-verb", "2:5", "it belongs to `classes` and `architecture`"),
+    ("architecture a\n  service gateway\n  gatway uses store\n", "unknown-name", "3:3", "did you mean `gateway`?"),
+    ("architecture a (declared)\n  system x\n  x uses elsewhere\n", "unknown-name", "3:10", ""),
+    ("flow f\n  \"a\"\n  go nowhere\n", "unknown-name", "3:6", ""),
+    (
+        "architecture a\n  system p\n    part x\n  system q\n    part x\n  p uses x\n",
+        "ambiguous-name",
+        "6:10",
+        "write the path",
+    ),
+    ("architecture a\n  system x\n  system x\n", "declared-twice", "3:10", "another name"),
+    ("flow f\n  \"a\"\nflow f\n  \"b\"\n", "name-taken", "3:1", "a name of its own"),
+    ("architecture a\n  system x (fil coral)\n", "unknown-trait", "2:13", "did you mean `fill`?"),
+    ("architecture a\n  system x (fill corl)\n", "unknown-colour", "2:18", "did you mean `coral`?"),
+    ("architecture a\n  system x (fill coral\n", "unclosed-traits", "2:12", "write `)`"),
+    ("architecture a\n  heading sideways\n", "bad-value", "2:11", "down, up, right or left"),
+    ("architecture a\n  about \"x\"\n", "property-of-nothing", "2:3", "indent it under its element"),
+    ("architecture a\n  system x\n    about Rust\n", "text-expected", "3:11", "write `about \"…\"`"),
+    ("architecture a\n  uses x\n", "subject-missing", "2:3", "indent it under"),
+    ("architecture a\n  a uses b\n    \"x\"\n", "no-body", "3:5", "to the left"),
+    ("architecture a\n  a never likes b\n", "never-uses", "2:11", "never uses NAME"),
+    ("architecture a\n  system x\n    part y\n  x uses y\n", "own-container", "4:3", "outside"),
+    ("architecture a\n  a uses b \"x\" nonsense\n", "leftover", "2:16", "`over`"),
+    ("architecture a\n  lamp4..lamp1 uses x\n", "bad-range", "2:3", "lamp1..lamp4"),
+    ("classes c\n  A knows 5..1 B\n", "bad-multiplicity", "2:11", "write 1..5"),
+    ("classes c\n  section \"x\"\n", "only-inside", "2:3", "indent it under one"),
+    ("classes c\n  table t\n    x: int (refers nothing.id)\n", "unknown-name", "3:5", ""),
+    ("flow f\n  decide \"a?\"\n    \"b\"\n", "decide-holds-branches", "3:5", "indent this line under a branch"),
+    (
+        "flow f\n  decide \"a?\"\n    or \"b\"\n      \"c\"\n    or \"d\"\n      \"e\"\n",
+        "branch-order",
+        "3:5",
+        "write `when`",
+    ),
+    ("flow f\n  decide \"a?\"\n    when \"b\"\n      \"c\"\n", "one-armed-decision", "2:3", "otherwise"),
+    ("flow f\n  or \"b\"\n", "only-inside", "2:3", "indent it under one"),
+    ("flow f\n  \"a\"\n    \"b\"\n", "step-holds-no-lines", "3:5", "to the left"),
+    ("flow f\n  lane a\n    \"b\"\n", "lane-holds-no-lines", "3:5", "write `in NAME`"),
+    ("flow f\n  step a\n  in a\n", "not-a-place", "3:6", "name a lane or a group"),
+    ("flow f\n  together\n", "empty-part", "2:3", "remove it"),
+    ("flow f\n  begin\n  finish \"x\"\n  go begin\n", "unknown-name", "4:6", ""),
+    ("flow f\n  begin \"a\"\n  finish \"x\"\n  go \"a\"\n", "nothing-flows-here", "4:3", "move it"),
+    ("sequence s\n  or \"x\"\n    a sends b\n", "without-opening", "2:3", "write `when` first"),
+    ("sequence s\n  when \"x\"\n", "empty-part", "2:3", "remove it"),
+    ("sequence s\n  a answers\n", "nobody-to-answer", "2:3", "name one"),
+    ("sequence s\n  a answers b \"x\" returning \"y\"\n", "reply-without-call", "2:29", "use `calls`"),
+    ("sequence s\n  a calls b returning \"x\"\n    answers \"y\"\n", "two-replies", "2:3", "keep one of the two"),
+    ("sequence s\n  group \"g\"\n    a sends b\n", "group-holds-parties", "3:5", "out of the group"),
+    ("sequence s\n  remark \"x\"\n", "remark-place", "2:10", "remark on NAME"),
+    ("sequence s\n  leave \"x\"\n    a sends b\n", "word-expected", "2:9", "write `when"),
+    ("look\n  actor fill sand\n", "look-rule", "2:3", "colon"),
+    ("look\n  boat: fill sand\nflow f\n  \"x\"\n", "rule-of-nothing", "2:9", ""),
+    ("sheet s of nothing\n", "unknown-name", "1:12", ""),
+    ("flow f\n  \"x\"\nsheet s of f\n", "sheet-of", "3:12", "remove this sheet"),
+    ("architecture a\n  system x\nsheet s of a\n  open y\n", "unknown-name", "4:8", ""),
+    ("architecture a\n  system x\nsheet s of a\n  hide tag slow\n", "tag-of-nothing", "4:8", ""),
+    ("flow `a/b`\n  \"x\"\n", "bad-picture-name", "1:6", "use letters"),
+];
+
+#[test]
+fn every_class_of_mistake_is_explained() {
+    for (text, code, place, help) in CASES.iter().filter(|c| !c.1.is_empty()) {
+        let folder = Folder::new();
+        folder.write("t.bathy", text);
+        let run = folder.run(&["check", "--no-pictures", "t.bathy"]);
+        let all = &run.out;
+        assert!(all.contains(&format!("[{code}]")), "{text:?} should give {code}:\n{all}");
+        let at = all.find(&format!("[{code}]")).expect("there");
+        let own = &all[at..all[at..].find("\n\n").map_or(all.len(), |e| at + e)];
+        assert!(own.contains(&format!("t.bathy:{place}")), "{text:?} should be at {place}:\n{own}");
+        assert!(own.contains(help), "{text:?} should help with {help:?}:\n{own}");
+        let is_error = all.contains("error[");
+        assert_eq!(run.status, i32::from(is_error), "{text:?}\n{all}");
+    }
+}
+
+#[test]
+fn every_mistake_of_a_file_is_told_at_once() {
+    let folder = Folder::new();
+    folder.write(
+        "t.bathy",
+        "sequence s \"x\"\n  service gateway\n  gatway sends desk\n  gateway snds desk\n  alt \"x\"\nflw y\n",
+    );
+    let run = folder.run(&["check", "--no-pictures"]).ends_with(1);
+    for code in ["unknown-name", "unknown-verb", "unknown-word", "unknown-block"] {
+        assert!(run.out.contains(code), "{}", run.out);
+    }
+    assert!(run.err.contains("4 errors"), "{}", run.err);
+    assert!(run.out.contains("  |   ^^^^^^"), "the place is underlined:\n{}", run.out);
+}
+
+#[test]
+fn thousands_of_mistakes_stay_readable() {
+    let folder = Folder::new();
+    folder.write("t.bathy", format!("flow f\n{}", "  bogus line\n".repeat(3000)));
+    let run = folder.run(&["check", "--no-pictures"]).ends_with(1).says("2950 more findings").says("3000 errors");
+    assert!(run.out.lines().count() < 400);
+}
+
+#[test]
+fn words_of_the_language_can_be_names() {
+    let folder = Folder::new();
+    let text = "sequence s\n  party phase\n  party `sends`\n  phase sends `sends` \"x\"\n  `sends` calls phase \"y\" returning \"z\"\n";
+    folder.write("t.bathy", text);
+    folder.run(&["check", "--no-pictures"]).ends_with(0);
+}

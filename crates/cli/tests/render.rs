@@ -1,0 +1,123 @@
+//! `render` as its users meet it.
+
+mod common;
+
+use common::Folder;
+
+const STORM: &str =
+    "sequence storm \"A storm\"\n  buoy sends desk \"level 4.2 m\"\n    calls store \"append\" returning \"row 1\"\n";
+
+#[test]
+fn a_project_is_rendered_and_only_what_changed_is_rendered_again() {
+    let folder = Folder::new();
+    folder.write("storm.bathy", STORM).write("more/chart.bathy", "flow\n  begin \"Tide turns\"\n  finish \"Slack\"\n");
+    folder.run(&["render"]).ends_with(0).says("pictures/storm.svg").says("2 pictures written");
+    assert_eq!(folder.files(), ["more/chart.bathy", "pictures/chart.svg", "pictures/storm.svg", "storm.bathy"]);
+    folder.run(&["render"]).ends_with(0).says("2 pictures up to date");
+    folder.write("storm.bathy", STORM.replace("4.2", "4.4"));
+    folder.run(&["render"]).ends_with(0).says("1 picture written, 1 up to date");
+    assert!(folder.read("pictures/storm.svg").contains("level 4.4 m"));
+}
+
+#[test]
+fn the_same_text_gives_the_same_bytes() {
+    let folder = Folder::new();
+    folder.write("storm.bathy", STORM);
+    folder.run(&["render"]).ends_with(0);
+    let first = folder.read("pictures/storm.svg");
+    folder.run(&["render", "--all"]).ends_with(0);
+    assert_eq!(folder.read("pictures/storm.svg"), first);
+    let piped = folder.run_with(&["render", "-"], STORM).ends_with(0);
+    // Only the source's name differs, and with it the digest.
+    assert_eq!(piped.out.split("<metadata>").next(), first.split("<metadata>").next());
+}
+
+#[test]
+fn standard_input_to_standard_output() {
+    let folder = Folder::new();
+    let run = folder.run_with(&["render", "-"], "classes c\n  class Buoy\n    + name: Text\n").ends_with(0);
+    assert!(run.out.starts_with("<svg ") && run.out.ends_with("</svg>\n"));
+    let run = folder.run_with(&["render", "-", "--format", "png"], STORM).ends_with(0);
+    assert!(run.bytes.starts_with(b"\x89PNG\r\n"));
+    assert!(folder.files().is_empty());
+    let two = format!("{STORM}flow other\n  \"x\"\n");
+    folder.run_with(&["render", "-"], &two).ends_with(2).says("storm, other").says("--only");
+    folder.run_with(&["render", "-", "--only", "other"], &two).ends_with(0);
+    folder.run_with(&["render", "-", "--only", "nothing"], &two).ends_with(2).says("no picture is called `nothing`");
+}
+
+#[test]
+fn files_formats_and_places_as_asked() {
+    let folder = Folder::new();
+    folder.write("storm.bathy", STORM);
+    folder.run(&["render", "storm.bathy", "--format", "svg,png", "--out", "out"]).ends_with(0);
+    assert_eq!(folder.files(), ["out/storm.png", "out/storm.svg", "storm.bathy"]);
+    folder.run(&["render", "storm.bathy", "--out", "one.png", "--scale", "1"]).ends_with(0);
+    let bytes = std::fs::read(folder.path("one.png")).expect("a picture");
+    assert!(bytes.windows(7).any(|w| w == b"sha256:"), "the picture carries its digest");
+    folder.run(&["render", "--scale", "99"]).ends_with(2).says("between 0.1 and 16");
+}
+
+#[test]
+fn the_config_is_found_upwards_and_unknown_keys_are_refused() {
+    let folder = Folder::new();
+    folder
+        .write("bathygram.toml", "pictures = \"docs/pictures\"\nformats = [\"svg\", \"png\"]\n")
+        .write("storm.bathy", STORM);
+    folder.run(&["render"]).ends_with(0);
+    assert!(folder.files().contains(&"docs/pictures/storm.png".to_owned()));
+    folder.run(&["check"]).ends_with(0);
+    folder.write("bathygram.toml", "picture = \"x\"\n");
+    folder.run(&["render"]).ends_with(3).says("bathygram.toml").says("picture");
+    folder.write("bathygram.toml", "pictures = \"../elsewhere\"\n");
+    folder.run(&["render"]).ends_with(3).says("inside the project");
+}
+
+#[test]
+fn the_picture_carries_its_source() {
+    let folder = Folder::new();
+    folder.write("storm.bathy", STORM);
+    folder.run(&["render"]).ends_with(0);
+    let svg = folder.read("pictures/storm.svg");
+    assert_eq!(bathygram_core::svg::read_source(&svg).as_deref(), Some(STORM));
+    let machine = folder.path("").to_string_lossy().into_owned();
+    assert!(!svg.contains(machine.trim_end_matches('/')), "no path of the machine");
+}
+
+#[test]
+fn files_with_mistakes_are_not_drawn_and_others_are() {
+    let folder = Folder::new();
+    folder.write("storm.bathy", STORM).write("bad.bathy", "flow bad\n  decid \"x\"\n");
+    folder.run(&["render"]).ends_with(1).says("bad.bathy:2:3").says("did you mean `decide`?").says("not drawn");
+    assert!(folder.files().contains(&"pictures/storm.svg".to_owned()));
+    assert!(!folder.files().contains(&"pictures/bad.svg".to_owned()));
+}
+
+#[test]
+fn two_files_cannot_claim_one_picture() {
+    let folder = Folder::new();
+    folder.write("a.bathy", STORM).write("b.bathy", STORM);
+    folder.run(&["render"]).ends_with(2).says("a.bathy and b.bathy both have a picture called `storm`");
+    folder.run(&["check"]).ends_with(1).says("both have a picture called `storm`");
+    assert_eq!(folder.files(), ["a.bathy", "b.bathy"]);
+}
+
+#[test]
+fn calling_it_wrongly_is_status_2() {
+    let folder = Folder::new();
+    folder.run(&[]).ends_with(2);
+    folder.run(&["rendr"]).ends_with(2).says("render");
+    folder.run(&["render"]).ends_with(2).says("no .bathy file").says("bathygram demo");
+    folder.run(&["render", "-", "x.bathy"]).ends_with(2).says("stands alone");
+}
+
+#[test]
+fn hidden_things_and_names_cannot_break_the_drawing() {
+    let folder = Folder::new();
+    let text = "architecture a \"<script>alert(1)</script> & \\\"more\\\"\"\n  system `x\"><y` \"]]> </svg>\"\n  system b\n  `x\"><y` uses b \"<b>\"\n";
+    let run = folder.run_with(&["render", "-"], text).ends_with(0);
+    assert!(!run.out.contains("<script") && !run.out.contains("<b>") && run.out.matches("</svg>").count() == 1);
+    folder.write("x.bathy", "flow `../../escape`\n  \"x\"\n");
+    folder.run(&["render"]).ends_with(1).says("cannot name a picture file");
+    assert_eq!(folder.files(), ["x.bathy"]);
+}

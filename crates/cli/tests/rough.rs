@@ -1,0 +1,123 @@
+//! Rough treatment: what nobody should feed to a program, and what happens on real machines.
+
+mod common;
+
+use common::Folder;
+
+#[test]
+fn a_file_that_is_not_text() {
+    let folder = Folder::new();
+    folder.write("t.bathy", b"flow f\n  \"a\"\n  \"\xff\xfe\"\n");
+    folder.run(&["render"]).ends_with(3).says("t.bathy:3").says("not UTF-8");
+    assert_eq!(folder.files(), ["t.bathy"]);
+}
+
+#[test]
+fn an_empty_file_and_a_missing_one() {
+    let folder = Folder::new();
+    folder.write("t.bathy", "");
+    folder.run(&["render"]).ends_with(1).says("this file says nothing");
+    folder.write("t.bathy", "// only a comment\n\n");
+    folder.run(&["render"]).ends_with(1).says("this file says nothing");
+    folder.run(&["render", "none.bathy"]).ends_with(3).says("cannot read none.bathy");
+}
+
+#[test]
+fn nesting_without_end() {
+    let folder = Folder::new();
+    let systems = |depth: usize| -> String { (1..depth).map(|i| format!("{}system s{i}\n", " ".repeat(i))).collect() };
+    folder.write("t.bathy", format!("architecture a\n{}", systems(3_000)));
+    folder.run(&["render"]).ends_with(1).says("more than 100 deep");
+    let steps: String = (1..3_000).map(|i| format!("{}sends p{i} \"m\"\n", " ".repeat(i + 1))).collect();
+    folder.write("t.bathy", format!("sequence s\n a sends b\n{steps}"));
+    folder.run(&["render"]).ends_with(1).says("more than 100 deep");
+    // Ten thousand levels of indentation alone are 50 MB.
+    folder.write("t.bathy", format!("architecture a\n{}", systems(10_000)));
+    folder.run(&["render"]).ends_with(3).says("divide it into several");
+    assert_eq!(folder.files(), ["t.bathy"]);
+}
+
+#[test]
+fn the_deepest_nesting_that_is_allowed_is_drawn() {
+    let folder = Folder::new();
+    let deep: String = (1..99).map(|i| format!("{}system s{i}\n", " ".repeat(i))).collect();
+    folder.write("t.bathy", format!("architecture a\n{deep}"));
+    folder.run(&["render"]).ends_with(0);
+    let whens: String = (1..96).map(|i| format!("{0}when \"g{i}\"\n{0} a calls b \"m{i}\"\n", " ".repeat(i))).collect();
+    folder.write("t.bathy", format!("sequence s\n{whens}"));
+    folder.run(&["render"]).ends_with(0);
+}
+
+#[test]
+fn a_file_of_20_megabytes() {
+    let folder = Folder::new();
+    folder.write("t.bathy", format!("flow f\n{}", "  \"a step of twenty bytes\"\n".repeat(800_000)));
+    folder.run(&["render"]).ends_with(3).says("divide it into several");
+    assert_eq!(folder.files(), ["t.bathy"]);
+}
+
+#[test]
+fn more_elements_than_a_diagram_holds() {
+    let folder = Folder::new();
+    folder.write("t.bathy", format!("flow f\n{}", "  \"a\"\n".repeat(60_000)));
+    folder.run(&["render"]).ends_with(1).says("at most 50000 elements");
+}
+
+#[test]
+fn one_endless_line_and_odd_characters() {
+    let folder = Folder::new();
+    folder.write("t.bathy", format!("flow f\n  \"{}\"\n", "long ".repeat(20_000)));
+    folder.run(&["render"]).ends_with(0);
+    folder.write("t.bathy", format!("flow f\n  {}\n", "x".repeat(300_000)));
+    folder.run(&["render"]).ends_with(1).says("unknown-word");
+    let odd = "flow f\r\n  \"潮汐 🌊 e\u{301} مد \u{0} \u{7}\u{202e}abc\"\r\n  \"Ebbe & Flut <°>\"\r\n";
+    folder.write("t.bathy", odd);
+    folder.run(&["render"]).ends_with(0);
+    let svg = folder.read("pictures/f.svg");
+    assert!(svg.contains("潮汐") && svg.contains("Ebbe &amp; Flut &lt;°&gt;") && !svg.contains('\u{0}'));
+}
+
+#[test]
+fn a_place_that_cannot_be_written() {
+    let folder = Folder::new();
+    // A file stands where the folder of the pictures should be: that stops every user, root too.
+    folder.write("t.bathy", "flow f\n  \"a\"\n").write("pictures", "a file");
+    folder.run(&["render"]).ends_with(3).says("cannot write");
+    assert_eq!(folder.read("pictures"), "a file");
+    assert_eq!(folder.files(), ["pictures", "t.bathy"]);
+}
+
+#[test]
+fn nothing_half_written_remains() {
+    let folder = Folder::new();
+    folder.write("a.bathy", "flow a\n  \"a\"\n");
+    std::fs::create_dir_all(folder.path("pictures/a.svg")).expect("a folder in the way");
+    folder.run(&["render"]).ends_with(3).says("cannot write");
+    assert_eq!(folder.files(), ["a.bathy"]);
+}
+
+#[test]
+fn mangled_demo_texts_never_crash_the_program() {
+    let folder = Folder::new();
+    let demo = common::repository().join("demo/tidewatch");
+    for (i, name) in ["surge_warning", "domain", "recalibrate", "architecture"].iter().enumerate() {
+        let text = std::fs::read_to_string(demo.join(format!("{name}.bathy"))).expect("a demo text");
+        let lines: Vec<&str> = text.lines().collect();
+        for step in [2, 3, 5] {
+            // Leave out lines, cut lines, and shift lines to the right.
+            let cut: String = lines
+                .iter()
+                .enumerate()
+                .filter(|(n, _)| (n + i) % step != 0)
+                .map(|(n, l)| {
+                    let kept: String =
+                        l.chars().take(if n % 7 == 0 { l.chars().count() / 2 } else { usize::MAX }).collect();
+                    format!("{}{kept}\n", " ".repeat(if n % 11 == 3 { 2 } else { 0 }))
+                })
+                .collect();
+            folder.write("t.bathy", cut);
+            let run = folder.run(&["check", "--no-pictures"]);
+            assert!(run.status <= 1, "{name} {step}: {}", run.err);
+        }
+    }
+}
