@@ -17,7 +17,7 @@ use std::path::{Path, PathBuf};
 #[command(after_help = "Examples:\n  bathygram diff\n  bathygram diff HEAD~3 storm.bathy\n  \
     bathygram diff v1 v2 --json\n  bathygram diff old.bathy new.bathy\n\nThe form of --json is described in docs/json.md.")]
 pub(crate) struct Arguments {
-    /// [FROM] [TO] [FILES]: revisions, then sources; or two files
+    /// At most two revisions, FROM and TO, then sources; or two files
     #[arg(value_name = "VERSIONS AND FILES")]
     words: Vec<String>,
     /// Answer as JSON

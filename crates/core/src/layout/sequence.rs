@@ -257,6 +257,12 @@ fn columns(count: usize, needs: &Needs) -> Vec<f64> {
     x
 }
 
+/// Which end of a message is nowhere.
+enum Nowhere {
+    Lost,
+    Found { opens: usize },
+}
+
 /// A bar that is open.
 #[derive(Clone, Copy)]
 struct OpenBar {
@@ -382,11 +388,11 @@ impl<'a> Walk<'a> {
                 Some(b)
             }
             (Spot::Column(a), Spot::Outside) => {
-                self.outside(*id, a, *label, true);
+                self.outside(*id, a, *label, Nowhere::Lost);
                 None
             }
             (Spot::Outside, Spot::Column(b)) => {
-                self.outside(*id, b, *label, false);
+                self.outside(*id, b, *label, Nowhere::Found { opens });
                 Some(b)
             }
             (Spot::Outside, Spot::Outside) => None,
@@ -502,19 +508,22 @@ impl<'a> Walk<'a> {
     }
 
     /// A message to or from nowhere.
-    fn outside(&mut self, id: usize, column: usize, label: Size, lost: bool) {
+    fn outside(&mut self, id: usize, column: usize, label: Size, end: Nowhere) {
         self.y += ROW + label.h + LIFT;
         let length = label.w.max(30.0) + 2.0 * SIDE;
-        let (start, end) = if lost {
-            let start = self.x[column] + self.edge(column, true, 0);
-            self.need(column, column + 1, length + 30.0 + self.edge(column, true, 0));
-            (start, start + length)
-        } else {
-            let end = self.x[column] + self.edge(column, false, 1);
-            if column > 0 {
-                self.need(column - 1, column, length + 40.0);
+        let (start, end) = match end {
+            Nowhere::Lost => {
+                let start = self.x[column] + self.edge(column, true, 0);
+                self.need(column, column + 1, length + 30.0 + self.edge(column, true, 0));
+                (start, start + length)
             }
-            (end - length, end)
+            Nowhere::Found { opens } => {
+                let end = self.x[column] + self.edge(column, false, opens);
+                if column > 0 {
+                    self.need(column - 1, column, length + 40.0);
+                }
+                (end - length, end)
+            }
         };
         let place = Rect::new((start + end - label.w) / 2.0, self.y - LIFT - label.h, label.w, label.h);
         self.reach(start - 12.0, end + 12.0);

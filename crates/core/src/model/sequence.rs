@@ -216,6 +216,7 @@ fn message<'a>(
     let mut out = Vec::new();
     for (a, b) in pairs {
         let relation = build.relate(a, b, verb, span);
+        beside_its_party(build, a, b);
         let made = &mut build.diagram.relations[relation.index()];
         made.label = clauses.label.clone();
         made.traits = clauses.traits.clone();
@@ -262,6 +263,15 @@ fn end_of_message(build: &mut Build<'_>, path: &Path, is_subject: bool, diags: &
         _ => return build.resolve(path, None, diags),
     };
     build.add(Draft::new(kind, "", None, None, path.span, &Clauses::default()), diags)
+}
+
+/// What stands for nowhere lies in the group of the party at the other end.
+fn beside_its_party(build: &mut Build<'_>, a: ElementId, b: ElementId) {
+    for (nowhere, party) in [(a, b), (b, a)] {
+        if matches!(build.diagram.element(nowhere).kind, ElementKind::Lost | ElementKind::Found) {
+            build.diagram.elements[nowhere.index()].parent = build.diagram.element(party).parent;
+        }
+    }
 }
 
 /// A reply needs a call, and one reply is enough.

@@ -147,11 +147,8 @@ impl<'a> Cursor<'a> {
     /// Reads paths with commas between them; ranges are unfolded.
     pub fn paths(&mut self, after: &str, diags: &mut Diagnostics) -> Vec<Path> {
         let mut found = Vec::new();
-        loop {
-            match self.expect_path(after, diags) {
-                Some(path) => self.unfold(path, &mut found, diags),
-                None => break,
-            }
+        while let Some(path) = self.expect_path(after, diags) {
+            self.unfold(path, &mut found, diags);
             if !self.eat_mark(",") {
                 break;
             }

@@ -115,7 +115,7 @@ fn report_unclosed(token: &str, kind: TokenKind, span: Span, diags: &mut Diagnos
 
 fn ends_escaped(token: &str) -> bool {
     let body = &token[..token.len() - 1];
-    body.len() - body.trim_end_matches('\\').len() & 1 == 1
+    (body.len() - body.trim_end_matches('\\').len()) % 2 == 1
 }
 
 #[cfg(test)]

@@ -184,7 +184,12 @@ impl Layers {
             if let Some(host) = node.beside {
                 let (item, unit) = (self.node_item[v], self.items[self.node_item[host]].unit);
                 self.items[item].unit = unit;
-                self.units[unit].right.push(item);
+                // To the left if the node's lines to itself are to the right.
+                if loops[host] > 0.0 {
+                    self.units[unit].left.push(item);
+                } else {
+                    self.units[unit].right.push(item);
+                }
                 self.units[unit].right_taken = true;
             }
         }

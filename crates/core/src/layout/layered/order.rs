@@ -40,6 +40,9 @@ pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
     }
 }
 
+/// A child of a group in a layer: how many units it has, and which group it is.
+type Block = (usize, Option<usize>);
+
 type Snapshot = (Vec<Vec<usize>>, Vec<(Vec<usize>, Vec<usize>)>, Vec<usize>);
 
 struct Ordering<'a> {
@@ -171,11 +174,11 @@ impl<'a> Ordering<'a> {
             let is_turn = |i: &usize| self.layers.items[*i].kind == ItemKind::Turn;
             let turns: Vec<usize> = unit.right.iter().copied().filter(is_turn).collect();
             let beside: Vec<usize> = unit.right.iter().copied().filter(|i| !is_turn(i)).collect();
-            let (mut left, mut right) = (Vec::new(), Vec::new());
+            let (mut left, mut right) = (unit.left.clone(), Vec::new());
             for (i, turn) in turns.iter().enumerate() {
                 let leaves = !self.layers.items[*turn].down.is_empty();
                 let to_right = !unit.right_taken && (leaves == (i % 2 == 0));
-                if to_right { right.push(*turn) } else { left.insert(0, *turn) }
+                if to_right { right.push(*turn) } else { left.push(*turn) }
             }
             right.extend(beside);
             self.layers.units[u].left = left;
@@ -430,7 +433,7 @@ impl<'a> Ordering<'a> {
     }
 
     /// For each group in a layer, its children: how many units each one holds.
-    fn blocks(&self, layer: usize) -> Vec<(usize, Vec<(usize, Option<usize>)>)> {
+    fn blocks(&self, layer: usize) -> Vec<(usize, Vec<Block>)> {
         let units = &self.layers.layers[layer];
         let mut out = Vec::new();
         let mut work = vec![(0, units.len(), 0)];
@@ -458,13 +461,14 @@ impl<'a> Ordering<'a> {
         out
     }
 
-    fn exchange_in(&mut self, layer: usize, (from, mut list): (usize, Vec<(usize, Option<usize>)>)) -> bool {
+    fn exchange_in(&mut self, layer: usize, (from, mut list): (usize, Vec<Block>)) -> bool {
         let mut improved = false;
         let mut at = from;
         for i in 0..list.len().saturating_sub(1) {
             let (a, b) = (list[i], list[i + 1]);
             let units = &self.layers.layers[layer];
-            let movable = !(a.1.is_some() && b.1.is_some()) && !(a.1.is_none() && self.is_title(units[at]));
+            // Groups keep their common order, titles their place in front.
+            let movable = if a.1.is_some() { b.1.is_none() } else { !self.is_title(units[at]) };
             if movable && self.gain(layer, at, a, b) > 0 {
                 self.layers.layers[layer][at..at + a.0 + b.0].rotate_left(a.0);
                 self.refresh(layer);
@@ -477,7 +481,7 @@ impl<'a> Ordering<'a> {
     }
 
     /// How many crossings fewer there are if two neighbouring blocks change places.
-    fn gain(&self, layer: usize, at: usize, a: (usize, Option<usize>), b: (usize, Option<usize>)) -> i64 {
+    fn gain(&self, layer: usize, at: usize, a: Block, b: Block) -> i64 {
         let units = &self.layers.layers[layer];
         let (first, second) = (&units[at..at + a.0], &units[at + a.0..at + a.0 + b.0]);
         let mut gain = 0;

@@ -1,8 +1,6 @@
 //! `render` as its users meet it.
 
-mod common;
-
-use common::Folder;
+use crate::common::Folder;
 
 const STORM: &str =
     "sequence storm \"A storm\"\n  buoy sends desk \"level 4.2 m\"\n    calls store \"append\" returning \"row 1\"\n";

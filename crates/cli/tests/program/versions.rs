@@ -1,8 +1,6 @@
 //! `check` and `diff` on real repositories, and `demo`.
 
-mod common;
-
-use common::{Folder, repository};
+use crate::common::{Folder, repository};
 
 const MAP: &str = "architecture map \"Map\"\n  service gateway \"Gateway\"\n    built \"Rust\"\n  store readings \"Readings\"\n  gateway writes readings \"appends\"\n";
 

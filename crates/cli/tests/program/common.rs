@@ -4,54 +4,54 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
 /// A folder for one test.
-pub struct Folder {
+pub(crate) struct Folder {
     folder: tempfile::TempDir,
 }
 
 /// What a run of the program gave.
-pub struct Run {
-    pub status: i32,
-    pub out: String,
-    pub err: String,
-    pub bytes: Vec<u8>,
+pub(crate) struct Run {
+    pub(crate) status: i32,
+    pub(crate) out: String,
+    pub(crate) err: String,
+    pub(crate) bytes: Vec<u8>,
 }
 
 impl Run {
     /// Asserts the exit status.
-    pub fn ends_with(self, status: i32) -> Run {
+    pub(crate) fn ends_with(self, status: i32) -> Run {
         assert_eq!(self.status, status, "standard output:\n{}\nstandard error:\n{}", self.out, self.err);
         self
     }
 
     /// Asserts that standard output and standard error together say something.
-    pub fn says(self, text: &str) -> Run {
+    pub(crate) fn says(self, text: &str) -> Run {
         assert!(self.out.contains(text) || self.err.contains(text), "no {text:?} in:\n{}\n{}", self.out, self.err);
         self
     }
 }
 
 impl Folder {
-    pub fn new() -> Self {
+    pub(crate) fn new() -> Self {
         Self { folder: tempfile::tempdir().expect("a folder") }
     }
 
-    pub fn path(&self, name: &str) -> PathBuf {
+    pub(crate) fn path(&self, name: &str) -> PathBuf {
         self.folder.path().join(name)
     }
 
-    pub fn write(&self, name: &str, text: impl AsRef<[u8]>) -> &Self {
+    pub(crate) fn write(&self, name: &str, text: impl AsRef<[u8]>) -> &Self {
         let path = self.path(name);
         std::fs::create_dir_all(path.parent().expect("a parent")).expect("folders");
         std::fs::write(path, text).expect("written");
         self
     }
 
-    pub fn read(&self, name: &str) -> String {
+    pub(crate) fn read(&self, name: &str) -> String {
         std::fs::read_to_string(self.path(name)).expect(name)
     }
 
     /// The names of all files below, sorted.
-    pub fn files(&self) -> Vec<String> {
+    pub(crate) fn files(&self) -> Vec<String> {
         let mut found = Vec::new();
         let mut work = vec![self.folder.path().to_owned()];
         while let Some(folder) = work.pop() {
@@ -69,12 +69,12 @@ impl Folder {
     }
 
     /// Runs the program here.
-    pub fn run(&self, arguments: &[&str]) -> Run {
+    pub(crate) fn run(&self, arguments: &[&str]) -> Run {
         self.run_with(arguments, "")
     }
 
     /// Runs the program here with a text on standard input.
-    pub fn run_with(&self, arguments: &[&str], input: &str) -> Run {
+    pub(crate) fn run_with(&self, arguments: &[&str], input: &str) -> Run {
         use std::io::Write;
         let mut child = Command::new(env!("CARGO_BIN_EXE_bathygram"))
             .args(arguments)
@@ -97,7 +97,7 @@ impl Folder {
     }
 
     /// Runs git here.
-    pub fn git(&self, arguments: &[&str]) -> &Self {
+    pub(crate) fn git(&self, arguments: &[&str]) -> &Self {
         let status = Command::new("git")
             .args([
                 "-c",
@@ -117,6 +117,6 @@ impl Folder {
 }
 
 /// The repository's folder.
-pub fn repository() -> PathBuf {
+pub(crate) fn repository() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..").canonicalize().expect("the repository")
 }

@@ -1,9 +1,7 @@
 //! Every class of mistake yields a sentence with its place and what to write instead. The tables below
 //! are: text, code, line and column, and a part of the help.
 
-mod common;
-
-use common::Folder;
+use crate::common::Folder;
 
 type Case = (&'static str, &'static str, &'static str, &'static str);
 

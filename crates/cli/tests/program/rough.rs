@@ -1,8 +1,6 @@
 //! Rough treatment: what nobody should feed to a program, and what happens on real machines.
 
-mod common;
-
-use common::Folder;
+use crate::common::Folder;
 
 #[test]
 fn a_file_that_is_not_text() {
@@ -99,7 +97,7 @@ fn nothing_half_written_remains() {
 #[test]
 fn mangled_demo_texts_never_crash_the_program() {
     let folder = Folder::new();
-    let demo = common::repository().join("demo/tidewatch");
+    let demo = crate::common::repository().join("demo/tidewatch");
     for (i, name) in ["surge_warning", "domain", "recalibrate", "architecture"].iter().enumerate() {
         let text = std::fs::read_to_string(demo.join(format!("{name}.bathy"))).expect("a demo text");
         let lines: Vec<&str> = text.lines().collect();

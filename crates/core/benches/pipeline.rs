@@ -1,0 +1,118 @@
+//! Parse, layout, drawing and the whole line, on generated diagrams of 30, 1,000 and 10,000 elements.
+//! Run with `cargo bench`. Figures are kept in `docs/performance.md`.
+
+use bathygram_core::diag::Diagnostics;
+use bathygram_core::geom::Size;
+use bathygram_core::layout::{Anchor, Edge, Graph, Node, layered};
+use bathygram_core::model::Document;
+use bathygram_core::pipeline::{self, Studio};
+use bathygram_core::source::Source;
+use bathygram_core::{model, syntax};
+use divan::Bencher;
+use std::fmt::Write;
+
+fn main() {
+    divan::main();
+}
+
+const SIZES: [usize; 3] = [30, 1_000, 10_000];
+
+/// The other end of a further relation: a child of a neighbour in the tree, or a sibling of the
+/// element's own parent where there is none.
+fn partner(i: usize, n: usize) -> usize {
+    let down = 3 * (i + 1 + i % 5) + 1 + i % 3;
+    if down < n { down } else { i / 3 + i % 2 }
+}
+
+/// An architecture of `n` elements and one and a half times as many relations.
+fn architecture(n: usize) -> String {
+    let mut text = String::from("architecture map \"A generated map\"\n");
+    for i in 0..n {
+        let _ = writeln!(text, "  service s{i} \"Service {i}\"");
+    }
+    for i in 1..n {
+        let _ = writeln!(text, "  s{} uses s{i}", (i - 1) / 3);
+        if i % 2 == 0 {
+            let _ = writeln!(text, "  s{i} reads s{} \"levels\"", partner(i, n));
+        }
+    }
+    text
+}
+
+/// A flow of `n` steps with a decision at every fifth.
+fn flow(n: usize) -> String {
+    let mut text = String::from("flow steps \"A generated flow\"\n  begin \"Begin\"\n");
+    for i in 0..n / 5 {
+        let _ = write!(
+            text,
+            "  step a{i} \"Read gauge {i}\"\n  \"Compare {i}\"\n  decide \"Within limits {i}?\"\n    when \"yes\"\n      \"Store {i}\"\n    or \"no\"\n      \"Ask again {i}\"\n"
+        );
+    }
+    text + "  finish \"End\"\n"
+}
+
+/// A sequence of `n` messages between eight parties.
+fn sequence(n: usize) -> String {
+    let mut text = String::from("sequence talk \"A generated talk\"\n");
+    for i in 0..n / 2 {
+        let _ = writeln!(text, "  p{} calls p{} \"message {i}\" returning \"answer {i}\"", i % 8, (i * 3 + 1) % 8);
+    }
+    text
+}
+
+fn read(text: &str) -> pipeline::Reading {
+    let reading = pipeline::read(Source::new("bench.bathy", text), "bench");
+    assert!(!reading.has_errors(), "{:?}", reading.diagnostics.first());
+    reading
+}
+
+#[divan::bench(args = SIZES)]
+fn parse(bencher: Bencher, n: usize) {
+    let source = Source::new("bench.bathy", architecture(n));
+    bencher.bench(|| -> Document {
+        let mut diags = Diagnostics::default();
+        let tree = syntax::parse(&source, &mut diags);
+        model::read(&source, &tree, "bench", &mut diags)
+    });
+}
+
+#[divan::bench(args = SIZES, max_time = 20)]
+fn layout(bencher: Bencher, n: usize) {
+    let nodes = vec![Node { size: Size::new(120.0, 48.0), ..Node::default() }; n];
+    let node = Anchor::Node;
+    let mut edges: Vec<Edge> = (1..n).map(|i| Edge::new(node((i - 1) / 3), node(i))).collect();
+    edges.extend((2..n).map(|i| Edge::new(node(i), node(partner(i, n)))).step_by(2));
+    let graph = Graph { nodes, edges, ..Graph::default() };
+    bencher.bench(|| layered::place(&graph));
+}
+
+fn whole(bencher: Bencher, text: &str) {
+    let studio = Studio::new();
+    let source = Source::new("bench.bathy", text);
+    bencher.bench(|| {
+        let reading = pipeline::read(source.clone(), "bench");
+        pipeline::draw(&studio, &reading, &reading.document.diagrams[0]).len()
+    });
+}
+
+#[divan::bench(args = SIZES, max_time = 20)]
+fn whole_architecture(bencher: Bencher, n: usize) {
+    whole(bencher, &architecture(n));
+}
+
+#[divan::bench(args = SIZES, max_time = 20)]
+fn whole_flow(bencher: Bencher, n: usize) {
+    whole(bencher, &flow(n));
+}
+
+#[divan::bench(args = SIZES, max_time = 20)]
+fn whole_sequence(bencher: Bencher, n: usize) {
+    whole(bencher, &sequence(n));
+}
+
+#[divan::bench(args = SIZES)]
+fn draw_sequence(bencher: Bencher, n: usize) {
+    let studio = Studio::new();
+    let reading = read(&sequence(n));
+    bencher.bench(|| pipeline::draw(&studio, &reading, &reading.document.diagrams[0]).len());
+}
