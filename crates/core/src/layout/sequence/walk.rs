@@ -1,197 +1,17 @@
-//! The layout of sequences. Input: a [`Chart`]: columns with heads, and steps with the sizes of their
-//! texts. Output: a [`ChartPlacement`].
-//!
-//! Columns are as far apart as what lies between them needs: difference constraints from left to
-//! right, solved by longest path in O(columns + constraints). Rows follow time. Both come from one
-//! walk over the steps, which runs once to collect the constraints and once to place; each is linear.
+//! One walk over the steps of a chart. It collects what columns need, and places everything by the
+//! columns it was given: rows by time, bars by nesting, frames around exactly what they hold.
 
-use crate::geom::{Point, Rect, Size, pt};
+use super::spans::{columns_of, frames_at, frames_ending};
+use super::{
+    Bar, BarPlace, BlockPlace, Chart, ChartPlacement, Effect, FramePlace, MessagePlace, Needs, Spot, Step, need,
+};
+use crate::geom::{Rect, Size, pt};
 use std::collections::BTreeMap;
-
-/// A sequence to be placed.
-#[derive(Clone, Debug, Default)]
-pub struct Chart {
-    /// Sizes of the heads, from left to right.
-    pub columns: Vec<Size>,
-    /// Boxes around neighbouring columns: first, last, room for the title.
-    pub boxes: Vec<(usize, usize, Size)>,
-    /// What happens, in order.
-    pub steps: Vec<Step>,
-    /// How many messages, frames, blocks and marks there are.
-    pub counts: Counts,
-}
-
-/// How many numbers of each sort the steps use.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct Counts {
-    /// Messages, replies included.
-    pub messages: usize,
-    /// Frames.
-    pub frames: usize,
-    /// Blocks.
-    pub blocks: usize,
-    /// Marks.
-    pub marks: usize,
-}
-
-/// Where a message begins or ends.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Spot {
-    /// At a column.
-    Column(usize),
-    /// Outside all of them: lost or found.
-    Outside,
-}
-
-/// What a message does to its column.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
-pub enum Effect {
-    /// Nothing.
-    #[default]
-    None,
-    /// The column begins here.
-    Begins,
-    /// The column ends here.
-    Ends,
-}
-
-/// The activation bar that a message opens.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Bar {
-    /// None.
-    None,
-    /// As long as its body.
-    Body,
-    /// Until a later message closes it.
-    Kept,
-}
-
-/// One step.
-#[derive(Clone, Debug)]
-pub enum Step {
-    /// A message.
-    Message {
-        /// Its number.
-        id: usize,
-        /// Where it begins.
-        from: Spot,
-        /// Where it ends.
-        to: Spot,
-        /// Its text.
-        label: Size,
-        /// What happens before its bar ends.
-        body: Vec<Step>,
-        /// The number and the text of the reply at the bar's end.
-        reply: Option<(usize, Size)>,
-        /// The bar it opens.
-        bar: Bar,
-        /// Whether it ends a bar that was kept, at its beginning.
-        closes: bool,
-        /// What it does to the column it ends at.
-        effect: Effect,
-    },
-    /// A frame around steps.
-    Frame {
-        /// Its number.
-        id: usize,
-        /// The tab in its corner.
-        tab: Size,
-        /// Its parts: the guard's text, and the steps.
-        operands: Vec<(Size, Vec<Step>)>,
-    },
-    /// Something with a size of its own.
-    Block {
-        /// Its number.
-        id: usize,
-        /// Where it stands.
-        place: BlockPlace,
-        /// Its size; across columns, its least size.
-        size: Size,
-    },
-    /// A line across everything, with a text in a gap between columns.
-    Mark {
-        /// Its number.
-        id: usize,
-        /// The text's size.
-        size: Size,
-        /// Room for time that passes below it.
-        gap: f64,
-    },
-}
-
-/// Where a block stands.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum BlockPlace {
-    /// To the right of a column.
-    RightOf(usize),
-    /// To the left of a column.
-    LeftOf(usize),
-    /// From a column to another.
-    Across(usize, usize),
-}
-
-/// A placed message.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub struct MessagePlace {
-    /// Its corners.
-    pub points: Vec<Point>,
-    /// Its text.
-    pub label: Rect,
-}
-
-/// A placed bar.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct BarPlace {
-    /// Its column.
-    pub column: usize,
-    /// The message that opened it.
-    pub message: usize,
-    /// Where it is.
-    pub rect: Rect,
-}
-
-/// A placed frame.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub struct FramePlace {
-    /// Where it is.
-    pub rect: Rect,
-    /// The tab in its corner.
-    pub tab: Rect,
-    /// The guards of its parts.
-    pub guards: Vec<Rect>,
-    /// Lines between its parts.
-    pub separators: Vec<f64>,
-}
-
-/// A placed sequence.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub struct ChartPlacement {
-    /// Heads of columns.
-    pub heads: Vec<Rect>,
-    /// Axis, beginning and end of each lifeline.
-    pub lifelines: Vec<(f64, f64, f64)>,
-    /// Whether each lifeline ends by destruction.
-    pub destroyed: Vec<bool>,
-    /// Messages, by number.
-    pub messages: Vec<MessagePlace>,
-    /// Bars, outer ones before those on them.
-    pub bars: Vec<BarPlace>,
-    /// Frames, by number.
-    pub frames: Vec<FramePlace>,
-    /// Blocks, by number.
-    pub blocks: Vec<Rect>,
-    /// Marks, by number: the text, and from where to where time passes.
-    pub marks: Vec<(Rect, f64, f64)>,
-    /// Boxes around columns.
-    pub boxes: Vec<Rect>,
-    /// Everything together.
-    pub size: Size,
-}
 
 /// Half the width of a bar, and how far a bar on a bar is shifted.
 const HALF_BAR: f64 = 5.0;
 /// Room between heads.
-const HEAD_GAP: f64 = 28.0;
+pub(super) const HEAD_GAP: f64 = 28.0;
 /// Room above a message's text.
 const ROW: f64 = 11.0;
 /// Room between a text and the line below it.
@@ -204,58 +24,6 @@ const LOOP: Size = Size { w: 26.0, h: 18.0 };
 const PAD: f64 = 12.0;
 /// Room for the frame's tab before the first column's bar.
 const BEFORE_BAR: f64 = 8.0;
-
-/// Places a sequence.
-pub fn place(chart: &Chart) -> ChartPlacement {
-    // 1. What lies between columns.
-    let mut walk = Walk::new(chart, vec![0.0; chart.columns.len()]);
-    walk.heads();
-    walk.steps(&chart.steps);
-    // 2. Columns, then once more for texts of long messages that fit into no gap.
-    let mut needs = walk.needs;
-    let mut x = columns(chart.columns.len(), &needs);
-    let mut tight = false;
-    for (a, b, width) in &walk.long {
-        if (*a..*b).all(|i| x[i + 1] - x[i] < *width) {
-            let widest = (*a..*b).max_by(|i, j| (x[i + 1] - x[*i]).total_cmp(&(x[j + 1] - x[*j])));
-            if let Some(i) = widest {
-                need(&mut needs, i, i + 1, *width);
-                tight = true;
-            }
-        }
-    }
-    if tight {
-        x = columns(chart.columns.len(), &needs);
-    }
-    // 3. Rows.
-    let mut walk = Walk::new(chart, x);
-    walk.heads();
-    walk.steps(&chart.steps);
-    walk.finish()
-}
-
-type Needs = BTreeMap<(usize, usize), f64>;
-
-fn need(needs: &mut Needs, a: usize, b: usize, width: f64) {
-    let least = needs.entry((a, b)).or_insert(0.0);
-    *least = least.max(libm::ceil(width));
-}
-
-/// The leftmost columns that keep all distances.
-fn columns(count: usize, needs: &Needs) -> Vec<f64> {
-    let mut x = vec![0.0; count];
-    // Ordered by the left column, so every distance starts from a final place.
-    for ((a, b), width) in needs {
-        x[*b] = f64::max(x[*b], x[*a] + width);
-        for i in *b + 1..count {
-            if x[i] >= x[i - 1] {
-                break;
-            }
-            x[i] = x[i - 1];
-        }
-    }
-    x
-}
 
 /// Which end of a message is nowhere.
 enum Nowhere {
@@ -271,7 +39,7 @@ struct OpenBar {
     place: usize,
 }
 
-struct Walk<'a> {
+pub(super) struct Walk<'a> {
     chart: &'a Chart,
     x: Vec<f64>,
     y: f64,
@@ -280,15 +48,16 @@ struct Walk<'a> {
     open: Vec<Vec<OpenBar>>,
     /// Bars kept open, by the column and who is to be answered.
     kept: BTreeMap<(usize, usize), Vec<usize>>,
-    needs: Needs,
-    long: Vec<(usize, usize, f64)>,
+    pub(super) needs: Needs,
+    /// Messages over several columns: from where to where, and the room of their texts.
+    pub(super) long: Vec<(usize, usize, f64)>,
     /// Left and right edges of what the open frames hold.
     extents: Vec<(f64, f64)>,
     out: ChartPlacement,
 }
 
 impl<'a> Walk<'a> {
-    fn new(chart: &'a Chart, x: Vec<f64>) -> Self {
+    pub(super) fn new(chart: &'a Chart, x: Vec<f64>) -> Self {
         let counts = chart.counts;
         let out = ChartPlacement {
             messages: vec![MessagePlace::default(); counts.messages],
@@ -318,7 +87,7 @@ impl<'a> Walk<'a> {
         }
     }
 
-    fn heads(&mut self) {
+    pub(super) fn heads(&mut self) {
         let boxed = self.chart.boxes.iter().map(|b| b.2.h + 14.0).fold(0.0, f64::max);
         let tallest = self.chart.columns.iter().map(|c| c.h).fold(0.0, f64::max);
         for (i, size) in self.chart.columns.iter().enumerate() {
@@ -354,7 +123,7 @@ impl<'a> Walk<'a> {
         }
     }
 
-    fn steps(&mut self, steps: &[Step]) {
+    pub(super) fn steps(&mut self, steps: &[Step]) {
         for step in steps {
             match step {
                 Step::Message { .. } => self.message(step),
@@ -658,7 +427,7 @@ impl<'a> Walk<'a> {
         self.y += 4.0;
     }
 
-    fn finish(mut self) -> ChartPlacement {
+    pub(super) fn finish(mut self) -> ChartPlacement {
         // Bars that nothing closed end with the picture.
         for column in 0..self.open.len() {
             while let Some(bar) = self.open[column].pop() {
@@ -704,127 +473,5 @@ impl<'a> Walk<'a> {
             .for_each(|r| r.x += dx);
         out.lifelines.iter_mut().for_each(|l| l.0 += dx);
         out.messages.iter_mut().flat_map(|m| &mut m.points).for_each(|p| p.x += dx);
-    }
-}
-
-/// The first and the last column that steps touch.
-fn columns_of(steps: &[Step]) -> Option<(usize, usize)> {
-    let mut found: Option<(usize, usize)> = None;
-    let mut add = |a: usize, b: usize| {
-        let (low, high) = found.unwrap_or((a, b));
-        found = Some((low.min(a), high.max(b)));
-    };
-    for step in steps {
-        match step {
-            Step::Message { from, to, body, .. } => {
-                for spot in [from, to] {
-                    if let Spot::Column(c) = spot {
-                        add(*c, *c);
-                    }
-                }
-                if let Some((a, b)) = columns_of(body) {
-                    add(a, b);
-                }
-            }
-            Step::Frame { operands, .. } => {
-                for (a, b) in operands.iter().filter_map(|o| columns_of(&o.1)) {
-                    add(a, b);
-                }
-            }
-            Step::Block { place, .. } => match *place {
-                BlockPlace::RightOf(c) | BlockPlace::LeftOf(c) => add(c, c),
-                BlockPlace::Across(a, b) => add(a.min(b), a.max(b)),
-            },
-            Step::Mark { .. } => {}
-        }
-    }
-    found
-}
-
-/// How deep frames are nested that begin at a column.
-fn frames_at(steps: &[Step], column: usize) -> usize {
-    depth_of_frames(steps, &|span| span.0 == column)
-}
-
-/// How deep frames are nested that end at a column.
-fn frames_ending(steps: &[Step], column: usize) -> usize {
-    depth_of_frames(steps, &|span| span.1 == column)
-}
-
-fn depth_of_frames(steps: &[Step], counts: &dyn Fn((usize, usize)) -> bool) -> usize {
-    steps
-        .iter()
-        .map(|step| match step {
-            Step::Message { body, .. } => depth_of_frames(body, counts),
-            Step::Frame { operands, .. } => {
-                let inner = operands.iter().map(|o| depth_of_frames(&o.1, counts)).max().unwrap_or(0);
-                let spans =
-                    operands.iter().filter_map(|o| columns_of(&o.1)).reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)));
-                inner + usize::from(spans.is_some_and(counts))
-            }
-            _ => 0,
-        })
-        .max()
-        .unwrap_or(0)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    fn message(id: usize, a: usize, b: usize, width: f64) -> Step {
-        Step::Message {
-            id,
-            from: Spot::Column(a),
-            to: Spot::Column(b),
-            label: Size::new(width, 14.0),
-            body: Vec::new(),
-            reply: None,
-            bar: Bar::None,
-            closes: false,
-            effect: Effect::None,
-        }
-    }
-
-    fn chart(columns: usize, steps: Vec<Step>, messages: usize) -> Chart {
-        let counts = Counts { messages, ..Counts::default() };
-        Chart { columns: vec![Size::new(80.0, 40.0); columns], boxes: Vec::new(), steps, counts }
-    }
-
-    #[test]
-    fn columns_give_room_to_what_is_between_them() {
-        let placement = place(&chart(3, vec![message(0, 0, 1, 200.0), message(1, 1, 2, 10.0)], 2));
-        let x: Vec<f64> = placement.lifelines.iter().map(|l| l.0).collect();
-        assert!(x[1] - x[0] >= 200.0);
-        assert_eq!(x[2] - x[1], 80.0 + HEAD_GAP);
-    }
-
-    #[test]
-    fn time_runs_down_and_bars_hold_their_bodies() {
-        let inner = message(1, 1, 2, 40.0);
-        let outer = Step::Message {
-            id: 0,
-            from: Spot::Column(0),
-            to: Spot::Column(1),
-            label: Size::new(40.0, 14.0),
-            body: vec![inner],
-            reply: Some((2, Size::new(30.0, 14.0))),
-            bar: Bar::Body,
-            closes: false,
-            effect: Effect::None,
-        };
-        let placement = place(&chart(3, vec![outer], 3));
-        let y: Vec<f64> = placement.messages.iter().map(|m| m.points[0].y).collect();
-        assert!(y[0] < y[1] && y[1] < y[2]);
-        let bar = placement.bars[0].rect;
-        assert_eq!((bar.y, bar.bottom()), (y[0], y[2]));
-        assert_eq!(placement.messages[1].points[0].x, bar.right());
-    }
-
-    #[test]
-    fn a_long_message_has_its_text_in_one_gap() {
-        let placement = place(&chart(4, vec![message(0, 0, 3, 150.0)], 1));
-        let label = placement.messages[0].label;
-        assert!(placement.lifelines.iter().all(|l| l.0 < label.x || l.0 > label.right()));
     }
 }

@@ -1,0 +1,306 @@
+//! The layout of sequences. Input: a [`Chart`]: columns with heads, and steps with the sizes of their
+//! texts. Output: a [`ChartPlacement`].
+//!
+//! Columns are as far apart as what lies between them needs: difference constraints from left to
+//! right, solved by longest path in O(columns + constraints). Rows follow time. Both come from one
+//! walk over the steps, which runs once to collect the constraints and once to place; each is linear.
+
+mod spans;
+mod walk;
+
+use crate::geom::{Point, Rect, Size};
+use std::collections::BTreeMap;
+use walk::Walk;
+
+/// A sequence to be placed.
+#[derive(Clone, Debug, Default)]
+pub struct Chart {
+    /// Sizes of the heads, from left to right.
+    pub columns: Vec<Size>,
+    /// Boxes around neighbouring columns: first, last, room for the title.
+    pub boxes: Vec<(usize, usize, Size)>,
+    /// What happens, in order.
+    pub steps: Vec<Step>,
+    /// How many messages, frames, blocks and marks there are.
+    pub counts: Counts,
+}
+
+/// How many numbers of each sort the steps use.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Counts {
+    /// Messages, replies included.
+    pub messages: usize,
+    /// Frames.
+    pub frames: usize,
+    /// Blocks.
+    pub blocks: usize,
+    /// Marks.
+    pub marks: usize,
+}
+
+/// Where a message begins or ends.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Spot {
+    /// At a column.
+    Column(usize),
+    /// Outside all of them: lost or found.
+    Outside,
+}
+
+/// What a message does to its column.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum Effect {
+    /// Nothing.
+    #[default]
+    None,
+    /// The column begins here.
+    Begins,
+    /// The column ends here.
+    Ends,
+}
+
+/// The activation bar that a message opens.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Bar {
+    /// None.
+    None,
+    /// As long as its body.
+    Body,
+    /// Until a later message closes it.
+    Kept,
+}
+
+/// One step.
+#[derive(Clone, Debug)]
+pub enum Step {
+    /// A message.
+    Message {
+        /// Its number.
+        id: usize,
+        /// Where it begins.
+        from: Spot,
+        /// Where it ends.
+        to: Spot,
+        /// Its text.
+        label: Size,
+        /// What happens before its bar ends.
+        body: Vec<Step>,
+        /// The number and the text of the reply at the bar's end.
+        reply: Option<(usize, Size)>,
+        /// The bar it opens.
+        bar: Bar,
+        /// Whether it ends a bar that was kept, at its beginning.
+        closes: bool,
+        /// What it does to the column it ends at.
+        effect: Effect,
+    },
+    /// A frame around steps.
+    Frame {
+        /// Its number.
+        id: usize,
+        /// The tab in its corner.
+        tab: Size,
+        /// Its parts: the guard's text, and the steps.
+        operands: Vec<(Size, Vec<Step>)>,
+    },
+    /// Something with a size of its own.
+    Block {
+        /// Its number.
+        id: usize,
+        /// Where it stands.
+        place: BlockPlace,
+        /// Its size; across columns, its least size.
+        size: Size,
+    },
+    /// A line across everything, with a text in a gap between columns.
+    Mark {
+        /// Its number.
+        id: usize,
+        /// The text's size.
+        size: Size,
+        /// Room for time that passes below it.
+        gap: f64,
+    },
+}
+
+/// Where a block stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum BlockPlace {
+    /// To the right of a column.
+    RightOf(usize),
+    /// To the left of a column.
+    LeftOf(usize),
+    /// From a column to another.
+    Across(usize, usize),
+}
+
+/// A placed message.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct MessagePlace {
+    /// Its corners.
+    pub points: Vec<Point>,
+    /// Its text.
+    pub label: Rect,
+}
+
+/// A placed bar.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct BarPlace {
+    /// Its column.
+    pub column: usize,
+    /// The message that opened it.
+    pub message: usize,
+    /// Where it is.
+    pub rect: Rect,
+}
+
+/// A placed frame.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct FramePlace {
+    /// Where it is.
+    pub rect: Rect,
+    /// The tab in its corner.
+    pub tab: Rect,
+    /// The guards of its parts.
+    pub guards: Vec<Rect>,
+    /// Lines between its parts.
+    pub separators: Vec<f64>,
+}
+
+/// A placed sequence.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct ChartPlacement {
+    /// Heads of columns.
+    pub heads: Vec<Rect>,
+    /// Axis, beginning and end of each lifeline.
+    pub lifelines: Vec<(f64, f64, f64)>,
+    /// Whether each lifeline ends by destruction.
+    pub destroyed: Vec<bool>,
+    /// Messages, by number.
+    pub messages: Vec<MessagePlace>,
+    /// Bars, outer ones before those on them.
+    pub bars: Vec<BarPlace>,
+    /// Frames, by number.
+    pub frames: Vec<FramePlace>,
+    /// Blocks, by number.
+    pub blocks: Vec<Rect>,
+    /// Marks, by number: the text, and from where to where time passes.
+    pub marks: Vec<(Rect, f64, f64)>,
+    /// Boxes around columns.
+    pub boxes: Vec<Rect>,
+    /// Everything together.
+    pub size: Size,
+}
+
+/// Places a sequence.
+pub fn place(chart: &Chart) -> ChartPlacement {
+    // 1. What lies between columns.
+    let mut walk = Walk::new(chart, vec![0.0; chart.columns.len()]);
+    walk.heads();
+    walk.steps(&chart.steps);
+    // 2. Columns, then once more for texts of long messages that fit into no gap.
+    let mut needs = walk.needs;
+    let mut x = columns(chart.columns.len(), &needs);
+    let mut tight = false;
+    for (a, b, width) in &walk.long {
+        if (*a..*b).all(|i| x[i + 1] - x[i] < *width) {
+            let widest = (*a..*b).max_by(|i, j| (x[i + 1] - x[*i]).total_cmp(&(x[j + 1] - x[*j])));
+            if let Some(i) = widest {
+                need(&mut needs, i, i + 1, *width);
+                tight = true;
+            }
+        }
+    }
+    if tight {
+        x = columns(chart.columns.len(), &needs);
+    }
+    // 3. Rows.
+    let mut walk = Walk::new(chart, x);
+    walk.heads();
+    walk.steps(&chart.steps);
+    walk.finish()
+}
+
+type Needs = BTreeMap<(usize, usize), f64>;
+
+fn need(needs: &mut Needs, a: usize, b: usize, width: f64) {
+    let least = needs.entry((a, b)).or_insert(0.0);
+    *least = least.max(libm::ceil(width));
+}
+
+/// The leftmost columns that keep all distances.
+fn columns(count: usize, needs: &Needs) -> Vec<f64> {
+    let mut x = vec![0.0; count];
+    // Ordered by the left column, so every distance starts from a final place.
+    for ((a, b), width) in needs {
+        x[*b] = f64::max(x[*b], x[*a] + width);
+        for i in *b + 1..count {
+            if x[i] >= x[i - 1] {
+                break;
+            }
+            x[i] = x[i - 1];
+        }
+    }
+    x
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn message(id: usize, a: usize, b: usize, width: f64) -> Step {
+        Step::Message {
+            id,
+            from: Spot::Column(a),
+            to: Spot::Column(b),
+            label: Size::new(width, 14.0),
+            body: Vec::new(),
+            reply: None,
+            bar: Bar::None,
+            closes: false,
+            effect: Effect::None,
+        }
+    }
+
+    fn chart(columns: usize, steps: Vec<Step>, messages: usize) -> Chart {
+        let counts = Counts { messages, ..Counts::default() };
+        Chart { columns: vec![Size::new(80.0, 40.0); columns], boxes: Vec::new(), steps, counts }
+    }
+
+    #[test]
+    fn columns_give_room_to_what_is_between_them() {
+        let placement = place(&chart(3, vec![message(0, 0, 1, 200.0), message(1, 1, 2, 10.0)], 2));
+        let x: Vec<f64> = placement.lifelines.iter().map(|l| l.0).collect();
+        assert!(x[1] - x[0] >= 200.0);
+        assert_eq!(x[2] - x[1], 80.0 + walk::HEAD_GAP);
+    }
+
+    #[test]
+    fn time_runs_down_and_bars_hold_their_bodies() {
+        let inner = message(1, 1, 2, 40.0);
+        let outer = Step::Message {
+            id: 0,
+            from: Spot::Column(0),
+            to: Spot::Column(1),
+            label: Size::new(40.0, 14.0),
+            body: vec![inner],
+            reply: Some((2, Size::new(30.0, 14.0))),
+            bar: Bar::Body,
+            closes: false,
+            effect: Effect::None,
+        };
+        let placement = place(&chart(3, vec![outer], 3));
+        let y: Vec<f64> = placement.messages.iter().map(|m| m.points[0].y).collect();
+        assert!(y[0] < y[1] && y[1] < y[2]);
+        let bar = placement.bars[0].rect;
+        assert_eq!((bar.y, bar.bottom()), (y[0], y[2]));
+        assert_eq!(placement.messages[1].points[0].x, bar.right());
+    }
+
+    #[test]
+    fn a_long_message_has_its_text_in_one_gap() {
+        let placement = place(&chart(4, vec![message(0, 0, 3, 150.0)], 1));
+        let label = placement.messages[0].label;
+        assert!(placement.lifelines.iter().all(|l| l.0 < label.x || l.0 > label.right()));
+    }
+}

@@ -1,0 +1,23 @@
+//! Sequences (UML 2.5.1, clause 17.8): parties, lifelines, messages, activations, combined fragments.
+//! First a chart of sizes is made from what happens, then it is placed, then drawn.
+
+mod paint;
+mod script;
+
+use super::Context;
+use crate::geom::Size;
+use crate::layout::sequence::place;
+use crate::model::Diagram;
+use crate::scene::Item;
+use crate::theme::Styles;
+use paint::Painter;
+use script::Script;
+
+/// Draws a sequence.
+pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Vec<Item>, Size) {
+    let script = Script::write(diagram, context);
+    let placement = place(&script.chart);
+    let size = placement.size;
+    let painter = Painter { diagram, styles, context, script: &script, placement: &placement };
+    (painter.paint(), size)
+}
