@@ -19,6 +19,15 @@ const FILES: &[(&str, &str)] = &[
     ("warning_flow.bathy", include_str!("../../../../demo/tidewatch/warning_flow.bathy")),
 ];
 
+/// What to look at first.
+const LOOK_AT: &[(&str, &str)] = &[
+    ("tidewatch_core", "inside a system, one sheet of the map"),
+    ("tidewatch", "the whole map, in three levels"),
+    ("surge_warning", "a conversation"),
+    ("domain", "classes"),
+    ("recalibrate", "a flow with lanes"),
+];
+
 /// Write the demo project into a folder, render all of it, and say what to look at
 #[derive(clap::Args)]
 #[command(after_help = "Example:\n  bathygram demo")]
@@ -47,13 +56,9 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     voice.say(&format!("The demo project is in {}: {} texts.", folder.display(), FILES.len() - 1));
     let outcome = render::project_at(folder, voice)?;
     let picture = |name: &str| folder.join("pictures").join(format!("{name}.svg")).display().to_string();
+    let list: String = LOOK_AT.iter().map(|(name, what)| format!("  {:46} {what}\n", picture(name))).collect();
     voice.say(&format!(
-        "\nOpen in a browser:\n  {}   a map in three levels\n  {}   a conversation\n  {}   classes\n  {}   a flow with lanes\n\n\
-         Then change a line of {} and run `bathygram render` in {}.",
-        picture("tidewatch_core"),
-        picture("surge_warning"),
-        picture("domain"),
-        picture("recalibrate"),
+        "\nOpen in a browser:\n{list}\nThen change a line of {} and run `bathygram render` in {}.",
         folder.join("surge_warning.bathy").display(),
         folder.display(),
     ));

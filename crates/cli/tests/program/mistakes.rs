@@ -73,6 +73,7 @@ const CASES: &[Case] = &[
     ("sequence s\n  leave \"x\"\n    a sends b\n", "word-expected", "2:9", "write `when"),
     ("look\n  actor fill sand\n", "look-rule", "2:3", "colon"),
     ("look\n  boat: fill sand\nflow f\n  \"x\"\n", "rule-of-nothing", "2:9", ""),
+    ("architecture shore\n  system x\nsheet s \"S\"\n", "sheet-of-what", "3:9", "write `of shore`"),
     ("sheet s of nothing\n", "unknown-name", "1:12", ""),
     ("flow f\n  \"x\"\nsheet s of f\n", "sheet-of", "3:12", "remove this sheet"),
     ("architecture a\n  system x\nsheet s of a\n  open y\n", "unknown-name", "4:8", ""),

@@ -60,6 +60,7 @@ pub enum Message {
     BranchOrder { word: &'static str, first: bool },
     OneArmedDecision { branches: usize },
     NothingFlowsHere,
+    SheetOfWhat { diagram: Option<String> },
     Arrow { verbs: &'static [&'static str] },
     OwnContainer { inner: String, outer: String },
 }
@@ -314,6 +315,11 @@ impl Message {
                 "not-a-place",
                 format!("`{name}` is a {kind}; only a lane or a group holds steps"),
                 "name a lane or a group",
+            ),
+            Message::SheetOfWhat { diagram } => error(
+                "sheet-of-what",
+                "a sheet says which architecture it is a drawing of".into(),
+                format!("write `of {}` after its name", diagram.as_deref().unwrap_or("NAME")),
             ),
             Message::Arrow { verbs } => (
                 "arrow",

@@ -107,7 +107,9 @@ fn sheet(source: &Source, tree: &Tree, line: &Line, diagrams: &[Diagram], diags:
     cursor.word();
     let name = cursor.expect_path("sheet", diags)?;
     if cursor.eat("of").is_none() {
-        diags.report(cursor.span(), Message::Expected { what: "of BLOCK", after: "the name of the sheet" });
+        let mut architectures = diagrams.iter().filter(|d| d.kind == DiagramKind::Architecture);
+        let only = architectures.next().filter(|_| architectures.next().is_none());
+        diags.report(cursor.span(), Message::SheetOfWhat { diagram: only.map(|d| d.name.clone()) });
         return None;
     }
     let of = cursor.expect_path("of", diags)?;

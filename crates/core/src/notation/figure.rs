@@ -173,10 +173,13 @@ impl Shaper<'_> {
             .filter(|_| self.tell)
             .map(|a| wrap(self.fonts, a, Face::Regular, 12.0, 170.0));
         let built = element.properties.built.as_ref().map(|b| wrap(self.fonts, b, Face::Regular, 11.0, 140.0));
-        let left = PAD + if icon.is_some() { ICON + 10.0 } else { 0.0 };
+        let before = PAD + if icon.is_some() { ICON + 10.0 } else { 0.0 };
         let text = f64::max(name.width(), about.as_ref().map_or(0.0, TextBlock::width));
         let tab = built.as_ref().map_or(0.0, |b| b.width() + 16.0);
-        let w = up4((left + text + PAD).max(tab + 2.0 * PAD).max(116.0));
+        let w = up4((before + text + PAD).max(tab + 2.0 * PAD).max(116.0));
+        // What is narrower than the card stands in its middle.
+        let slack = libm::floor((w - before - text - PAD) / 2.0);
+        let left = before + slack;
         let body = name.height() + about.as_ref().map_or(0.0, |a| a.height() + 4.0);
         let tab_height = built.as_ref().map_or(0.0, |b| b.height() + 4.0);
         let inner = body.max(if icon.is_some() { ICON } else { 0.0 });
@@ -187,7 +190,7 @@ impl Shaper<'_> {
             Some(_) => (Rect::new(left, y, block.width(), block.height()), TextAnchor::Start),
             None => (Rect::new((w - block.width()) / 2.0, y, block.width(), block.height()), TextAnchor::Middle),
         };
-        figure.icon = icon.map(|i| (i, pt(PAD, libm::round((h - tab_height - ICON) / 2.0)), ICON));
+        figure.icon = icon.map(|i| (i, pt(PAD + slack, libm::round((h - tab_height - ICON) / 2.0)), ICON));
         let below = top + name.height() + 4.0;
         let (place, anchor) = align(&name, top);
         figure.texts.push(FigureText { block: name, place, anchor, quiet: false, underline: false });

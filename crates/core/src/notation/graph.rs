@@ -157,10 +157,19 @@ fn edge(
             edge.face = Facing::Flank;
         }
     }
+    // A line from lane to lane cannot be straight, so it does not pull.
+    if lane_of(diagram, relation.from) != lane_of(diagram, relation.to) {
+        edge.weight = 1;
+    }
     graph.edges.push(edge);
     shapes.edges.push((r, turned));
     shapes.labels.push(label);
     shapes.end_labels.push(ends);
+}
+
+/// The lane around an element.
+fn lane_of(diagram: &Diagram, id: ElementId) -> Option<ElementId> {
+    diagram.ancestors(id).find(|a| diagram.element(*a).kind == ElementKind::Lane)
 }
 
 /// What is tied to one node only stands beside it: asides, and remarks on one element.

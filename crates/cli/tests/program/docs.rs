@@ -1,0 +1,82 @@
+//! Every example in the documents is rendered, and links lead somewhere.
+
+use crate::common::{Folder, repository};
+use std::path::PathBuf;
+
+/// The fenced blocks of a language in a Markdown text, with their line numbers.
+fn blocks(text: &str, language: &str) -> Vec<(usize, String)> {
+    let mut found = Vec::new();
+    let mut open: Option<(usize, String)> = None;
+    for (i, line) in text.lines().enumerate() {
+        match &mut open {
+            None if line.trim_end() == format!("```{language}") => open = Some((i + 1, String::new())),
+            Some(_) if line.starts_with("```") => found.extend(open.take()),
+            Some((_, body)) => body.push_str(&format!("{line}\n")),
+            None => {}
+        }
+    }
+    found
+}
+
+fn documents() -> Vec<PathBuf> {
+    let root = repository();
+    let mut found = vec![root.join("README.md"), root.join("CONTRIBUTING.md")];
+    for folder in ["docs", "docs/decisions"] {
+        let entries = std::fs::read_dir(root.join(folder)).expect(folder).flatten().map(|e| e.path());
+        found.extend(entries.filter(|p| p.extension().is_some_and(|e| e == "md")));
+    }
+    found.sort();
+    found
+}
+
+#[test]
+fn every_example_is_rendered() {
+    let mut count = 0;
+    for path in documents() {
+        let text = std::fs::read_to_string(&path).expect("a document");
+        for (line, example) in blocks(&text, "bathy") {
+            let folder = Folder::new();
+            folder.write("example.bathy", &example);
+            let run = folder.run(&["render"]);
+            assert_eq!(run.status, 0, "{}:{line}\n{}", path.display(), run.err);
+            assert!(!run.err.contains("warning"), "{}:{line}\n{}", path.display(), run.err);
+            count += 1;
+        }
+    }
+    assert!(count >= 9, "{count} examples");
+}
+
+#[test]
+fn the_first_diagram_of_the_readme_is_rendered() {
+    let text = std::fs::read_to_string(repository().join("README.md")).expect("the README");
+    let from = text.find("    sequence surge").expect("the example");
+    let example: String =
+        text[from..].lines().take_while(|l| l.starts_with("    ")).map(|l| format!("{}\n", &l[4..])).collect();
+    let folder = Folder::new();
+    folder.write("surge.bathy", example);
+    folder.run(&["render"]).ends_with(0).says("pictures/surge.svg");
+}
+
+#[test]
+fn links_lead_somewhere() {
+    for path in documents() {
+        let text = std::fs::read_to_string(&path).expect("a document");
+        for target in text.split("](").skip(1).filter_map(|rest| rest.split(')').next()) {
+            if target.starts_with("http") || target.contains(' ') || target.is_empty() {
+                continue;
+            }
+            let file = path.parent().expect("a folder").join(target.split('#').next().unwrap_or(target));
+            assert!(file.exists(), "{} links to {target}", path.display());
+        }
+    }
+}
+
+#[test]
+fn help_is_there_for_every_command_and_its_examples_work() {
+    let folder = Folder::new();
+    for command in ["demo", "render", "check", "diff"] {
+        folder.run(&[command, "--help"]).ends_with(0).says("Example");
+    }
+    folder.run(&["--help"]).ends_with(0).says("bathygram demo");
+    folder.run(&["--version"]).ends_with(0).says("bathygram 0.1.0");
+}

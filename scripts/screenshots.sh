@@ -1,0 +1,37 @@
+#!/bin/sh
+# Makes docs/screenshots anew from the demo. Terminal views need Xvfb, xterm and ImageMagick.
+set -eu
+cd "$(dirname "$0")/.."
+cargo build --release --quiet
+program=$(pwd)/target/release/bathygram
+shots=$(pwd)/docs/screenshots
+work=$(mktemp -d)
+trap 'rm -rf "$work"' EXIT
+mkdir -p "$shots"
+(cd demo/tidewatch && "$program" render -q --all --format png --scale 1.25 --out "$work/png" >/dev/null)
+for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence domain:classes readings_schema:tables \
+  recalibrate:flow station_commissioning:long-flow; do
+  cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
+done
+
+terminal() { # NAME ROWS FOLDER COMMAND
+  printf '#!/bin/sh\ncd %s\nexport PATH=%s:$PATH\nprintf "\\033[1;36m$\\033[0m %%s\\n" "%s"\n%s\nprintf "\\033[1;36m$\\033[0m "\nsleep 6\n' \
+    "$3" "$(dirname "$program")" "$4" "$4" > "$work/run.sh"
+  chmod +x "$work/run.sh"
+  xvfb-run -a -s "-screen 0 1280x1000x24" sh -c "
+    xterm -fa 'DejaVu Sans Mono' -fs 12 -geometry 112x$2+0+0 -bg '#fbfcfd' -fg '#14232f' -e $work/run.sh &
+    sleep 3; import -window root $work/root.png; wait"
+  convert "$work/root.png" -trim +repage -bordercolor '#fbfcfd' -border 12 "$shots/$1.png"
+}
+
+if command -v xvfb-run >/dev/null && command -v xterm >/dev/null && command -v import >/dev/null; then
+  mkdir "$work/demo"
+  terminal demo 24 "$work/demo" "bathygram demo"
+  cd "$work/demo/tidewatch"
+  git init -q . && git add -A && git -c user.name=Keeper -c user.email=keeper@tidewatch.invalid commit -qm "Demo"
+  sed -i 's/"row 881"/"row 882"/; /does "check the frame"/d' surge_warning.bathy
+  sed -i '/service gateway/,/built/s/built "Rust"/built "Go"/; s/^  keeper uses desk.*/&\n  keeper reads forecast "tomorrow"/' architecture.bathy
+  terminal diff 18 "$work/demo/tidewatch" "bathygram diff"
+  printf 'sequence storm "A storm"\n  service gateway "Ingest gateway"\n  gatway sends desk "level 4.2 m"\n  alt "level over 4 m"\n  gateway --> desk\n  gateway uses desk "warning\n' > storm.bathy
+  terminal check 46 "$work/demo/tidewatch" "bathygram check storm.bathy"
+fi
