@@ -2,11 +2,12 @@
 
 /// The candidate that most resembles `word`, if any is close enough to be meant.
 ///
-/// Distance after Damerau and Levenshtein (optimal string alignment), at most a third of the length.
+/// Distance after Damerau and Levenshtein (optimal string alignment), at most a third of the length, so
+/// that words of one or two letters resemble nothing but their own capitals.
 /// Ties go to the earlier candidate. Candidates whose length alone rules them out are not compared.
 pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
     let length = word.chars().count();
-    let limit = (length.max(3) / 3).min(3);
+    let limit = (length / 3).min(3);
     let lower = word.to_lowercase();
     let mut best: Option<(usize, &str)> = None;
     for candidate in candidates {
@@ -31,5 +32,7 @@ mod tests {
         assert_eq!(nearest("snds", ["calls", "sends"]), Some("sends"));
         assert_eq!(nearest("keeper", ["mariner", "buoy"]), None);
         assert_eq!(nearest("Buoy", ["buoy"]), Some("buoy"));
+        assert_eq!(nearest("b", ["a", "c"]), None);
+        assert_eq!(nearest("B", ["a", "b"]), Some("b"));
     }
 }

@@ -36,9 +36,14 @@ impl Names {
 
     /// A key like `wanted` that no other element of the diagram has.
     pub(super) fn unique_key(&mut self, wanted: &str) -> String {
-        let count = self.keys.entry(wanted.to_owned()).or_insert(0);
-        *count += 1;
-        if *count == 1 { wanted.to_owned() } else { format!("{wanted} ({count})") }
+        let mut key = wanted.to_owned();
+        while self.keys.contains_key(&key) {
+            let count = self.keys.entry(wanted.to_owned()).or_insert(0);
+            *count += 1;
+            key = format!("{wanted} ({count})");
+        }
+        self.keys.insert(key.clone(), 1);
+        key
     }
 
     /// The element that a path names, seen from inside `scope`.

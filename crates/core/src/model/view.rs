@@ -25,6 +25,10 @@ pub fn lift(diagram: &Diagram, sheet: &Sheet) -> Diagram {
         near.and_then(|i| numbers.get(&i).copied())
     };
     out.relations = relations(diagram, shown);
+    // What was lifted to a container of its other end is inside that one: nothing is left to draw.
+    let relations = std::mem::take(&mut out.relations);
+    let holds = |a: ElementId, b: ElementId| out.ancestors(b).any(|p| p == a);
+    out.relations = relations.into_iter().filter(|r| !holds(r.from, r.to) && !holds(r.to, r.from)).collect();
     out
 }
 

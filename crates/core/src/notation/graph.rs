@@ -243,7 +243,8 @@ fn paint(
     for (e, (r, turned)) in shapes.edges.iter().enumerate() {
         let relation = &diagram.relations[*r];
         let style = &styles.relations[*r];
-        if style.hidden {
+        let end_is_hidden = |id: ElementId| styles.elements[id.index()].hidden;
+        if style.hidden || end_is_hidden(relation.from) || end_is_hidden(relation.to) {
             continue;
         }
         let mut route = placement.routes[e].clone();

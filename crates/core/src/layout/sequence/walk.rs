@@ -301,12 +301,12 @@ impl<'a> Walk<'a> {
 
     fn reply(&mut self, id: usize, from: usize, to: usize, label: Size) {
         if from == to {
-            // The reply to oneself is the end of the bar.
-            self.y += 10.0;
+            // The reply to oneself is the end of the bar; its text stands beside it.
+            self.y += ROW + label.h.max(10.0);
             let x = self.x[from] + self.edge(from, true, 0);
-            let points =
-                vec![pt(x, self.y - 6.0), pt(x + 14.0, self.y - 6.0), pt(x + 14.0, self.y), pt(x - HALF_BAR, self.y)];
-            let place = Rect::new(x + 18.0, self.y - 3.0 - label.h / 2.0, label.w, label.h);
+            let (top, out) = (self.y - 10.0, x + LOOP.w);
+            let points = vec![pt(x, top), pt(out, top), pt(out, self.y), pt(x - HALF_BAR, self.y)];
+            let place = Rect::new(out + 6.0, self.y - label.h, label.w, label.h);
             self.need(from, from + 1, place.right() - self.x[from] + SIDE);
             self.reach(x, place.right());
             self.out.messages[id] = MessagePlace { points, label: place };

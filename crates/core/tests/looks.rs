@@ -1,0 +1,106 @@
+//! Which look wins.
+
+mod support;
+
+use bathygram_core::diag::Diagnostics;
+use bathygram_core::theme::{Colour, Dash, Styles, resolve, shoal};
+use support::{codes, good};
+
+fn styles(text: &str) -> Styles {
+    let reading = good(text);
+    resolve(&shoal(), &reading.document.looks, &reading.document.diagrams[0], &mut Diagnostics::default())
+}
+
+fn fill(name: &str) -> Colour {
+    shoal().fill(name).expect("a colour of the palette")
+}
+
+const ONE: &str = "architecture a\n  actor keeper\n    tag night\n  keeper uses desk (tag slow)\n";
+
+#[test]
+fn kind_then_tag_then_name_then_trait() {
+    let kind = format!("{ONE}look\n  actor: fill sand\n");
+    assert_eq!(styles(&kind).elements[0].fill, fill("sand"));
+    let tag = format!("{ONE}look\n  tag night: fill kelp\n  actor: fill sand\n");
+    assert_eq!(styles(&tag).elements[0].fill, fill("kelp"));
+    let name = format!("{ONE}look\n  keeper: fill coral\n  tag night: fill kelp\n");
+    assert_eq!(styles(&name).elements[0].fill, fill("coral"));
+    let own = name.replace("actor keeper", "actor keeper (fill azure)");
+    assert_eq!(styles(&own).elements[0].fill, fill("azure"));
+}
+
+#[test]
+fn later_rules_win_over_earlier_ones_of_the_same_rank() {
+    let text = format!("{ONE}look\n  actor: fill sand\n  actor: fill kelp, line coral dashed thick\n");
+    let style = styles(&text).elements[0];
+    assert_eq!((style.fill, style.dash, style.width), (fill("kelp"), Dash::Dashed, 2.4));
+    assert_eq!(style.line, shoal().stroke("coral").expect("coral"));
+}
+
+#[test]
+fn relations_by_verb_tag_and_trait() {
+    let base = styles(ONE).relations[0];
+    let verb = styles(&format!("{ONE}look\n  uses: line ochre\n")).relations[0];
+    assert_ne!(base.line, verb.line);
+    let tag = styles(&format!("{ONE}look\n  tag slow: line dotted\n  uses: line dashed\n")).relations[0];
+    assert_eq!(tag.dash, Some(Dash::Dotted));
+    let own = styles(&ONE.replace("(tag slow)", "(line #123456 thin)")).relations[0];
+    assert_eq!((own.line, own.width), (Colour::from_hex("#123456").expect("a colour"), 0.8));
+}
+
+#[test]
+fn text_follows_its_fill_unless_it_is_said() {
+    let theme = shoal();
+    let dark = styles("architecture a\n  system x (fill #101820)\n").elements[0];
+    assert!(dark.text.contrast(dark.fill) >= 4.5 && dark.quiet.contrast(dark.fill) >= 4.5);
+    assert_eq!(dark.text, theme.paper);
+    let said = styles("architecture a\n  system x (text #ff0000)\n").elements[0];
+    assert_eq!(said.text.hex(), "#ff0000");
+}
+
+#[test]
+fn what_is_external_is_quiet_and_dashed() {
+    let style = styles("architecture a\n  system x (external)\n").elements[0];
+    assert_eq!((style.dash, style.fill), (Dash::Dashed, shoal().paper));
+    assert!(style.text.contrast(style.fill) >= 4.5);
+}
+
+#[test]
+fn every_fill_of_every_kind_carries_legible_text() {
+    let kinds = ["system", "actor", "service", "store", "queue", "device", "part", "party"];
+    let text: String = kinds.iter().map(|k| format!("  {k} x{k} \"X\"\n")).collect();
+    for style in styles(&format!("architecture a\n{text}")).elements {
+        assert!(style.text.contrast(style.fill) >= 4.5 && style.quiet.contrast(style.fill) >= 4.5);
+    }
+    let symbols = [
+        "begin",
+        "finish",
+        "decide",
+        "data",
+        "document",
+        "store",
+        "manual",
+        "enter",
+        "prepare",
+        "call",
+        "display",
+        "connector",
+        "wait",
+        "step",
+    ];
+    for kind in symbols {
+        let style = styles(&format!("flow f\n  {kind} \"X\"\n")).elements[0];
+        assert!(style.text.contrast(style.fill) >= 4.5, "{kind}");
+    }
+}
+
+#[test]
+fn what_means_nothing_is_reported_once() {
+    assert_eq!(codes("flow f\n  \"x\" (fill crl)\nlook\n  step: fil coral\n"), ["unknown-colour", "unknown-trait"]);
+    assert_eq!(
+        codes("flow f\n  \"x\"\nlook\n  boat: fill coral\n  tag none: fill coral\n"),
+        ["rule-of-nothing", "rule-of-nothing"]
+    );
+    assert_eq!(codes("flow f\n  \"x\" (shape star)\n"), ["not-yet"]);
+    assert_eq!(codes("flow f\n  \"x\" (fill)\n"), ["bad-value"]);
+}

@@ -1,0 +1,128 @@
+//! Projects on disk, and git.
+
+use bathygram_host::{Error, Format, Freshness, Git, Project, freshness, read_source, write_whole};
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+fn folder() -> tempfile::TempDir {
+    tempfile::tempdir().expect("a folder")
+}
+
+fn write(folder: &Path, name: &str, text: &str) {
+    write_whole(&folder.join(name), text.as_bytes()).expect("written");
+}
+
+fn git(folder: &Path, arguments: &[&str]) {
+    let out = Command::new("git")
+        .args(["-c", "user.name=Keeper", "-c", "user.email=keeper@tidewatch.invalid"])
+        .args(arguments)
+        .current_dir(folder)
+        .output()
+        .expect("git");
+    assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stderr));
+}
+
+#[test]
+fn the_config_is_optional_and_found_upwards() {
+    let folder = folder();
+    let bare = Project::find(folder.path()).expect("a project");
+    assert_eq!((bare.root.as_path(), bare.pictures()), (folder.path(), folder.path().join("pictures")));
+    write(folder.path(), "bathygram.toml", "pictures = \"drawn\"\nformats = [\"png\"]\n");
+    std::fs::create_dir_all(folder.path().join("a/b")).expect("folders");
+    let found = Project::find(&folder.path().join("a/b")).expect("a project");
+    assert_eq!((found.root.as_path(), found.pictures()), (folder.path(), folder.path().join("drawn")));
+    assert_eq!(found.config.formats, [Format::Png]);
+}
+
+#[test]
+fn a_config_with_mistakes_is_refused_with_its_place() {
+    for (text, part) in [
+        ("picture = \"x\"\n", "unknown field"),
+        ("formats = [\"gif\"]\n", "gif"),
+        ("pictures = \"/etc\"\n", "inside the project"),
+        ("pictures = \"../x\"\n", "inside the project"),
+        ("pictures = \n", "bathygram.toml"),
+    ] {
+        let folder = folder();
+        write(folder.path(), "bathygram.toml", text);
+        let error = Project::find(folder.path()).expect_err(text).to_string();
+        assert!(error.contains(part), "{text:?}: {error}");
+    }
+}
+
+#[test]
+fn sources_are_sorted_and_leave_out_what_git_leaves_out() {
+    let folder = folder();
+    for name in ["b.bathy", "a/c.bathy", "a/d.txt", ".hidden/e.bathy", "build/f.bathy"] {
+        write(folder.path(), name, "flow\n  \"x\"\n");
+    }
+    write(folder.path(), ".gitignore", "build/\n");
+    let project = Project::find(folder.path()).expect("a project");
+    let shown: Vec<String> = project.sources().iter().map(|p| project.shown(p)).collect();
+    assert_eq!(shown, ["a/c.bathy", "b.bathy"]);
+}
+
+#[test]
+fn names_shown_tell_nothing_of_the_machine() {
+    let folder = folder();
+    let project = Project::find(folder.path()).expect("a project");
+    assert_eq!(project.shown(&folder.path().join("docs/a.bathy")), "docs/a.bathy");
+    assert_eq!(project.shown(Path::new("/somewhere/else/b.bathy")), "b.bathy");
+}
+
+#[test]
+fn what_cannot_be_read_says_why() {
+    let folder = folder();
+    assert!(matches!(read_source(&folder.path().join("none")), Err(Error::Read { .. })));
+    std::fs::write(folder.path().join("bytes"), b"one\n\xff").expect("written");
+    assert!(matches!(read_source(&folder.path().join("bytes")), Err(Error::NotText { line: 2, .. })));
+    let huge = std::fs::File::create(folder.path().join("huge")).expect("a file");
+    huge.set_len(bathygram_host::MAX_SOURCE + 1).expect("a length");
+    assert!(matches!(read_source(&folder.path().join("huge")), Err(Error::TooLarge { .. })));
+}
+
+#[test]
+fn freshness_is_told_by_the_digest_in_the_picture() {
+    let folder = folder();
+    write(folder.path(), "bathygram.toml", "formats = [\"svg\", \"png\"]\n");
+    let project = Project::find(folder.path()).expect("a project");
+    let digest = "sha256:0123";
+    assert_eq!(freshness(&project, "x", digest), Freshness::Missing);
+    let svg = |d: &str| format!("<svg><metadata><source digest=\"{d}\"></source></metadata></svg>");
+    write(folder.path(), "pictures/x.svg", &svg(digest));
+    assert_eq!(freshness(&project, "x", digest), Freshness::Missing, "the PNG is not there");
+    write(folder.path(), "pictures/x.png", &format!("\u{1}PNG digest {digest} pixels"));
+    assert_eq!(freshness(&project, "x", digest), Freshness::Fresh);
+    write(folder.path(), "pictures/x.svg", &svg("sha256:4567"));
+    assert_eq!(freshness(&project, "x", digest), Freshness::OutOfDate);
+}
+
+#[test]
+fn git_gives_files_and_texts_of_revisions() {
+    let folder = folder();
+    git(folder.path(), &["init", "-q"]);
+    write(folder.path(), "docs/a b.bathy", "one");
+    write(folder.path(), "other.txt", "no");
+    git(folder.path(), &["add", "."]);
+    git(folder.path(), &["commit", "-qm", "one"]);
+    write(folder.path(), "docs/a b.bathy", "two");
+    let repository = Git::find(&folder.path().join("docs")).expect("a repository");
+    let head = repository.revision("HEAD").expect("a revision");
+    assert_eq!(head.len(), 40);
+    let top = repository.top.clone();
+    assert_eq!(repository.files(&head, &top).expect("files"), [PathBuf::from("docs/a b.bathy")]);
+    assert_eq!(repository.text(&head, Path::new("docs/a b.bathy")).expect("a text").as_deref(), Some("one"));
+    assert_eq!(repository.text(&head, Path::new("docs/none.bathy")).expect("no text"), None);
+}
+
+#[test]
+fn git_says_what_it_does_not_know() {
+    let folder = folder();
+    assert!(matches!(Git::find(folder.path()), Err(Error::Git(_))));
+    git(folder.path(), &["init", "-q"]);
+    let repository = Git::find(folder.path()).expect("a repository");
+    for name in ["HEAD", "none", "--help", "-x", "HEAD:file"] {
+        let error = repository.revision(name).expect_err(name).to_string();
+        assert!(error.contains(&format!("no revision is called `{name}`")), "{error}");
+    }
+}
