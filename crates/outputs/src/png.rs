@@ -64,6 +64,8 @@ impl Png {
             return Err(too_large());
         }
         let mut pixels = Pixmap::new(w as u32, h as u32).ok_or_else(too_large)?;
+        // A fraction of a px at the edge shows what is below the drawing.
+        pixels.fill(resvg::tiny_skia::Color::WHITE);
         resvg::render(&tree, Transform::from_scale(scale, scale), &mut pixels.as_mut());
         let mut out = Vec::new();
         let mut encoder = png::Encoder::new(&mut out, pixels.width(), pixels.height());

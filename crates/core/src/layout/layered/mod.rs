@@ -11,6 +11,8 @@ mod layers;
 mod order;
 mod ranks;
 mod routes;
+#[cfg(test)]
+mod tests;
 
 use super::graph::{Graph, Placement, Reading};
 use crate::geom::Size;

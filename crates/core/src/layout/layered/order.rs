@@ -26,14 +26,26 @@ pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
     let walk = ordering.layers.layers.clone();
     let starts = if size <= FULL_EFFORT { vec![source, walk] } else { vec![walk] };
     let mut best: Option<(i64, Snapshot)> = None;
-    for start in starts {
-        ordering.layers.layers = start;
-        ordering.refresh_all();
+    let mut attempt = |ordering: &mut Ordering<'_>| {
         ordering.improve(size);
         let crossings = ordering.crossings();
         if best.as_ref().is_none_or(|(least, _)| crossings < *least) {
             best = Some((crossings, ordering.snapshot()));
         }
+        best.as_ref().is_some_and(|(least, _)| *least == 0)
+    };
+    let mut done = false;
+    for start in starts {
+        ordering.layers.layers = start;
+        ordering.refresh_all();
+        done = attempt(&mut ordering);
+    }
+    for round in 0..shuffles(size) {
+        if done {
+            break;
+        }
+        ordering.start_shuffled(round);
+        done = attempt(&mut ordering);
     }
     if let Some((_, snapshot)) = best {
         ordering.restore(snapshot);
@@ -42,6 +54,16 @@ pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
 
 /// A child of a group in a layer: how many units it has, and which group it is.
 type Block = (usize, Option<usize>);
+
+/// How many shuffled starts a graph of this many items can afford.
+fn shuffles(size: usize) -> u64 {
+    match size {
+        0..=80 => 8,
+        81..=200 => 3,
+        201..=400 => 1,
+        _ => 0,
+    }
+}
 
 type Snapshot = (Vec<Vec<usize>>, Vec<(Vec<usize>, Vec<usize>)>, Vec<usize>);
 
@@ -106,8 +128,7 @@ impl<'a> Ordering<'a> {
                 at += 1;
             }
             for &g in &unit.groups {
-                let extent = extents.entry(g).or_insert((first, at - 1));
-                extent.1 = at - 1;
+                extents.entry(g).or_insert((first, at - 1)).1 = at - 1;
             }
         }
         self.extents[layer] = extents;
@@ -162,6 +183,21 @@ impl<'a> Ordering<'a> {
             }
         }
         for (layer, units) in order.into_iter().enumerate() {
+            self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
+            self.refresh(layer);
+        }
+    }
+
+    /// Units in an order that is arbitrary, and the same every time.
+    fn start_shuffled(&mut self, round: u64) {
+        let mut state = round.wrapping_mul(0x9e37_79b9_7f4a_7c15).wrapping_add(0x2545_f491_4f6c_dd1d);
+        for layer in 0..self.layers.layers.len() {
+            let mut units = self.layers.layers[layer].clone();
+            for i in (1..units.len()).rev() {
+                // Multiplier of Knuth's MMIX generator; the upper bits are good enough for a shuffle.
+                state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+                units.swap(i, (state >> 33) as usize % (i + 1));
+            }
             self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
             self.refresh(layer);
         }
@@ -277,6 +313,7 @@ impl<'a> Ordering<'a> {
             self.groups_fixed = true;
         }
         let mut best = (self.crossings(), self.snapshot());
+        let mut idle = 0;
         for i in 0..sweeps {
             self.sweep(i % 2 == 0);
             if size <= SOME_EFFORT {
@@ -284,14 +321,19 @@ impl<'a> Ordering<'a> {
                 self.flip_turns();
             }
             let crossings = self.crossings();
+            idle += 1;
             if crossings < best.0 {
                 best = (crossings, self.snapshot());
+                idle = 0;
             }
-            if best.0 == 0 {
+            if best.0 == 0 || idle > 3 {
                 break;
             }
         }
         self.restore(best.1);
+        if size <= FULL_EFFORT / 2 && best.0 > 0 {
+            self.sift();
+        }
         if size <= FULL_EFFORT && has_groups {
             self.exchange_groups();
         }
@@ -478,6 +520,70 @@ impl<'a> Ordering<'a> {
             at += list[i].0;
         }
         improved
+    }
+
+    /// Moves each unit to the best place among its siblings (sifting: Matuszewski, Schönfeld, Molitor,
+    /// "Using sifting for k-layer straightline crossing minimization", 1999).
+    fn sift(&mut self) {
+        for layer in 0..self.layers.layers.len() {
+            let units = self.layers.layers[layer].clone();
+            for unit in units {
+                self.sift_unit(layer, unit);
+            }
+        }
+    }
+
+    fn sift_unit(&mut self, layer: usize, unit: usize) {
+        let depth = self.layers.units[unit].groups.len();
+        let place = |o: &Self| o.layers.layers[layer].iter().position(|u| *u == unit);
+        let (mut total, mut best, mut moves) = (0, 0, Vec::new());
+        // To the left end, then to the right end; every step changes places with one sibling.
+        for to_left in [true, false] {
+            while let Some(at) = place(self) {
+                let Some(sibling) = self.sibling(layer, at, depth, to_left) else { break };
+                let (from, a, b) =
+                    if to_left { (at - sibling.0, sibling, (1, None)) } else { (at, (1, None), sibling) };
+                total += self.gain(layer, from, a, b);
+                self.layers.layers[layer][from..from + a.0 + b.0].rotate_left(a.0);
+                self.refresh(layer);
+                moves.push((from, a.0, b.0));
+                if total > best {
+                    best = total;
+                    moves.clear();
+                }
+            }
+        }
+        // Back to where it was best.
+        for (from, a, b) in moves.into_iter().rev() {
+            self.layers.layers[layer][from..from + a + b].rotate_left(b);
+        }
+        self.refresh(layer);
+    }
+
+    /// The sibling before or behind a unit in its group: how many units it has, and its group.
+    fn sibling(&self, layer: usize, at: usize, depth: usize, before: bool) -> Option<Block> {
+        let units = &self.layers.layers[layer];
+        let groups = |i: usize| &self.layers.units[units[i]].groups;
+        if self.is_title(units[at]) {
+            return None;
+        }
+        let next = if before { at.checked_sub(1)? } else { at + 1 };
+        if next >= units.len() || groups(next).len() < depth || groups(next)[..depth] != groups(at)[..depth] {
+            return None;
+        }
+        match groups(next).get(depth).copied() {
+            None => (!self.is_title(units[next])).then_some((1, None)),
+            group => {
+                let same =
+                    |i: &usize| groups(*i).get(depth).copied() == group && groups(*i)[..depth] == groups(at)[..depth];
+                let count = if before {
+                    (0..at).rev().take_while(same).count()
+                } else {
+                    (next..units.len()).take_while(same).count()
+                };
+                Some((count, group))
+            }
+        }
     }
 
     /// How many crossings fewer there are if two neighbouring blocks change places.

@@ -1,0 +1,351 @@
+//! Tests of the stages of the layered arrangement, each against a plain way of saying the same.
+
+use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Reading};
+use super::channels;
+use super::coordinates;
+use super::cycles;
+use super::layers::{Detours, ItemKind, Layers};
+use super::order;
+use super::place;
+use super::ranks::{Ranking, Ranks};
+use crate::geom::Size;
+
+fn graph(nodes: usize, edges: &[(usize, usize)]) -> Graph {
+    let nodes = vec![Node { size: Size::new(80.0, 40.0), ..Node::default() }; nodes];
+    let edges = edges.iter().map(|(a, b)| Edge::new(Anchor::Node(*a), Anchor::Node(*b))).collect();
+    Graph { nodes, edges, ..Graph::default() }
+}
+
+fn group(parent: Option<usize>) -> Group {
+    Group { parent, title: Size::new(60.0, 20.0), inset: 20.0, lane: false }
+}
+
+fn ranks(graph: &Graph) -> Ranks {
+    let reversed = cycles::reversed(graph);
+    Ranking::new(graph, &reversed).solve()
+}
+
+fn layers(graph: &Graph) -> Layers {
+    let reversed = cycles::reversed(graph);
+    let ranks = Ranking::new(graph, &reversed).solve();
+    Layers::build(graph, &reversed, &ranks, &Detours::new())
+}
+
+/// Crossings between neighbouring layers, pair by pair.
+fn crossings(layers: &Layers) -> usize {
+    let mut pos = vec![0; layers.items.len()];
+    for layer in 0..layers.layers.len() {
+        for (at, item) in layers.row(layer).into_iter().enumerate() {
+            pos[item] = at;
+        }
+    }
+    let links = &layers.links;
+    let crosses = |a: usize, b: usize| {
+        let (a, b) = (&links[a], &links[b]);
+        let same_channel = layers.items[a.upper].layer == layers.items[b.upper].layer;
+        let (upper, lower) = (pos[a.upper].cmp(&pos[b.upper]), pos[a.lower].cmp(&pos[b.lower]));
+        same_channel && upper != lower && upper.is_ne() && lower.is_ne()
+    };
+    (0..links.len()).map(|a| (a + 1..links.len()).filter(|b| crosses(a, *b)).count()).sum()
+}
+
+#[test]
+fn layers_are_as_short_as_they_can_be() {
+    let chain = ranks(&graph(4, &[(0, 1), (1, 2), (0, 3)]));
+    assert_eq!(chain.node, [0, 1, 2, 1]);
+    let diamond = ranks(&graph(4, &[(0, 1), (0, 2), (1, 3), (2, 3), (0, 3)]));
+    assert_eq!((diamond.node.as_slice(), diamond.count), (&[0, 1, 1, 2][..], 3));
+    let loose = ranks(&graph(3, &[(0, 1), (1, 2)]));
+    assert_eq!(loose.count, 3);
+}
+
+#[test]
+fn labels_and_texts_at_ends_take_layers() {
+    let mut one = graph(2, &[(0, 1)]);
+    one.edges[0].label = Some(Size::new(40.0, 16.0));
+    assert_eq!(ranks(&one).node, [0, 2]);
+    one.edges[0].end_labels = [Some(Size::new(10.0, 16.0)), Some(Size::new(10.0, 16.0))];
+    assert_eq!(ranks(&one).node, [0, 4]);
+    let kinds: Vec<ItemKind> = layers(&one).chains[0].items.iter().map(|i| layers(&one).items[*i].kind).collect();
+    assert_eq!(
+        kinds,
+        [ItemKind::Node(0), ItemKind::EndLabel(0), ItemKind::Label, ItemKind::EndLabel(1), ItemKind::Node(1)]
+    );
+}
+
+#[test]
+fn a_label_at_the_start_follows_its_node_even_backwards() {
+    let mut back = graph(4, &[(0, 1), (1, 2), (2, 3), (3, 0)]);
+    back.edges[3].label = Some(Size::new(40.0, 16.0));
+    back.edges[3].label_at = LabelAt::Start;
+    let layers = layers(&back);
+    assert!(layers.chains[3].reversed);
+    let kinds: Vec<ItemKind> = layers.chains[3].items.iter().map(|i| layers.items[*i].kind).collect();
+    assert_eq!(kinds, [ItemKind::Node(0), ItemKind::Dummy, ItemKind::Label, ItemKind::Node(3)]);
+}
+
+#[test]
+fn groups_span_contiguous_layers_below_their_titles() {
+    let mut nested = graph(4, &[(0, 1), (1, 2), (2, 3)]);
+    nested.groups = vec![group(None), group(Some(0))];
+    nested.nodes[1].group = Some(0);
+    nested.nodes[2].group = Some(1);
+    let ranks = ranks(&nested);
+    let (outer, inner) = (ranks.group[0], ranks.group[1]);
+    assert!(outer.0 < inner.0 && inner.1 <= outer.1, "{outer:?} {inner:?}");
+    assert!(ranks.node[1] > outer.0 && ranks.node[2] > inner.0 && ranks.node[2] <= inner.1);
+    let layers = layers(&nested);
+    for g in 0..2 {
+        for layer in layers.spans[g].0..=layers.spans[g].1 {
+            assert!(
+                layers.layers[layer].iter().any(|u| layers.units[*u].groups.contains(&g)),
+                "group {g} in layer {layer}"
+            );
+        }
+    }
+}
+
+#[test]
+fn lanes_span_everything() {
+    let mut lanes = graph(3, &[(0, 1), (1, 2)]);
+    lanes.groups = vec![Group { lane: true, ..group(None) }, Group { lane: true, ..group(None) }];
+    lanes.nodes[0].group = Some(0);
+    lanes.nodes[1].group = Some(1);
+    lanes.nodes[2].group = Some(0);
+    let ranks = ranks(&lanes);
+    assert_eq!(ranks.group[0], ranks.group[1]);
+    assert_eq!(ranks.group[0], (0, ranks.count - 1));
+    assert_eq!(ranks.node, [1, 2, 3]);
+}
+
+#[test]
+fn loners_stand_in_rows() {
+    let ranks = ranks(&graph(9, &[]));
+    let rows: std::collections::BTreeSet<usize> = ranks.node.iter().copied().collect();
+    assert_eq!(rows.len(), 3, "{:?}", ranks.node);
+}
+
+#[test]
+fn lines_between_a_group_and_its_members_do_no_harm() {
+    let mut odd = graph(2, &[]);
+    odd.groups = vec![group(None)];
+    odd.nodes[0].group = Some(0);
+    odd.edges.push(Edge::new(Anchor::Node(0), Anchor::Group(0)));
+    odd.edges.push(Edge::new(Anchor::Group(0), Anchor::Node(1)));
+    odd.edges.push(Edge::new(Anchor::Node(1), Anchor::Group(0)));
+    let placement = place(&odd);
+    assert!(placement.nodes.iter().all(|r| r.x.is_finite() && r.y.is_finite()));
+}
+
+#[test]
+fn ordering_finds_planar_orders() {
+    // A binary tree, and two interleaved fans that the source order crosses.
+    let tree: Vec<(usize, usize)> = (1..15).map(|i| ((i - 1) / 2, i)).collect();
+    let fans = [(0, 5), (1, 3), (0, 4), (1, 2), (0, 3), (2, 6), (5, 7), (3, 7)];
+    for edges in [tree.as_slice(), &fans] {
+        let graph = graph(15, edges);
+        let mut layers = layers(&graph);
+        order::reduce(&mut layers, &graph);
+        assert_eq!(crossings(&layers), 0, "{edges:?}");
+    }
+}
+
+#[test]
+fn ordering_is_near_the_optimum_of_small_graphs() {
+    let mut seed = 11u64;
+    let mut roll = |n: u64| {
+        seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (seed >> 33) % n
+    };
+    let (mut ours, mut best) = (0, 0);
+    for _ in 0..40 {
+        // Two layers of five: the optimum is found by trying all orders.
+        let edges: Vec<(usize, usize)> =
+            (0..5).flat_map(|a| (5..10).map(move |b| (a, b))).filter(|_| roll(5) < 2).collect();
+        let graph = graph(10, &edges);
+        let mut layers = layers(&graph);
+        order::reduce(&mut layers, &graph);
+        ours += crossings(&layers);
+        best += fewest(&edges);
+    }
+    assert!(ours as f64 <= best as f64 * 1.05, "{ours} crossings where {best} are possible");
+}
+
+/// The fewest crossings of a two-layer graph with nodes 0 to 4 above and 5 to 9 below.
+fn fewest(edges: &[(usize, usize)]) -> usize {
+    let orders = permutations(5);
+    let count = |upper: &[usize], lower: &[usize]| {
+        let place: Vec<(usize, usize)> = edges.iter().map(|(a, b)| (upper[*a], lower[*b - 5])).collect();
+        (0..place.len())
+            .map(|i| {
+                place[..i]
+                    .iter()
+                    .filter(|p| (p.0 < place[i].0 && p.1 > place[i].1) || (p.0 > place[i].0 && p.1 < place[i].1))
+                    .count()
+            })
+            .sum()
+    };
+    orders.iter().flat_map(|u| orders.iter().map(move |l| count(u, l))).min().unwrap_or(0)
+}
+
+fn permutations(n: usize) -> Vec<Vec<usize>> {
+    if n == 0 {
+        return vec![Vec::new()];
+    }
+    let mut out = Vec::new();
+    for rest in permutations(n - 1) {
+        for at in 0..n {
+            let mut one = rest.clone();
+            one.insert(at, n - 1);
+            out.push(one);
+        }
+    }
+    out
+}
+
+#[test]
+fn groups_stay_whole_and_in_one_order() {
+    let edges: Vec<(usize, usize)> = (0..12).map(|i| (i, (i * 5 + 3) % 12)).collect();
+    let mut mixed = graph(12, &edges);
+    mixed.groups = vec![group(None), group(None), group(None)];
+    for (i, node) in mixed.nodes.iter_mut().enumerate() {
+        node.group = Some(i % 3);
+    }
+    let mut layers = layers(&mixed);
+    order::reduce(&mut layers, &mixed);
+    let mut before = std::collections::BTreeSet::new();
+    for layer in &layers.layers {
+        let mut order: Vec<usize> = layer.iter().filter_map(|u| layers.units[*u].groups.first().copied()).collect();
+        order.dedup();
+        let distinct: std::collections::BTreeSet<usize> = order.iter().copied().collect();
+        assert_eq!(distinct.len(), order.len(), "a group is torn apart: {order:?}");
+        for (i, a) in order.iter().enumerate() {
+            before.extend(order[i + 1..].iter().map(|b| (*a, *b)));
+        }
+    }
+    assert!(before.iter().all(|(a, b)| !before.contains(&(*b, *a))), "groups change places: {before:?}");
+}
+
+#[test]
+fn neighbours_keep_their_distance() {
+    for variant in 0..20 {
+        let edges: Vec<(usize, usize)> =
+            (0..24).map(|i| ((i * 7 + variant) % 16, (i * 5 + 2 * variant + 1) % 16)).collect();
+        let graph = graph(16, &edges);
+        let mut layers = layers(&graph);
+        order::reduce(&mut layers, &graph);
+        let across = coordinates::assign(&mut layers, &graph);
+        for layer in 0..layers.layers.len() {
+            for pair in layers.row(layer).windows(2) {
+                let (a, b) = (pair[0], pair[1]);
+                let least = layers.items[a].right + layers.gap(a, b) + layers.items[b].left;
+                assert!(across.x[b] - across.x[a] >= least - 0.01, "variant {variant}");
+            }
+        }
+    }
+}
+
+#[test]
+fn large_rows_keep_their_distance_too() {
+    let edges: Vec<(usize, usize)> = (1..3_000).map(|i| ((i - 1) / 40, i)).collect();
+    let graph = graph(3_000, &edges);
+    let mut layers = layers(&graph);
+    order::reduce(&mut layers, &graph);
+    let across = coordinates::assign(&mut layers, &graph);
+    for layer in 0..layers.layers.len() {
+        for pair in layers.row(layer).windows(2) {
+            assert!(across.x[pair[1]] - across.x[pair[0]] >= 80.0);
+        }
+    }
+}
+
+#[test]
+fn tracks_of_a_channel_never_lie_on_each_other() {
+    for variant in 0..20 {
+        let edges: Vec<(usize, usize)> = (0..20).map(|i| (i % 7, 7 + (i * 3 + variant) % 9)).collect();
+        let graph = graph(16, &edges);
+        let mut layers = layers(&graph);
+        order::reduce(&mut layers, &graph);
+        let across = coordinates::assign(&mut layers, &graph);
+        let along = channels::assign(&layers, &graph, &across);
+        let level = |l: usize| {
+            let link = &layers.links[l];
+            let (a, b) = (across.x[link.upper] + link.upper_port, across.x[link.lower] + link.lower_port);
+            along.track[l].map(|y| (y, a.min(b), a.max(b)))
+        };
+        for a in 0..layers.links.len() {
+            for b in a + 1..layers.links.len() {
+                if let (Some((y, l, r)), Some((z, m, s))) = (level(a), level(b)) {
+                    assert!(y != z || r <= m || s <= l, "variant {variant}: links {a} and {b} share a stretch");
+                }
+            }
+        }
+    }
+}
+
+#[test]
+fn a_trunk_is_one_line_at_its_parent() {
+    let mut tree = graph(5, &[(0, 1), (0, 2), (0, 3), (0, 4)]);
+    tree.edges.iter_mut().for_each(|e| e.trunk = Some(7));
+    let placement = place(&tree);
+    let starts: Vec<_> = placement.routes.iter().map(|r| r.points[0]).collect();
+    assert!(starts.iter().all(|p| *p == starts[0]), "{starts:?}");
+    let tracks: std::collections::BTreeSet<i64> =
+        placement.routes.iter().filter(|r| r.points.len() > 2).map(|r| (r.points[1].y * 64.0) as i64).collect();
+    assert_eq!(tracks.len(), 1, "one level stretch");
+}
+
+#[test]
+fn flanks_and_ways_back() {
+    let mut flow = graph(4, &[(0, 1), (1, 2), (1, 3), (3, 0)]);
+    flow.back_edges = BackEdges::Flanks;
+    flow.edges[2].face = Face::Flank;
+    let placement = place(&flow);
+    let side = |v: usize, p: crate::geom::Point| {
+        p.x <= placement.nodes[v].x + 0.01 || p.x >= placement.nodes[v].right() - 0.01
+    };
+    assert!(side(1, placement.routes[2].points[0]), "the branch leaves at a flank");
+    let back = &placement.routes[3].points;
+    assert!(side(3, back[0]) && side(0, back[back.len() - 1]), "the way back runs around the outside");
+}
+
+#[test]
+fn what_stands_beside_is_tied_by_a_level_line() {
+    let mut aside = graph(3, &[(0, 1), (0, 2)]);
+    aside.nodes[2].beside = Some(0);
+    for reading in [Reading::Down, Reading::Right, Reading::Up, Reading::Left] {
+        aside.reading = reading;
+        let placement = place(&aside);
+        let line = &placement.routes[1].points;
+        assert_eq!(line.len(), 2);
+        let level = if reading.is_sideways() { line[0].x == line[1].x } else { line[0].y == line[1].y };
+        assert!(level, "{reading:?}: {line:?}");
+        assert!(!placement.nodes[0].grown(4.0).meets(placement.nodes[2]));
+    }
+}
+
+#[test]
+fn headings_turn_the_picture() {
+    let chain = |reading| {
+        let mut chain = graph(3, &[(0, 1), (1, 2)]);
+        chain.reading = reading;
+        place(&chain).nodes
+    };
+    let (down, up) = (chain(Reading::Down), chain(Reading::Up));
+    let (right, left) = (chain(Reading::Right), chain(Reading::Left));
+    assert!(down[0].y < down[1].y && up[0].y > up[1].y);
+    assert!(right[0].x < right[1].x && left[0].x > left[1].x);
+    assert!(right.iter().all(|r| (r.w, r.h) == (80.0, 40.0)), "boxes are not turned");
+}
+
+#[test]
+fn nothing_is_placed_for_nothing() {
+    let placement = place(&Graph::default());
+    assert!(placement.nodes.is_empty() && placement.size == Size::default());
+    let alone = place(&graph(1, &[]));
+    assert_eq!((alone.size.w, alone.size.h), (80.0, 40.0));
+    let mut empty_group = graph(1, &[]);
+    empty_group.groups = vec![group(None)];
+    let placement = place(&empty_group);
+    assert!(placement.groups[0].w >= 60.0 && placement.groups[0].h.is_finite());
+}
