@@ -59,7 +59,7 @@ fn count() -> Result<()> {
             } else if path.extension().is_some_and(|e| e == "rs") {
                 let text = std::fs::read_to_string(&path)?;
                 let lines: Vec<&str> = text.lines().filter(|l| !l.trim().is_empty()).collect();
-                let is_test_file = path.components().any(|c| c.as_os_str() == "tests");
+                let is_test_file = path.components().any(|c| c.as_os_str() == "tests") || path.ends_with("tests.rs");
                 let own = if is_test_file {
                     0
                 } else {

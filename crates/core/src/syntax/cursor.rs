@@ -347,15 +347,17 @@ impl<'a> Cursor<'a> {
     /// The word after the leading name or set, if the line starts with one; nothing is read.
     pub fn word_after_set(&self) -> Option<&'a str> {
         let mut ahead = self.clone();
-        let mut unheard = Diagnostics::default();
-        ahead.multiplicity();
-        ahead.path()?;
-        while ahead.eat_mark(",") || ahead.eat_mark("..") {
+        loop {
             ahead.multiplicity();
             ahead.path()?;
-        }
-        if ahead.eat("at").is_some() {
-            ahead.port(&mut unheard);
+            for word in ["at", "as"] {
+                if ahead.eat(word).is_some() {
+                    ahead.path()?;
+                }
+            }
+            if !ahead.eat_mark(",") && !ahead.eat_mark("..") {
+                break;
+            }
         }
         ahead.peek()
     }

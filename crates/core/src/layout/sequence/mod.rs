@@ -194,6 +194,11 @@ pub struct ChartPlacement {
 
 /// Places a sequence.
 pub fn place(chart: &Chart) -> ChartPlacement {
+    if chart.columns.is_empty() {
+        // Without parties there may still be dividers and references: they stand on a column unseen.
+        let unseen = Chart { columns: vec![Size::default()], ..chart.clone() };
+        return ChartPlacement { heads: Vec::new(), lifelines: Vec::new(), destroyed: Vec::new(), ..place(&unseen) };
+    }
     // 1. What lies between columns.
     let mut walk = Walk::new(chart, vec![0.0; chart.columns.len()]);
     walk.heads();
