@@ -162,10 +162,13 @@ fn push(body: &mut ClassBody, member: Member) {
     }
     // An attribute after operations, or the reverse, still goes where it belongs.
     let plain = |c: &&mut Compartment| c.title.is_none() && c.members[0].operation == member.operation;
-    match body.compartments.iter_mut().find(plain) {
-        Some(home) => home.members.push(member),
-        None => body.compartments.push(Compartment { title: None, members: vec![member] }),
+    if let Some(home) = body.compartments.iter_mut().find(plain) {
+        home.members.push(member);
+        return;
     }
+    // Attributes stand before operations (UML 2.5.1, 11.4.4).
+    let at = if member.operation { body.compartments.len() } else { 0 };
+    body.compartments.insert(at, Compartment { title: None, members: vec![member] });
 }
 
 /// `key a, b` marks its columns; `unique a, b` is shown as a line of its own.

@@ -1,0 +1,173 @@
+//! What changed between two versions, construct by construct.
+
+mod support;
+
+use bathygram_core::compare::{Changes, Fate, Subject, documents};
+use support::good;
+
+fn changes(old: &str, new: &str) -> Vec<Changes> {
+    documents([&good(old).document], [&good(new).document])
+}
+
+/// One line for each change: fate, what it is, details.
+fn told(old: &str, new: &str) -> Vec<String> {
+    let all = changes(old, new);
+    let line = |c: &bathygram_core::compare::Change| {
+        let fate = match c.fate {
+            Fate::Came => "+",
+            Fate::Went => "-",
+            Fate::Changed => "~",
+        };
+        let details = if c.details.is_empty() { String::new() } else { format!(": {}", c.details.join("; ")) };
+        format!("{fate} {}{details}", c.what)
+    };
+    all.iter().flat_map(|d| d.changes.iter().map(line)).collect()
+}
+
+#[test]
+fn order_and_comments_of_declarations_do_not_count() {
+    let old = "architecture a\n  system x\n  system y\n  x uses y\n";
+    let new = "// words\narchitecture a\n  system y // here\n  system x\n\n  x uses y\n";
+    assert!(told(old, new).is_empty());
+}
+
+#[test]
+fn titles_headings_captions() {
+    let old = "flow f \"One\"\n  \"x\"\n";
+    let new = "flow f \"Two\"\n  heading right\n  caption \"c\"\n  \"x\"\n";
+    assert_eq!(
+        told(old, new),
+        ["~ flow f: title: \"One\" became \"Two\"; caption: \"c\" came; heading: \"right\" came"]
+    );
+}
+
+#[test]
+fn every_property_of_an_element() {
+    let old = "architecture a\n  system x\n    about \"one\"\n    built \"Rust\"\n    tag old\n";
+    let new = "architecture a\n  service x (external)\n    about \"two\"\n    owner \"Coast office\"\n    tag new\n    icon bell\n";
+    assert_eq!(
+        told(old, new),
+        ["~ service x: kind: \"system\" became \"service\"; about: \"one\" became \"two\"; built: \"Rust\" went; \
+         owner: \"Coast office\" came; icon: \"bell\" came; tags: \"old\" became \"new\"; traits: \"external\" came",]
+    );
+}
+
+#[test]
+fn an_element_that_moves_keeps_what_it_is() {
+    let old = "architecture a\n  system p\n    part x \"The part\"\n  system q\n  x uses y\n";
+    let new = "architecture a\n  system p\n  system q\n    part x \"The part\"\n  x uses y\n";
+    assert_eq!(told(old, new), ["~ part x \"The part\": place: \"p\" became \"q\""]);
+}
+
+#[test]
+fn relations_by_their_ends_and_verbs() {
+    let old = "architecture a\n  x uses y \"a\"\n  x uses y \"b\"\n  x reads y\n";
+    assert!(
+        told(old, "architecture a\n  x uses y \"b\"\n  x uses y \"a\"\n  x reads y\n").is_empty(),
+        "their order does not count"
+    );
+    assert_eq!(
+        told(old, "architecture a\n  x uses y \"a\"\n  x uses y \"c\"\n  x writes y\n"),
+        ["~ x uses y \"c\": label: \"b\" became \"c\"", "+ x writes y", "- x reads y",]
+    );
+    assert_eq!(
+        told(old, "architecture a\n  x uses y \"a\"\n  x uses y \"b\"\n  x reads y \"r\" over \"SQL\"\n"),
+        ["~ x reads y \"r\": label: \"r\" came; over: \"SQL\" came"]
+    );
+}
+
+#[test]
+fn ends_of_associations() {
+    let old = "classes c\n  A knows 0..1 B as one\n";
+    let new = "classes c\n  1 A knows 0..* B as many\n";
+    assert_eq!(told(old, new), ["~ A knows B: beginning: \"1\" came; end: \"one 0..1\" became \"many 0..*\""]);
+}
+
+#[test]
+fn steps_of_a_flow_by_their_labels() {
+    let old = "flow f\n  begin \"A\"\n  \"B\"\n  finish \"C\"\n";
+    let new = "flow f\n  begin \"A\"\n  \"B\"\n  \"B2\"\n  finish \"C\"\n";
+    assert_eq!(told(old, new), ["+ step \"B2\"", "+ B then B2", "+ B2 then C", "- B then C"]);
+}
+
+#[test]
+fn branches_are_told_by_their_labels() {
+    let old = "flow f\n  decide \"D?\"\n    when \"yes\"\n      \"A\"\n    or \"no\"\n      \"B\"\n";
+    assert_eq!(
+        told(old, &old.replace("\"no\"", "\"never\"")),
+        ["~ \"D?\" then B: branch: \"no\" became \"never\""].map(|s| s.replace("\"D?\"", "D?"))
+    );
+}
+
+#[test]
+fn what_happens_around_messages() {
+    let old = "sequence s\n  a calls b \"x\" returning \"r\"\n  remark on a \"old\"\n  phase \"p\"\n";
+    let new = "sequence s\n  a calls b \"x\" returning \"q\" when \"g\" within \"2 s\"\n  remark on a \"new\"\n  pause \"t\"\n  see other across a\n";
+    assert_eq!(
+        told(old, new),
+        [
+            "~ a calls b \"x\": returning: \"r\" became \"q\"; when: \"g\" came; within: \"2 s\" came",
+            "+ remark on a \"new\"",
+            "+ pause \"t\"",
+            "+ see \"other\"",
+            "- remark on a \"old\"",
+            "- phase \"p\"",
+        ]
+    );
+}
+
+#[test]
+fn the_fewest_moves_explain_a_new_order() {
+    let line = |n: usize| format!("  a sends b \"m{n}\"\n");
+    let text = |order: &[usize]| format!("sequence s\n{}", order.iter().map(|n| line(*n)).collect::<String>());
+    let old = text(&[1, 2, 3, 4, 5, 6]);
+    assert_eq!(told(&old, &text(&[2, 3, 4, 5, 6, 1])), ["~ a sends b \"m1\": moved in time"]);
+    assert_eq!(told(&old, &text(&[1, 5, 2, 3, 4, 6])), ["~ a sends b \"m5\": moved in time"]);
+    assert_eq!(told(&old, &text(&[6, 5, 4, 3, 2, 1])).len(), 5);
+}
+
+#[test]
+fn diagrams_that_come_go_and_change_their_kind() {
+    let old = "flow one\n  \"x\"\nflow two\n  \"y\"\n";
+    let new = "flow two\n  \"y\"\nclasses three \"Three\"\n  class A\n";
+    assert_eq!(
+        told(old, new),
+        ["+ classes three \"Three\": 1 elements, 0 relations", "- flow one: 1 elements, 0 relations"]
+    );
+    let kinds = told("flow f\n  \"x\"\n", "architecture f\n  system x \"x\"\n");
+    assert!(kinds[0].contains("kind: \"flow\" became \"architecture\""), "{kinds:?}");
+}
+
+#[test]
+fn changes_tell_where_they_are() {
+    let old = "architecture a\n  system x\n  system gone\n";
+    let new = "architecture a\n\n  system x (external)\n  system y\n";
+    let all = changes(old, new);
+    let places: Vec<(Fate, Subject, &str, u32)> =
+        all[0].changes.iter().map(|c| (c.fate, c.subject, c.id.as_str(), c.line)).collect();
+    assert_eq!(
+        places,
+        [
+            (Fate::Changed, Subject::Element, "x", 3),
+            (Fate::Came, Subject::Element, "y", 4),
+            (Fate::Went, Subject::Element, "gone", 3),
+        ]
+    );
+}
+
+#[test]
+fn comparing_the_demo_with_itself_finds_nothing_and_with_nothing_everything() {
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/tidewatch");
+    for entry in std::fs::read_dir(folder)
+        .expect("the demo")
+        .flatten()
+        .filter(|e| e.path().extension().is_some_and(|x| x == "bathy"))
+    {
+        let text = std::fs::read_to_string(entry.path()).expect("a text");
+        assert!(told(&text, &text).is_empty());
+        let document = good(&text).document;
+        let came = documents([], [&document]);
+        assert_eq!(came.len(), document.diagrams.len() + document.sheets.len());
+        assert!(came.iter().all(|c| c.changes.len() == 1 && c.changes[0].fate == Fate::Came));
+    }
+}
