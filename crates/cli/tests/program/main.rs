@@ -2,6 +2,7 @@
 
 mod common;
 mod docs;
+mod manners;
 mod mistakes;
 mod render;
 mod rough;

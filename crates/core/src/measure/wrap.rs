@@ -86,7 +86,13 @@ fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Ve
         if !word.is_empty() {
             let width: f64 = word.iter().map(|s| fonts.width(&s.text, s.face, size)).sum();
             if width > limit {
-                pieces.extend(broken(fonts, word, size, limit));
+                // The parts of a broken word stand on lines of their own, so that no space joins them.
+                for (i, part) in broken(fonts, word, size, limit).into_iter().enumerate() {
+                    if i > 0 {
+                        pieces.push(Piece::Break);
+                    }
+                    pieces.push(part);
+                }
             } else {
                 pieces.push(Piece::Word(std::mem::take(word), width));
             }
@@ -125,7 +131,7 @@ fn broken(fonts: &Fonts, word: &[TextSpan], size: f64, limit: f64) -> Vec<Piece>
         let mut part = String::new();
         let mut mark = 0;
         for letter in span.text.graphemes(true) {
-            if !part.is_empty() && fonts.width(&(part.clone() + letter), span.face, size) > limit {
+            while !part.is_empty() && fonts.width(&(part.clone() + letter), span.face, size) > limit {
                 let rest = if mark > 0 { part.split_off(mark) } else { String::new() };
                 let width = fonts.width(&part, span.face, size);
                 out.push(Piece::Word(
