@@ -1,5 +1,7 @@
 //! What changed between two versions, construct by construct.
 
+#![allow(clippy::disallowed_methods, reason = "tests may read files")]
+
 mod support;
 
 use bathygram_core::compare::{Changes, Fate, Subject, documents};

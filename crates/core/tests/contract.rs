@@ -1,6 +1,8 @@
 //! The drawing contract, on the demo and on a gallery of small diagrams: what everything that reads
 //! drawings relies on. Sizes are measured with the shipped fonts.
 
+#![allow(clippy::disallowed_methods, reason = "tests may read files")]
+
 mod support;
 
 use bathygram_core::measure::{Face, Fonts};

@@ -1,5 +1,7 @@
 //! Imports in the core follow the data: no module uses one that comes after it.
 
+#![allow(clippy::disallowed_methods, reason = "tests may read files")]
+
 use std::path::Path;
 
 /// The modules in the order of the data; a module may use those before it.

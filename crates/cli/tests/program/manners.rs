@@ -54,7 +54,7 @@ fn warnings_alone_do_not_deny() {
 #[test]
 fn a_command_touches_only_what_it_names() {
     let folder = Folder::new();
-    folder.write("a.bathy", FLOW).write("b.bathy", &FLOW.replace("flow tide", "flow other")).write("notes.md", "words");
+    folder.write("a.bathy", FLOW).write("b.bathy", FLOW.replace("flow tide", "flow other")).write("notes.md", "words");
     folder.run(&["render", "a.bathy"]).ends_with(0);
     assert_eq!(folder.files(), ["a.bathy", "b.bathy", "notes.md", "pictures/tide.svg"]);
     folder.run(&["check", "--json"]).ends_with(1);

@@ -8,29 +8,29 @@ use bathygram_core::source::Source;
 use std::fmt::Write;
 
 /// Reads a text, mistakes included.
-pub fn read(text: &str) -> Reading {
+pub(crate) fn read(text: &str) -> Reading {
     pipeline::read(Source::new("t.bathy", text), "t")
 }
 
 /// Reads a text that has no mistakes.
-pub fn good(text: &str) -> Reading {
+pub(crate) fn good(text: &str) -> Reading {
     let reading = read(text);
     assert!(!reading.has_errors(), "{:#?}", reading.diagnostics);
     reading
 }
 
 /// The first diagram of a text without mistakes.
-pub fn diagram(text: &str) -> Diagram {
+pub(crate) fn diagram(text: &str) -> Diagram {
     good(text).document.diagrams.remove(0)
 }
 
 /// The codes of everything that was found, in order.
-pub fn codes(text: &str) -> Vec<&'static str> {
+pub(crate) fn codes(text: &str) -> Vec<&'static str> {
     read(text).diagnostics.iter().map(|d| d.code).collect()
 }
 
 /// The SVG of one picture of a text.
-pub fn svg(text: &str, name: &str) -> String {
+pub(crate) fn svg(text: &str, name: &str) -> String {
     let reading = good(text);
     let pictures = reading.pictures();
     let picture = pictures.iter().find(|p| p.name == name).expect("a picture of that name");
@@ -38,7 +38,7 @@ pub fn svg(text: &str, name: &str) -> String {
 }
 
 /// Elements, relations and events, a line each.
-pub fn outline(diagram: &Diagram) -> String {
+pub(crate) fn outline(diagram: &Diagram) -> String {
     let mut out = String::new();
     for (id, element) in diagram.ids() {
         let depth = diagram.ancestors(id).count();

@@ -108,19 +108,12 @@ impl Painter<'_> {
         let (text, place) = (&self.script.frames[f], &self.placement.frames[f]);
         let theme = self.context.theme;
         let stroke = Stroke::solid(theme.frame, 1.1);
-        let tab = place.tab;
-        let cut = 6.0;
-        let pentagon = Path::polygon(&[
-            pt(tab.x, tab.y),
-            pt(tab.right(), tab.y),
-            pt(tab.right(), tab.bottom() - cut),
-            pt(tab.right() - cut, tab.bottom()),
-            pt(tab.x, tab.bottom()),
-        ]);
-        let mut items = vec![
-            Item::Path { path: Path::rect(place.rect), fill: None, stroke: Some(stroke), role: Some(Role::Frame) },
-            Item::Path { path: pentagon, fill: Some(theme.band(0)), stroke: Some(stroke), role: None },
-        ];
+        let mut items = vec![Item::Path {
+            path: Path::rect(place.rect),
+            fill: None,
+            stroke: Some(stroke),
+            role: Some(Role::Frame),
+        }];
         for y in &place.separators {
             let path = Path::line(&[pt(place.rect.x, *y), pt(place.rect.right(), *y)]);
             items.push(Item::Path {
@@ -130,8 +123,7 @@ impl Painter<'_> {
                 role: None,
             });
         }
-        let word = Rect::new(tab.x, tab.y + (tab.h - text.word.height()) / 2.0, tab.w - 4.0, text.word.height());
-        items.extend(texts_in(&text.word, word, TextAnchor::Middle, theme.ink));
+        items.extend(self.tab(place.tab, &text.word));
         for (guard, place) in text.guards.iter().zip(&place.guards) {
             if let Some(guard) = guard {
                 items.push(self.ground(place.grown(1.0)));
@@ -149,6 +141,24 @@ impl Painter<'_> {
             },
             items,
         )
+    }
+
+    /// The pentagon in the corner of a fragment, with its operator.
+    fn tab(&self, tab: Rect, word: &TextBlock) -> Vec<Item> {
+        const CUT: f64 = 6.0;
+        let theme = self.context.theme;
+        let pentagon = Path::polygon(&[
+            pt(tab.x, tab.y),
+            pt(tab.right(), tab.y),
+            pt(tab.right(), tab.bottom() - CUT),
+            pt(tab.right() - CUT, tab.bottom()),
+            pt(tab.x, tab.bottom()),
+        ]);
+        let stroke = Some(Stroke::solid(theme.frame, 1.1));
+        let mut items = vec![Item::Path { path: pentagon, fill: Some(theme.band(0)), stroke, role: None }];
+        let at = Rect::new(tab.x, tab.y + (tab.h - word.height()) / 2.0, tab.w - 4.0, word.height());
+        items.extend(texts_in(word, at, TextAnchor::Middle, theme.ink));
+        items
     }
 
     fn ground(&self, place: Rect) -> Item {
@@ -248,25 +258,10 @@ impl Painter<'_> {
         }
         let stroke = Stroke::solid(theme.frame, 1.1);
         let word = wrap(self.context.fonts, &Label::plain("ref", Default::default()), Face::Bold, 12.0, 60.0);
-        let tab = Rect::new(place.x, place.y, 40.0, 20.0);
-        let pentagon = Path::polygon(&[
-            pt(tab.x, tab.y),
-            pt(tab.right(), tab.y),
-            pt(tab.right(), tab.bottom() - 6.0),
-            pt(tab.right() - 6.0, tab.bottom()),
-            pt(tab.x, tab.bottom()),
-        ]);
-        let mut items = vec![
-            Item::Path {
-                path: Path::rect(place),
-                fill: Some(self.paper()),
-                stroke: Some(stroke),
-                role: Some(Role::Frame),
-            },
-            Item::Path { path: pentagon, fill: Some(theme.band(0)), stroke: Some(stroke), role: None },
-        ];
-        let at = Rect::new(tab.x, tab.y + (tab.h - word.height()) / 2.0, tab.w - 4.0, word.height());
-        items.extend(texts_in(&word, at, TextAnchor::Middle, theme.ink));
+        let frame = Path::rect(place);
+        let mut items =
+            vec![Item::Path { path: frame, fill: Some(self.paper()), stroke: Some(stroke), role: Some(Role::Frame) }];
+        items.extend(self.tab(Rect::new(place.x, place.y, 40.0, 20.0), &word));
         let text = Rect::around(place.middle(), Size::new(block.text.width(), block.text.height()));
         items.extend(texts_in(&block.text, text, TextAnchor::Middle, theme.ink));
         let id = format!("reference {}", b + 1);
