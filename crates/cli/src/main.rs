@@ -10,8 +10,7 @@ use std::process::ExitCode;
 
 /// Diagrams from text: sequence, class, flow and architecture pictures, versioned beside the code.
 #[derive(Parser)]
-#[command(name = "bathygram", version, about, long_about = None, arg_required_else_help = true,
-    after_help = "Begin with:  bathygram demo")]
+#[command(name = "bathygram", version, arg_required_else_help = true, after_help = "Begin with:  bathygram demo")]
 struct Arguments {
     #[command(subcommand)]
     command: Command,

@@ -13,7 +13,7 @@ use std::path::PathBuf;
 /// Every mistake and every doubt: language, names, pictures that are out of date
 #[derive(clap::Args)]
 #[command(
-    after_help = "Examples:\n  bathygram check\n  bathygram check storm.bathy --json\n\nThe form of --json is described in docs/json.md."
+    after_help = "Examples:\n  bathygram check\n  bathygram check surge_warning.bathy --json\n\nThe form of --json is described in docs/json.md."
 )]
 pub(crate) struct Arguments {
     /// Sources; all of the project if none is named

@@ -14,8 +14,8 @@ use std::path::{Path, PathBuf};
 /// FROM and TO are revisions; without TO the working tree is compared, without FROM the last commit
 /// is. A name that is a file is taken as a file.
 #[derive(clap::Args)]
-#[command(after_help = "Examples:\n  bathygram diff\n  bathygram diff HEAD~3 storm.bathy\n  \
-    bathygram diff v1 v2 --json\n  bathygram diff old.bathy new.bathy\n\nThe form of --json is described in docs/json.md.")]
+#[command(after_help = "Examples:\n  bathygram diff\n  bathygram diff HEAD surge_warning.bathy\n  \
+    bathygram diff HEAD~1 HEAD --json\n  bathygram diff recalibrate.bathy warning_flow.bathy\n\nThe form of --json is described in docs/json.md.")]
 pub(crate) struct Arguments {
     /// At most two revisions, FROM and TO, then sources; or two files
     #[arg(value_name = "VERSIONS AND FILES")]

@@ -17,8 +17,9 @@ use std::sync::{Mutex, OnceLock};
 /// Pictures go to `pictures/NAME.svg` beside the config. `-` reads standard input and writes to
 /// standard output.
 #[derive(clap::Args)]
-#[command(after_help = "Examples:\n  bathygram render\n  bathygram render storm.bathy --format svg,png\n  \
-    echo 'sequence s\n  buoy sends desk \"4.2 m\"' | bathygram render - > s.svg")]
+#[command(after_help = "Examples:\n  bathygram render\n  bathygram render surge_warning.bathy --format svg,png\n  \
+    bathygram render architecture.bathy --only tidewatch_core --out core.png\n  \
+    bathygram render - < surge_warning.bathy > surge.svg")]
 pub(crate) struct Arguments {
     /// Sources; all of the project if none is named, `-` for standard input
     files: Vec<PathBuf>,

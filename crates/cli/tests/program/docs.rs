@@ -72,11 +72,25 @@ fn links_lead_somewhere() {
 }
 
 #[test]
-fn help_is_there_for_every_command_and_its_examples_work() {
+fn help_is_there_for_every_command_and_its_examples_work_on_the_demo() {
     let folder = Folder::new();
-    for command in ["demo", "render", "check", "diff"] {
-        folder.run(&[command, "--help"]).ends_with(0).says("Example");
-    }
-    folder.run(&["--help"]).ends_with(0).says("bathygram demo");
+    folder.run(&["--help"]).ends_with(0).says("bathygram demo").says("Diagrams from text");
     folder.run(&["--version"]).ends_with(0).says("bathygram 0.1.0");
+    folder.run(&["demo", "."]).ends_with(0);
+    folder.git(&["init", "-q"]).git(&["add", "."]).git(&["commit", "-qm", "one"]);
+    folder.write("notes.md", "words").git(&["add", "."]).git(&["commit", "-qm", "two"]);
+    let mut count = 0;
+    for command in ["demo", "render", "check", "diff"] {
+        let help = folder.run(&[command, "--help"]).ends_with(0).says("Example").out;
+        let examples =
+            help.lines().skip_while(|l| !l.starts_with("Example")).filter_map(|l| l.trim().strip_prefix("bathygram "));
+        for example in examples.filter(|e| !e.starts_with("demo")) {
+            let (words, input) = example.split_once(" < ").unwrap_or((example, ""));
+            let input = input.split(' ').next().filter(|f| !f.is_empty()).map_or(String::new(), |f| folder.read(f));
+            let words: Vec<&str> = words.split(' ').collect();
+            folder.run_with(&words, &input).ends_with(0);
+            count += 1;
+        }
+    }
+    assert!(count >= 9, "{count} examples");
 }

@@ -3,7 +3,7 @@
 //! each other (channel routing with a linear order of the nets, ordered by the heuristic of Eades,
 //! Lin, Smyth on their pairwise crossings).
 
-use super::super::graph::{Graph, Reading};
+use super::super::graph::{Graph, LabelAt, Reading};
 use super::TRACK;
 use super::coordinates::Across;
 use super::layers::{ItemKind, Layers};
@@ -47,7 +47,13 @@ pub(super) fn assign(layers: &Layers, graph: &Graph, across: &Across) -> Along {
         let height = row.iter().map(|i| layers.items[*i].height).fold(0.0, f64::max);
         at += zone(layers, graph, layer, Border::Begins);
         for &item in &row {
-            y[item] = at + height / 2.0;
+            let own = layers.items[item].height;
+            y[item] = at
+                + match leaning(layers, graph, item) {
+                    Some(Border::Begins) => own / 2.0,
+                    Some(Border::Ends) => height - own / 2.0,
+                    None => height / 2.0,
+                };
         }
         at += height + zone(layers, graph, layer, Border::Ends);
         if layer + 1 < count {
@@ -68,6 +74,25 @@ pub(super) fn assign(layers: &Layers, graph: &Graph, across: &Across) -> Along {
     }
     let group = groups(layers, graph, &y);
     Along { y, track, group }
+}
+
+/// To which side of its layer a text leans: one at an end, or at the start of a line, towards its node.
+fn leaning(layers: &Layers, graph: &Graph, item: usize) -> Option<Border> {
+    let own = &layers.items[item];
+    let edge = own.edge?;
+    let end = match own.kind {
+        ItemKind::EndLabel(end) => end,
+        ItemKind::Label if graph.edges[edge].label_at == LabelAt::Start => 0,
+        _ => return None,
+    };
+    let at_upper = (end == 0) != layers.chains[edge].reversed;
+    let is_end = |i: usize| matches!(layers.items[i].kind, ItemKind::Node(_) | ItemKind::Turn);
+    let near = if at_upper {
+        own.up.iter().any(|l| is_end(layers.links[*l].upper))
+    } else {
+        own.down.iter().any(|l| is_end(layers.links[*l].lower))
+    };
+    near.then_some(if at_upper { Border::Begins } else { Border::Ends })
 }
 
 /// Room for arrow heads and bends beside an item.
