@@ -22,6 +22,8 @@ const SIDE: f64 = 12.0;
 const LOOP: Size = Size { w: 26.0, h: 18.0 };
 /// Room between a frame and what it holds.
 const PAD: f64 = 12.0;
+/// Room for the dot at a lost or found end, and beside it.
+const STRAY: f64 = 18.0;
 /// Room for the frame's tab before the first column's bar.
 const BEFORE_BAR: f64 = 8.0;
 
@@ -51,6 +53,8 @@ pub(super) struct Walk<'a> {
     pub(super) needs: Needs,
     /// Messages over several columns: from where to where, and the room of their texts.
     pub(super) long: Vec<(usize, usize, f64)>,
+    /// What stands out beside a column: lost and found ends.
+    strays: Vec<(usize, f64)>,
     /// Left and right edges of what the open frames hold.
     extents: Vec<(f64, f64)>,
     out: ChartPlacement,
@@ -76,6 +80,7 @@ impl<'a> Walk<'a> {
             kept: BTreeMap::new(),
             needs: Needs::new(),
             long: Vec::new(),
+            strays: Vec::new(),
             extents: vec![(f64::INFINITY, f64::NEG_INFINITY)],
             out,
         }
@@ -283,20 +288,39 @@ impl<'a> Walk<'a> {
         let (start, end) = match end {
             Nowhere::Lost => {
                 let start = self.x[column] + self.edge(column, true, 0);
-                self.need(column, column + 1, length + 30.0 + self.edge(column, true, 0));
+                let beyond = self.room_beyond(column, column + 1);
+                self.need(column, column + 1, length + 30.0 + self.edge(column, true, 0) + beyond);
+                self.strays.push((column, start + length + STRAY));
                 (start, start + length)
             }
             Nowhere::Found { opens } => {
                 let end = self.x[column] + self.edge(column, false, opens);
                 if column > 0 {
-                    self.need(column - 1, column, length + 40.0);
+                    let beyond = self.room_beyond(column - 1, column);
+                    self.need(column - 1, column, length + 40.0 + beyond);
                 }
+                self.strays.push((column, end - length - STRAY));
                 (end - length, end)
             }
         };
         let place = Rect::new((start + end - label.w) / 2.0, self.y - LIFT - label.h, label.w, label.h);
         self.reach(start - 12.0, end + 12.0);
         self.out.messages[id] = MessagePlace { points: vec![pt(start, self.y), pt(end, self.y)], label: place };
+    }
+
+    /// Room that a box's frame needs between two columns when something stands out of it.
+    fn room_beyond(&self, left: usize, right: usize) -> f64 {
+        let heads = &self.chart.columns;
+        let outside = |c: usize| heads.get(c).map_or(0.0, |h| h.w / 2.0) + 16.0;
+        let ends = self.chart.boxes.iter().any(|b| b.1 == left);
+        let begins = self.chart.boxes.iter().any(|b| b.0 == right);
+        if ends {
+            outside(right)
+        } else if begins {
+            outside(left)
+        } else {
+            0.0
+        }
     }
 
     fn reply(&mut self, id: usize, from: usize, to: usize, label: Size) {
@@ -444,7 +468,10 @@ impl<'a> Walk<'a> {
             let (a, b) = (self.out.heads[*first], self.out.heads[*last]);
             let top = self.ground - self.chart.columns.iter().map(|c| c.h).fold(0.0, f64::max) - title.h - 14.0;
             let right = b.right().max(a.x + title.w + 8.0);
-            let rect = Rect::new(a.x - 12.0, top, right - a.x + 24.0, bottom - top + 12.0);
+            let mut rect = Rect::new(a.x - 12.0, top, right - a.x + 24.0, bottom - top + 12.0);
+            for (_, x) in self.strays.iter().filter(|(c, _)| first <= c && c <= last) {
+                rect = rect.union(Rect::new(*x, top, 0.0, 0.0));
+            }
             self.out.boxes.push(rect);
         }
         let boxes = self.out.boxes.iter().copied().reduce(Rect::union);

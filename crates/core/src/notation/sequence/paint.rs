@@ -286,11 +286,12 @@ impl Painter<'_> {
             let at = Rect::around(place.middle(), Size::new(text.width(), text.height()));
             items.extend(texts_in(text, at, TextAnchor::Middle, if *is_pause { theme.quiet } else { theme.ink }));
         }
-        let kind = if *is_pause { "pause" } else { "phase" };
+        let name = if *is_pause { "pause" } else { "phase" };
         Item::Group(
             Tag::Element {
-                id: format!("{kind} {}", m + 1),
-                kind: kind.into(),
+                id: format!("{name} {}", m + 1),
+                // Like a note, it may lie on whatever lifelines run through.
+                kind: "note".into(),
                 parent: None,
                 container: false,
                 line: *line,
