@@ -42,6 +42,7 @@ fn main() -> ExitCode {
     match outcome {
         Ok(Outcome::Done) => ExitCode::SUCCESS,
         Ok(Outcome::Denied) => ExitCode::from(1),
+        Ok(Outcome::Incomplete) => ExitCode::from(3),
         Err(failure) => {
             voice.failure(&failure);
             ExitCode::from(failure.status())

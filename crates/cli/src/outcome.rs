@@ -8,6 +8,8 @@ pub(crate) enum Outcome {
     Done,
     /// The input has mistakes, or a check is denied.
     Denied,
+    /// A file could not be read; the others were dealt with.
+    Incomplete,
 }
 
 /// A command that could not run.

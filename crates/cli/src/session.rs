@@ -98,6 +98,23 @@ pub(crate) fn open(project: &Project, path: &Path) -> Result<Reading> {
     Ok(read_text(&name, text))
 }
 
+/// Reads several sources. One that cannot be read is told and does not hide the others; says whether
+/// all could be read.
+pub(crate) fn open_all(project: &Project, paths: &[PathBuf], voice: Voice) -> (Vec<Reading>, bool) {
+    let mut readings = Vec::new();
+    let mut whole = true;
+    for path in paths {
+        match open(project, path) {
+            Ok(reading) => readings.push(reading),
+            Err(failure) => {
+                voice.failure(&failure);
+                whole = false;
+            }
+        }
+    }
+    (readings, whole)
+}
+
 /// Reads a text under a name.
 pub(crate) fn read_text(name: &str, text: String) -> Reading {
     let stem = Path::new(name).file_stem().map_or_else(|| "diagram".into(), |s| s.to_string_lossy().into_owned());

@@ -64,7 +64,7 @@ struct Picture {
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let project = session::project()?;
     let paths = session::sources(&project, &arguments.files);
-    let readings = paths.iter().map(|p| session::open(&project, p)).collect::<Result<Vec<_>>>()?;
+    let (readings, whole) = session::open_all(&project, &paths, voice);
     let mut report = Report { version: 1, findings: Vec::new(), pictures: Vec::new(), errors: 0, warnings: 0 };
     let mut text = String::new();
     for reading in &readings {
@@ -82,7 +82,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     if !arguments.no_pictures {
         pictures(&project, &readings, &mut report, &mut text);
-        if arguments.files.is_empty() {
+        if arguments.files.is_empty() && whole {
             strays(&project, &readings, &mut report, &mut text)?;
         }
     }
@@ -92,7 +92,11 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         session::answer(&text)?;
         voice.say(&summary(&report, readings.len()));
     }
-    Ok(if report.errors > 0 { Outcome::Denied } else { Outcome::Done })
+    Ok(match (whole, report.errors) {
+        (false, _) => Outcome::Incomplete,
+        (true, 0) => Outcome::Done,
+        _ => Outcome::Denied,
+    })
 }
 
 fn summary(report: &Report, files: usize) -> String {

@@ -94,7 +94,7 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
         let root = project.root.display();
         return Err(Failure::Usage(format!("there is no .bathy file in {root}; `bathygram demo` writes an example")));
     }
-    let readings = sources.iter().map(|path| session::open(project, path)).collect::<Result<Vec<_>>>()?;
+    let (readings, whole) = session::open_all(project, &sources, voice);
     let mut printed = Printed::default();
     readings.iter().for_each(|r| printed.add(voice.findings(r)));
     let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_errors()).collect();
@@ -112,9 +112,12 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     }
     if printed.errors > 0 {
         voice.say(&format!("{}: files with errors are not drawn", session::counted(printed)));
-        return Ok(Outcome::Denied);
     }
-    Ok(Outcome::Done)
+    Ok(match (whole, printed.errors) {
+        (false, _) => Outcome::Incomplete,
+        (true, 0) => Outcome::Done,
+        _ => Outcome::Denied,
+    })
 }
 
 fn summary(written: usize, fresh: usize) -> String {

@@ -11,6 +11,15 @@ fn a_file_that_is_not_text() {
 }
 
 #[test]
+fn a_file_that_cannot_be_read_does_not_hide_the_others() {
+    let folder = Folder::new();
+    folder.write("a.bathy", b"\xff").write("b.bathy", "flow b\n  \"x\"\n").write("c.bathy", "flow c\n  bogus\n");
+    folder.run(&["render"]).ends_with(3).says("a.bathy:1").says("1 picture written").says("unknown-word");
+    folder.run(&["check"]).ends_with(3).says("a.bathy:1").says("unknown-word");
+    assert_eq!(folder.files(), ["a.bathy", "b.bathy", "c.bathy", "pictures/b.svg"]);
+}
+
+#[test]
 fn an_empty_file_and_a_missing_one() {
     let folder = Folder::new();
     folder.write("t.bathy", "");
