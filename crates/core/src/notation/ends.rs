@@ -117,3 +117,48 @@ fn head(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Colo
     let stroke = Some(Stroke::solid(style.line, width));
     Some(Item::Path { path, fill, stroke, role: Some(Role::Head) })
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const STYLE: RelationStyle = RelationStyle {
+        line: Colour { r: 0, g: 0, b: 0 },
+        text: Colour { r: 0, g: 0, b: 0 },
+        dash: None,
+        width: 1.4,
+        hidden: false,
+    };
+
+    fn drawn(points: &[Point], heads: [Head; 2]) -> (Vec<Point>, usize) {
+        let items = line(points, heads, Dash::Solid, &STYLE, Colour { r: 255, g: 255, b: 255 });
+        let path = items.iter().find_map(|i| match i {
+            Item::Path { path, role: Some(Role::Line), .. } => Some(path.clone()),
+            _ => None,
+        });
+        let points = path.expect("a line").0.iter().filter_map(|c| match c {
+            crate::geom::Cmd::Move(p) | crate::geom::Cmd::Line(p) | crate::geom::Cmd::Curve(_, _, p) => Some(*p),
+            crate::geom::Cmd::Close => None,
+        });
+        (points.collect(), items.len() - 1)
+    }
+
+    #[test]
+    fn lines_end_before_their_heads() {
+        let (points, heads) = drawn(&[pt(0.0, 0.0), pt(100.0, 0.0)], [Head::Diamond, Head::Filled]);
+        assert_eq!((points[0], points[1], heads), (pt(14.0, 0.0), pt(94.0, 0.0), 2));
+        let (points, heads) = drawn(&[pt(0.0, 0.0), pt(0.0, 50.0)], [Head::None, Head::None]);
+        assert_eq!((points, heads), (vec![pt(0.0, 0.0), pt(0.0, 50.0)], 0));
+    }
+
+    #[test]
+    fn corners_are_round_and_short_stretches_survive() {
+        let (points, _) = drawn(&[pt(0.0, 0.0), pt(0.0, 40.0), pt(60.0, 40.0)], [Head::None, Head::None]);
+        assert_eq!(points[1], pt(0.0, 40.0 - ROUNDING));
+        assert_eq!(points[2], pt(ROUNDING, 40.0));
+        let (points, _) = drawn(&[pt(0.0, 0.0), pt(0.0, 4.0), pt(3.0, 4.0), pt(3.0, 30.0)], [Head::None, Head::None]);
+        assert!(points.iter().all(|p| (0.0..=3.0).contains(&p.x) && (0.0..=30.0).contains(&p.y)), "{points:?}");
+        let (points, heads) = drawn(&[pt(0.0, 0.0), pt(0.0, 0.0)], [Head::None, Head::Filled]);
+        assert!(heads == 0 && points.iter().all(|p| p.x.is_finite() && p.y.is_finite()), "a point has no head");
+    }
+}

@@ -376,3 +376,91 @@ impl Cursor<'_> {
         self.at = self.line.words.len();
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::tree::parse;
+    use super::*;
+
+    /// Reads the first line of a text with a cursor; gives what was read and the codes of what was found.
+    fn reading<T>(text: &str, read: impl FnOnce(&mut Cursor<'_>, &mut Diagnostics) -> T) -> (T, Vec<&'static str>) {
+        let source = Source::new("t", text);
+        let mut diags = Diagnostics::default();
+        let tree = parse(&source, &mut diags);
+        let mut cursor = Cursor::new(&source, &tree, tree.line(tree.roots[0]));
+        let value = read(&mut cursor, &mut diags);
+        (value, diags.into_sorted().iter().map(|d| d.code).collect())
+    }
+
+    fn names(text: &str) -> (Vec<String>, Vec<&'static str>) {
+        reading(text, |c, d| c.paths("", d).iter().map(Path::text).collect())
+    }
+
+    #[test]
+    fn paths_touch_their_dots() {
+        assert_eq!(names("a.b.c").0, ["a.b.c"]);
+        assert_eq!(names("`two words`.x").0, ["two words.x"]);
+        assert_eq!(names("a .b").0, ["a"], "a dot after a space ends the path");
+        assert_eq!(names("\"A label\", b").0, ["A label", "b"]);
+    }
+
+    #[test]
+    fn ranges_count_up() {
+        assert_eq!(names("lamp2..lamp4, x").0, ["lamp2", "lamp3", "lamp4", "x"]);
+        assert_eq!(names("lamp4..lamp2").1, ["bad-range"]);
+        assert_eq!(names("lamp1..mast4").1, ["bad-range"]);
+        assert_eq!(names("lamp1..lamp999999").1, ["bad-range"], "a range has a limit");
+    }
+
+    #[test]
+    fn ends_are_read_in_their_order() {
+        let (set, codes) = reading("1..* a at \"1/0\" as parts, 0..1 b, * c", |c, d| c.set("", d));
+        let told: Vec<String> = set
+            .iter()
+            .map(|e| {
+                let value = |s: &Option<Spanned<String>>| s.as_ref().map_or("-".to_owned(), |s| s.value.clone());
+                format!("{} {} {} {}", value(&e.multiplicity), e.path.text(), value(&e.port), value(&e.role))
+            })
+            .collect();
+        assert_eq!(told, ["1..* a 1/0 parts", "0..1 b - -", "* c - -"]);
+        assert!(codes.is_empty());
+    }
+
+    #[test]
+    fn clauses_end_with_traits_and_nothing_else() {
+        let (clauses, codes) =
+            reading("\"label\" over \"SQL\" of a, b (fill #4a7c59, tag slow old, external)", |c, d| {
+                c.clauses(&["over", "of"], d)
+            });
+        assert_eq!(clauses.label.as_ref().map(Label::text).as_deref(), Some("label"));
+        assert_eq!(clauses.text("over").map(Label::text).as_deref(), Some("SQL"));
+        assert_eq!(clauses.names("of").count(), 2);
+        let traits: Vec<(String, usize)> =
+            clauses.traits.iter().map(|t| (t.word.value.clone(), t.values.len())).collect();
+        assert_eq!(traits, [("fill".into(), 1), ("tag".into(), 2), ("external".into(), 0)]);
+        assert_eq!(clauses.traits[0].values[0].value, "#4a7c59");
+        assert!(clauses.has("external") && codes.is_empty());
+        assert_eq!(reading("\"label\" ovr \"SQL\"", |c, d| c.clauses(&["over"], d)).1, ["leftover"]);
+    }
+
+    #[test]
+    fn the_word_after_a_set_is_found_without_reading() {
+        let after = |text: &str| reading(text, |c, _| c.word_after_set().map(str::to_owned)).0;
+        assert_eq!(after("a uses b").as_deref(), Some("uses"));
+        assert_eq!(after("0..1 a at p as r, b.c knows d").as_deref(), Some("knows"));
+        assert_eq!(after("p1..p3 sends q").as_deref(), Some("sends"));
+        assert_eq!(after("\"A label\" then b").as_deref(), Some("then"));
+        assert_eq!(after("alone"), None);
+    }
+
+    #[test]
+    fn arrows_are_seen_and_names_with_dashes_are_not() {
+        let arrow = |text: &str| reading(text, |c, _| c.arrow().is_some()).0;
+        for text in ["a -> b", "a --> b", "a => b", "a <- b", "a <-> b", "a → b", "a == b"] {
+            assert!(arrow(text), "{text}");
+        }
+        for text in ["a-b uses c", "a - b", "x < y", "a = b"] {
+            assert!(!arrow(text), "{text}");
+        }
+    }
+}
