@@ -136,7 +136,8 @@ mod tests {
             Item::Path { path, role: Some(Role::Line), .. } => Some(path.clone()),
             _ => None,
         });
-        let points = path.expect("a line").0.iter().filter_map(|c| match c {
+        let path = path.expect("a line");
+        let points = path.0.iter().filter_map(|c| match c {
             crate::geom::Cmd::Move(p) | crate::geom::Cmd::Line(p) | crate::geom::Cmd::Curve(_, _, p) => Some(*p),
             crate::geom::Cmd::Close => None,
         });
