@@ -57,11 +57,6 @@ impl Diagnostics {
         self.items.push(Diagnostic { code, severity, span, message, help });
     }
 
-    /// Whether any finding is a mistake.
-    pub fn has_errors(&self) -> bool {
-        self.items.iter().any(|d| d.severity == Severity::Error)
-    }
-
     /// The findings, in the order of their places, without repetitions.
     pub fn into_sorted(mut self) -> Vec<Diagnostic> {
         self.items.sort_by_key(|d| (d.span, d.code));

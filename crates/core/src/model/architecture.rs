@@ -4,7 +4,7 @@ use super::build::Build;
 use super::{Diagram, ElementId, ElementKind, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::model::build::Reading;
-use crate::syntax::{Cursor, End, Line};
+use crate::syntax::{Cursor, Line};
 
 /// Reads the lines of the block into a diagram.
 pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
@@ -57,19 +57,7 @@ fn element<'a>(
 fn statement<'a>(
     build: &mut Build<'a>, cursor: &mut Cursor<'a>, line: &'a Line, scope: Option<ElementId>, diags: &mut Diagnostics,
 ) {
-    let subjects = if let Reading::Verb(verb) = build.reading(cursor) {
-        // A line that starts with its verb speaks of the element it belongs to.
-        match scope {
-            Some(id) => vec![(id, None)],
-            None => {
-                diags.report(cursor.line_span(), Message::SubjectMissing { verb: verb.to_owned() });
-                return;
-            }
-        }
-    } else {
-        let set = cursor.set("", diags);
-        resolve(build, set, scope, diags)
-    };
+    let Some(subjects) = build.subjects(cursor, scope, diags) else { return };
     let word = cursor.word().map(|w| w.value).unwrap_or_default();
     let verb = match word.as_str() {
         "never" => {
@@ -81,13 +69,8 @@ fn statement<'a>(
         }
         other => Verb::from_word(other).unwrap_or(Verb::Uses),
     };
-    let objects = cursor.set(&word, diags);
-    let objects = resolve(build, objects, scope, diags);
+    let objects = build.ends(cursor, &word, scope, diags);
     let clauses = cursor.clauses(build.words.clauses, diags);
-    let fill = |ends: Vec<(ElementId, Option<End>)>| {
-        ends.into_iter().map(|(id, end)| (id, end.unwrap_or_else(empty_end))).collect::<Vec<_>>()
-    };
-    let (subjects, objects) = (fill(subjects), fill(objects));
     for (a, b) in subjects.iter().flat_map(|(a, _)| objects.iter().map(move |(b, _)| (*a, *b))) {
         let inside = |x: ElementId, y: ElementId| build.diagram.ancestors(x).any(|p| p == y);
         let key = |id: ElementId| build.diagram.element(id).key.clone();
@@ -102,15 +85,4 @@ fn statement<'a>(
         let child = build.tree.line(*child);
         diags.report(child.span, Message::NoBody { what: "a relation" });
     }
-}
-
-fn empty_end() -> End {
-    let path = crate::syntax::Path { names: Vec::new(), span: crate::source::Span::default() };
-    End { multiplicity: None, path, port: None, role: None }
-}
-
-fn resolve(
-    build: &mut Build<'_>, set: Vec<End>, scope: Option<ElementId>, diags: &mut Diagnostics,
-) -> Vec<(ElementId, Option<End>)> {
-    set.into_iter().filter_map(|end| build.resolve(&end.path, scope, diags).map(|id| (id, Some(end)))).collect()
 }

@@ -228,6 +228,27 @@ impl<'a> Build<'a> {
         found
     }
 
+    /// The subjects of a statement; a line that starts with its verb speaks of the element it belongs to.
+    pub(super) fn subjects(
+        &mut self, cursor: &mut Cursor<'a>, scope: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Option<Vec<(ElementId, End)>> {
+        let Reading::Verb(verb) = self.reading(cursor) else { return Some(self.ends(cursor, "", scope, diags)) };
+        let Some(id) = scope else {
+            diags.report(cursor.line_span(), Message::SubjectMissing { verb: verb.to_owned() });
+            return None;
+        };
+        let path = Path { names: Vec::new(), span: cursor.line_span() };
+        Some(vec![(id, End { multiplicity: None, path, port: None, role: None })])
+    }
+
+    /// Reads a set of ends, with the elements they name.
+    pub(super) fn ends(
+        &mut self, cursor: &mut Cursor<'a>, after: &str, scope: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Vec<(ElementId, End)> {
+        let set = cursor.set(after, diags);
+        set.into_iter().filter_map(|end| self.resolve(&end.path, scope, diags).map(|id| (id, end))).collect()
+    }
+
     /// Adds a relation.
     pub(super) fn relate(&mut self, from: ElementId, to: ElementId, verb: Verb, span: Span) -> RelationId {
         let count = self.relation_counts.entry((from, to, verb)).or_insert(0);

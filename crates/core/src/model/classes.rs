@@ -203,21 +203,10 @@ fn refer(build: &mut Build<'_>, id: ElementId, target: &str, line: &Line, diags:
 fn statement<'a>(
     build: &mut Build<'a>, cursor: &mut Cursor<'a>, line: &'a Line, scope: Option<ElementId>, diags: &mut Diagnostics,
 ) {
-    let subjects: Vec<(ElementId, End)> = if let Reading::Verb(verb) = build.reading(cursor) {
-        let Some(id) = scope else {
-            diags.report(cursor.line_span(), Message::SubjectMissing { verb: verb.to_owned() });
-            return;
-        };
-        let path = Path { names: Vec::new(), span: cursor.line_span() };
-        vec![(id, End { multiplicity: None, path, port: None, role: None })]
-    } else {
-        let set = cursor.set("", diags);
-        resolve(build, set, scope, diags)
-    };
+    let Some(subjects) = build.subjects(cursor, scope, diags) else { return };
     let word = cursor.word().map(|w| w.value).unwrap_or_default();
     let verb = Verb::from_word(&word).unwrap_or(Verb::Knows);
-    let objects = cursor.set(&word, diags);
-    let objects = resolve(build, objects, scope, diags);
+    let objects = build.ends(cursor, &word, scope, diags);
     let clauses = cursor.clauses(&[], diags);
     for (_, end) in subjects.iter().chain(&objects) {
         check_multiplicity(end, diags);
@@ -234,12 +223,6 @@ fn statement<'a>(
             _ => diags.report(child.span, Message::NoBody { what: "a relation" }),
         }
     }
-}
-
-fn resolve(
-    build: &mut Build<'_>, set: Vec<End>, scope: Option<ElementId>, diags: &mut Diagnostics,
-) -> Vec<(ElementId, End)> {
-    set.into_iter().filter_map(|end| build.resolve(&end.path, scope, diags).map(|id| (id, end))).collect()
 }
 
 fn check_multiplicity(end: &End, diags: &mut Diagnostics) {

@@ -39,6 +39,8 @@ struct Shapes {
 struct Seen {
     branches: BTreeMap<ElementId, usize>,
     arrivals: BTreeMap<ElementId, usize>,
+    /// What each remark is tied to, counted before anything is placed.
+    remarks: BTreeMap<ElementId, usize>,
 }
 
 /// Draws a graph.
@@ -90,6 +92,9 @@ fn shape(diagram: &Diagram, context: &Context<'_>) -> (Shapes, Graph) {
         }
     }
     let mut seen = Seen::default();
+    for relation in diagram.relations.iter().filter(|r| r.verb == Verb::Remarks) {
+        *seen.remarks.entry(relation.from).or_insert(0) += 1;
+    }
     for (r, relation) in diagram.relations.iter().enumerate() {
         edge(diagram, context, r, relation, &mut shapes, &mut graph, &mut seen);
     }
@@ -117,7 +122,7 @@ fn edge(
         Slot::Group(g) => Anchor::Group(g),
     };
     let (from, to) = (anchor(relation.from), anchor(relation.to));
-    if stands_beside(diagram, graph, relation, from, to) {
+    if stands_beside(seen, graph, relation, from, to) {
         graph.edges.push(Edge::new(from, to));
         shapes.edges.push((r, false));
         shapes.labels.push(None);
@@ -173,15 +178,15 @@ fn lane_of(diagram: &Diagram, id: ElementId) -> Option<ElementId> {
 }
 
 /// What is tied to one node only stands beside it: asides, and remarks on one element.
-fn stands_beside(diagram: &Diagram, graph: &mut Graph, relation: &Relation, from: Anchor, to: Anchor) -> bool {
+fn stands_beside(seen: &Seen, graph: &mut Graph, relation: &Relation, from: Anchor, to: Anchor) -> bool {
     let (Anchor::Node(a), Anchor::Node(b)) = (from, to) else { return false };
     let (guest, host) = match relation.verb {
         Verb::Aside => (b, a),
         Verb::Remarks => (a, b),
         _ => return false,
     };
-    let remarks_on_several = relation.verb == Verb::Remarks
-        && diagram.relations.iter().filter(|r| r.verb == Verb::Remarks && r.from == relation.from).count() > 1;
+    let remarks_on_several =
+        relation.verb == Verb::Remarks && seen.remarks.get(&relation.from).is_some_and(|count| *count > 1);
     if remarks_on_several || graph.nodes[host].beside.is_some() || graph.nodes[host].group != graph.nodes[guest].group {
         return false;
     }
