@@ -8,7 +8,7 @@ use clap::{Parser, Subcommand};
 use outcome::Outcome;
 use std::process::ExitCode;
 
-/// Diagrams from text: sequence, class, flow and architecture pictures, versioned beside the code.
+/// Diagrams from text: sequence, class, flow, state, architecture, network and tree pictures, versioned beside the code.
 #[derive(Parser)]
 #[command(name = "bathygram", version, arg_required_else_help = true, after_help = "Begin with:  bathygram demo")]
 struct Arguments {
@@ -27,6 +27,7 @@ enum Command {
     Demo(commands::demo::Arguments),
     Render(commands::render::Arguments),
     Check(commands::check::Arguments),
+    Format(commands::format::Arguments),
     Diff(commands::diff::Arguments),
 }
 
@@ -37,6 +38,7 @@ fn main() -> ExitCode {
         Command::Demo(a) => commands::demo::run(a, voice),
         Command::Render(a) => commands::render::run(a, voice),
         Command::Check(a) => commands::check::run(a, voice),
+        Command::Format(a) => commands::format::run(a, voice),
         Command::Diff(a) => commands::diff::run(a, voice),
     };
     match outcome {

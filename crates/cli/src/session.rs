@@ -3,7 +3,8 @@
 use crate::outcome::{Failure, Result};
 use bathygram_core::pipeline::{self, Reading};
 use bathygram_core::source::Source;
-use bathygram_host::{Colours, Printed, Project, print, read_source};
+use bathygram_core::source::world::World;
+use bathygram_host::{Colours, Disk, Printed, Project, print, read_source};
 use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
@@ -95,7 +96,7 @@ pub(crate) fn sources(project: &Project, files: &[PathBuf]) -> Vec<PathBuf> {
 pub(crate) fn open(project: &Project, path: &Path) -> Result<Reading> {
     let text = read_source(path)?;
     let name = if path == Path::new("-") { "stdin.bathy".to_owned() } else { project.shown(path) };
-    Ok(read_text(&name, text))
+    Ok(read_text(&name, text, &Disk::around(project, path)))
 }
 
 /// Reads several sources. One that cannot be read is told and does not hide the others; says whether
@@ -116,9 +117,9 @@ pub(crate) fn open_all(project: &Project, paths: &[PathBuf], voice: Voice) -> (V
 }
 
 /// Reads a text under a name.
-pub(crate) fn read_text(name: &str, text: String) -> Reading {
+pub(crate) fn read_text(name: &str, text: String, world: &dyn World) -> Reading {
     let stem = Path::new(name).file_stem().map_or_else(|| "diagram".into(), |s| s.to_string_lossy().into_owned());
-    pipeline::read(Source::new(name, text), &stem)
+    pipeline::read(Source::new(name, text), &stem, world)
 }
 
 /// "1 error, 2 warnings".

@@ -7,6 +7,7 @@ use bathygram_core::layout::{Anchor, Edge, Graph, Node, layered};
 use bathygram_core::model::Document;
 use bathygram_core::pipeline::{self, Studio};
 use bathygram_core::source::Source;
+use bathygram_core::source::world::Alone;
 use bathygram_core::{model, syntax};
 use divan::Bencher;
 use std::fmt::Write;
@@ -61,7 +62,7 @@ fn sequence(n: usize) -> String {
 }
 
 fn read(text: &str) -> pipeline::Reading {
-    let reading = pipeline::read(Source::new("bench.bathy", text), "bench");
+    let reading = pipeline::read(Source::new("bench.bathy", text), "bench", &Alone);
     assert!(!reading.has_errors(), "{:?}", reading.diagnostics.first());
     reading
 }
@@ -72,7 +73,7 @@ fn parse(bencher: Bencher, n: usize) {
     bencher.bench(|| -> Document {
         let mut diags = Diagnostics::default();
         let tree = syntax::parse(&source, &mut diags);
-        model::read(&source, &tree, "bench", &mut diags)
+        model::read(&source, &tree, "bench", &Alone, &mut diags)
     });
 }
 
@@ -90,7 +91,7 @@ fn whole(bencher: Bencher, text: &str) {
     let studio = Studio::new();
     let source = Source::new("bench.bathy", text);
     bencher.bench(|| {
-        let reading = pipeline::read(source.clone(), "bench");
+        let reading = pipeline::read(source.clone(), "bench", &Alone);
         pipeline::draw(&studio, &reading, &reading.document.diagrams[0]).len()
     });
 }

@@ -2,6 +2,7 @@
 
 pub mod compare;
 pub mod diag;
+pub mod format;
 pub mod geom;
 pub mod layout;
 pub mod measure;

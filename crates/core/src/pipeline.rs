@@ -3,9 +3,10 @@
 
 use crate::diag::{Diagnostic, Diagnostics, Severity};
 use crate::measure::Fonts;
-use crate::model::{self, Diagram, Document};
+use crate::model::{self, Diagram, Document, LookRule};
 use crate::notation::{self, Context};
 use crate::source::Source;
+use crate::source::world::World;
 use crate::svg::{self, FontCache, Provenance};
 use crate::syntax;
 use crate::theme::{self, Theme};
@@ -37,6 +38,8 @@ pub struct Reading {
     pub source: Source,
     /// What it means, as far as it could be read.
     pub document: Document,
+    /// The rules that hold in it, those of other files first.
+    pub looks: Vec<LookRule>,
     /// What was found wrong or doubtful, in the order of the text.
     pub diagnostics: Vec<Diagnostic>,
 }
@@ -49,33 +52,34 @@ impl Reading {
 
     /// The pictures of the file: its diagrams, then its sheets, each as the diagram it shows.
     pub fn pictures(&self) -> Vec<Diagram> {
-        let sheets = self.document.sheets.iter().filter_map(|sheet| {
-            let diagram = self.document.diagrams.iter().find(|d| d.name == sheet.of)?;
-            Some(model::lift(diagram, sheet))
-        });
-        self.document.diagrams.iter().cloned().chain(sheets).collect()
+        let sheets =
+            self.document.sheets.iter().filter_map(|sheet| Some(model::lift(self.document.diagram(&sheet.of)?, sheet)));
+        self.document.diagrams.iter().map(model::without_hosts).chain(sheets).collect()
     }
 }
 
 /// Reads a file. `stem` names a diagram whose block has no name: the file's name without its ending.
-pub fn read(source: Source, stem: &str) -> Reading {
+/// `world` gives the files that it takes from.
+pub fn read(source: Source, stem: &str, world: &dyn World) -> Reading {
     let mut diags = Diagnostics::default();
     // 1. Text to lines.
     let tree = syntax::parse(&source, &mut diags);
     // 2. Lines to meaning.
-    let document = model::read(&source, &tree, stem, &mut diags);
+    let document = model::read(&source, &tree, stem, world, &mut diags);
+    let looks = document.all_looks();
     // 3. Looks: traits and rules that mean nothing are mistakes too.
     let theme = theme::shoal();
     for diagram in &document.diagrams {
-        theme::resolve(&theme, &document.looks, diagram, &mut diags);
+        theme::resolve(&theme, &looks, diagram, &mut diags);
     }
     theme::check_rules(&document, &theme, &mut diags);
-    Reading { source, document, diagnostics: diags.into_sorted() }
+    notation::check_icons(&document, &mut diags);
+    Reading { source, document, looks, diagnostics: diags.into_sorted() }
 }
 
 /// Draws one picture of a file as SVG text.
 pub fn draw(studio: &Studio, reading: &Reading, diagram: &Diagram) -> String {
-    let context = Context { theme: &studio.theme, fonts: &studio.fonts, looks: &reading.document.looks };
+    let context = Context { theme: &studio.theme, fonts: &studio.fonts, looks: &reading.looks };
     // Traits were reported when the file was read.
     let scene = notation::draw(diagram, &context, &mut Diagnostics::default());
     svg::write(&scene, &studio.cache, &provenance(reading, &diagram.name))
@@ -83,5 +87,10 @@ pub fn draw(studio: &Studio, reading: &Reading, diagram: &Diagram) -> String {
 
 /// What the digest of a picture is made of.
 pub fn provenance<'a>(reading: &'a Reading, name: &'a str) -> Provenance<'a> {
-    Provenance { file: &reading.source.name, name, source: &reading.source.text }
+    Provenance {
+        file: &reading.source.name,
+        name,
+        source: &reading.source.text,
+        imports: &reading.document.imports.sources,
+    }
 }

@@ -6,8 +6,8 @@ use std::path::Path;
 
 /// The modules in the order of the data; a module may use those before it.
 const ORDER: &[&str] = &[
-    "source", "geom", "syntax", "diag", "measure", "model", "compare", "theme", "layout", "scene", "notation", "svg",
-    "pipeline",
+    "source", "geom", "syntax", "diag", "measure", "model", "format", "compare", "theme", "layout", "scene",
+    "notation", "svg", "pipeline",
 ];
 
 /// Uses against that order that are meant: the catalogue of messages names words of the vocabulary, the

@@ -6,109 +6,7 @@ use bathygram_core::compare::documents;
 use bathygram_core::diag::Severity;
 use bathygram_core::pipeline::{self, Studio};
 use proptest::prelude::*;
-use support::read;
-
-const WORDS: &[&str] = &[
-    "sequence",
-    "classes",
-    "flow",
-    "architecture",
-    "sheet",
-    "look",
-    "of",
-    "a",
-    "b",
-    "core.a",
-    "`odd name`",
-    "\"Label\"",
-    "\"open",
-    "calls",
-    "sends",
-    "answers",
-    "uses",
-    "extends",
-    "knows",
-    "owns",
-    "then",
-    "then",
-    "in",
-    "when",
-    "or",
-    "otherwise",
-    "repeat",
-    "together",
-    "and",
-    "go",
-    "aside",
-    "decide",
-    "begin",
-    "finish",
-    "lane",
-    "group",
-    "class",
-    "table",
-    "system",
-    "service",
-    "part",
-    "returning",
-    "within",
-    "over",
-    "remark",
-    "on",
-    "across",
-    "phase",
-    "pause",
-    "see",
-    "never",
-    "leave",
-    "undivided",
-    "order",
-    "0..*",
-    "1",
-    "(external)",
-    "(fill coral",
-    ", ",
-    "(hidden)",
-    "x:",
-    "+ y()",
-    "section",
-    "key",
-    "depth",
-    "open",
-    "focus",
-    "hide",
-    "tag",
-    "tell",
-    "heading",
-    "right",
-    "caption",
-    "lost",
-    "found",
-    "does",
-    "creates",
-    "destroys",
-    "//",
-    "\"\"\"",
-    "..",
-    "p1..p3",
-    "#",
-    "->",
-    "{",
-    "<T>",
-    "=",
-    ":",
-];
-
-/// A text of random words in random indentation, begun by a block.
-fn soup() -> impl Strategy<Value = String> {
-    let line = (0usize..5, prop::collection::vec(prop::sample::select(WORDS), 1..7));
-    let block = prop::sample::select(&["sequence s", "classes c", "flow f", "architecture a", "look"][..]);
-    (block, prop::collection::vec(line, 0..24)).prop_map(|(block, lines)| {
-        let body: String =
-            lines.iter().map(|(depth, words)| format!("{}{}\n", "  ".repeat(depth + 1), words.join(" "))).collect();
-        format!("{block}\n{body}sheet t of a\n  open a\n")
-    })
-}
+use support::{BLOCKS, read, soup};
 
 fn survives(text: &str) {
     let reading = read(text);
@@ -144,8 +42,8 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(200))]
 
     #[test]
-    fn any_characters_are_survived(text in "\\PC{0,80}", block in "(sequence|classes|flow|architecture) x\n") {
-        survives(&format!("{block}  {text}\n"));
+    fn any_characters_are_survived(text in "\\PC{0,80}", block in prop::sample::select(BLOCKS)) {
+        survives(&format!("{block} x\n  {text}\n"));
     }
 
     #[test]

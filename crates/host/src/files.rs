@@ -49,20 +49,21 @@ pub fn write_whole(path: &Path, bytes: &[u8]) -> Result<bool, Error> {
     std::fs::create_dir_all(folder).map_err(failed)?;
     let mut file = tempfile::Builder::new().prefix(".bathygram-").tempfile_in(folder).map_err(failed)?;
     file.write_all(bytes).and_then(|()| file.as_file().sync_data()).map_err(failed)?;
-    readable_by_all(&file).map_err(failed)?;
+    with_permissions(&file, path).map_err(failed)?;
     file.persist(path).map_err(|e| failed(e.error))?;
     Ok(true)
 }
 
-/// Temporary files are private; pictures are not.
+/// Temporary files are private. A file that was there keeps its permissions, a new one is readable.
 #[cfg(unix)]
-fn readable_by_all(file: &tempfile::NamedTempFile) -> std::io::Result<()> {
+fn with_permissions(file: &tempfile::NamedTempFile, path: &Path) -> std::io::Result<()> {
     use std::os::unix::fs::PermissionsExt;
-    file.as_file().set_permissions(std::fs::Permissions::from_mode(0o644))
+    let kept = std::fs::metadata(path).map(|m| m.permissions());
+    file.as_file().set_permissions(kept.unwrap_or_else(|_| std::fs::Permissions::from_mode(0o644)))
 }
 
 #[cfg(not(unix))]
-fn readable_by_all(_: &tempfile::NamedTempFile) -> std::io::Result<()> {
+fn with_permissions(_: &tempfile::NamedTempFile, _: &Path) -> std::io::Result<()> {
     Ok(())
 }
 

@@ -7,6 +7,7 @@ mod fresh;
 mod git;
 mod print;
 mod project;
+mod world;
 
 pub use error::Error;
 pub use files::{MAX_SOURCE, read_source, write_whole};
@@ -14,3 +15,4 @@ pub use fresh::{Freshness, freshness};
 pub use git::{Git, Version};
 pub use print::{Colours, Printed, print};
 pub use project::{Config, Format, Project};
+pub use world::{Disk, Revision};

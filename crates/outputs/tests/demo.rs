@@ -2,6 +2,7 @@
 
 use bathygram_core::pipeline::{self, Studio};
 use bathygram_core::source::Source;
+use bathygram_core::source::world::Alone;
 use bathygram_outputs::Png;
 use std::path::Path;
 
@@ -14,7 +15,7 @@ fn pixels(bytes: &[u8]) -> (usize, usize, Vec<u8>) {
 }
 
 fn draw(text: &str, scale: f32) -> Vec<u8> {
-    let reading = pipeline::read(Source::new("t.bathy", text), "t");
+    let reading = pipeline::read(Source::new("t.bathy", text), "t", &Alone);
     assert!(!reading.has_errors());
     let svg = pipeline::draw(&Studio::new(), &reading, &reading.pictures()[0]);
     Png::new().draw(&svg, scale, &[]).expect("a picture")

@@ -4,7 +4,7 @@ use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::compare::{Change, Changes, Fate, documents};
 use bathygram_core::pipeline::Reading;
-use bathygram_host::{Colours, Git, Project, Version};
+use bathygram_host::{Colours, Git, Project, Revision, Version};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
@@ -155,10 +155,12 @@ fn git_side(project: &Project, git: &Git, version: &Version, files: &[PathBuf]) 
     } else {
         files.iter().map(|f| inside(git, f)).collect::<Result<_>>()?
     };
+    let folder = root.strip_prefix(git.top.canonicalize()?).map(PathBuf::from).unwrap_or_default();
+    let world = Revision { git, revision: &commit, folder };
     let mut readings = Vec::new();
     for path in wanted {
         if let Some(text) = git.text(&commit, &path)? {
-            readings.push(session::read_text(&project.shown(&git.top.join(&path)), text));
+            readings.push(session::read_text(&project.shown(&git.top.join(&path)), text, &world));
         }
     }
     Ok(Side { name: revision.clone(), readings })

@@ -3,4 +3,5 @@
 pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod diff;
+pub(crate) mod format;
 pub(crate) mod render;

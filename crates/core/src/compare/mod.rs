@@ -6,7 +6,7 @@
 
 mod events;
 
-use crate::model::{Diagram, Document, Element, Relation, Sheet, Verb};
+use crate::model::{Diagram, Document, Element, Picture, Relation, Sheet, Verb};
 use events::Events;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -105,13 +105,16 @@ fn sheets(old: &Sheet, new: &Sheet) -> Vec<Change> {
     let mut details = Vec::new();
     differ(&mut details, "of", Some(old.of.clone()), Some(new.of.clone()));
     differ(&mut details, "title", text(&old.title), text(&new.title));
-    differ(&mut details, "caption", text(&old.caption), text(&new.caption));
-    differ(&mut details, "heading", old.heading.map(|h| h.word().into()), new.heading.map(|h| h.word().into()));
+    picture(&mut details, &old.picture, &new.picture);
     differ(&mut details, "depth", number(old.depth), number(new.depth));
-    let parts =
-        |s: &Sheet| [s.open.len(), s.close.len(), s.focus.len(), s.show.len(), s.hide.len(), usize::from(s.tell)];
-    for (word, (a, b)) in
-        ["open", "close", "focus", "show", "hide", "tell"].iter().zip(parts(old).iter().zip(parts(new)))
+    let flags = |s: &Sheet| [usize::from(s.tell), usize::from(s.by_hosts), s.follow.as_ref().map_or(0, Vec::len)];
+    let parts = |s: &Sheet| {
+        let [tell, by, follow] = flags(s);
+        [s.open.len(), s.close.len(), s.focus.len(), s.show.len(), s.hide.len(), tell, by, follow]
+    };
+    for (word, (a, b)) in ["open", "close", "focus", "show", "hide", "tell", "by hosts", "follow"]
+        .iter()
+        .zip(parts(old).iter().zip(parts(new)))
     {
         differ(&mut details, word, Some(a.to_string()), Some(b.to_string()));
     }
@@ -156,9 +159,7 @@ fn header(old: &Diagram, new: &Diagram) -> Option<Change> {
     let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
     let mut details = Vec::new();
     differ(&mut details, "title", text(&old.title), text(&new.title));
-    differ(&mut details, "caption", text(&old.caption), text(&new.caption));
-    let heading = |d: &Diagram| d.heading.map(|h| h.word().to_owned());
-    differ(&mut details, "heading", heading(old), heading(new));
+    picture(&mut details, &old.picture, &new.picture);
     differ(&mut details, "kind", Some(old.kind.word().to_owned()), Some(new.kind.word().to_owned()));
     (!details.is_empty()).then(|| Change {
         fate: Fate::Changed,
@@ -168,6 +169,23 @@ fn header(old: &Diagram, new: &Diagram) -> Option<Change> {
         details,
         line: new.line,
     })
+}
+
+/// Words about the picture: caption, heading, and hints by their number.
+fn picture(details: &mut Vec<String>, old: &Picture, new: &Picture) {
+    let caption = |p: &Picture| p.caption.as_ref().map(|l| l.text());
+    differ(details, "caption", caption(old), caption(new));
+    let heading = |p: &Picture| p.heading.map(|h| h.word().to_owned());
+    differ(details, "heading", heading(old), heading(new));
+    let arrangement = |p: &Picture| p.arrangement.map(|a| a.word().to_owned());
+    differ(details, "arrange", arrangement(old), arrangement(new));
+    let routing = |p: &Picture| p.routing.map(|r| r.word().to_owned());
+    differ(details, "route", routing(old), routing(new));
+    differ(details, "spacing", old.spacing.map(|s| s.to_string()), new.spacing.map(|s| s.to_string()));
+    let legend = |p: &Picture| p.legend.then(|| "drawn".to_owned());
+    differ(details, "legend", legend(old), legend(new));
+    let hints = |p: &Picture| (!p.hints.is_empty()).then(|| p.hints.len().to_string());
+    differ(details, "hints", hints(old), hints(new));
 }
 
 /// Which element of one version is which of the other, by index.
@@ -263,7 +281,8 @@ fn element_details(old: &Diagram, a: &Element, new: &Diagram, b: &Element, match
     differ(&mut details, "link", text(&p.link), text(&q.link));
     differ(&mut details, "owner", text(&p.owner), text(&q.owner));
     differ(&mut details, "code", text(&p.code), text(&q.code));
-    differ(&mut details, "icon", p.icon.clone(), q.icon.clone());
+    let icon = |p: &crate::model::Properties| p.icon.as_ref().map(|i| i.value.clone());
+    differ(&mut details, "icon", icon(p), icon(q));
     differ(&mut details, "tags", some(&p.tags.join(" ")), some(&q.tags.join(" ")));
     differ(&mut details, "traits", some(&traits(&a.traits)), some(&traits(&b.traits)));
     details.extend(member_details(a, b));
@@ -390,7 +409,7 @@ mod tests {
     use crate::source::Source;
 
     fn read(text: &str) -> Document {
-        let reading = pipeline::read(Source::new("t.bathy", text), "t");
+        let reading = pipeline::read(Source::new("t.bathy", text), "t", &crate::source::world::Alone);
         assert!(!reading.has_errors(), "{:?}", reading.diagnostics);
         reading.document
     }

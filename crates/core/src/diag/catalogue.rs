@@ -2,7 +2,7 @@
 //! wording is reviewed together. One variant a message; [`Message::into_parts`] is the whole list.
 
 use super::{Severity, nearest};
-use crate::syntax::vocabulary::{ARCHITECTURE, CLASSES, FLOW, SEQUENCE};
+use crate::syntax::vocabulary::DIAGRAMS;
 
 /// The stable code of a rule.
 pub type Code = &'static str;
@@ -24,8 +24,7 @@ pub enum Message {
     Leftover { found: String, known: Vec<&'static str> },
     EmptyFile,
     UnknownBlock { word: String, suggestion: Option<String> },
-    NotYet { word: String },
-    UnknownWord { word: String, block: &'static str, suggestion: Option<String> },
+    UnknownWord { word: String, block: &'static str, help: WordHelp },
     UnknownVerb { word: String, block: &'static str, verbs: &'static [&'static str] },
     UnknownName { name: String, suggestion: Option<String> },
     AmbiguousName { name: String, candidates: Vec<String> },
@@ -33,6 +32,7 @@ pub enum Message {
     NameTaken { name: String },
     BadPictureName { name: String },
     UnknownTrait { word: String, suggestion: Option<String> },
+    UnknownIcon { word: String, suggestion: Option<String> },
     UnknownColour { word: String, suggestion: Option<String> },
     BadValue { word: String, of: &'static str, values: &'static str },
     PropertyOfNothing { word: &'static str },
@@ -42,6 +42,16 @@ pub enum Message {
     OnlyInside { word: &'static str, place: &'static str },
     NeverNeedsUses,
     LookNeedsColon,
+    FromOutside { path: String },
+    FromMissing { path: String },
+    FromUnreadable { path: String, why: String },
+    FromCycle { files: Vec<String> },
+    FromTooDeep { limit: usize },
+    FromMistakes { path: String, errors: usize },
+    OfWhat { found: String, what: &'static str },
+    UnrelatedStep { from: String, to: String },
+    StepOfNobody { party: String, diagram: String },
+    WrongTerminal { word: &'static str },
     RuleOfNothing { selector: String },
     TagOfNothing { tag: String },
     SheetOfArchitecture { kind: &'static str },
@@ -53,6 +63,7 @@ pub enum Message {
     ReplyWithoutCall { verb: &'static str },
     TwoReplies,
     LaneHoldsNoLines,
+    NotAHost { name: String, kind: &'static str },
     NotAPlace { name: String, kind: &'static str },
     OneStepALine,
     StepHoldsNoLines,
@@ -63,6 +74,17 @@ pub enum Message {
     SheetOfWhat { diagram: Option<String> },
     Arrow { verbs: &'static [&'static str] },
     OwnContainer { inner: String, outer: String },
+}
+
+/// What to write instead of a word that means nothing where it stands.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum WordHelp {
+    /// Nothing is known.
+    None,
+    /// A word of this language that it resembles.
+    Meant(String),
+    /// What this language writes for a word of another notation.
+    Ours(&'static str),
 }
 
 type Parts = (Code, Severity, String, Option<String>);
@@ -84,7 +106,6 @@ impl Message {
             | Message::Leftover { .. }
             | Message::EmptyFile => self.of_form(),
             Message::UnknownBlock { .. }
-            | Message::NotYet { .. }
             | Message::UnknownWord { .. }
             | Message::UnknownVerb { .. }
             | Message::UnknownName { .. }
@@ -94,6 +115,7 @@ impl Message {
             | Message::BadPictureName { .. }
             | Message::UnknownTrait { .. }
             | Message::UnknownColour { .. }
+            | Message::UnknownIcon { .. }
             | Message::BadValue { .. } => self.of_words(),
             _ => self.of_meaning(),
         }
@@ -175,26 +197,24 @@ impl Message {
                 Severity::Error,
                 format!("no kind of block is called `{word}`"),
                 Some(suggestion.map_or_else(
-                    || "a file holds `sequence`, `classes`, `flow`, `architecture`, `sheet` and `look` blocks".into(),
+                    || "a file holds `sequence`, `classes`, `flow`, `states`, `architecture`, `network`, `tree`, `sheet`, \
+                         `look` and `from` blocks"
+                            .into(),
                     meant,
                 )),
             ),
-            Message::NotYet { word } => error(
-                "not-yet",
-                format!("`{word}` belongs to the language, but this version cannot read it yet"),
-                "remove it for now",
-            ),
-            Message::UnknownWord { word, block, suggestion } => (
+            Message::UnknownWord { word, block, help } => (
                 "unknown-word",
                 Severity::Error,
                 format!("`{word}` means nothing at the start of a line in this {block}"),
-                suggestion.map(|s| {
-                    if crate::syntax::vocabulary::ours(&word).is_some() {
-                        format!("here that is written `{s}`")
-                    } else {
-                        meant(s)
-                    }
-                }),
+                match help {
+                    WordHelp::Ours(ours) => Some(match ours.strip_prefix("nothing: ") {
+                        Some(why) => format!("remove it: {why}"),
+                        None => format!("here that is written `{ours}`"),
+                    }),
+                    WordHelp::Meant(meant_word) => Some(meant(meant_word)),
+                    WordHelp::None => None,
+                },
             ),
             Message::UnknownVerb { word, block, verbs } => (
                 "unknown-verb",
@@ -228,6 +248,12 @@ impl Message {
             Message::UnknownTrait { word, suggestion } => {
                 ("unknown-trait", Severity::Error, format!("no trait is called `{word}`"), suggestion.map(meant))
             }
+            Message::UnknownIcon { word, suggestion } => (
+                "unknown-icon",
+                Severity::Error,
+                format!("no pictogram is called `{word}`"),
+                Some(suggestion.map_or_else(|| "the pictograms are listed in docs/language.md".into(), meant)),
+            ),
             Message::UnknownColour { word, suggestion } => (
                 "unknown-colour",
                 Severity::Error,
@@ -280,6 +306,14 @@ impl Message {
             Message::NeverNeedsUses => {
                 error("never-uses", "`never` is followed by `uses` here".into(), "write `never uses NAME`")
             }
+            Message::WrongTerminal { word } => error(
+                "wrong-terminal",
+                match word {
+                    "begin" => "nothing becomes `begin`: it is where the state begins".into(),
+                    _ => "`finish` becomes nothing: it is where the state ends".into(),
+                },
+                "turn the line around, or name a state",
+            ),
             Message::LookNeedsColon => error(
                 "look-rule",
                 "a rule of a look is a name, a kind, a verb or `tag NAME`, then a colon, then traits".into(),
@@ -293,8 +327,8 @@ impl Message {
             Message::TagOfNothing { tag } => warning("tag-of-nothing", format!("no element has the tag `{tag}`"), None),
             Message::SheetOfArchitecture { kind } => error(
                 "sheet-of",
-                format!("this version draws sheets of an architecture, not of a {kind}"),
-                "remove this sheet for now",
+                format!("a sheet shows an architecture or classes, not a {kind}"),
+                "name an architecture or a classes block",
             ),
             Message::BadMultiplicity { low, high } => error(
                 "bad-multiplicity",
@@ -311,6 +345,11 @@ impl Message {
                 "steps are put into a lane by `in NAME`, not by indentation".into(),
                 "write `in NAME` on a line of its own before them, or at the end of a step",
             ),
+            Message::NotAHost { name, kind } => error(
+                "not-a-host",
+                format!("`{name}` is a {kind}; only a zone, a host or a device runs something"),
+                "write `host NAME` and indent `runs NAME` under it",
+            ),
             Message::NotAPlace { name, kind } => error(
                 "not-a-place",
                 format!("`{name}` is a {kind}; only a lane or a group holds steps"),
@@ -318,19 +357,70 @@ impl Message {
             ),
             Message::SheetOfWhat { diagram } => error(
                 "sheet-of-what",
-                "a sheet says which architecture it is a drawing of".into(),
+                "a sheet says which block it is a drawing of".into(),
                 format!("write `of {}` after its name", diagram.as_deref().unwrap_or("NAME")),
             ),
             Message::Arrow { verbs } => (
                 "arrow",
                 Severity::Error,
                 "relations are written in words, not as arrows".into(),
-                Some(format!("write a verb between the names, such as `a {} b`", verbs[0])),
+                Some(match verbs.first() {
+                    Some(verb) => format!("write a verb between the names, such as `a {verb} b`"),
+                    None => "indent what hangs below under what it hangs from".to_owned(),
+                }),
             ),
             Message::OwnContainer { inner, outer } => error(
                 "own-container",
                 format!("`{inner}` lies inside `{outer}`, so no line can be drawn between the two"),
                 "relate it to something outside, or to a part",
+            ),
+            other => other.of_files(),
+        }
+    }
+
+    /// Other files, and other blocks.
+    fn of_files(self) -> Parts {
+        match self {
+            Message::FromOutside { path } => error(
+                "from-outside",
+                format!("`{path}` lies outside the project folder"),
+                "name a file inside the project, relative to this one, with `/` between folders",
+            ),
+            Message::FromMissing { path } => {
+                error("from-missing", format!("there is no file `{path}`"), "its path is relative to this file")
+            }
+            Message::FromUnreadable { path, why } => {
+                error("from-unreadable", format!("`{path}` cannot be read: {why}"), "name a text file")
+            }
+            Message::FromCycle { files } => error(
+                "from-cycle",
+                format!("these files take from each other in a circle: {}", files.join(", ")),
+                "move what both need into a file of its own",
+            ),
+            Message::FromTooDeep { limit } => error(
+                "from-too-deep",
+                format!("files take from files that take from files, more than {limit} deep"),
+                "name the file that is meant directly",
+            ),
+            Message::FromMistakes { path, errors } => error(
+                "from-mistakes",
+                format!("`{path}` has {errors} mistake{} of its own", if errors == 1 { "" } else { "s" }),
+                "run `bathygram check` on it",
+            ),
+            Message::OfWhat { found, what } => error(
+                "of-what",
+                format!("`{found}` is not {what}"),
+                format!("name {what} of this file, or of a file named by `from`"),
+            ),
+            Message::UnrelatedStep { from, to } => warning(
+                "unrelated-step",
+                format!("a message goes from `{from}` to `{to}`, but the architecture does not relate the two"),
+                Some("add the relation to the architecture, or correct the sequence"),
+            ),
+            Message::StepOfNobody { party, diagram } => warning(
+                "step-of-nobody",
+                format!("the sequence has a party `{party}` that `{diagram}` does not know: its messages are left out"),
+                Some("declare it in the architecture, or write the sequence `of` the architecture"),
             ),
             other => other.of_order(),
         }
@@ -422,9 +512,8 @@ fn verb_help(word: &str, verbs: &[&'static str]) -> String {
     if let Some(suggestion) = nearest(word, verbs.iter().copied()) {
         return meant(suggestion.to_owned());
     }
-    let blocks = [&SEQUENCE, &CLASSES, &FLOW, &ARCHITECTURE];
     let elsewhere: Vec<String> =
-        blocks.iter().filter(|v| v.verbs.contains(&word)).map(|v| format!("`{}`", v.block)).collect();
+        DIAGRAMS.iter().filter(|v| v.verbs.contains(&word)).map(|v| format!("`{}`", v.block)).collect();
     let here: Vec<String> = verbs.iter().map(|v| format!("`{v}`")).collect();
     let place =
         if elsewhere.is_empty() { String::new() } else { format!("it belongs to {}; ", elsewhere.join(" and ")) };

@@ -5,7 +5,7 @@
 mod catalogue;
 mod nearest;
 
-pub use catalogue::{Code, Message};
+pub use catalogue::{Code, Message, WordHelp};
 pub use nearest::nearest;
 
 use crate::source::Span;

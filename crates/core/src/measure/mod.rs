@@ -4,7 +4,7 @@
 
 mod wrap;
 
-pub use wrap::{TextBlock, TextLine, TextSpan, wrap};
+pub use wrap::{Script, TextBlock, TextLine, TextSpan, wrap};
 
 use std::collections::HashMap;
 use std::sync::Mutex;

@@ -12,6 +12,43 @@ pub struct TextSpan {
     pub text: String,
     /// Their face.
     pub face: Face,
+    /// Whether they stand on the base line.
+    pub script: Script,
+}
+
+/// Where letters stand.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum Script {
+    /// On the base line.
+    #[default]
+    Base,
+    /// Below it, smaller.
+    Below,
+    /// Above it, smaller.
+    Above,
+}
+
+impl Script {
+    /// The size of its letters, as a part of the text's.
+    pub fn scale(self) -> f64 {
+        if self == Script::Base { 1.0 } else { 0.72 }
+    }
+
+    /// How far its base line lies below the text's, as a part of the text's size.
+    pub fn drop(self) -> f64 {
+        match self {
+            Script::Base => 0.0,
+            Script::Below => 0.18,
+            Script::Above => -0.34,
+        }
+    }
+}
+
+impl TextSpan {
+    /// Its width in px in a text of this size.
+    fn width(&self, fonts: &Fonts, size: f64) -> f64 {
+        fonts.width(&self.text, self.face, size * self.script.scale())
+    }
 }
 
 /// One line of text.
@@ -84,7 +121,7 @@ fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Ve
     let mut word: Vec<TextSpan> = Vec::new();
     let flush = |word: &mut Vec<TextSpan>, pieces: &mut Vec<Piece>| {
         if !word.is_empty() {
-            let width: f64 = word.iter().map(|s| fonts.width(&s.text, s.face, size)).sum();
+            let width: f64 = word.iter().map(|s| s.width(fonts, size)).sum();
             if width > limit {
                 // The parts of a broken word stand on lines of their own, so that no space joins them.
                 for (i, part) in broken(fonts, word, size, limit).into_iter().enumerate() {
@@ -101,10 +138,15 @@ fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Ve
     };
     for run in &label.runs {
         let face = match run.style {
-            RunStyle::Plain => face,
+            RunStyle::Plain | RunStyle::Below | RunStyle::Above => face,
             RunStyle::Emphasis => face.italic(),
             RunStyle::Strong => face.bold(),
             RunStyle::Code => Face::Mono,
+        };
+        let script = match run.style {
+            RunStyle::Below => Script::Below,
+            RunStyle::Above => Script::Above,
+            _ => Script::Base,
         };
         for (i, part) in run.text.split(['\n', ' ', '\t']).enumerate() {
             if i > 0 {
@@ -116,7 +158,7 @@ fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Ve
             }
             let shown: String = part.chars().filter(|c| !c.is_control()).collect();
             if !shown.is_empty() {
-                word.push(TextSpan { text: shown, face });
+                word.push(TextSpan { text: shown, face, script });
             }
         }
     }
@@ -135,7 +177,7 @@ fn broken(fonts: &Fonts, word: &[TextSpan], size: f64, limit: f64) -> Vec<Piece>
                 let rest = if mark > 0 { part.split_off(mark) } else { String::new() };
                 let width = fonts.width(&part, span.face, size);
                 out.push(Piece::Word(
-                    vec![TextSpan { text: std::mem::replace(&mut part, rest), face: span.face }],
+                    vec![TextSpan { text: std::mem::replace(&mut part, rest), ..span.clone() }],
                     width,
                 ));
                 mark = 0;
@@ -147,7 +189,7 @@ fn broken(fonts: &Fonts, word: &[TextSpan], size: f64, limit: f64) -> Vec<Piece>
         }
         if !part.is_empty() {
             let width = fonts.width(&part, span.face, size);
-            out.push(Piece::Word(vec![TextSpan { text: part, face: span.face }], width));
+            out.push(Piece::Word(vec![TextSpan { text: part, ..span.clone() }], width));
         }
     }
     out
@@ -188,7 +230,9 @@ fn set(fonts: &Fonts, pieces: &[Piece], line: &[usize], size: f64) -> TextLine {
         for (k, span) in word.iter().enumerate() {
             let gap = if n > 0 && k == 0 { " " } else { "" };
             match spans.last_mut() {
-                Some(last) if last.face == span.face => last.text += &format!("{gap}{}", span.text),
+                Some(last) if last.face == span.face && last.script == span.script => {
+                    last.text += &format!("{gap}{}", span.text)
+                }
                 // The space belongs to the span before it, so that no span begins with one.
                 Some(last) => {
                     last.text += gap;
@@ -198,7 +242,7 @@ fn set(fonts: &Fonts, pieces: &[Piece], line: &[usize], size: f64) -> TextLine {
             }
         }
     }
-    let width = spans.iter().map(|s| fonts.width(&s.text, s.face, size)).sum();
+    let width = spans.iter().map(|s| s.width(fonts, size)).sum();
     TextLine { spans, width }
 }
 

@@ -17,7 +17,7 @@ pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) 
             _ => statement(&mut build, &mut cursor, line, scope, diags),
         }
     }
-    build.diagram
+    build.finish(diags)
 }
 
 /// Declares the elements under a line; what refers to elements is left for later.
@@ -30,7 +30,8 @@ fn declare<'a>(
         let mut cursor = build.cursor(line);
         match build.reading(&cursor) {
             Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => later.push((line, inside)),
-            Reading::Keyword(word) => build.picture_word(word, &mut cursor, diags),
+            Reading::Picture(word) => build.picture_word(word, line, inside),
+            Reading::Keyword(_) => build.unknown_line(&cursor, diags),
             Reading::Property(word) => build.property(word, inside, &mut cursor, diags),
             Reading::Kind(word) => {
                 cursor.word();
@@ -80,9 +81,19 @@ fn statement<'a>(
             return;
         }
     }
-    build.relate_sets(&subjects, verb, &objects, &clauses, cursor.line_span());
-    for child in &line.children {
-        let child = build.tree.line(*child);
-        diags.report(child.span, Message::NoBody { what: "a relation" });
+    if verb == Verb::Runs {
+        for (id, end) in &subjects {
+            let kind = build.diagram.element(*id).kind;
+            if !matches!(kind, ElementKind::Host | ElementKind::Zone | ElementKind::Device) {
+                let span = if end.path.names.is_empty() { cursor.line_span() } else { end.path.span };
+                diags.report(
+                    span,
+                    Message::NotAHost { name: build.diagram.element(*id).key.clone(), kind: kind.word() },
+                );
+                return;
+            }
+        }
     }
+    build.relate_sets(&subjects, verb, &objects, &clauses, cursor.line_span());
+    build.remarks_under(line, subjects.first().map(|s| s.0), "a relation", diags);
 }

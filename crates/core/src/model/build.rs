@@ -1,10 +1,10 @@
 //! What the readers of all kinds of diagrams share: declarations, properties, ends, remarks.
 
 use super::names::Names;
-use super::{Diagram, Element, ElementId, ElementKind, EndText, Heading, Properties, Relation, RelationId, Verb};
-use crate::diag::{Diagnostics, Message, nearest};
+use super::{Diagram, Element, ElementId, ElementKind, EndText, Properties, Relation, RelationId, Verb};
+use crate::diag::{Diagnostics, Message, WordHelp, nearest};
 use crate::source::{Source, Span};
-use crate::syntax::vocabulary::{Vocabulary, ours};
+use crate::syntax::vocabulary::{DIAGRAMS, PICTURE, Vocabulary, ours};
 use crate::syntax::{Clauses, Cursor, End, Label, Line, Path, Tree};
 use std::collections::HashMap;
 
@@ -21,6 +21,8 @@ pub(super) enum Reading {
     Keyword(&'static str),
     /// Its first word is a kind.
     Kind(&'static str),
+    /// Its first word is about the picture.
+    Picture(&'static str),
     /// Its first word is this property.
     Property(&'static str),
     /// A bare text.
@@ -40,6 +42,10 @@ pub(super) struct Build<'a> {
     /// The kind of elements that are only mentioned.
     pub(super) default_kind: ElementKind,
     relation_counts: HashMap<(ElementId, ElementId, Verb), u32>,
+    /// Lines about the picture, read when all names are known, and what they stand in.
+    picture: Vec<(&'a Line, &'static str, Option<ElementId>)>,
+    /// The architecture that a sequence takes its parties from.
+    base: Option<Base>,
     full: bool,
 }
 
@@ -56,6 +62,8 @@ impl<'a> Build<'a> {
             declared_only: false,
             default_kind,
             relation_counts: HashMap::new(),
+            picture: Vec::new(),
+            base: None,
             full: false,
         }
     }
@@ -83,6 +91,8 @@ impl<'a> Build<'a> {
             Reading::Verb(verb)
         } else if let Some(keyword) = known(self.words.keywords, first) {
             Reading::Keyword(keyword)
+        } else if let Some(word) = known(PICTURE, first) {
+            Reading::Picture(word)
         } else if let Some(kind) = known(self.words.kinds, first) {
             Reading::Kind(kind)
         } else if let Some(property) = known(self.words.properties, first) {
@@ -109,8 +119,8 @@ impl<'a> Build<'a> {
         }
         let first = cursor.clone().word();
         let (word, span) = first.map_or((cursor.first().to_owned(), cursor.line_span()), |w| (w.value, w.span));
-        let suggestion = ours(&word).or_else(|| nearest(&word, self.words.starters())).map(str::to_owned);
-        diags.report(span, Message::UnknownWord { word, block: self.words.block, suggestion });
+        let help = word_help(&word, self.words);
+        diags.report(span, Message::UnknownWord { word, block: self.words.block, help });
     }
 
     /// Adds an element; `None` when the diagram is full.
@@ -131,6 +141,7 @@ impl<'a> Build<'a> {
             kind: draft.kind,
             parent: draft.parent,
             span: draft.span,
+            file: None,
             implicit: draft.implicit,
             properties: Properties::default(),
             traits: draft.traits,
@@ -147,7 +158,7 @@ impl<'a> Build<'a> {
             (None, "") => draft.kind.word().to_owned(),
             (_, name) => name.to_owned(),
         };
-        let boxed = |id: &ElementId| matches!(self.diagram.element(*id).kind, ElementKind::Group | ElementKind::Lane);
+        let boxed = |id: &ElementId| self.diagram.element(*id).kind.is_box();
         let up = |id: &ElementId| self.diagram.element(*id).parent;
         match std::iter::successors(draft.parent, up).find(|id| !boxed(id)) {
             Some(parent) => format!("{}.{own}", self.diagram.element(parent).key),
@@ -181,28 +192,94 @@ impl<'a> Build<'a> {
             let label = clauses.label.as_ref().map(|label| numbered_label(label, &name, several));
             let mut draft = Draft::new(kind, &name, label, parent, span, &clauses);
             draft.span = path.span.to(span);
-            ids.extend(self.add(draft, diags));
+            let id = self.add(draft, diags);
+            id.into_iter().for_each(|id| self.complete_from_base(id));
+            ids.extend(id);
         }
         (ids, clauses)
     }
 
     /// The line of an earlier declaration of the same name in the same scope.
     fn declared_before(&self, name: &str, parent: Option<ElementId>) -> Option<u32> {
-        let path = Path {
-            names: vec![crate::syntax::Name { text: name.to_owned(), span: Span::default(), by_label: false }],
-            span: Span::default(),
-        };
+        let path = Path::plain(name, Span::default());
         let id = self.names.find(&self.diagram, &path, parent, &mut Diagnostics::default()).ok()??;
         (self.diagram.element(id).parent == parent).then(|| self.diagram.element(id).line)
     }
 
-    /// The element that a path names; one that was never declared comes into being.
+    /// Takes names, kinds, labels and looks of elements from another diagram.
+    pub(super) fn take_from(&mut self, base: Option<Diagram>) {
+        self.base = base.map(|diagram| {
+            let mut names = Names::default();
+            diagram.ids().for_each(|(id, _)| names.add(&diagram, id));
+            Base { diagram, names, adopted: HashMap::new() }
+        });
+    }
+
+    /// The element of the diagram that this one takes from; one that is unknown there is reported.
+    fn taken(&mut self, path: &Path, diags: &mut Diagnostics) -> Option<ElementId> {
+        let base = self.base.as_ref()?;
+        let Some(id) = base.names.find(&base.diagram, path, None, diags).ok()? else {
+            if !base.names.report_resembling(path, diags) {
+                diags.report(path.span, Message::UnknownName { name: path.text(), suggestion: None });
+            }
+            return None;
+        };
+        if let Some(adopted) = base.adopted.get(&id) {
+            return Some(*adopted);
+        }
+        let original = base.diagram.element(id);
+        let draft = Draft { traits: original.traits.clone(), ..Draft::bare(original.kind, &original.name, path.span) };
+        let made = self.add(draft, diags)?;
+        self.adopt(id, made);
+        let line = self.base.as_ref()?.diagram.element(id).line;
+        self.diagram.elements[made.index()].line = line;
+        Some(made)
+    }
+
+    /// A local declaration of an element of the diagram that this one takes from: it only orders.
+    fn complete_from_base(&mut self, id: ElementId) {
+        let Some(base) = &self.base else { return };
+        let element = self.diagram.element(id);
+        let path = Path::plain(&element.name, element.span);
+        if let Ok(Some(original)) = base.names.find(&base.diagram, &path, None, &mut Diagnostics::default()) {
+            self.adopt(original, id);
+        }
+    }
+
+    /// Gives an element what the one that it stands for has.
+    fn adopt(&mut self, original: ElementId, id: ElementId) {
+        let Some(base) = &mut self.base else { return };
+        base.adopted.insert(original, id);
+        let original = base.diagram.element(original);
+        let element = &mut self.diagram.elements[id.index()];
+        if element.key != original.key {
+            element.key = self.names.unique_key(&original.key);
+        }
+        element.kind = original.kind;
+        element.label = element.label.take().or_else(|| original.label.clone());
+        element.properties = original.properties.clone();
+        element.traits = original.traits.clone();
+        element.file = original.file.clone();
+        self.names.add_label(element, id);
+    }
+
+    /// The element that a path names; one that was never declared comes into being at block level.
     pub(super) fn resolve(
         &mut self, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Option<ElementId> {
+        self.resolve_in(path, scope, None, diags)
+    }
+
+    /// As [`Build::resolve`], but what comes into being lies in `home`.
+    pub(super) fn resolve_in(
+        &mut self, path: &Path, scope: Option<ElementId>, home: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<ElementId> {
         let found = self.names.find(&self.diagram, path, scope, diags).ok()?;
         if found.is_some() {
             return found;
+        }
+        if self.base.is_some() {
+            return self.taken(path, diags);
         }
         if self.names.report_resembling(path, diags) {
             return None;
@@ -212,8 +289,7 @@ impl<'a> Build<'a> {
             diags.report(path.span, Message::UnknownName { name, suggestion: None });
             return None;
         }
-        let mut draft = Draft::bare(self.default_kind, &name, path.span);
-        draft.implicit = true;
+        let draft = Draft { implicit: true, parent: home, ..Draft::bare(self.default_kind, &name, path.span) };
         self.add(draft, diags)
     }
 
@@ -260,20 +336,8 @@ impl<'a> Build<'a> {
         };
         let line = self.source.line(span.start);
         let id = RelationId(self.diagram.relations.len() as u32);
-        self.diagram.relations.push(Relation {
-            key,
-            from,
-            to,
-            verb,
-            label: None,
-            start: None,
-            over: None,
-            ends: [EndText::default(), EndText::default()],
-            line,
-            lines: vec![line],
-            span,
-            traits: Vec::new(),
-        });
+        let relation = Relation::between(from, to, verb, span);
+        self.diagram.relations.push(Relation { key, line, lines: vec![line], ..relation });
         id
     }
 
@@ -312,8 +376,8 @@ impl<'a> Build<'a> {
         };
         if word == "tag" || word == "icon" {
             let mut values = Vec::new();
-            while let Some(value) = cursor.word() {
-                values.push(value.value);
+            while let Some(value) = cursor.value() {
+                values.push(value);
             }
             if values.is_empty() {
                 diags.report(cursor.span(), Message::NameExpected { after: word.to_owned(), found: String::new() });
@@ -321,7 +385,7 @@ impl<'a> Build<'a> {
             cursor.finish(&[], diags);
             let properties = &mut self.diagram.elements[id.index()].properties;
             match word {
-                "tag" => properties.tags.extend(values),
+                "tag" => properties.tags.extend(values.into_iter().map(|v| v.value)),
                 _ => properties.icon = values.into_iter().next(),
             }
             return;
@@ -339,14 +403,20 @@ impl<'a> Build<'a> {
         *slot = label;
     }
 
-    /// Takes up the traits that are properties too: tags, technology, pictogram.
+    /// Takes up the traits that are properties too.
     pub(super) fn traits_as_properties(&mut self, id: ElementId) {
         let element = &mut self.diagram.elements[id.index()];
         for t in &element.traits {
-            let values = || t.values.iter().map(|v| v.value.clone());
+            let properties = &mut element.properties;
+            let text = || t.values.first().map(|v| Label::plain(v.value.clone(), v.span));
             match t.word.value.as_str() {
-                "tag" => element.properties.tags.extend(values()),
-                "icon" => element.properties.icon = values().next(),
+                "tag" => properties.tags.extend(t.values.iter().map(|v| v.value.clone())),
+                "icon" => properties.icon = t.values.first().cloned(),
+                "about" => properties.about = text(),
+                "built" => properties.built = text(),
+                "link" => properties.link = text(),
+                "owner" => properties.owner = text(),
+                "code" => properties.code = text(),
                 _ => {}
             }
         }
@@ -381,6 +451,20 @@ impl<'a> Build<'a> {
         (!on.is_empty()).then_some((on, label, clauses))
     }
 
+    /// Reads remarks indented under a statement; nothing else may stand there. They are about `subject`.
+    pub(super) fn remarks_under(
+        &mut self, line: &Line, subject: Option<ElementId>, what: &'static str, diags: &mut Diagnostics,
+    ) {
+        for child in &line.children {
+            let child = self.tree.line(*child);
+            let mut cursor = self.cursor(child);
+            match self.reading(&cursor) {
+                Reading::Keyword("remark") if subject.is_some() => self.remark_element(&mut cursor, subject, diags),
+                _ => diags.report(child.span, Message::NoBody { what }),
+            }
+        }
+    }
+
     /// Adds a remark as an element, tied to what it is about.
     pub(super) fn remark_element(
         &mut self, cursor: &mut Cursor<'a>, scope: Option<ElementId>, diags: &mut Diagnostics,
@@ -396,32 +480,37 @@ impl<'a> Build<'a> {
         }
     }
 
-    /// Reads `caption "…"` and `heading down`.
-    pub(super) fn picture_word(&mut self, word: &str, cursor: &mut Cursor<'a>, diags: &mut Diagnostics) {
-        cursor.word();
-        if word == "caption" {
-            self.diagram.caption = cursor.expect_label("caption", diags);
-        } else {
-            self.diagram.heading = heading(cursor, diags);
+    /// Keeps a line about the picture until all names are known.
+    pub(super) fn picture_word(&mut self, word: &'static str, line: &'a Line, inside: Option<ElementId>) {
+        self.picture.push((line, word, inside));
+    }
+
+    /// The diagram, when all of its lines were read.
+    pub(super) fn finish(mut self, diags: &mut Diagnostics) -> Diagram {
+        let mut picture = std::mem::take(&mut self.diagram.picture);
+        for (line, word, inside) in std::mem::take(&mut self.picture) {
+            let mut cursor = self.cursor(line);
+            picture.read(word, inside, &mut cursor, &mut |path, diags| self.existing(path, inside, diags), diags);
+            for child in &line.children {
+                diags.report(self.tree.line(*child).span, Message::NoBody { what: "a line about the picture" });
+            }
         }
-        cursor.finish(&[], diags);
+        self.diagram.picture = picture;
+        self.diagram
     }
 }
 
-/// Reads the value of `heading`.
-pub(super) fn heading(cursor: &mut Cursor<'_>, diags: &mut Diagnostics) -> Option<Heading> {
-    let span = cursor.span();
-    let word = cursor.word().map(|w| w.value).unwrap_or_default();
-    let heading = Heading::from_word(&word);
-    if heading.is_none() {
-        diags.report(span, Message::BadValue { word, of: "heading", values: "down, up, right or left" });
+/// What to write instead of a word that means nothing here.
+pub(super) fn word_help(word: &str, words: &Vocabulary) -> WordHelp {
+    match (ours(word, words.block), nearest(word, words.starters())) {
+        (Some(ours), _) => WordHelp::Ours(ours),
+        (None, Some(meant)) => WordHelp::Meant(meant.to_owned()),
+        _ => WordHelp::None,
     }
-    heading
 }
 
 fn is_verb_elsewhere(word: &str) -> bool {
-    use crate::syntax::vocabulary::{ARCHITECTURE, CLASSES, FLOW, SEQUENCE};
-    [&SEQUENCE, &CLASSES, &FLOW, &ARCHITECTURE].iter().any(|v| v.verbs.contains(&word))
+    DIAGRAMS.iter().any(|v| v.verbs.contains(&word))
 }
 
 fn end_text(end: &End) -> EndText {
@@ -443,6 +532,14 @@ fn numbered_label(label: &Label, name: &str, several: bool) -> Label {
         last.text += &format!(" {figures}");
     }
     label
+}
+
+/// The diagram that a sequence takes its parties from.
+struct Base {
+    diagram: Diagram,
+    names: Names,
+    /// Its elements that are here already, under their numbers there.
+    adopted: HashMap<ElementId, ElementId>,
 }
 
 /// An element to be added.

@@ -38,7 +38,7 @@ pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) 
     for (id, target, line) in refers {
         refer(&mut build, id, &target, line, diags);
     }
-    build.diagram
+    build.finish(diags)
 }
 
 fn declare<'a>(
@@ -50,7 +50,17 @@ fn declare<'a>(
         let mut cursor = build.cursor(line);
         match build.reading(&cursor) {
             Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => later.push(Later::Line(line, inside)),
-            Reading::Keyword(word @ ("caption" | "heading")) => build.picture_word(word, &mut cursor, diags),
+            Reading::Picture(word) => build.picture_word(word, line, inside),
+            Reading::Keyword("multiplicity") => {
+                cursor.word();
+                build.diagram.crowfoot = cursor.eat("crowfoot").is_some();
+                if !build.diagram.crowfoot {
+                    let word = cursor.word().map(|w| w.value).unwrap_or_default();
+                    let values = "`multiplicity crowfoot`, or leave the line out for figures";
+                    diags.report(line.span, Message::BadValue { word, of: "multiplicity", values });
+                }
+                cursor.finish(&[], diags);
+            }
             Reading::Keyword(word) => diags.report(cursor.line_span(), Message::OnlyInside { word, place: "a class" }),
             Reading::Property(word) => build.property(word, inside, &mut cursor, diags),
             Reading::Kind("group") => {
@@ -182,14 +192,13 @@ fn mark_columns(body: &mut ClassBody, word: &str, columns: &[String], line: u32)
         return;
     }
     let text = format!("unique ({})", columns.join(", "));
-    push(body, Member { text, operation: false, is_static: false, is_abstract: false, key: false, refers: None, line });
+    push(body, Member::plain(text, line));
 }
 
 /// A column that refers to another table draws its relation, unless one is written.
 fn refer(build: &mut Build<'_>, id: ElementId, target: &str, line: &Line, diags: &mut Diagnostics) {
     let table = target.rsplit_once('.').map_or(target, |(table, _)| table);
-    let name = crate::syntax::Name { text: table.to_owned(), span: line.span, by_label: false };
-    let path = Path { names: vec![name], span: line.span };
+    let path = Path::plain(table, line.span);
     let Some(to) = build.existing(&path, None, diags) else { return };
     let written = build.diagram.relations.iter().any(|r| (r.from == id && r.to == to) || (r.from == to && r.to == id));
     if !written {
@@ -212,17 +221,8 @@ fn statement<'a>(
         check_multiplicity(end, diags);
     }
     let made = build.relate_sets(&subjects, verb, &objects, &clauses, cursor.line_span());
-    for child in &line.children {
-        let child = build.tree.line(*child);
-        let mut cursor = build.cursor(child);
-        match (build.reading(&cursor), made.first()) {
-            (Reading::Keyword("remark"), Some(relation)) => {
-                let scope = build.diagram.relation(*relation).from;
-                build.remark_element(&mut cursor, Some(scope), diags);
-            }
-            _ => diags.report(child.span, Message::NoBody { what: "a relation" }),
-        }
-    }
+    let subject = made.first().map(|r| build.diagram.relation(*r).from);
+    build.remarks_under(line, subject, "a relation", diags);
 }
 
 fn check_multiplicity(end: &End, diags: &mut Diagnostics) {

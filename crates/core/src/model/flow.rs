@@ -38,7 +38,7 @@ pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> D
         let mut cursor = flow.build.cursor(line);
         flow.build.remark_element(&mut cursor, scope, diags);
     }
-    flow.build.diagram
+    flow.build.finish(diags)
 }
 
 impl<'a> Flow<'a> {
@@ -69,7 +69,7 @@ impl<'a> Flow<'a> {
                 Reading::Keyword("in") => self.enter(&mut cursor, place, diags),
                 Reading::Keyword("go") => self.jumps.push((std::mem::take(&mut open), line)),
                 Reading::Keyword("remark") => self.remarks.push((line, open.first().map(|o| o.from))),
-                Reading::Keyword(word @ ("caption" | "heading")) => self.build.picture_word(word, &mut cursor, diags),
+                Reading::Picture(word) => self.build.picture_word(word, line, None),
                 Reading::Keyword("and") => {
                     diags.report(line.span, Message::OnlyInside { word: "and", place: "a `together`" })
                 }

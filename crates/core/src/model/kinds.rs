@@ -13,6 +13,9 @@ macro_rules! words {
                 match self { $(Self::$variant => $word),+ }
             }
 
+            /// All of them, in order.
+            pub const ALL: &'static [Self] = &[$(Self::$variant),+];
+
             /// What a word stands for.
             pub fn from_word(word: &str) -> Option<Self> {
                 match word { $($word => Some(Self::$variant),)+ _ => None }
@@ -27,7 +30,10 @@ words! {
         Sequence "sequence" "Messages between parties, in order.",
         Classes "classes" "Classifiers and their relations.",
         Flow "flow" "A procedure.",
+        States "states" "A state machine.",
         Architecture "architecture" "Systems inside systems.",
+        Network "network" "A general graph.",
+        Tree "tree" "A tree.",
     }
 }
 
@@ -64,9 +70,34 @@ words! {
         Connector "connector" "A connector.",
         Wait "wait" "A delay.",
         Bar "bar" "Where parallel work begins or ends.",
+        State "state" "A state.",
+        Region "region" "A region of a state, at the same time as its neighbours.",
+        Choice "choice" "A choice between transitions.",
+        Junction "junction" "Where transitions meet.",
+        History "history" "The state that was left last.",
+        Entry "entry" "A point to enter a state by.",
+        Exit "exit" "A point to leave a state by.",
+        Zone "zone" "A zone of hosts.",
+        Host "host" "A machine that runs services.",
+        Item "item" "An item of a tree.",
+        Chance "chance" "What is left to chance.",
+        Outcome "outcome" "A result.",
         Remark "remark" "A remark.",
         Lost "lost" "Where a lost message ends.",
         Found "found" "Where a found message begins.",
+    }
+}
+
+impl ElementKind {
+    /// Whether it is a box only: no step of a path and no level of depth.
+    pub fn is_box(self) -> bool {
+        matches!(self, ElementKind::Group | ElementKind::Lane | ElementKind::Region)
+    }
+
+    /// Whether it stands for nothing in the world described, but for a point or a mark of the notation.
+    pub fn is_mark(self) -> bool {
+        use ElementKind::{Bar, Choice, Entry, Exit, Found, History, Junction, Lost, Remark};
+        matches!(self, Bar | Choice | Entry | Exit | Found | History | Junction | Lost | Remark)
     }
 }
 
@@ -91,6 +122,9 @@ words! {
         NeverUses "never uses" "A forbidden use; not drawn.",
         Then "then" "What comes next.",
         Onward "onward" "The way on where a branch is missing.",
+        Becomes "becomes" "A transition.",
+        Holds "holds" "What hangs below in a tree.",
+        Runs "runs" "A host runs a service.",
         Aside "aside" "What stands beside a step.",
         Remarks "remarks" "What a remark is about.",
     }
@@ -107,6 +141,36 @@ words! {
         Critical "critical" "Undivided.",
         Strict "strict" "In order.",
         Neg "neg" "Must not happen.",
+    }
+}
+
+words! {
+    /// How the elements of a diagram are arranged.
+    Arrangement {
+        Layered "layered" "In layers, along the lines.",
+        Tree "tree" "As a tree.",
+        Radial "radial" "In rings around a middle.",
+        Force "force" "By springs.",
+        Grid "grid" "In rows.",
+    }
+}
+
+words! {
+    /// How lines run.
+    Routing {
+        Stepped "stepped" "Level and upright stretches.",
+        Curved "curved" "Curves.",
+        Straight "straight" "Straight from end to end.",
+    }
+}
+
+words! {
+    /// Where one element stands, seen from another.
+    Placing {
+        LeftOf "left" "To its left.",
+        RightOf "right" "To its right.",
+        Above "above" "Above it.",
+        Below "below" "Below it.",
     }
 }
 

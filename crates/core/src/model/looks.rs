@@ -2,8 +2,8 @@
 
 use super::{ElementKind, Verb};
 use crate::diag::{Diagnostics, Message};
-use crate::source::Source;
-use crate::syntax::{Line, Trait, Tree};
+use crate::source::{Source, Span};
+use crate::syntax::{Cursor, Line, Path, Trait, Tree};
 
 /// What a rule is about.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -16,6 +16,8 @@ pub enum Selector {
     Verb(Verb),
     /// One element, by name.
     Name(String),
+    /// The ground of the picture.
+    Picture,
 }
 
 /// One rule: a selector and the traits it gives.
@@ -25,47 +27,45 @@ pub struct LookRule {
     pub selector: Selector,
     /// What it gives.
     pub traits: Vec<Trait>,
+    /// Where its selector was written.
+    pub span: Span,
 }
 
 /// Reads one `look` block.
 pub(super) fn read(source: &Source, tree: &Tree, block: &Line, diags: &mut Diagnostics) -> Vec<LookRule> {
-    block.children.iter().filter_map(|id| rule(source, tree.line(*id), diags)).collect()
+    let mut rules = Vec::new();
+    for id in &block.children {
+        let line = tree.line(*id);
+        rules.extend(rule(Cursor::new(source, tree, line), diags));
+        for child in &line.children {
+            diags.report(tree.line(*child).span, Message::NoBody { what: "a rule" });
+        }
+    }
+    rules
 }
 
 /// Reads `selector: trait value, trait value`.
-///
-/// A rule's traits have no brackets, so the line is cut at its colon and read by hand.
-fn rule(source: &Source, line: &Line, diags: &mut Diagnostics) -> Option<LookRule> {
-    let written = source.slice(line.span);
-    let comment = written.find(" //").unwrap_or(written.len());
-    let Some((head, body)) = written[..comment].split_once(':') else {
-        diags.report(line.span, Message::LookNeedsColon);
+fn rule(mut cursor: Cursor<'_>, diags: &mut Diagnostics) -> Option<LookRule> {
+    let span = cursor.line_span();
+    // `tag: …` is a rule about something called `tag`.
+    let is_tag = cursor.eat_before_name("tag");
+    let path = cursor.path();
+    let Some(path) = path.filter(|_| cursor.eat_colon()) else {
+        diags.report(span, Message::LookNeedsColon);
         return None;
     };
-    let mut words = head.split_whitespace();
-    let selector = match (words.next(), words.next()) {
-        (Some("tag"), Some(name)) => Selector::Tag(name.to_owned()),
-        (Some(word), None) => match (ElementKind::from_word(word), Verb::from_word(word)) {
-            (Some(kind), _) => Selector::Kind(kind),
-            (_, Some(verb)) => Selector::Verb(verb),
-            _ => Selector::Name(word.trim_matches('`').to_owned()),
-        },
-        _ => {
-            diags.report(line.span, Message::LookNeedsColon);
-            return None;
-        }
-    };
-    let base = line.span.start as usize + head.len() + 1;
-    let mut traits = Vec::new();
-    for part in body.split(',') {
-        let spanned = |word: &str| {
-            let at = base + (word.as_ptr() as usize - body.as_ptr() as usize);
-            crate::source::Spanned { value: word.to_owned(), span: crate::source::Span::new(at, at + word.len()) }
-        };
-        let mut words = part.split_whitespace();
-        if let Some(word) = words.next() {
-            traits.push(Trait { word: spanned(word), values: words.map(spanned).collect() });
-        }
+    let selector = if is_tag { Selector::Tag(path.text()) } else { selector(&path) };
+    let traits = cursor.open_traits(diags);
+    Some(LookRule { selector, traits, span: path.span })
+}
+
+fn selector(path: &Path) -> Selector {
+    let word = path.text();
+    let is_plain = path.names.iter().all(|n| !n.quoted && !n.by_label);
+    match (ElementKind::from_word(&word), Verb::from_word(&word)) {
+        (Some(kind), _) if is_plain => Selector::Kind(kind),
+        (_, Some(verb)) if is_plain => Selector::Verb(verb),
+        _ if is_plain && word == "picture" => Selector::Picture,
+        _ => Selector::Name(word),
     }
-    Some(LookRule { selector, traits })
 }

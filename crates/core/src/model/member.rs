@@ -1,7 +1,7 @@
 //! Members of classifiers. Input: one line of a class. Output: a [`Member`] in UML's textual form
 //! (visibility, name, parameters, type, multiplicity, default, modifiers), shown as it was written.
 
-use crate::diag::Diagnostics;
+use crate::diag::{Diagnostics, Message, nearest};
 use crate::syntax::{Cursor, Label, Trait};
 
 /// The compartments of a classifier.
@@ -16,6 +16,9 @@ pub struct ClassBody {
     /// Named compartments, after attributes and operations.
     pub compartments: Vec<Compartment>,
 }
+
+/// Traits of a member.
+const TRAITS: &[&str] = &["static", "abstract", "key", "unique", "null", "refers"];
 
 /// One compartment.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -45,6 +48,13 @@ pub struct Member {
     pub line: u32,
 }
 
+impl Member {
+    /// A line of text.
+    pub(super) fn plain(text: String, line: u32) -> Self {
+        Self { text, operation: false, is_static: false, is_abstract: false, key: false, refers: None, line }
+    }
+}
+
 /// Reads a line of a class as a member. Brackets that touch the name before them are parameters or
 /// part of a type; brackets after a space are traits.
 pub(super) fn read(cursor: &mut Cursor<'_>, line: u32, diags: &mut Diagnostics) -> (Member, Vec<Trait>) {
@@ -53,15 +63,23 @@ pub(super) fn read(cursor: &mut Cursor<'_>, line: u32, diags: &mut Diagnostics) 
     let (text, traits) = match traits_at(written) {
         Some(at) => {
             cursor.skip_to(rest.span.start as usize + at);
-            (written[..at].trim_end(), cursor.traits(diags))
+            (canonical(&written[..at]), cursor.traits(diags))
         }
-        None => (written.trim_end(), Vec::new()),
+        None => (canonical(written), Vec::new()),
     };
     let has = |word: &str| traits.iter().any(|t| t.word.value == word);
     let refers = traits.iter().find(|t| t.word.value == "refers").and_then(|t| t.values.first());
+    for t in traits.iter().filter(|t| !TRAITS.contains(&t.word.value.as_str())) {
+        let word = t.word.value.clone();
+        diags.report(
+            t.word.span,
+            Message::UnknownTrait { suggestion: nearest(&word, TRAITS.iter().copied()).map(str::to_owned), word },
+        );
+    }
+    let marks: String = ["unique", "null"].iter().filter(|w| has(w)).map(|w| format!(" {{{w}}}")).collect();
     let member = Member {
-        text: text.to_owned(),
-        operation: is_operation(text),
+        text: format!("{text}{marks}"),
+        operation: is_operation(&text),
         is_static: has("static"),
         is_abstract: has("abstract"),
         key: has("key"),
@@ -71,9 +89,48 @@ pub(super) fn read(cursor: &mut Cursor<'_>, line: u32, diags: &mut Diagnostics) 
     (member, traits)
 }
 
+/// The canonical form of a member: one space after its visibility, between its words, and after the colon
+/// before its type. What holds texts in quotes stays as it is.
+pub(crate) fn canonical(text: &str) -> String {
+    let text = text.trim();
+    if text.contains(['"', '`']) {
+        return text.to_owned();
+    }
+    let (mark, rest) = match text.chars().next() {
+        Some('+' | '-' | '#' | '~') => (&text[..1], text[1..].trim_start()),
+        _ => ("", text),
+    };
+    let mut out = String::with_capacity(text.len() + 2);
+    out.push_str(mark);
+    let mut depth = 0_u32;
+    let mut is_typed = false;
+    let mut space = !mark.is_empty();
+    for c in rest.chars() {
+        if c.is_whitespace() {
+            space = true;
+            continue;
+        }
+        let is_colon = c == ':' && depth == 0 && !is_typed;
+        if space && !is_colon && !out.is_empty() {
+            out.push(' ');
+        }
+        match c {
+            '(' | '<' | '[' | '{' => depth += 1,
+            ')' | '>' | ']' | '}' => depth = depth.saturating_sub(1),
+            // After `=` a colon is part of the default.
+            '=' if depth == 0 => is_typed = true,
+            _ => {}
+        }
+        out.push(c);
+        is_typed |= is_colon;
+        space = is_colon;
+    }
+    out
+}
+
 /// Whether a line of a class is a member: a visibility mark, `x:`, `x(`, `x =`, `x [`, `x {`, or a
 /// word alone.
-pub(super) fn is_member(rest: &str) -> bool {
+pub(crate) fn is_member(rest: &str) -> bool {
     let written = cut_comment(rest).trim_end();
     if written.starts_with(['+', '-', '#', '~']) {
         return true;
@@ -95,7 +152,7 @@ fn is_operation(text: &str) -> bool {
     head.contains('(')
 }
 
-fn cut_comment(rest: &str) -> &str {
+pub(crate) fn cut_comment(rest: &str) -> &str {
     let mut quoted = false;
     let bytes = rest.as_bytes();
     for (i, b) in bytes.iter().enumerate() {
@@ -151,6 +208,23 @@ mod tests {
         }
         for line in ["about \"A station\"", "extends Station", "section \"Upkeep\"", "\"text\""] {
             assert!(!is_member(line), "{line}");
+        }
+    }
+
+    #[test]
+    fn members_have_one_form() {
+        for (written, form) in [
+            ("+name:Text", "+ name: Text"),
+            ("-  position :  Position   {readOnly}", "- position: Position {readOnly}"),
+            ("raise( level:Level ) : Warning", "raise( level:Level ): Warning"),
+            ("x = a:b", "x = a:b"),
+            ("id: bigint  (key)", "id: bigint (key)"),
+            ("+", "+"),
+            ("calm", "calm"),
+            ("m: Map<K,  V> [0..1]", "m: Map<K, V> [0..1]"),
+        ] {
+            assert_eq!(canonical(written), form);
+            assert_eq!(canonical(form), form);
         }
     }
 

@@ -7,21 +7,31 @@ mod build;
 mod classes;
 mod document;
 mod flow;
+mod hints;
+mod imports;
 mod kinds;
+
 mod looks;
-mod member;
+pub(crate) mod member;
 mod names;
+mod network;
 mod sequence;
+mod sheet;
+mod states;
+mod tree;
 mod view;
 
 pub use document::read;
-pub use kinds::{DiagramKind, ElementKind, Heading, Operator, Verb};
+pub use hints::{Hint, Picture, Wish};
+pub use imports::Imports;
+pub use kinds::{Arrangement, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, Verb};
 pub use looks::{LookRule, Selector};
 pub use member::{ClassBody, Compartment, Member};
-pub use view::lift;
+pub use view::{lift, without_hosts};
 
-use crate::source::Span;
+use crate::source::{Span, Spanned};
 use crate::syntax::{Label, Trait};
+use std::sync::Arc;
 
 /// The number of an element in its diagram.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -54,6 +64,20 @@ pub struct Document {
     pub sheets: Vec<Sheet>,
     /// Its style rules, in order.
     pub looks: Vec<LookRule>,
+    /// What it takes from other files.
+    pub imports: Imports,
+}
+
+impl Document {
+    /// A diagram of this file or of one that it takes from, by name.
+    pub fn diagram(&self, name: &str) -> Option<&Diagram> {
+        self.diagrams.iter().chain(&self.imports.diagrams).find(|d| d.name == name)
+    }
+
+    /// All rules that hold in this file, those of other files first.
+    pub fn all_looks(&self) -> Vec<LookRule> {
+        self.imports.looks.iter().chain(&self.looks).cloned().collect()
+    }
 }
 
 /// One diagram.
@@ -65,12 +89,12 @@ pub struct Diagram {
     pub name: String,
     /// Its title.
     pub title: Option<Label>,
-    /// A line under the picture.
-    pub caption: Option<Label>,
+    /// What is said about its picture.
+    pub picture: Picture,
     /// Where the block begins, as a line number.
     pub line: u32,
-    /// Which way it reads.
-    pub heading: Option<Heading>,
+    /// Where its first line was written.
+    pub span: Span,
     /// Elements, those that hold others included.
     pub elements: Vec<Element>,
     /// Relations and messages.
@@ -79,6 +103,8 @@ pub struct Diagram {
     pub items: Vec<Item>,
     /// Whether messages are numbered.
     pub numbered: bool,
+    /// Whether multiplicities are drawn as crow's feet.
+    pub crowfoot: bool,
     /// Whether descriptions are drawn.
     pub tell: bool,
 }
@@ -90,13 +116,14 @@ impl Diagram {
             kind,
             name: name.to_owned(),
             title,
-            caption: None,
+            picture: Picture::default(),
             line,
-            heading: None,
+            span: Span::default(),
             elements: Vec::new(),
             relations: Vec::new(),
             items: Vec::new(),
             numbered: false,
+            crowfoot: false,
             tell: false,
         }
     }
@@ -148,6 +175,8 @@ pub struct Element {
     pub line: u32,
     /// Where it was written.
     pub span: Span,
+    /// The file it was written in, where that is not the picture's own.
+    pub file: Option<Arc<str>>,
     /// Whether it came into being by being mentioned.
     pub implicit: bool,
     /// Its properties.
@@ -184,7 +213,7 @@ pub struct Properties {
     /// The source files it stands for.
     pub code: Option<Label>,
     /// A pictogram other than its kind's.
-    pub icon: Option<String>,
+    pub icon: Option<Spanned<String>>,
     /// Tags.
     pub tags: Vec<String>,
 }
@@ -227,14 +256,49 @@ pub struct Relation {
     pub over: Option<Label>,
     /// Texts at its ends: subject's, object's.
     pub ends: [EndText; 2],
+    /// When it happens, in a state machine.
+    pub transition: Option<Box<Transition>>,
     /// Its line number.
     pub line: u32,
+    /// The file it was written in, where that is not the picture's own.
+    pub file: Option<Arc<str>>,
     /// All lines it stands for, if it was lifted.
     pub lines: Vec<u32>,
     /// Where it was written.
     pub span: Span,
     /// Its traits.
     pub traits: Vec<Trait>,
+}
+
+impl Relation {
+    /// A relation that says nothing but its verb.
+    pub(crate) fn between(from: ElementId, to: ElementId, verb: Verb, span: Span) -> Self {
+        Self {
+            key: String::new(),
+            from,
+            to,
+            verb,
+            label: None,
+            start: None,
+            over: None,
+            ends: [EndText::default(), EndText::default()],
+            transition: None,
+            line: 0,
+            file: None,
+            lines: Vec::new(),
+            span,
+            traits: Vec::new(),
+        }
+    }
+}
+
+/// When a transition between states happens.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Transition {
+    /// What sets it off.
+    pub trigger: Option<String>,
+    /// What must hold.
+    pub guard: Option<String>,
 }
 
 /// One thing that happens in a sequence.
@@ -318,10 +382,8 @@ pub struct Sheet {
     pub of: String,
     /// Its title.
     pub title: Option<Label>,
-    /// A line under the picture.
-    pub caption: Option<Label>,
-    /// Which way it reads.
-    pub heading: Option<Heading>,
+    /// What is said about its picture.
+    pub picture: Picture,
     /// Levels shown.
     pub depth: Option<u32>,
     /// Elements whose inside is shown.
@@ -336,6 +398,29 @@ pub struct Sheet {
     pub hide: Vec<ElementId>,
     /// Whether descriptions are drawn.
     pub tell: bool,
+    /// Whether hosts and what they run are shown, instead of the elements.
+    pub by_hosts: bool,
+    /// The messages of a sequence, as numbered steps over the map.
+    pub follow: Option<Vec<Step>>,
     /// Its line number.
     pub line: u32,
+    /// Where its first line was written.
+    pub span: Span,
+}
+
+/// One message of a sequence that a sheet follows.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Step {
+    /// Its number, with a letter for each branch: `3a`.
+    pub number: String,
+    /// The sender, in the sheet's diagram.
+    pub from: ElementId,
+    /// The receiver.
+    pub to: ElementId,
+    /// What it says.
+    pub label: Option<Label>,
+    /// Where it was written.
+    pub line: u32,
+    /// The file it was written in, where that is not the sheet's own.
+    pub file: Option<Arc<str>>,
 }

@@ -1,7 +1,7 @@
 //! Finding elements by name. A name is looked up from the innermost scope outwards, then in the rest
 //! of the block if it is unique there.
 
-use super::{Diagram, ElementId, ElementKind};
+use super::{Diagram, Element, ElementId, ElementKind};
 use crate::diag::{Diagnostics, Message, nearest};
 use crate::syntax::Path;
 use std::collections::{BTreeSet, HashMap};
@@ -13,6 +13,8 @@ pub(super) struct Names {
     by_label: HashMap<String, Vec<ElementId>>,
     /// Declared names, for suggestions; sorted, so that the same one is suggested every time.
     declared: BTreeSet<String>,
+    /// Tables often bear the name of a class in small letters.
+    tables: BTreeSet<String>,
     keys: HashMap<String, u32>,
 }
 
@@ -26,11 +28,20 @@ impl Names {
         if !element.name.is_empty() {
             self.by_name.entry(element.name.clone()).or_default().push(id);
             if !element.implicit {
-                self.declared.insert(element.name.clone());
+                let tables = element.kind == ElementKind::Table;
+                if tables { &mut self.tables } else { &mut self.declared }.insert(element.name.clone());
             }
         }
+        self.add_label(element, id);
+    }
+
+    /// Takes up an element under its label, once.
+    pub(super) fn add_label(&mut self, element: &Element, id: ElementId) {
         if let Some(label) = &element.label {
-            self.by_label.entry(label.text()).or_default().push(id);
+            let bearers = self.by_label.entry(label.text()).or_default();
+            if bearers.last() != Some(&id) {
+                bearers.push(id);
+            }
         }
     }
 
@@ -94,7 +105,9 @@ impl Names {
             diags.report(path.span, Message::UnknownName { name: format!("\"{}\"", last.text), suggestion });
             return true;
         }
-        let names = self.declared.iter().map(String::as_str).take(SUGGESTIONS);
+        let in_small = last.text.to_lowercase();
+        let tables = self.tables.iter().filter(|t| t.to_lowercase() != in_small);
+        let names = self.declared.iter().chain(tables).map(String::as_str).take(SUGGESTIONS);
         let suggestion = nearest(&last.text, names).filter(|s| !differ_by_figures(&last.text, s));
         let reported = suggestion.is_some() || path.names.len() > 1;
         if reported {
@@ -113,7 +126,7 @@ fn differ_by_figures(a: &str, b: &str) -> bool {
 
 /// What an element lies in, groups and lanes not counted.
 pub(super) fn owner(diagram: &Diagram, id: ElementId) -> Option<ElementId> {
-    diagram.ancestors(id).find(|p| !matches!(diagram.element(*p).kind, ElementKind::Group | ElementKind::Lane))
+    diagram.ancestors(id).find(|p| !diagram.element(*p).kind.is_box())
 }
 
 /// Whether the last names of an element's path are this path.

@@ -21,7 +21,7 @@ pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) 
     let scope = Scope { worker: None, caller: None };
     let items = items(&mut build, &block.children, scope, diags);
     build.diagram.items = items;
-    build.diagram
+    build.finish(diags)
 }
 
 /// Declares the parties, and groups of them.
@@ -75,6 +75,7 @@ fn items<'a>(build: &mut Build<'a>, ids: &[LineId], scope: Scope, diags: &mut Di
                 out.extend(keyword(build, word, line, &ids[at..at + more], scope, diags));
                 at += more;
             }
+            Reading::Picture(word) => build.picture_word(word, line, None),
             Reading::Property(word) => diags.report(line.span, Message::PropertyOfNothing { word }),
             Reading::Text | Reading::Unknown => build.unknown_line(&cursor, diags),
         }
@@ -115,10 +116,6 @@ fn keyword<'a>(
             Some(Item::Remark { across, label, left: clauses.has("left"), line: number })
         }
         "see" => reference(build, &mut cursor, number, diags),
-        "caption" => {
-            build.picture_word(word, &mut cursor, diags);
-            None
-        }
         "or" | "otherwise" | "and" => {
             let before = if word == "and" { "together" } else { "when" };
             diags.report(line.span, Message::WithoutOpening { word, before });
@@ -257,7 +254,9 @@ fn objects(
 
 /// The party at an end; `lost` and `found` are elements of their own, one for each message.
 fn end_of_message(build: &mut Build<'_>, path: &Path, is_subject: bool, diags: &mut Diagnostics) -> Option<ElementId> {
+    let plain = path.names.iter().all(|n| !n.quoted && !n.by_label);
     let kind = match (path.text().as_str(), is_subject) {
+        _ if !plain => return build.resolve(path, None, diags),
         ("found", true) => ElementKind::Found,
         ("lost", false) => ElementKind::Lost,
         _ => return build.resolve(path, None, diags),

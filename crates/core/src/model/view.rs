@@ -2,17 +2,102 @@
 //! diagram that the sheet shows. What is hidden inside a closed element is lifted: its relations
 //! become relations of the nearest visible element around it, and several become one.
 
-use super::{Diagram, Element, ElementId, Relation, Sheet};
-use crate::syntax::Label;
+use super::{Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, Picture, Relation, Sheet, Step, Verb};
+use crate::syntax::{Label, Run, RunStyle};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// The diagram that a sheet shows.
 pub fn lift(diagram: &Diagram, sheet: &Sheet) -> Diagram {
+    if sheet.by_hosts {
+        return by_hosts(diagram, sheet);
+    }
     let visible = visible(diagram, sheet);
-    let mut out = Diagram::new(diagram.kind, &sheet.name, sheet.title.clone(), sheet.line);
-    out.caption = sheet.caption.clone();
-    out.heading = sheet.heading.or(diagram.heading);
+    let mut out = lifted(diagram, sheet.follow.as_deref(), &visible);
+    (out.name, out.title, out.line) = (sheet.name.clone(), sheet.title.clone(), sheet.line);
     out.tell = sheet.tell;
+    let inherited = std::mem::take(&mut out.picture);
+    out.picture = Picture { caption: None, ..merged(&sheet.picture, &inherited) };
+    out.picture.caption = sheet.picture.caption.clone();
+    let numbers: BTreeMap<ElementId, ElementId> =
+        diagram.ids().map(|(id, _)| id).filter(|id| visible.contains(id)).zip((0..).map(ElementId)).collect();
+    let own = sheet.picture.hints.iter().filter_map(|hint| {
+        let wish = hint.wish.renumbered(|id| numbers.get(&id).copied())?;
+        Some(Hint { wish, span: hint.span })
+    });
+    out.picture.hints = inherited.hints.into_iter().chain(own).collect();
+    out
+}
+
+/// What an architecture's own picture shows: its elements, without its hosts.
+pub fn without_hosts(diagram: &Diagram) -> Diagram {
+    let shown: BTreeSet<ElementId> = diagram.ids().map(|(id, _)| id).filter(|id| !is_hosting(diagram, *id)).collect();
+    if shown.len() == diagram.elements.len() {
+        return diagram.clone();
+    }
+    lifted(diagram, None, &shown)
+}
+
+/// Words about the picture: those of the sheet, else those of its diagram.
+fn merged(own: &Picture, inherited: &Picture) -> Picture {
+    Picture {
+        caption: own.caption.clone(),
+        legend: own.legend || inherited.legend,
+        heading: own.heading.or(inherited.heading),
+        arrangement: own.arrangement.or(inherited.arrangement),
+        routing: own.routing.or(inherited.routing),
+        spacing: own.spacing.or(inherited.spacing),
+        hints: Vec::new(),
+    }
+}
+
+/// Whether an element belongs to the second tree, of zones and hosts.
+fn is_hosting(diagram: &Diagram, id: ElementId) -> bool {
+    let hosting = |id: ElementId| matches!(diagram.element(id).kind, ElementKind::Zone | ElementKind::Host);
+    hosting(id) || diagram.ancestors(id).any(hosting)
+}
+
+/// Hosts inside zones, and on each what it runs, with the relations between what is run.
+fn by_hosts(diagram: &Diagram, sheet: &Sheet) -> Diagram {
+    let hosting: BTreeSet<ElementId> = diagram.ids().map(|(id, _)| id).filter(|id| is_hosting(diagram, *id)).collect();
+    let mut out = lifted(diagram, None, &hosting);
+    (out.name, out.title, out.line) = (sheet.name.clone(), sheet.title.clone(), sheet.line);
+    out.tell = sheet.tell;
+    out.picture = merged(&sheet.picture, &diagram.picture);
+    let numbers: BTreeMap<ElementId, ElementId> = hosting.iter().copied().zip((0..).map(ElementId)).collect();
+    let mut placed: BTreeMap<ElementId, Vec<ElementId>> = BTreeMap::new();
+    for runs in diagram.relations.iter().filter(|r| r.verb == Verb::Runs) {
+        let Some(host) = numbers.get(&runs.from) else { continue };
+        let service = diagram.element(runs.to);
+        let count = runs.traits.iter().find(|t| t.word.value == "count").and_then(|t| t.values.first());
+        let mut label = service.shown();
+        label.runs.extend(count.map(|n| Run { text: format!(" × {}", n.value), style: RunStyle::Plain }));
+        let key = format!("{} runs {}", out.element(*host).key, service.key);
+        placed.entry(runs.to).or_default().push(ElementId(out.elements.len() as u32));
+        let label = Some(label);
+        let line = runs.line;
+        out.elements.push(Element { key, label, line, parent: Some(*host), ..service.clone() });
+    }
+    // A relation is drawn between what runs, or what runs the nearest element around its end.
+    let runs_of = |id: ElementId| {
+        std::iter::once(id).chain(diagram.ancestors(id)).find_map(|i| placed.get(&i)).map_or(&[][..], Vec::as_slice)
+    };
+    let mut drawn = BTreeSet::new();
+    for relation in diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::Runs | Verb::NeverUses)) {
+        for (from, to) in runs_of(relation.from).iter().flat_map(|a| runs_of(relation.to).iter().map(|b| (*a, *b))) {
+            if from != to && drawn.insert((from, to, relation.key.clone())) {
+                let key = format!("{} {} {}", out.element(from).key, relation.verb.word(), out.element(to).key);
+                let taken = out.relations.iter().filter(|r| r.from == from && r.to == to).count();
+                let key = if taken == 0 { key } else { format!("{key} ({})", taken + 1) };
+                out.relations.push(Relation { key, from, to, ..relation.clone() });
+            }
+        }
+    }
+    out
+}
+
+/// A diagram with some of its elements; relations are lifted to them.
+fn lifted(diagram: &Diagram, steps: Option<&[Step]>, visible: &BTreeSet<ElementId>) -> Diagram {
+    let mut out = Diagram { elements: Vec::new(), relations: Vec::new(), ..diagram.clone() };
     let mut numbers: BTreeMap<ElementId, ElementId> = BTreeMap::new();
     for (id, element) in diagram.ids().filter(|(id, _)| visible.contains(id)) {
         let parent = diagram.ancestors(id).find(|p| visible.contains(p));
@@ -24,11 +109,53 @@ pub fn lift(diagram: &Diagram, sheet: &Sheet) -> Diagram {
         let near = std::iter::once(id).chain(diagram.ancestors(id)).find(|i| visible.contains(i));
         near.and_then(|i| numbers.get(&i).copied())
     };
-    out.relations = relations(diagram, shown);
+    out.relations = match steps {
+        Some(steps) => numbered_steps(diagram, steps, shown),
+        None => relations(diagram, shown),
+    };
+    let hints = diagram.picture.hints.iter().filter_map(|hint| {
+        let wish = hint.wish.renumbered(|id| numbers.get(&id).copied())?;
+        Some(Hint { wish, span: hint.span })
+    });
+    out.picture.hints = hints.collect();
     // What was lifted to a container of its other end is inside that one: nothing is left to draw.
     let relations = std::mem::take(&mut out.relations);
     let holds = |a: ElementId, b: ElementId| out.ancestors(b).any(|p| p == a);
     out.relations = relations.into_iter().filter(|r| !holds(r.from, r.to) && !holds(r.to, r.from)).collect();
+    out
+}
+
+/// Messages as relations: those between the same two, in the same direction, share a line.
+fn numbered_steps(diagram: &Diagram, steps: &[Step], shown: impl Fn(ElementId) -> Option<ElementId>) -> Vec<Relation> {
+    let mut out: Vec<Relation> = Vec::new();
+    let span = diagram.span;
+    for step in steps {
+        let (Some(from), Some(to)) = (shown(step.from), shown(step.to)) else { continue };
+        if from == to {
+            continue;
+        }
+        let mut runs = vec![Run { text: step.number.clone(), style: RunStyle::Strong }];
+        if let Some(label) = &step.label {
+            runs.push(Run { text: " ".into(), style: RunStyle::Plain });
+            runs.extend(label.runs.iter().cloned());
+        }
+        if let Some(there) = out.iter_mut().find(|r| r.from == from && r.to == to) {
+            let label = there.label.get_or_insert_with(|| Label { runs: Vec::new(), span });
+            label.runs.push(Run { text: "\n".into(), style: RunStyle::Plain });
+            label.runs.extend(runs);
+            there.lines.push(step.line);
+            continue;
+        }
+        let key = |id: ElementId| diagram.element(id).key.clone();
+        out.push(Relation {
+            key: format!("{} calls {}", key(step.from), key(step.to)),
+            label: Some(Label { runs, span }),
+            line: step.line,
+            lines: vec![step.line],
+            file: step.file.clone(),
+            ..Relation::between(from, to, Verb::Calls, span)
+        });
+    }
     out
 }
 
@@ -39,18 +166,24 @@ fn visible(diagram: &Diagram, sheet: &Sheet) -> BTreeSet<ElementId> {
         open.insert(*id);
         open.extend(diagram.ancestors(*id));
     }
-    let boxed = |id: ElementId| diagram.element(id).kind == super::ElementKind::Group;
+    let boxed = |id: ElementId| diagram.element(id).kind.is_box();
     let level = |id: ElementId| diagram.ancestors(id).filter(|p| !boxed(*p)).count() as u32;
     let levels = sheet.depth.unwrap_or(if sheet.open.is_empty() && sheet.focus.is_empty() { u32::MAX } else { 1 });
     let is_open =
         |id: ElementId| !sheet.close.contains(&id) && (boxed(id) || open.contains(&id) || level(id) + 1 < levels);
-    let mut shown: BTreeSet<ElementId> =
-        diagram.ids().map(|(id, _)| id).filter(|id| diagram.ancestors(*id).all(is_open)).collect();
+    let all = diagram.ids().map(|(id, _)| id).filter(|id| !is_hosting(diagram, *id));
+    let mut shown: BTreeSet<ElementId> = all.filter(|id| diagram.ancestors(*id).all(is_open)).collect();
     for id in &sheet.show {
         shown.insert(*id);
     }
     if !sheet.focus.is_empty() {
         shown = in_focus(diagram, sheet, &shown);
+    }
+    if let Some(steps) = &sheet.follow {
+        let parties = steps.iter().flat_map(|s| [s.from, s.to]);
+        let reached: BTreeSet<ElementId> =
+            parties.flat_map(|id| std::iter::once(id).chain(diagram.ancestors(id)).collect::<Vec<_>>()).collect();
+        shown.retain(|id| reached.contains(id) || sheet.show.contains(id));
     }
     for id in &sheet.hide {
         shown.retain(|s| s != id && !diagram.ancestors(*s).any(|a| a == *id));
@@ -84,10 +217,14 @@ fn in_focus(diagram: &Diagram, sheet: &Sheet, shown: &BTreeSet<ElementId>) -> BT
 fn relations(diagram: &Diagram, shown: impl Fn(ElementId) -> Option<ElementId>) -> Vec<Relation> {
     let mut out: Vec<Relation> = Vec::new();
     let mut merged: BTreeMap<(ElementId, ElementId), (usize, Vec<&Relation>)> = BTreeMap::new();
-    for relation in diagram.relations.iter().filter(|r| r.verb != super::Verb::NeverUses) {
+    for relation in diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::NeverUses | Verb::Runs)) {
         let (Some(from), Some(to)) = (shown(relation.from), shown(relation.to)) else { continue };
         let direct = is_shown_itself(diagram, relation, &shown);
         if from == to && !(direct && relation.from == relation.to) {
+            continue;
+        }
+        if diagram.kind != DiagramKind::Architecture && direct {
+            out.push(Relation { from, to, ..relation.clone() });
             continue;
         }
         if let Some((_, parts)) = merged.get_mut(&(from, to)) {

@@ -30,6 +30,18 @@ pub(super) fn figure(fonts: &Fonts, element: &Element) -> Figure {
     builder.finish()
 }
 
+/// The figure of a state: its name, and its behaviours below a line.
+pub(super) fn state(fonts: &Fonts, element: &Element) -> Figure {
+    let mut builder = Builder { fonts, figure: Figure::new(Symbol::Card, Size::default()), y: 10.0, width: 96.0 };
+    let block = wrap(fonts, &element.shown(), Face::Bold, 13.5, 180.0);
+    builder.text(block, TextAnchor::Middle, false, false);
+    builder.y += 8.0;
+    for compartment in element.class.iter().flat_map(|body| &body.compartments) {
+        builder.compartment(compartment);
+    }
+    builder.finish()
+}
+
 /// Tables show their key first.
 fn compartments(kind: ElementKind, body: &ClassBody) -> Vec<Compartment> {
     if kind != ElementKind::Table {

@@ -1,7 +1,7 @@
 //! Lines of relations and what stands at their ends (UML 2.5.1: 7.8.3 dependency, 9.2.4
 //! generalisation, 11.5.4 association; 17.4.4 messages).
 
-use crate::geom::{Path, Point, distance, pt};
+use crate::geom::{Path, Point, Rect, Size, distance, pt};
 use crate::model::Verb;
 use crate::scene::{Item, Role, Stroke};
 use crate::theme::{Colour, Dash, RelationStyle};
@@ -21,6 +21,17 @@ pub(super) enum Head {
     Diamond,
     /// A hollow diamond: shared aggregation.
     HollowDiamond,
+    /// A hollow circle.
+    Circle,
+    /// A cross.
+    Cross,
+    /// A crow's foot: at least none or one, at most one or many.
+    Crow {
+        /// Whether there may be none.
+        optional: bool,
+        /// Whether there may be many.
+        many: bool,
+    },
 }
 
 /// Corners of lines are rounded by this much.
@@ -34,10 +45,10 @@ pub(super) fn of_verb(verb: Verb) -> (Head, Head, Dash) {
         Verb::Owns => (Head::Diamond, Head::None, Dash::Solid),
         Verb::Shares => (Head::HollowDiamond, Head::None, Dash::Solid),
         Verb::Knows => (Head::None, Head::Open, Dash::Solid),
-        Verb::Joins => (Head::None, Head::None, Dash::Solid),
+        Verb::Joins | Verb::Holds => (Head::None, Head::None, Dash::Solid),
         Verb::Onward => (Head::None, Head::Filled, Dash::Dashed),
         Verb::Aside | Verb::Remarks => (Head::None, Head::None, Dash::Dotted),
-        Verb::Sends => (Head::None, Head::Open, Dash::Solid),
+        Verb::Sends | Verb::Becomes => (Head::None, Head::Open, Dash::Solid),
         Verb::Answers | Verb::Creates => (Head::None, Head::Open, Dash::Dashed),
         _ => (Head::None, Head::Filled, Dash::Solid),
     }
@@ -46,6 +57,13 @@ pub(super) fn of_verb(verb: Verb) -> (Head, Head, Dash) {
 /// In class diagrams `uses` is a dependency.
 pub(super) fn of_class_verb(verb: Verb) -> (Head, Head, Dash) {
     if verb == Verb::Uses { (Head::None, Head::Open, Dash::Dashed) } else { of_verb(verb) }
+}
+
+/// The crow's foot of a multiplicity; without one, none is drawn.
+pub(super) fn crow(multiplicity: Option<&str>) -> Head {
+    let Some(written) = multiplicity else { return Head::None };
+    let (low, high) = written.split_once("..").unwrap_or(if written == "*" { ("0", "*") } else { (written, written) });
+    Head::Crow { optional: low == "0", many: high.parse::<u64>() != Ok(1) }
 }
 
 impl Head {
@@ -57,6 +75,10 @@ impl Head {
             Head::Open => 1.2,
             Head::Hollow => 11.0,
             Head::Diamond | Head::HollowDiamond => 14.0,
+            Head::Circle => 9.0,
+            Head::Cross | Head::Crow { optional: false, .. } => 0.0,
+            // The circle stands free of what is on its element's side.
+            Head::Crow { optional: true, .. } => 0.0,
         }
     }
 }
@@ -80,9 +102,11 @@ pub(super) fn line(points: &[Point], heads: [Head; 2], dash: Dash, style: &Relat
     }];
     if let [first, second, ..] = points {
         items.extend(head(heads[0], *first, *second, style, ground));
+        items.extend(bars(heads[0], *first, *second, style, ground));
     }
     if let [.., before, last] = points {
         items.extend(head(heads[1], *last, *before, style, ground));
+        items.extend(bars(heads[1], *last, *before, style, ground));
     }
     items
 }
@@ -91,6 +115,24 @@ fn towards(from: Point, to: Point, by: f64) -> Point {
     let d = distance(from, to);
     let t = if d > by { by / d } else { 0.0 };
     pt(from.x + (to.x - from.x) * t, from.y + (to.y - from.y) * t)
+}
+
+/// The inner mark of a crow's foot: a bar, or a circle.
+fn bars(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Colour) -> Option<Item> {
+    let Head::Crow { optional, many } = head else { return None };
+    let d = distance(tip, from);
+    if d < 0.01 {
+        return None;
+    }
+    let (ux, uy) = ((from.x - tip.x) / d, (from.y - tip.y) / d);
+    let at = |along: f64, across: f64| pt(tip.x + ux * along - uy * across, tip.y + uy * along + ux * across);
+    let along = if many { 15.0 } else { 10.0 };
+    let (path, fill) = match optional {
+        true => (Path::ellipse(Rect::around(at(along + 2.5, 0.0), Size::new(8.0, 8.0))), Some(ground)),
+        false => (Path::line(&[at(along, 5.5), at(along, -5.5)]), None),
+    };
+    let stroke = Some(Stroke::solid(style.line, style.width.max(1.2)));
+    Some(Item::Path { path, fill, stroke, role: Some(Role::Head) })
 }
 
 /// One head with its tip at `tip`, on a line that comes from `from`.
@@ -110,6 +152,12 @@ fn head(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Colo
         ),
         Head::Open => (Path::line(&[at(9.0 * grown, 4.5 * grown), at(0.8, 0.0), at(9.0 * grown, -4.5 * grown)]), None),
         Head::Hollow => (Path::polygon(&[at(0.6, 0.0), at(12.5, 7.0), at(12.5, -7.0)]), Some(ground)),
+        Head::Circle => (Path::ellipse(Rect::around(at(4.6, 0.0), Size::new(9.0, 9.0))), Some(ground)),
+        Head::Cross => {
+            (Path::line(&[at(4.0, 4.5), at(13.0, -4.5)]).and(Path::line(&[at(4.0, -4.5), at(13.0, 4.5)])), None)
+        }
+        Head::Crow { many: true, .. } => (Path::line(&[at(0.0, 6.0), at(12.0, 0.0), at(0.0, -6.0)]), None),
+        Head::Crow { many: false, .. } => (Path::line(&[at(6.0, 5.5), at(6.0, -5.5)]), None),
         Head::Diamond => (Path::polygon(&[at(0.4, 0.0), at(8.0, 4.6), at(15.6, 0.0), at(8.0, -4.6)]), Some(style.line)),
         _ => (Path::polygon(&[at(0.6, 0.0), at(8.0, 4.6), at(15.6, 0.0), at(8.0, -4.6)]), Some(ground)),
     };

@@ -43,7 +43,10 @@ impl Figure {
     pub(super) fn draw(&self, r: Rect, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
         let stroke = Stroke { colour: style.line, width: style.width, dash: style.dash };
         let plain = Stroke { dash: Dash::Solid, ..stroke };
-        let fill = if self.header.is_some() { theme.paper } else { style.fill };
+        let fill = match (self.header, self.symbol) {
+            (Some(_), _) | (_, Symbol::Target) => theme.paper,
+            _ => style.fill,
+        };
         let mut items = vec![Item::Path {
             path: self.symbol.path(r),
             fill: Some(fill),
@@ -61,6 +64,9 @@ impl Figure {
             items.push(filled(Path::rect(inner), style.fill));
         }
         items.extend(self.symbol.details(r).into_iter().map(line));
+        if self.symbol == Symbol::Target {
+            items.push(filled(Path::ellipse(Rect::around(r.middle(), Size::new(r.w * 0.6, r.h * 0.6))), style.fill));
+        }
         items.extend(self.rules.iter().map(|y| {
             let rule = Stroke { width: 1.0, ..plain };
             let path = Path::line(&[pt(r.x, r.y + y), pt(r.right(), r.y + y)]);
@@ -115,14 +121,48 @@ pub(super) struct Shaper<'a> {
 
 impl Shaper<'_> {
     /// The figure of an element that holds no others.
-    pub(super) fn figure(&self, element: &Element) -> Figure {
+    pub(super) fn figure(&self, element: &Element, style: &ElementStyle) -> Figure {
         if element.kind == ElementKind::Remark {
             return self.note(&element.shown());
         }
+        if let Some(shape) = style.shape.filter(|_| self.kind != DiagramKind::Classes) {
+            return self.symbol(element, Symbol::of_shape(shape));
+        }
         match self.kind {
             DiagramKind::Classes => class::figure(self.fonts, element),
-            DiagramKind::Flow => self.step(element),
-            _ => self.card(element),
+            DiagramKind::Flow => self.symbol(element, Symbol::of_flow(element.kind)),
+            DiagramKind::States => self.state(element),
+            DiagramKind::Tree => self.symbol(element, Symbol::of_tree(element.kind)),
+            _ if Symbol::of_flow(element.kind) != Symbol::Box || element.kind == ElementKind::Step => {
+                let card = element.kind == ElementKind::Store;
+                if card { self.card(element, style) } else { self.symbol(element, Symbol::of_flow(element.kind)) }
+            }
+            _ if matches!(element.kind, ElementKind::Item | ElementKind::Chance | ElementKind::Outcome) => {
+                self.symbol(element, Symbol::of_tree(element.kind))
+            }
+            _ => self.card(element, style),
+        }
+    }
+
+    /// A state, or a mark of a state machine (UML 2.5.1, 14.2.4).
+    fn state(&self, element: &Element) -> Figure {
+        let fixed = |symbol: Symbol| Figure::new(symbol, symbol.around(Size::default()));
+        let named = !element.shown().text().is_empty();
+        match element.kind {
+            ElementKind::Begin => fixed(Symbol::Dot),
+            ElementKind::Finish => fixed(Symbol::Target),
+            ElementKind::Bar => fixed(Symbol::Bar),
+            ElementKind::Junction => Figure::new(Symbol::Dot, Size::new(12.0, 12.0)),
+            ElementKind::Choice => Figure::new(Symbol::Diamond, Size::new(28.0, 28.0)),
+            ElementKind::History => {
+                let letter = if element.has("deep") { "H*" } else { "H" };
+                let shown = Element { label: Some(Label::plain(letter, element.span)), ..element.clone() };
+                self.symbol(&shown, Symbol::Circle)
+            }
+            ElementKind::Entry | ElementKind::Exit if named => self.symbol(element, Symbol::Pill),
+            ElementKind::Entry => Figure::new(Symbol::Circle, Size::new(16.0, 16.0)),
+            ElementKind::Exit => fixed(Symbol::Crossed),
+            _ => class::state(self.fonts, element),
         }
     }
 
@@ -136,21 +176,20 @@ impl Shaper<'_> {
         figure
     }
 
-    /// A symbol of a flow with its text in the middle.
-    fn step(&self, element: &Element) -> Figure {
-        let symbol = Symbol::of_flow(element.kind);
+    /// A symbol with its text in the middle.
+    fn symbol(&self, element: &Element, symbol: Symbol) -> Figure {
         if symbol == Symbol::Bar {
             return Figure::new(symbol, symbol.around(Size::default()));
         }
         let (face, measure) = match symbol {
             Symbol::Pill => (Face::Bold, 170.0),
-            Symbol::Diamond => (Face::Regular, 112.0),
+            Symbol::Diamond | Symbol::Circle | Symbol::Ring | Symbol::Star => (Face::Regular, 112.0),
             _ => (Face::Regular, 156.0),
         };
         let block = wrap(self.fonts, &element.shown(), face, 13.5, measure);
         let text = Size::new(block.width(), block.height());
         let mut size = symbol.around(text);
-        if !matches!(symbol, Symbol::Diamond | Symbol::Circle) {
+        if !matches!(symbol, Symbol::Diamond | Symbol::Circle | Symbol::Ring | Symbol::Star) {
             size = Size::new(size.w.max(120.0), size.h.max(40.0));
         }
         let middle = pt(size.w / 2.0 + symbol.text_offset().x, size.h / 2.0 + symbol.text_offset().y);
@@ -161,10 +200,10 @@ impl Shaper<'_> {
     }
 
     /// A card: pictogram, name, description, technology on a tab.
-    pub(super) fn card(&self, element: &Element) -> Figure {
+    pub(super) fn card(&self, element: &Element, style: &ElementStyle) -> Figure {
         const PAD: f64 = 14.0;
         const ICON: f64 = 24.0;
-        let icon = icon_of(element);
+        let icon = icon_of(element, style);
         let name = wrap(self.fonts, &element.shown(), Face::Bold, 14.0, 150.0);
         let about = element
             .properties
@@ -214,8 +253,9 @@ impl Shaper<'_> {
     }
 }
 
-/// The pictogram of an element: its own, or its kind's.
-pub(super) fn icon_of(element: &Element) -> Option<&'static str> {
-    let own = element.properties.icon.as_deref().and_then(|i| pictogram::names().find(|n| *n == i));
-    own.or_else(|| pictogram::of_kind(element.kind))
+/// The pictogram of an element: its own, its rule's, or its kind's.
+pub(super) fn icon_of(element: &Element, style: &ElementStyle) -> Option<&'static str> {
+    let own = element.properties.icon.as_ref().map(|i| i.value.as_str());
+    let named = own.or(style.icon.as_deref()).and_then(|i| pictogram::names().find(|n| *n == i));
+    named.or_else(|| pictogram::of_kind(element.kind))
 }

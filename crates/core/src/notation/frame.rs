@@ -8,6 +8,7 @@ use crate::geom::{Path, Rect, Size, pt};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{Diagram, Element, ElementId, ElementKind};
 use crate::scene::{Item, Role, Stroke, Tag, Text, TextAnchor};
+use crate::syntax::Label;
 use crate::theme::{Dash, ElementStyle, Theme};
 
 /// Width of the band.
@@ -24,14 +25,20 @@ pub(super) struct FrameTitle {
 }
 
 impl FrameTitle {
-    pub(super) fn new(fonts: &Fonts, element: &Element) -> Self {
+    pub(super) fn new(fonts: &Fonts, element: &Element, style: &ElementStyle) -> Self {
         let shown = element.shown();
         if shown.text().is_empty() {
             return Self { block: TextBlock::default(), icon: None, size: Size::default() };
         }
-        let block = wrap(fonts, &shown, Face::Bold, 13.5, 240.0);
-        let boxed = matches!(element.kind, ElementKind::Group | ElementKind::Lane);
-        let icon = icon_of(element).filter(|_| !boxed);
+        let mut block = wrap(fonts, &shown, Face::Bold, 13.5, 240.0);
+        // A state that holds others tells its behaviours below its name.
+        let members = element.class.iter().flat_map(|body| &body.compartments).flat_map(|c| &c.members);
+        for member in members.filter(|_| element.kind == ElementKind::State) {
+            let label = Label::plain(member.text.as_str(), element.span);
+            block.lines.extend(wrap(fonts, &label, Face::Regular, 13.5, 300.0).lines);
+        }
+        let boxed = element.kind.is_box() || element.kind == ElementKind::State;
+        let icon = icon_of(element, style).filter(|_| !boxed);
         let left = if icon.is_some() { ICON + 7.0 } else { 0.0 };
         let size = Size::new(
             crate::geom::up4(block.width() + left),
@@ -43,7 +50,7 @@ impl FrameTitle {
 
 /// How many containers are around a container, itself included; groups are boxes only.
 pub(super) fn depth(diagram: &Diagram, id: ElementId) -> usize {
-    let around = diagram.ancestors(id).filter(|a| diagram.element(*a).kind != ElementKind::Group);
+    let around = diagram.ancestors(id).filter(|a| !diagram.element(*a).kind.is_box());
     1 + around.count()
 }
 
@@ -54,7 +61,7 @@ pub(super) fn draw(
 ) -> Vec<Item> {
     let mut items = match element.kind {
         ElementKind::Lane => lane(place, title_place, theme),
-        ElementKind::Group => vec![Item::Path {
+        ElementKind::Group | ElementKind::Region => vec![Item::Path {
             path: Path::rounded(place, 6.0),
             fill: Some(theme.paper),
             stroke: Some(Stroke { colour: theme.frame, width: 1.1, dash: Dash::Dashed }),
@@ -110,7 +117,7 @@ pub(super) fn depth_figure(place: Rect, depth: usize, theme: &Theme, fonts: &Fon
     let w = fonts.width(&text, Face::Regular, 11.0);
     let middle = pt(place.right() - 26.0, place.y + BAND / 2.0);
     let patch = Rect::around(middle, Size::new(w + 10.0, BAND + 2.6));
-    let spans = vec![crate::measure::TextSpan { text, face: Face::Regular }];
+    let spans = vec![crate::measure::TextSpan { text, face: Face::Regular, script: Default::default() }];
     Item::Group(
         Tag::Plain,
         vec![

@@ -45,12 +45,12 @@ struct Seen {
 
 /// Draws a graph.
 pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Vec<Item>, Size) {
-    let (shapes, graph) = shape(diagram, context);
+    let (shapes, graph) = shape(diagram, styles, context);
     let placement = layered::place(&graph);
     (paint(diagram, styles, context, &shapes, &placement), placement.size)
 }
 
-fn shape(diagram: &Diagram, context: &Context<'_>) -> (Shapes, Graph) {
+fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, Graph) {
     let holds = diagram.holds();
     let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: diagram.tell };
     let mut shapes = Shapes {
@@ -66,15 +66,15 @@ fn shape(diagram: &Diagram, context: &Context<'_>) -> (Shapes, Graph) {
         graph.back_edges = BackEdges::Flanks;
     }
     for (id, element) in diagram.ids() {
-        let is_group = holds[id.index()] || matches!(element.kind, ElementKind::Group | ElementKind::Lane);
+        let is_group = holds[id.index()] || element.kind.is_box();
         shapes.slots.push(if is_group { Slot::Group(graph.groups.len()) } else { Slot::Node(graph.nodes.len()) });
         if is_group {
-            let title = FrameTitle::new(context.fonts, element);
+            let title = FrameTitle::new(context.fonts, element, &styles.elements[id.index()]);
             let lane = element.kind == ElementKind::Lane;
             graph.groups.push(Group { parent: None, title: title.size, inset: if lane { 24.0 } else { 20.0 }, lane });
             shapes.titles.insert(id.index(), title);
         } else {
-            let figure = shaper.figure(element);
+            let figure = shaper.figure(element, &styles.elements[id.index()]);
             let size = match graph.reading.is_sideways() && element.kind == ElementKind::Bar {
                 true => figure.size.transposed(),
                 false => figure.size,
@@ -102,7 +102,7 @@ fn shape(diagram: &Diagram, context: &Context<'_>) -> (Shapes, Graph) {
 }
 
 fn reading(diagram: &Diagram) -> Reading {
-    match diagram.heading {
+    match diagram.picture.heading {
         Some(Heading::Up) => Reading::Up,
         Some(Heading::Right) => Reading::Right,
         Some(Heading::Left) => Reading::Left,
@@ -114,7 +114,7 @@ fn edge(
     diagram: &Diagram, context: &Context<'_>, r: usize, relation: &Relation, shapes: &mut Shapes, graph: &mut Graph,
     seen: &mut Seen,
 ) {
-    if relation.verb == Verb::NeverUses {
+    if matches!(relation.verb, Verb::NeverUses | Verb::Runs) {
         return;
     }
     let anchor = |id: ElementId| match shapes.slots[id.index()] {
@@ -134,9 +134,14 @@ fn edge(
     let mut edge = if turned { Edge::new(to, from) } else { Edge::new(from, to) };
     let label = label_block(context, relation);
     edge.label = label.as_ref().map(|b| Size::new(up4(b.width() + 8.0), b.height() + 2.0));
-    let ends = end_blocks(context, relation);
-    edge.end_labels = [0, 1]
-        .map(|i| ends[if turned { 1 - i } else { i }].as_ref().map(|b| Size::new(libm::ceil(b.width()), b.height())));
+    let ends = end_blocks(context, relation, diagram.crowfoot);
+    edge.end_labels = [0, 1].map(|i| {
+        let side = if turned { 1 - i } else { i };
+        let block = ends[side].as_ref().map(|b| Size::new(libm::ceil(b.width()), b.height()));
+        // A crow's foot takes room without being a text.
+        let foot = diagram.crowfoot && relation.ends[side].multiplicity.is_some();
+        block.or(foot.then_some(Size::new(16.0, 22.0)))
+    });
     if relation.start.is_some() {
         edge.label_at = LabelAt::Start;
     }
@@ -217,9 +222,14 @@ fn label_block(context: &Context<'_>, relation: &Relation) -> Option<TextBlock> 
     block.filter(|b| b.width() > 0.0)
 }
 
-fn end_blocks(context: &Context<'_>, relation: &Relation) -> [Option<TextBlock>; 2] {
+fn end_blocks(context: &Context<'_>, relation: &Relation, crowfoot: bool) -> [Option<TextBlock>; 2] {
     [0, 1].map(|i| {
-        let shown = relation.ends[i].shown();
+        let mut end = relation.ends[i].clone();
+        if crowfoot {
+            // The foot says it.
+            end.multiplicity = None;
+        }
+        let shown = end.shown();
         let label = Label::plain(shown.clone(), relation.span);
         (!shown.is_empty()).then(|| wrap(context.fonts, &label, Face::Regular, 12.0, 160.0))
     })
@@ -240,7 +250,7 @@ fn paint(
         let place = placement.groups[g];
         let drawn = frame::draw(element, title, place, placement.titles[g], depth, style, theme);
         items.push(Item::Group(tag(diagram, id, true), drawn));
-        if !matches!(element.kind, ElementKind::Group | ElementKind::Lane) {
+        if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
             depths.push(frame::depth_figure(place, depth, theme, context.fonts));
         }
     }
@@ -257,12 +267,7 @@ fn paint(
             route.points.reverse();
             route.end_labels.swap(0, 1);
         }
-        let (from, to, dash) = match diagram.kind {
-            DiagramKind::Classes => ends::of_class_verb(relation.verb),
-            DiagramKind::Architecture => (Head::None, Head::Filled, Dash::Solid),
-            _ => ends::of_verb(relation.verb),
-        };
-        let (to, dash) = if relation.verb == Verb::Remarks { (Head::None, Dash::Dotted) } else { (to, dash) };
+        let (from, to, dash) = heads(diagram, relation);
         let mut drawn = ends::line(&route.points, [from, to], dash, style, theme.paper);
         drawn.extend(labels(shapes, e, &route, context, style.text));
         items.push(Item::Group(relation_tag(diagram, relation), drawn));
@@ -277,6 +282,36 @@ fn paint(
         }
     }
     items
+}
+
+/// What stands at the ends of a relation's line, and how it is broken.
+pub(super) fn heads(diagram: &Diagram, relation: &Relation) -> (Head, Head, Dash) {
+    if relation.verb == Verb::Remarks {
+        return (Head::None, Head::None, Dash::Dotted);
+    }
+    let (mut from, mut to, dash) = match diagram.kind {
+        DiagramKind::Classes => ends::of_class_verb(relation.verb),
+        DiagramKind::Architecture => (Head::None, Head::Filled, Dash::Solid),
+        _ => ends::of_verb(relation.verb),
+    };
+    if diagram.crowfoot && matches!(relation.verb, Verb::Knows | Verb::Joins | Verb::Owns | Verb::Shares) {
+        (from, to) = (
+            ends::crow(relation.ends[0].multiplicity.as_deref()),
+            ends::crow(relation.ends[1].multiplicity.as_deref()),
+        );
+    }
+    for t in &relation.traits {
+        match (t.word.value.as_str(), t.values.first().map(|v| v.value.as_str())) {
+            ("end", Some("circle")) => to = Head::Circle,
+            ("end", Some("cross")) => to = Head::Cross,
+            ("both", _) => {
+                to = if to == Head::None { Head::Filled } else { to };
+                from = to;
+            }
+            _ => {}
+        }
+    }
+    (from, to, dash)
 }
 
 /// The texts of a relation: on its line, which is broken there, and at its ends.
@@ -306,6 +341,7 @@ pub(super) fn tag(diagram: &Diagram, id: ElementId, container: bool) -> Tag {
         parent: element.parent.map(|p| diagram.element(p).key.clone()),
         container,
         line: element.line,
+        file: element.file.clone(),
     }
 }
 
@@ -316,6 +352,7 @@ pub(super) fn relation_tag(diagram: &Diagram, relation: &Relation) -> Tag {
         from: diagram.element(relation.from).key.clone(),
         to: diagram.element(relation.to).key.clone(),
         line: relation.line,
+        file: relation.file.clone(),
         lines: relation.lines.clone(),
     }
 }

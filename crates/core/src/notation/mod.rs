@@ -6,15 +6,16 @@ mod ends;
 mod figure;
 mod frame;
 mod graph;
+mod legend;
 mod pictogram;
 mod sequence;
 mod symbol;
 mod words;
 
-use crate::diag::Diagnostics;
+use crate::diag::{Diagnostics, Message, nearest};
 use crate::geom::{Rect, Size, pt};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
-use crate::model::{Diagram, DiagramKind, LookRule};
+use crate::model::{Diagram, DiagramKind, Document, LookRule};
 use crate::scene::{Item, Scene, Text, TextAnchor};
 use crate::theme::{Colour, Theme, resolve};
 
@@ -37,25 +38,45 @@ pub struct Context<'a> {
 pub fn draw(diagram: &Diagram, context: &Context<'_>, diags: &mut Diagnostics) -> Scene {
     // 1. Styles.
     let styles = resolve(context.theme, context.looks, diagram, diags);
+    let theme = Theme { paper: styles.ground.unwrap_or(context.theme.paper), ..context.theme.clone() };
+    let context = &Context { theme: &theme, ..*context };
     // 2. Shapes, places and strokes, by the kind of arrangement.
     let (items, size) = match diagram.kind {
         DiagramKind::Sequence => sequence::draw(diagram, &styles, context),
         _ => graph::draw(diagram, &styles, context),
     };
-    // 3. Title, caption and margins around it.
-    framed(diagram, items, size, context)
+    // 3. Title, legend, caption and margins around it.
+    let legend = diagram.picture.legend.then(|| legend::draw(diagram, &styles, context, size.w));
+    framed(diagram, items, size, legend, context)
+}
+
+/// Reports pictograms that there are not.
+pub fn check_icons(document: &Document, diags: &mut Diagnostics) {
+    let own = document.diagrams.iter().flat_map(|d| &d.elements).filter(|e| e.file.is_none());
+    let icons = own.filter_map(|e| e.properties.icon.as_ref());
+    let rules = document.looks.iter().flat_map(|r| &r.traits).filter(|t| t.word.value == "icon");
+    for icon in icons.chain(rules.filter_map(|t| t.values.first())) {
+        if !pictogram::names().any(|n| n == icon.value) {
+            let word = icon.value.clone();
+            let suggestion = nearest(&word, pictogram::names()).map(str::to_owned);
+            diags.report(icon.span, Message::UnknownIcon { word, suggestion });
+        }
+    }
 }
 
 /// Puts the title above and the caption below.
-fn framed(diagram: &Diagram, items: Vec<Item>, size: Size, context: &Context<'_>) -> Scene {
+fn framed(
+    diagram: &Diagram, items: Vec<Item>, size: Size, legend: Option<(Vec<Item>, Size)>, context: &Context<'_>,
+) -> Scene {
     let width = size.w.max(240.0);
     let wrapped = |label: &Option<crate::syntax::Label>, face, points| {
         label.as_ref().map(|l| wrap(context.fonts, l, face, points, width.max(420.0)))
     };
     let title = wrapped(&diagram.title, Face::Bold, TITLE);
-    let caption = wrapped(&diagram.caption, Face::Regular, 13.0);
+    let caption = wrapped(&diagram.picture.caption, Face::Regular, 13.0);
     let top = MARGIN + title.as_ref().map_or(0.0, |t| t.height() + 18.0);
-    let texts = [&title, &caption].into_iter().flatten().map(TextBlock::width).fold(size.w, f64::max);
+    let below = legend.as_ref().map_or(0.0, |(_, size)| size.w);
+    let texts = [&title, &caption].into_iter().flatten().map(TextBlock::width).fold(size.w.max(below), f64::max);
     let full = texts + 2.0 * MARGIN;
     let mut out = Vec::new();
     if let Some(title) = &title {
@@ -67,6 +88,10 @@ fn framed(diagram: &Diagram, items: Vec<Item>, size: Size, context: &Context<'_>
     let left = if title.is_some() { MARGIN } else { left };
     out.extend(items.into_iter().map(|i| moved(i, left, top)));
     let mut bottom = top + size.h;
+    if let Some((items, size)) = legend {
+        out.extend(items.into_iter().map(|i| moved(i, MARGIN, bottom + 24.0)));
+        bottom += 24.0 + size.h;
+    }
     if let Some(caption) = &caption {
         let place = Rect::new(MARGIN, bottom + 16.0, caption.width(), caption.height());
         out.extend(texts_in(caption, place, TextAnchor::Start, context.theme.quiet));

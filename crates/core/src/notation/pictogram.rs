@@ -49,6 +49,19 @@ const ALL: &[(&str, &str)] = &[
         "document",
         "M 6 3 L 14.5 3 L 18.5 7 L 18.5 21 L 6 21 Z M 14.5 3 L 14.5 7 L 18.5 7 M 9 12 L 15.5 12 M 9 16 L 15.5 16",
     ),
+    (
+        "switch",
+        "R 2.5 8 19 8.5 2 M 6 12.2 L 8 12.2 M 10 12.2 L 12 12.2 M 14 12.2 L 16 12.2 M 18.4 12.2 L 18.5 12.2 M 7 5 L 17 5 M 15 3 L 17 5 L 15 7",
+    ),
+    (
+        "server",
+        "R 4 3.5 16 7 1.8 R 4 13.5 16 7 1.8 M 7.5 7 L 7.6 7 M 10.5 7 L 16.5 7 M 7.5 17 L 7.6 17 M 10.5 17 L 16.5 17",
+    ),
+    ("host", "R 5 3 14 18 2 M 8 7 L 16 7 M 8 11 L 16 11 M 11.9 17 L 12.1 17"),
+    (
+        "zone",
+        "M 3.5 7.5 L 3.5 3.5 L 7.5 3.5 M 16.5 3.5 L 20.5 3.5 L 20.5 7.5 M 20.5 16.5 L 20.5 20.5 L 16.5 20.5 M 7.5 20.5 L 3.5 20.5 L 3.5 16.5 R 8 8 8 8 1.5",
+    ),
     ("clock", "O 12 12 8.7 M 12 7 L 12 12 L 15.5 14"),
     ("shield", "M 12 3 L 19.5 6 C 19.5 13 17.5 18 12 21 C 6.5 18 4.5 13 4.5 6 Z"),
     (
@@ -72,6 +85,8 @@ pub(super) fn of_kind(kind: ElementKind) -> Option<&'static str> {
         ElementKind::Queue => "queue",
         ElementKind::Device => "device",
         ElementKind::Part => "part",
+        ElementKind::Host => "host",
+        ElementKind::Zone => "zone",
         _ => return None,
     })
 }

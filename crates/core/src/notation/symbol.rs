@@ -3,6 +3,7 @@
 use crate::geom::{Cmd, Path, Point, Rect, Size, pt};
 use crate::layout::Outline;
 use crate::model::ElementKind;
+use crate::theme::Shape;
 
 /// The shape of an element's outline.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -39,6 +40,22 @@ pub(super) enum Symbol {
     Bar,
     /// A remark, with a folded corner.
     Note,
+    /// A filled point: where a state machine begins, and where transitions meet.
+    Dot,
+    /// A point in a circle: where a state machine ends.
+    Target,
+    /// A crossed circle: a way out of a state.
+    Crossed,
+    /// A circle in a circle.
+    Ring,
+    /// A cylinder.
+    Cylinder,
+    /// A flag.
+    Flag,
+    /// A star of eight points.
+    Star,
+    /// A cloud.
+    Cloud,
 }
 
 /// How far slanted sides lean.
@@ -47,6 +64,12 @@ const LEAN: f64 = 16.0;
 const WAVE: f64 = 8.0;
 /// Size of a note's folded corner.
 const FOLD: f64 = 12.0;
+/// Distance between the two circles of a ring.
+const RING: f64 = 4.0;
+/// Half the height of a cylinder's lid.
+const LID: f64 = 6.0;
+/// Inner radius of a star, as a part of its outer one.
+const STAR: f64 = 0.72;
 
 impl Symbol {
     /// The symbol of a kind in a flow.
@@ -70,6 +93,35 @@ impl Symbol {
         }
     }
 
+    /// The symbol of a kind in a tree: of a decision tree's squares, circles and ends, those that hold text.
+    pub(super) fn of_tree(kind: ElementKind) -> Symbol {
+        match kind {
+            ElementKind::Decide => Symbol::Diamond,
+            ElementKind::Chance => Symbol::Hexagon,
+            ElementKind::Outcome => Symbol::Pill,
+            _ => Symbol::Card,
+        }
+    }
+
+    /// The symbol of a shape.
+    pub(super) fn of_shape(shape: Shape) -> Symbol {
+        match shape {
+            Shape::Box => Symbol::Box,
+            Shape::Round => Symbol::Card,
+            Shape::Pill => Symbol::Pill,
+            Shape::Circle => Symbol::Circle,
+            Shape::Ring => Symbol::Ring,
+            Shape::Diamond => Symbol::Diamond,
+            Shape::Hexagon => Symbol::Hexagon,
+            Shape::Slant => Symbol::Slant,
+            Shape::Cylinder => Symbol::Cylinder,
+            Shape::Flag => Symbol::Flag,
+            Shape::Star => Symbol::Star,
+            Shape::Cloud => Symbol::Cloud,
+            Shape::Page => Symbol::Page,
+        }
+    }
+
     /// The size that holds a text of this size.
     pub(super) fn around(self, text: Size) -> Size {
         let (w, h) = match self {
@@ -87,6 +139,19 @@ impl Symbol {
                 let d = libm::hypot(text.w, text.h) + 10.0;
                 (d, d)
             }
+            Symbol::Ring => {
+                let d = libm::hypot(text.w, text.h) + 10.0 + 2.0 * RING;
+                (d, d)
+            }
+            Symbol::Star => {
+                let d = (libm::hypot(text.w, text.h) + 8.0) / STAR;
+                (d, d)
+            }
+            Symbol::Cylinder => (text.w + 28.0, text.h + 20.0 + 2.0 * LID),
+            Symbol::Flag => (text.w + 36.0 + LEAN, text.h + 20.0),
+            Symbol::Cloud => (text.w * 1.25 + 44.0, text.h * 1.5 + 40.0),
+            Symbol::Dot => return Size::new(16.0, 16.0),
+            Symbol::Target | Symbol::Crossed => return Size::new(20.0, 20.0),
             Symbol::Pill => (text.w + 40.0, text.h + 16.0),
             Symbol::Note => (text.w + 24.0 + FOLD * 0.5, text.h + 16.0),
             Symbol::Bar => return Size::new(96.0, 6.0),
@@ -103,6 +168,9 @@ impl Symbol {
             Symbol::Delay => pt(-6.0, 0.0),
             Symbol::Stored => pt(2.0, 0.0),
             Symbol::Display => pt(2.0, 0.0),
+            Symbol::Cylinder => pt(0.0, LID * 0.9),
+            Symbol::Flag => pt(-LEAN / 2.0, 0.0),
+            Symbol::Cloud => pt(0.0, 3.0),
             _ => pt(0.0, 0.0),
         }
     }
@@ -124,6 +192,16 @@ impl Symbol {
             Symbol::Trapezoid => vec![pt(x, y), pt(right, y), pt(right - LEAN, bottom), pt(x + LEAN, bottom)],
             Symbol::SlantTop => vec![pt(x, y + 12.0), pt(right, y), pt(right, bottom), pt(x, bottom)],
             Symbol::Note => vec![pt(x, y), pt(right - FOLD, y), pt(right, y + FOLD), pt(right, bottom), pt(x, bottom)],
+            Symbol::Flag => {
+                vec![pt(x, y), pt(right, y), pt(right - LEAN, m.y), pt(right, bottom), pt(x, bottom)]
+            }
+            Symbol::Star => (0..16)
+                .map(|i| {
+                    let radius = if i % 2 == 0 { 0.5 } else { 0.5 * STAR };
+                    let angle = f64::from(i) * std::f64::consts::PI / 8.0;
+                    pt(m.x + r.w * radius * libm::sin(angle), m.y - r.h * radius * libm::cos(angle))
+                })
+                .collect(),
             _ => return None,
         })
     }
@@ -137,7 +215,15 @@ impl Symbol {
         match self {
             Symbol::Card => Path::rounded(r, 8.0),
             Symbol::Pill => Path::rounded(r, r.h / 2.0),
-            Symbol::Circle => Path::ellipse(r),
+            Symbol::Circle | Symbol::Ring | Symbol::Dot | Symbol::Target | Symbol::Crossed => Path::ellipse(r),
+            Symbol::Cylinder => Path(vec![
+                Cmd::Move(pt(x, y + LID)),
+                Cmd::Curve(pt(x, y - LID / 3.0), pt(right, y - LID / 3.0), pt(right, y + LID)),
+                Cmd::Line(pt(right, bottom - LID)),
+                Cmd::Curve(pt(right, bottom + LID / 3.0), pt(x, bottom + LID / 3.0), pt(x, bottom - LID)),
+                Cmd::Close,
+            ]),
+            Symbol::Cloud => cloud(r),
             Symbol::Bar => Path::rounded(r, 2.0),
             Symbol::Page => Path(vec![
                 Cmd::Move(pt(x, y)),
@@ -196,6 +282,24 @@ impl Symbol {
                 pt(r.right() - FOLD, r.y + FOLD),
                 pt(r.right(), r.y + FOLD),
             ])],
+            Symbol::Ring => {
+                vec![Path::ellipse(Rect::new(r.x + RING, r.y + RING, r.w - 2.0 * RING, r.h - 2.0 * RING))]
+            }
+            Symbol::Crossed => {
+                let d = r.w * 0.146;
+                [(r.y + d, r.bottom() - d), (r.bottom() - d, r.y + d)]
+                    .iter()
+                    .map(|(a, b)| Path::line(&[pt(r.x + d, *a), pt(r.right() - d, *b)]))
+                    .collect()
+            }
+            Symbol::Cylinder => vec![Path(vec![
+                Cmd::Move(pt(r.x, r.y + LID)),
+                Cmd::Curve(
+                    pt(r.x, r.y + LID * 7.0 / 3.0),
+                    pt(r.right(), r.y + LID * 7.0 / 3.0),
+                    pt(r.right(), r.y + LID),
+                ),
+            ])],
             _ => Vec::new(),
         }
     }
@@ -208,6 +312,24 @@ impl Symbol {
             _ => Outline::Polygon(self.corners(r).unwrap_or_else(|| flattened(&self.path(r)))),
         }
     }
+}
+
+/// A cloud: bumps around an ellipse that lies inside the rectangle.
+fn cloud(r: Rect) -> Path {
+    const BUMPS: i32 = 9;
+    let m = r.middle();
+    // Bumps reach a fifth beyond the ellipse, and the outermost touches the rectangle.
+    let (rx, ry) = (r.w / 2.0 * 0.86, r.h / 2.0 * 0.82);
+    let at = |i: i32, out: f64| {
+        let angle = f64::from(i) * 2.0 * std::f64::consts::PI / f64::from(BUMPS) - std::f64::consts::FRAC_PI_2;
+        pt(m.x + rx * out * libm::cos(angle), m.y + ry * out * libm::sin(angle))
+    };
+    let mut path = vec![Cmd::Move(at(0, 1.0))];
+    for i in 0..BUMPS {
+        path.push(Cmd::Curve(at(i, 1.22), at(i + 1, 1.22), at(i + 1, 1.0)));
+    }
+    path.push(Cmd::Close);
+    Path(path)
 }
 
 /// A path as a polygon, curves cut into sixteen.
@@ -255,6 +377,11 @@ mod tests {
             Symbol::Circle,
             Symbol::Delay,
             Symbol::Note,
+            Symbol::Ring,
+            Symbol::Cylinder,
+            Symbol::Flag,
+            Symbol::Star,
+            Symbol::Cloud,
         ] {
             let size = symbol.around(text);
             let outline = symbol.outline(size);

@@ -1,6 +1,6 @@
 //! A picture in words, for those who cannot see it.
 
-use crate::model::{Diagram, DiagramKind, ElementKind, Verb};
+use crate::model::{Diagram, DiagramKind, Verb};
 
 /// At most this many relations are told.
 const TOLD: usize = 40;
@@ -11,10 +11,12 @@ pub(super) fn describe(diagram: &Diagram) -> String {
         DiagramKind::Sequence => ("Sequence diagram", "parties"),
         DiagramKind::Classes => ("Class diagram", "classifiers"),
         DiagramKind::Flow => ("Flow chart", "steps"),
+        DiagramKind::States => ("State machine", "states"),
         DiagramKind::Architecture => ("Architecture diagram", "elements"),
+        DiagramKind::Network => ("Network", "elements"),
+        DiagramKind::Tree => ("Tree", "items"),
     };
-    let aside = |kind| matches!(kind, ElementKind::Remark | ElementKind::Lost | ElementKind::Found | ElementKind::Bar);
-    let count = diagram.elements.iter().filter(|e| !aside(e.kind)).count();
+    let count = diagram.elements.iter().filter(|e| !e.kind.is_mark()).count();
     let told: Vec<&crate::model::Relation> =
         diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::Remarks | Verb::Aside | Verb::NeverUses)).collect();
     let name = |id| {
@@ -32,7 +34,7 @@ pub(super) fn describe(diagram: &Diagram) -> String {
                 .or(r.start.as_ref())
                 .map_or(String::new(), |l| format!(" ({})", l.text().replace('\n', " ")));
             let verb = match r.verb {
-                Verb::Then | Verb::Onward => "leads to",
+                Verb::Then | Verb::Onward | Verb::Holds => "leads to",
                 other => other.word(),
             };
             if r.verb == Verb::Does {

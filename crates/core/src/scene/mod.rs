@@ -132,6 +132,8 @@ pub enum Tag {
         container: bool,
         /// Its source line.
         line: u32,
+        /// The file of that line, where it is not the picture's own.
+        file: Option<std::sync::Arc<str>>,
     },
     /// A relation.
     Relation {
@@ -143,6 +145,8 @@ pub enum Tag {
         to: String,
         /// Its source line.
         line: u32,
+        /// The file of that line, where it is not the picture's own.
+        file: Option<std::sync::Arc<str>>,
         /// All lines it stands for, if there are several.
         lines: Vec<u32>,
     },

@@ -1,6 +1,8 @@
 //! Source text with positions. Input: a file's name and text. Output: [`Source`] with byte [`Span`]s
 //! that turn into lines and columns. Guarantees: every span handed out lies on character boundaries.
 
+pub mod world;
+
 /// A half-open range of bytes in one source text.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
 pub struct Span {

@@ -1,6 +1,7 @@
 //! The source inside the picture, last in the file: compressed, with its digest and the tool's
 //! version. No time stamp and no path of a machine.
 
+use crate::source::Source;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use flate2::Compression;
@@ -17,15 +18,20 @@ pub struct Provenance<'a> {
     pub name: &'a str,
     /// The source text.
     pub source: &'a str,
+    /// The texts of other files that it takes from.
+    pub imports: &'a [Source],
 }
 
 /// A source text is at most this long when it is read back, in bytes.
 const MAX_SOURCE: u64 = 64 * 1024 * 1024;
 
-/// What a picture depends on, as one figure: the text, which diagram of it, and the tool's version.
+/// What a picture depends on, as one figure: the text and those it takes from, which diagram of it, and
+/// the tool's version.
 pub fn digest(provenance: &Provenance<'_>) -> String {
     let mut hash = Sha256::new();
-    for part in [env!("CARGO_PKG_VERSION"), provenance.file, provenance.name, provenance.source] {
+    let imports = provenance.imports.iter().flat_map(|s| [s.name.as_str(), s.text.as_str()]);
+    let own = [env!("CARGO_PKG_VERSION"), provenance.file, provenance.name, provenance.source];
+    for part in own.into_iter().chain(imports) {
         hash.update((part.len() as u64).to_le_bytes());
         hash.update(part);
     }
@@ -75,7 +81,10 @@ mod tests {
 
     #[test]
     fn the_source_comes_back() {
-        let provenance = Provenance { file: "a \"b\".bathy", name: "x", source: "flow x\n  \"Grüße </metadata>\"\n" };
+        let provenance =
+            Provenance {
+                file: "a \"b\".bathy", name: "x", source: "flow x\n  \"Grüße </metadata>\"\n", imports: &[]
+            };
         let mut out = String::new();
         write(&mut out, &provenance);
         assert_eq!(read_source(&out).as_deref(), Some(provenance.source));

@@ -10,7 +10,7 @@ pub use fonts::FontCache;
 pub use meta::{Provenance, digest, read_digest, read_source};
 
 use crate::geom::{Cmd, Path};
-use crate::measure::Face;
+use crate::measure::{Face, Script};
 use crate::scene::{Item, Scene, Stroke, Tag, Text, TextAnchor};
 use crate::theme::Dash;
 use std::fmt::Write;
@@ -68,8 +68,11 @@ fn group(out: &mut String, tag: &Tag) {
         Tag::Plain => {}
         Tag::Label => out.push_str(" data-role=\"label\""),
         Tag::EndLabel => out.push_str(" data-role=\"end-label\""),
-        Tag::Element { id, kind, parent, container, line } => {
+        Tag::Element { id, kind, parent, container, line, file } => {
             let _ = write!(out, " data-element=\"{}\" data-kind=\"{kind}\" data-line=\"{line}\"", escape(id));
+            if let Some(file) = file {
+                let _ = write!(out, " data-file=\"{}\"", escape(file));
+            }
             if let Some(parent) = parent {
                 let _ = write!(out, " data-parent=\"{}\"", escape(parent));
             }
@@ -77,7 +80,7 @@ fn group(out: &mut String, tag: &Tag) {
                 out.push_str(" data-container=\"true\"");
             }
         }
-        Tag::Relation { id, from, to, line, lines } => {
+        Tag::Relation { id, from, to, line, file, lines } => {
             let _ = write!(
                 out,
                 " data-relation=\"{}\" data-from=\"{}\" data-to=\"{}\" data-line=\"{line}\"",
@@ -85,6 +88,9 @@ fn group(out: &mut String, tag: &Tag) {
                 escape(from),
                 escape(to)
             );
+            if let Some(file) = file {
+                let _ = write!(out, " data-file=\"{}\"", escape(file));
+            }
             if lines.len() > 1 {
                 let lines: Vec<String> = lines.iter().map(u32::to_string).collect();
                 let _ = write!(out, " data-lines=\"{}\"", lines.join(" "));
@@ -115,15 +121,26 @@ fn letters(out: &mut String, text: &Text) {
         out.push_str(" text-decoration=\"underline\"");
     }
     let _ = write!(out, " fill=\"{}\"", text.fill.hex());
-    if let [only] = text.spans.as_slice() {
+    if let [only] = text.spans.as_slice()
+        && only.script == Script::Base
+    {
         face(out, only.face);
         let _ = writeln!(out, ">{}</text>", escape(&only.text));
         return;
     }
     out.push_str(" xml:space=\"preserve\">");
+    let mut dropped = 0.0;
     for span in &text.spans {
         out.push_str("<tspan");
         face(out, span.face);
+        let drop = span.script.drop() * text.size;
+        if drop != dropped {
+            let _ = write!(out, " dy=\"{}\"", number(drop - dropped));
+            dropped = drop;
+        }
+        if span.script != Script::Base {
+            let _ = write!(out, " font-size=\"{}\"", number(text.size * span.script.scale()));
+        }
         let _ = write!(out, ">{}</tspan>", escape(&span.text));
     }
     out.push_str("</text>\n");

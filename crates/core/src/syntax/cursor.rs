@@ -116,7 +116,7 @@ impl<'a> Cursor<'a> {
             _ => return None,
         };
         self.at += 1;
-        Some(Name { text, span: token.span, by_label })
+        Some(Name { text, span: token.span, by_label, quoted: token.kind == TokenKind::Quoted })
     }
 
     /// Reads a path of names if one is next.
@@ -235,15 +235,25 @@ impl<'a> Cursor<'a> {
         }
         let from = self.span();
         let mut last = from;
+        // The same text, however it is spaced.
+        let mut value = String::new();
+        let mut after_word = false;
+        self.at += 1;
         while !self.at_end() {
             last = self.span();
+            let written = self.text_at(0);
             self.at += 1;
-            if self.source.slice(last) == ">" {
+            if written == ">" {
                 break;
             }
+            let is_word = self.source.slice(last).starts_with(|c: char| c.is_alphanumeric() || "_`\"".contains(c));
+            if (is_word && after_word) || value.ends_with(',') {
+                value.push(' ');
+            }
+            value.push_str(written);
+            after_word = is_word;
         }
-        let span = from.to(last);
-        Some(Spanned { value: self.source.slice(span).trim_matches(['<', '>']).to_owned(), span })
+        Some(Spanned { value, span: from.to(last) })
     }
 
     /// Reads label, clauses and traits, up to the line's end. `words` are the clauses known here.
@@ -266,11 +276,27 @@ impl<'a> Cursor<'a> {
 
     /// Reads `(trait value, trait)` if it is next.
     pub fn traits(&mut self, diags: &mut Diagnostics) -> Vec<Trait> {
-        let mut found = Vec::new();
         let open = self.span();
         if !self.eat_mark("(") {
-            return found;
+            return Vec::new();
         }
+        let (found, closed) = self.trait_list();
+        if !closed {
+            diags.report(Span { start: open.start, end: self.line.span.end }, Message::UnclosedTraits);
+        }
+        found
+    }
+
+    /// Reads `trait value, trait` without brackets, up to the line's end.
+    pub fn open_traits(&mut self, diags: &mut Diagnostics) -> Vec<Trait> {
+        let (found, _) = self.trait_list();
+        self.finish(&[], diags);
+        found
+    }
+
+    /// Traits up to a closing bracket or the line's end, and whether there was a bracket.
+    fn trait_list(&mut self) -> (Vec<Trait>, bool) {
+        let mut found = Vec::new();
         let mut closed = false;
         while !closed && !self.at_end() {
             let mut words = Vec::new();
@@ -289,10 +315,20 @@ impl<'a> Cursor<'a> {
                 found.push(Trait { word, values: words.collect() });
             }
         }
-        if !closed {
-            diags.report(Span { start: open.start, end: self.line.span.end }, Message::UnclosedTraits);
-        }
-        found
+        (found, closed)
+    }
+
+    /// Reads a colon if it is next.
+    pub fn eat_colon(&mut self) -> bool {
+        self.eat_mark(":")
+    }
+
+    /// Reads a word if it is next and a name follows it.
+    pub fn eat_before_name(&mut self, word: &str) -> bool {
+        let is_before = self.peek() == Some(word)
+            && self.token(1).is_some_and(|t| matches!(t.kind, TokenKind::Word | TokenKind::Quoted | TokenKind::Text));
+        self.at += usize::from(is_before);
+        is_before
     }
 
     /// One word of a trait: everything that touches, such as `#4a7c59`, `1.5` or `Station.id`.
@@ -301,8 +337,14 @@ impl<'a> Cursor<'a> {
         if let Some(label) = self.label() {
             return Spanned { value: label.text(), span };
         }
+        let joins = |cursor: &Self| {
+            let kind = cursor.token(0).map(|t| t.kind);
+            matches!(kind, Some(TokenKind::Word | TokenKind::Range))
+                || kind == Some(TokenKind::Mark) && !matches!(cursor.text_at(0), "(" | ")" | ",")
+        };
+        let is_joined = joins(self);
         self.at += 1;
-        while self.touches(0) && !matches!(self.text_at(0), ")" | "," | "") {
+        while is_joined && self.touches(0) && joins(self) {
             span = span.to(self.span());
             self.at += 1;
         }
@@ -331,6 +373,26 @@ impl<'a> Cursor<'a> {
         let marks: Vec<Span> = spans.skip(1).skip_while(|s| !is_mark(s)).take_while(is_mark).collect();
         let arrow = marks.first()?.to(*marks.last()?);
         (arrow.end - arrow.start > 1 || self.source.slice(arrow).starts_with(['→', '←'])).then_some(arrow)
+    }
+
+    /// Reads what should be a number: everything that touches, such as `1.5` or `-40`.
+    pub fn number(&mut self) -> Spanned<String> {
+        let mut span = self.span();
+        let is_word = self.peek().is_some();
+        if !self.at_end() {
+            self.at += 1;
+            while is_word && self.touches(0) && (self.text_at(0) == "." || self.peek().is_some()) {
+                span = span.to(self.span());
+                self.at += 1;
+            }
+        }
+        Spanned { value: self.source.slice(span).to_owned(), span }
+    }
+
+    /// Reads one value of a property: a word in backquotes, or everything that touches.
+    pub fn value(&mut self) -> Option<Spanned<String>> {
+        let is_value = self.token(0).is_some() && !matches!(self.text_at(0), "(" | ")" | ",");
+        is_value.then(|| self.trait_word())
     }
 
     /// The text from here to the line's end, unread.

@@ -58,7 +58,7 @@ pub(super) fn tokens(text: &str, diags: &mut Diagnostics) -> Vec<Token> {
 }
 
 fn next(rest: &str, first: char, after_space: bool) -> (TokenKind, usize) {
-    let line_end = || rest.find('\n').unwrap_or(rest.len());
+    let line_end = || row_length(rest);
     let run = |keep: fn(char) -> bool| rest.find(|c| !keep(c)).unwrap_or(rest.len());
     match first {
         '\n' => (TokenKind::Newline, 1),
@@ -73,7 +73,8 @@ fn next(rest: &str, first: char, after_space: bool) -> (TokenKind, usize) {
         '"' => (TokenKind::Text, text_length(rest)),
         '`' => {
             let end = rest[1..].find(['`', '\n']).map_or(rest.len(), |i| i + 1);
-            (TokenKind::Quoted, end + usize::from(rest[end..].starts_with('`')))
+            let is_closed = rest[end..].starts_with('`');
+            (TokenKind::Quoted, if is_closed { end + 1 } else { without_return(&rest[..end]) })
         }
         '.' if rest.starts_with("..") => (TokenKind::Range, 2),
         c if is_word(c) => (TokenKind::Word, run(is_word)),
@@ -81,19 +82,29 @@ fn next(rest: &str, first: char, after_space: bool) -> (TokenKind, usize) {
     }
 }
 
+/// Length of what is left of a row, its line break left out.
+fn row_length(rest: &str) -> usize {
+    without_return(&rest[..rest.find('\n').unwrap_or(rest.len())])
+}
+
+/// Length of a row without carriage returns at its end.
+fn without_return(row: &str) -> usize {
+    row.trim_end_matches('\r').len()
+}
+
 /// Length of a text in quotes, its quotes included; it ends at the line's end at the latest.
 fn text_length(rest: &str) -> usize {
     let mut escaped = false;
     for (i, c) in rest.char_indices().skip(1) {
         match c {
-            '\n' => return i,
+            '\n' => return without_return(&rest[..i]),
             _ if escaped => escaped = false,
             '\\' => escaped = true,
             '"' => return i + 1,
             _ => {}
         }
     }
-    rest.len()
+    without_return(rest)
 }
 
 fn report_unclosed(token: &str, kind: TokenKind, span: Span, diags: &mut Diagnostics) {

@@ -3,6 +3,7 @@
 //! What the words mean is left to the model.
 
 mod cursor;
+mod formula;
 mod lexer;
 mod phrase;
 mod text;
@@ -12,5 +13,7 @@ pub mod vocabulary;
 pub use cursor::Cursor;
 pub use lexer::{Token, TokenKind};
 pub use phrase::{Clause, Clauses, End, Name, Path, Set, Trait, Value};
+pub(crate) use text::block_lines;
 pub use text::{Label, Run, RunStyle};
+pub(crate) use tree::indent_width;
 pub use tree::{Line, LineId, MAX_DEPTH, Tree, parse};

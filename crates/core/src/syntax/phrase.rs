@@ -12,6 +12,8 @@ pub struct Name {
     pub span: Span,
     /// Whether it was written as a `"label"`.
     pub by_label: bool,
+    /// Whether it was written in backquotes.
+    pub quoted: bool,
 }
 
 /// Names joined by dots.
@@ -24,6 +26,11 @@ pub struct Path {
 }
 
 impl Path {
+    /// A path of one name.
+    pub fn plain(name: &str, span: Span) -> Self {
+        Self { names: vec![Name { text: name.to_owned(), span, by_label: false, quoted: false }], span }
+    }
+
     /// The path as written, joined by dots.
     pub fn text(&self) -> String {
         let names: Vec<&str> = self.names.iter().map(|n| n.text.as_str()).collect();
@@ -77,6 +84,11 @@ pub struct Trait {
 }
 
 impl Trait {
+    /// Whether it is this word with this value alone.
+    pub fn is(&self, word: &str, value: &str) -> bool {
+        self.word.value == word && self.values.len() == 1 && self.values[0].value == value
+    }
+
     /// From the word to the last value.
     pub fn span(&self) -> Span {
         self.values.last().map_or(self.word.span, |v| self.word.span.to(v.span))

@@ -15,6 +15,10 @@ pub enum RunStyle {
     Strong,
     /// `` `code` ``, set in the mono face.
     Code,
+    /// A subscript of a formula.
+    Below,
+    /// A superscript of a formula.
+    Above,
 }
 
 /// Letters in one style; `\n` breaks the line.
@@ -49,7 +53,7 @@ impl Label {
     /// Reads a text in quotes, `"…"` or `"""…"""`.
     pub fn read(written: &str, span: Span) -> Self {
         let body = if let Some(block) = written.strip_prefix("\"\"\"") {
-            dedent(block.strip_suffix("\"\"\"").unwrap_or(block))
+            block_lines(block.strip_suffix("\"\"\"").unwrap_or(block)).join("\n")
         } else {
             let rest = written.strip_prefix('"').unwrap_or(written);
             rest.strip_suffix('"').filter(|_| written.len() > 1).unwrap_or(rest).to_owned()
@@ -58,17 +62,20 @@ impl Label {
     }
 }
 
-/// Removes the common indentation of a text block, and its empty first and last line.
-fn dedent(block: &str) -> String {
-    let lines: Vec<&str> = block.lines().collect();
-    let body: Vec<&str> = match lines.split_first() {
-        Some((first, rest)) if first.trim().is_empty() => rest.to_vec(),
-        _ => lines,
-    };
+/// The lines of a text block: the common indentation is removed, as are spaces at the ends of lines, an
+/// empty first line and empty lines at the end. Text on the opening line is a line of its own.
+pub(crate) fn block_lines(block: &str) -> Vec<&str> {
+    let mut lines = block.lines();
+    let first = lines.next().unwrap_or("").trim();
+    let rest: Vec<&str> = lines.collect();
     let indent = |l: &&str| l.len() - l.trim_start_matches([' ', '\t']).len();
-    let common = body.iter().filter(|l| !l.trim().is_empty()).map(indent).min().unwrap_or(0);
-    let cut: Vec<&str> = body.iter().map(|l| l.get(common..).unwrap_or("").trim_end()).collect();
-    cut.join("\n").trim_end().to_owned()
+    let common = rest.iter().filter(|l| !l.trim().is_empty()).map(indent).min().unwrap_or(0);
+    let cut = rest.iter().map(|l| l.get(common..).unwrap_or("").trim_end());
+    let mut out: Vec<&str> = Some(first).filter(|f| !f.is_empty()).into_iter().chain(cut).collect();
+    while out.last().is_some_and(|l| l.is_empty()) {
+        out.pop();
+    }
+    out
 }
 
 fn runs(body: &str) -> Vec<Run> {
@@ -85,6 +92,14 @@ fn runs(body: &str) -> Vec<Run> {
         if let Some(escaped) = rest.strip_prefix('\\').and_then(|r| r.chars().next()) {
             text.push(if escaped == 'n' { '\n' } else { escaped });
             rest = &rest[1 + escaped.len_utf8()..];
+            continue;
+        }
+        if style == RunStyle::Plain
+            && let Some((formula, after)) = formula(rest)
+        {
+            flush(&mut text, style, &mut out);
+            out.extend(super::formula::read(formula));
+            rest = after;
             continue;
         }
         let (mark, marked) = match c {
@@ -106,6 +121,19 @@ fn runs(body: &str) -> Vec<Run> {
     }
     flush(&mut text, style, &mut out);
     out
+}
+
+/// A formula `$…$` at the start of a text: it opens before a non-space, and closes before a non-digit.
+fn formula(rest: &str) -> Option<(&str, &str)> {
+    let inner = rest.strip_prefix('$')?;
+    if inner.starts_with(|c: char| c.is_whitespace() || c == '$') {
+        return None;
+    }
+    let is_escaped = |at: usize| inner[..at].ends_with('\\');
+    let closes = |at: &usize| !is_escaped(*at) && !inner[at + 1..].starts_with(|c: char| c.is_ascii_digit());
+    // The search is bounded, so that many openings that are never closed cost linear time.
+    let end = inner.match_indices('$').map(|(at, _)| at).take(64).find(closes)?;
+    (end > 0 && !inner[..end].contains('\n')).then(|| (&inner[..end], &inner[end + 1..]))
 }
 
 /// Whether an opening mark touches a letter and is closed on the same text.
@@ -136,6 +164,11 @@ mod tests {
                 ("raw".into(), Code),
                 (" \"ok\" a\nb".into(), Plain)
             ]
+        );
+        assert_eq!(read("\"$40 to $50, \\$x\""), [("$40 to $50, $x".into(), Plain)]);
+        assert_eq!(
+            read("\"up $h^2$.\""),
+            [("up ".into(), Plain), ("h".into(), Emphasis), ("2".into(), Above), (".".into(), Plain)]
         );
         assert_eq!(read("\"2 * 3 \\* 4\""), [("2 * 3 * 4".into(), Plain)]);
         assert_eq!(read("\"open"), [("open".into(), Plain)]);

@@ -69,7 +69,7 @@ impl Builder<'_> {
     fn line(&mut self, tokens: &[Token], mut at: usize, diags: &mut Diagnostics) -> usize {
         let mut indent = 0;
         if tokens[at].kind == TokenKind::Space {
-            indent = width(self.source.slice(tokens[at].span));
+            indent = indent_width(self.source.slice(tokens[at].span));
             at += 1;
         }
         let mut words: Vec<u32> = Vec::new();
@@ -127,7 +127,7 @@ impl Builder<'_> {
 }
 
 /// Columns of an indentation: a tab counts as four.
-fn width(space: &str) -> usize {
+pub(crate) fn indent_width(space: &str) -> usize {
     space.chars().map(|c| if c == '\t' { 4 } else { usize::from(c == ' ') }).sum()
 }
 

@@ -1,10 +1,12 @@
 //! The words of each kind of block, and the words of the trade that are written otherwise here.
 
-/// The kinds of block that this version draws, and `look`, `sheet`, `from`.
-pub const BLOCKS: &[&str] = &["sequence", "classes", "flow", "architecture", "sheet", "look", "from"];
+/// The words that begin a block.
+pub const BLOCKS: &[&str] =
+    &["sequence", "classes", "flow", "states", "architecture", "network", "tree", "sheet", "look", "from"];
 
-/// Kinds of block of the language that this version cannot draw yet.
-pub const LATER_BLOCKS: &[&str] = &["states", "network", "tree"];
+/// Words about the picture that belong to any block or sheet.
+pub const PICTURE: &[&str] =
+    &["caption", "legend", "heading", "arrange", "route", "spacing", "row", "order", "place", "pin"];
 
 /// The words known inside one kind of block.
 #[derive(Debug)]
@@ -23,7 +25,8 @@ pub struct Vocabulary {
     pub clauses: &'static [&'static str],
 }
 
-const PROPERTIES: &[&str] = &["about", "built", "link", "tag", "icon", "code", "owner"];
+/// Properties of any element.
+pub const PROPERTIES: &[&str] = &["about", "built", "link", "tag", "icon", "code", "owner"];
 
 /// Words of a `sequence`.
 pub const SEQUENCE: Vocabulary = Vocabulary {
@@ -45,7 +48,6 @@ pub const SEQUENCE: Vocabulary = Vocabulary {
         "phase",
         "pause",
         "remark",
-        "caption",
     ],
     properties: PROPERTIES,
     clauses: &["when", "within", "returning"],
@@ -56,7 +58,7 @@ pub const CLASSES: Vocabulary = Vocabulary {
     block: "classes",
     verbs: &["extends", "implements", "owns", "shares", "knows", "joins", "uses"],
     kinds: &["class", "interface", "enum", "record", "table", "object", "group"],
-    keywords: &["remark", "section", "key", "unique", "caption", "heading"],
+    keywords: &["remark", "section", "key", "unique", "multiplicity"],
     properties: PROPERTIES,
     clauses: &["extends", "implements", "of"],
 };
@@ -83,17 +85,78 @@ pub const FLOW: Vocabulary = Vocabulary {
         "lane",
         "group",
     ],
-    keywords: &["in", "when", "or", "otherwise", "together", "and", "go", "aside", "remark", "caption", "heading"],
+    keywords: &["in", "when", "or", "otherwise", "together", "and", "go", "aside", "remark"],
     properties: PROPERTIES,
     clauses: &["in"],
 };
 
+/// Words of a `states` block.
+pub const STATES: Vocabulary = Vocabulary {
+    block: "states",
+    verbs: &["becomes"],
+    kinds: &["state", "region", "choice", "junction", "together", "history", "entry", "exit", "group"],
+    keywords: &["arriving", "staying", "leaving", "on", "remark"],
+    properties: PROPERTIES,
+    clauses: &["on", "when", "do"],
+};
+
+/// Words of a `network`.
+pub const NETWORK: Vocabulary = Vocabulary {
+    block: "network",
+    verbs: &["joins", "then"],
+    kinds: &[
+        "device",
+        "system",
+        "actor",
+        "service",
+        "store",
+        "queue",
+        "part",
+        "party",
+        "zone",
+        "host",
+        "group",
+        "step",
+        "begin",
+        "finish",
+        "decide",
+        "data",
+        "document",
+        "manual",
+        "enter",
+        "prepare",
+        "call",
+        "display",
+        "connector",
+        "wait",
+        "item",
+        "chance",
+        "outcome",
+    ],
+    keywords: &["remark"],
+    properties: PROPERTIES,
+    clauses: &[],
+};
+
+/// Words of a `tree`.
+pub const TREE: Vocabulary = Vocabulary {
+    block: "tree",
+    verbs: &[],
+    kinds: &["item", "decide", "chance", "outcome"],
+    keywords: &["remark"],
+    properties: PROPERTIES,
+    clauses: &["when"],
+};
+
+/// The blocks whose lines have subjects and verbs.
+pub const DIAGRAMS: [&Vocabulary; 7] = [&SEQUENCE, &CLASSES, &FLOW, &STATES, &ARCHITECTURE, &NETWORK, &TREE];
+
 /// Words of an `architecture`.
 pub const ARCHITECTURE: Vocabulary = Vocabulary {
     block: "architecture",
-    verbs: &["uses", "calls", "sends", "reads", "writes", "never"],
-    kinds: &["system", "actor", "service", "store", "queue", "device", "part", "party", "group"],
-    keywords: &["remark", "caption", "heading"],
+    verbs: &["uses", "calls", "sends", "reads", "writes", "never", "runs"],
+    kinds: &["system", "actor", "service", "store", "queue", "device", "part", "party", "zone", "host", "group"],
+    keywords: &["remark"],
     properties: PROPERTIES,
     clauses: &["over"],
 };
@@ -103,7 +166,7 @@ pub const SHEET: Vocabulary = Vocabulary {
     block: "sheet",
     verbs: &[],
     kinds: &[],
-    keywords: &["depth", "open", "close", "focus", "show", "hide", "tell", "caption", "heading"],
+    keywords: &["depth", "open", "close", "focus", "show", "hide", "tell", "follow", "by"],
     properties: &[],
     clauses: &["of"],
 };
@@ -111,12 +174,48 @@ pub const SHEET: Vocabulary = Vocabulary {
 impl Vocabulary {
     /// Every word that may begin a line here.
     pub fn starters(&self) -> impl Iterator<Item = &'static str> {
-        [self.verbs, self.kinds, self.keywords, self.properties].into_iter().flatten().copied()
+        [self.verbs, self.kinds, self.keywords, PICTURE, self.properties].into_iter().flatten().copied()
     }
 }
 
 /// What to write here for a word that other notations, or other blocks, use.
-pub fn ours(word: &str) -> Option<&'static str> {
+pub fn ours(word: &str, block: &str) -> Option<&'static str> {
+    Some(match (word, block) {
+        ("note" | "comment", "sequence") => "remark on NAME \"…\"",
+        ("start" | "initial" | "begin", "states") => "begin becomes NAME",
+        ("stop" | "final" | "end" | "finish", "states") => "NAME becomes finish",
+        ("fork" | "join", "states") => "together NAME",
+        ("entry", "states") => "arriving do \"…\"",
+        ("transition", "states") => "NAME becomes NAME on \"…\"",
+        ("edge" | "link" | "connect", _) => "NAME joins NAME` or `NAME then NAME",
+        ("end", "sequence" | "flow" | "classes" | "architecture") => {
+            "nothing: what is indented ends with its indentation"
+        }
+        ("node" | "vertex", "network") => "device",
+        ("node", "tree") => "item",
+        ("node", _) => "device` or `host",
+        _ => return ours_anywhere(word),
+    })
+}
+
+/// The block that other notations call by this word.
+pub fn ours_block(word: &str) -> Option<&'static str> {
+    Some(match word {
+        "class" | "erd" | "er" | "schema" | "tables" | "entities" => "classes",
+        "flowchart" | "activity" | "process" | "procedure" => "flow",
+        "state" | "statechart" | "statemachine" | "machine" => "states",
+        "system" | "context" | "components" | "deployment" | "model" => "architecture",
+        "graph" | "nodes" => "network",
+        "mindmap" | "hierarchy" => "tree",
+        "view" | "page" => "sheet",
+        "style" | "styles" | "theme" | "skin" => "look",
+        "include" | "import" | "use" | "using" => "from \"path/of/another.bathy\"",
+        "interaction" | "messages" => "sequence",
+        _ => return None,
+    })
+}
+
+fn ours_anywhere(word: &str) -> Option<&'static str> {
     Some(match word {
         "alt" | "opt" | "if" => "when \"…\"",
         "else" | "elif" | "elseif" => "or \"…\"` or `otherwise",
@@ -147,6 +246,7 @@ pub fn ours(word: &str) -> Option<&'static str> {
         "title" => "NAME \"Title\"` after the kind of block",
         "direction" | "orientation" => "heading down",
         "return" | "returns" | "reply" => "answers` or the clause `returning \"…\"",
+        "end" => "nothing: what is indented ends with its indentation",
         "activate" | "deactivate" => "an indented body under the message",
         _ => return None,
     })

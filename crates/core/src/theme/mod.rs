@@ -7,7 +7,7 @@ mod style;
 
 pub use colour::Colour;
 pub use shoal::shoal;
-pub use style::{Dash, ElementStyle, RelationStyle, Styles, check_rules, resolve};
+pub use style::{Dash, ElementStyle, RelationStyle, SHAPES, Shape, Styles, check_rules, resolve};
 
 /// A colour of the palette: its name, hue and chroma.
 #[derive(Clone, Copy, Debug)]

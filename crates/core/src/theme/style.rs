@@ -3,7 +3,7 @@
 
 use super::{Colour, Theme};
 use crate::diag::{Diagnostics, Message, nearest};
-use crate::model::{Diagram, Document, Element, ElementKind, LookRule, Relation, Selector, Verb};
+use crate::model::{Diagram, DiagramKind, Document, Element, ElementKind, LookRule, Relation, Selector, Verb};
 use crate::syntax::Trait;
 
 /// How a line is broken.
@@ -18,9 +18,49 @@ pub enum Dash {
     Dotted,
 }
 
+/// The shape of an element's outline, where it is not its kind's own.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum Shape {
+    Box,
+    Round,
+    Pill,
+    Circle,
+    Ring,
+    Diamond,
+    Hexagon,
+    Slant,
+    Cylinder,
+    Flag,
+    Star,
+    Cloud,
+    Page,
+}
+
+/// All shapes, with their words.
+pub const SHAPES: [(&str, Shape); 13] = [
+    ("box", Shape::Box),
+    ("round", Shape::Round),
+    ("pill", Shape::Pill),
+    ("circle", Shape::Circle),
+    ("ring", Shape::Ring),
+    ("diamond", Shape::Diamond),
+    ("hexagon", Shape::Hexagon),
+    ("slant", Shape::Slant),
+    ("cylinder", Shape::Cylinder),
+    ("flag", Shape::Flag),
+    ("star", Shape::Star),
+    ("cloud", Shape::Cloud),
+    ("page", Shape::Page),
+];
+
 /// The look of an element.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct ElementStyle {
+    /// Its outline, where it is not its kind's own.
+    pub shape: Option<Shape>,
+    /// Its pictogram, where a rule gives one.
+    pub icon: Option<String>,
     /// Inside.
     pub fill: Colour,
     /// Outline.
@@ -61,41 +101,59 @@ pub struct Styles {
     pub elements: Vec<ElementStyle>,
     /// By relation.
     pub relations: Vec<RelationStyle>,
+    /// The ground, if a rule gives one.
+    pub ground: Option<Colour>,
 }
 
 /// Traits that say something other than a look.
-const OTHER_TRAITS: &[&str] =
-    &["external", "hidden", "tag", "icon", "abstract", "keyword", "left", "right", "above", "below"];
+const OTHER_TRAITS: &[&str] = &[
+    "external", "hidden", "tag", "abstract", "keyword", "left", "right", "above", "below", "count", "both", "end",
+    "deep", "about", "built", "link", "owner", "code",
+];
 /// Traits that say a look.
-const LOOK_TRAITS: &[&str] = &["fill", "line", "text"];
-/// Traits of the language that this version cannot draw yet.
-const LATER_TRAITS: &[&str] = &["shape", "count", "end", "both", "foot", "static"];
+const LOOK_TRAITS: &[&str] = &["fill", "line", "text", "icon", "shape"];
 
 /// Resolves the looks of a diagram.
 pub fn resolve(theme: &Theme, rules: &[LookRule], diagram: &Diagram, diags: &mut Diagnostics) -> Styles {
-    let mut resolver = Resolver { theme, rules, diags };
-    let elements = diagram.elements.iter().map(|e| resolver.element(e)).collect();
-    let relations = diagram.relations.iter().map(|r| resolver.relation(r)).collect();
-    Styles { elements, relations }
+    // What was written in another file is reported there.
+    let mut unheard = Diagnostics::default();
+    let mut elements = Vec::with_capacity(diagram.elements.len());
+    for element in &diagram.elements {
+        let diags = if element.file.is_some() { &mut unheard } else { &mut *diags };
+        elements.push(Resolver { theme, rules, diags }.element(element, diagram.kind));
+    }
+    let mut relations = Vec::with_capacity(diagram.relations.len());
+    for relation in &diagram.relations {
+        let diags = if relation.file.is_some() { &mut unheard } else { &mut *diags };
+        relations.push(Resolver { theme, rules, diags }.relation(relation));
+    }
+    let mut look = Look::default();
+    Resolver { theme, rules, diags: &mut unheard }
+        .rules_for(|selector| matches!(selector, Selector::Picture).then_some(1), &mut look);
+    Styles { elements, relations, ground: look.fill }
 }
 
 /// Reports rules that match nothing in their file, and traits in them that mean nothing.
 pub fn check_rules(document: &Document, theme: &Theme, diags: &mut Diagnostics) {
+    // A file of looks alone is there for others to take from.
+    let is_drawn = !document.diagrams.is_empty() || !document.sheets.is_empty();
     for rule in &document.looks {
-        let matches = document.diagrams.iter().any(|d| {
-            d.elements.iter().any(|e| level(&rule.selector, e).is_some())
-                || matches!(&rule.selector, Selector::Verb(verb) if d.relations.iter().any(|r| r.verb == *verb))
-                || matches!(&rule.selector, Selector::Tag(tag) if d.relations.iter().any(|r| has_tag(r, tag)))
-        });
-        let span = rule.traits.first().map(|t| t.word.span).unwrap_or_default();
-        if !matches {
+        let sheets = document.sheets.iter().filter_map(|s| document.diagram(&s.of));
+        let matches = rule.selector == Selector::Picture
+            || document.diagrams.iter().chain(sheets).any(|d| {
+                d.elements.iter().any(|e| level(&rule.selector, e).is_some())
+                    || matches!(&rule.selector, Selector::Verb(verb) if d.relations.iter().any(|r| r.verb == *verb))
+                    || matches!(&rule.selector, Selector::Tag(tag) if d.relations.iter().any(|r| has_tag(r, tag)))
+            });
+        if !matches && is_drawn {
             let selector = match &rule.selector {
                 Selector::Tag(tag) => format!("tag {tag}"),
                 Selector::Kind(kind) => kind.word().to_owned(),
                 Selector::Verb(verb) => verb.word().to_owned(),
                 Selector::Name(name) => name.clone(),
+                Selector::Picture => "picture".to_owned(),
             };
-            diags.report(span, Message::RuleOfNothing { selector });
+            diags.report(rule.span, Message::RuleOfNothing { selector });
         }
         let mut resolver = Resolver { theme, rules: &[], diags };
         for t in &rule.traits {
@@ -112,6 +170,8 @@ struct Look {
     text: Option<Colour>,
     dash: Option<Dash>,
     width: Option<f64>,
+    shape: Option<Shape>,
+    icon: Option<String>,
 }
 
 struct Resolver<'a> {
@@ -121,17 +181,20 @@ struct Resolver<'a> {
 }
 
 impl Resolver<'_> {
-    fn element(&mut self, element: &Element) -> ElementStyle {
+    fn element(&mut self, element: &Element, diagram: DiagramKind) -> ElementStyle {
         let theme = self.theme;
         let external = element.has("external");
         let mut look = Look::default();
         self.rules_for(|selector| level(selector, element), &mut look);
         self.traits(&element.traits, &mut look);
-        let fill = look.fill.unwrap_or_else(|| if external { theme.paper } else { kind_fill(theme, element.kind) });
+        let fill =
+            look.fill.unwrap_or_else(|| if external { theme.paper } else { kind_fill(theme, element.kind, diagram) });
         let text = look.text.unwrap_or_else(|| {
             if external && theme.quiet.contrast(fill) >= 4.5 { theme.quiet } else { theme.text_on(fill) }
         });
         ElementStyle {
+            shape: look.shape,
+            icon: look.icon,
             fill,
             line: look.line.unwrap_or(theme.outline),
             text,
@@ -181,11 +244,26 @@ impl Resolver<'_> {
             let word = t.word.value.as_str();
             if LOOK_TRAITS.contains(&word) {
                 self.look(t, look);
-            } else if LATER_TRAITS.contains(&word) {
-                self.diags.report(t.word.span, Message::NotYet { word: word.to_owned() });
             } else if !OTHER_TRAITS.contains(&word) {
                 self.unknown(t);
+            } else {
+                self.value(t);
             }
+        }
+    }
+
+    /// Traits with a closed list of values.
+    fn value(&mut self, t: &Trait) {
+        let value = t.values.first().map_or("", |v| v.value.as_str());
+        let (good, of, values) = match t.word.value.as_str() {
+            "end" => (matches!(value, "circle" | "cross"), "end", "`end circle` or `end cross`"),
+            "count" => (value.parse::<u32>().is_ok_and(|n| n > 0), "count", "a whole number from 1, such as `count 3`"),
+            "keyword" => (!value.is_empty(), "keyword", "the keyword in quotes: `keyword \"service\"`"),
+            "tag" => (!value.is_empty(), "tag", "the name of a tag: `tag slow`"),
+            _ => return,
+        };
+        if !good {
+            self.diags.report(t.span(), Message::BadValue { word: value.to_owned(), of, values });
         }
     }
 
@@ -206,6 +284,20 @@ impl Resolver<'_> {
                 t.word.span,
                 Message::BadValue { word: String::new(), of: "a look", values: "a colour, or how the line is drawn" },
             );
+        }
+        if let ("shape", Some(value)) = (word, t.values.first()) {
+            look.shape = SHAPES.iter().find(|(name, _)| *name == value.value).map(|(_, shape)| *shape);
+            if look.shape.is_none() {
+                let word = value.value.clone();
+                let values =
+                    "box, round, pill, circle, ring, diamond, hexagon, slant, cylinder, flag, star, cloud or page";
+                self.diags.report(value.span, Message::BadValue { word, of: "shape", values });
+            }
+            return;
+        }
+        if let ("icon", Some(value)) = (word, t.values.first()) {
+            look.icon = Some(value.value.clone());
+            return;
         }
         for value in &t.values {
             let v = value.value.as_str();
@@ -240,7 +332,7 @@ fn level(selector: &Selector, element: &Element) -> Option<u8> {
         Selector::Kind(kind) => (*kind == element.kind).then_some(1),
         Selector::Tag(tag) => element.properties.tags.contains(tag).then_some(2),
         Selector::Name(name) => (*name == element.name || *name == element.key).then_some(3),
-        Selector::Verb(_) => None,
+        Selector::Verb(_) | Selector::Picture => None,
     }
 }
 
@@ -249,9 +341,14 @@ fn has_tag(relation: &Relation, tag: &str) -> bool {
 }
 
 /// The quiet fill that tells kinds apart.
-fn kind_fill(theme: &Theme, kind: ElementKind) -> Colour {
+fn kind_fill(theme: &Theme, kind: ElementKind, diagram: DiagramKind) -> Colour {
     let soft = |hue: f64, chroma: f64| Colour::oklch(0.965, chroma, hue);
     match kind {
+        ElementKind::Begin | ElementKind::Finish | ElementKind::Junction if diagram == DiagramKind::States => theme.ink,
+        ElementKind::Choice | ElementKind::History | ElementKind::Entry | ElementKind::Exit => theme.paper,
+        ElementKind::Chance => soft(88.0, 0.032),
+        ElementKind::Outcome => soft(190.0, 0.024),
+        ElementKind::Region => theme.paper,
         ElementKind::Actor | ElementKind::Decide => soft(88.0, 0.032),
         ElementKind::Store | ElementKind::Queue | ElementKind::Table => soft(190.0, 0.024),
         ElementKind::Begin | ElementKind::Finish => Colour::oklch(0.90, 0.05, 205.0),

@@ -1,15 +1,19 @@
 //! What the tests of the core share: reading a text, and telling a model in a few words.
 
 #![allow(dead_code, reason = "each test file uses a part of it")]
+#![allow(clippy::disallowed_methods, reason = "tests may read files")]
 
 use bathygram_core::model::{Diagram, ElementId, Item, Relation};
 use bathygram_core::pipeline::{self, Reading, Studio};
 use bathygram_core::source::Source;
+use bathygram_core::source::world::Alone;
+use bathygram_core::syntax::vocabulary::{DIAGRAMS, PICTURE, SHEET};
+use proptest::prelude::*;
 use std::fmt::Write;
 
 /// Reads a text, mistakes included.
 pub(crate) fn read(text: &str) -> Reading {
-    pipeline::read(Source::new("t.bathy", text), "t")
+    pipeline::read(Source::new("t.bathy", text), "t", &Alone)
 }
 
 /// Reads a text that has no mistakes.
@@ -102,4 +106,176 @@ fn events(diagram: &Diagram, items: &[Item], depth: usize, out: &mut String) {
             }
         };
     }
+}
+
+/// The words that begin a diagram.
+pub(crate) const BLOCKS: &[&str] = &["sequence", "classes", "flow", "states", "architecture", "network", "tree"];
+
+/// Words that are no words of the vocabulary.
+const OTHERS: &[&str] = &[
+    "a",
+    "b",
+    "c",
+    "core.a",
+    "`odd name`",
+    "\"Label\"",
+    "\"open",
+    "\"$h_max <= 2$ *x*\"",
+    "0..*",
+    "1",
+    "(external)",
+    "(fill coral",
+    "(shape star, tag x)",
+    ", ",
+    "(hidden)",
+    "x:",
+    "+ y()",
+    "- z : T {q}",
+    "//",
+    "// said",
+    "\"\"\"",
+    "..",
+    "p1..p3",
+    "#",
+    "->",
+    "{",
+    "<T>",
+    "=",
+    ":",
+    "begin",
+    "finish",
+    "history",
+    "lost",
+    "found",
+    "crowfoot",
+    "hosts",
+    "of",
+    "120",
+    "40",
+    "look",
+    "sheet",
+    "above",
+    "\"\"\"a block\"\"\"",
+];
+
+/// Every word of the language, and others.
+fn words() -> Vec<&'static str> {
+    let vocabularies = DIAGRAMS.iter().copied().chain([&SHEET]);
+    let known = vocabularies.flat_map(|v| v.starters().chain(v.clauses.iter().copied()));
+    known.chain(PICTURE.iter().copied()).chain(OTHERS.iter().copied()).collect()
+}
+
+/// A text of random words in random indentation, begun by a block.
+pub(crate) fn soup() -> impl Strategy<Value = String> {
+    let line = (0usize..5, prop::collection::vec(prop::sample::select(words()), 1..7));
+    (prop::sample::select(BLOCKS), prop::collection::vec(line, 0..24)).prop_map(|(block, lines)| {
+        let body: String =
+            lines.iter().map(|(depth, words)| format!("{}{}\n", "  ".repeat(depth + 1), words.join(" "))).collect();
+        format!("{block} a\n{body}sheet t of a\n  open a\n")
+    })
+}
+
+/// Lines that mean something in one kind of block or another.
+const LINES: &[&str] = &[
+    "service a \"A\" (icon bell)",
+    "system b",
+    "actor c \"C\"",
+    "a uses b \"reads\" over \"SQL\" (line dashed thick)",
+    "a sends b \"x\" returning \"y\"",
+    "calls c \"z\"",
+    "when \"w\"",
+    "otherwise",
+    "or \"o\"",
+    "repeat \"r\"",
+    "does \"d\"",
+    "phase \"p\"",
+    "class A<T> extends B",
+    "+ name: Text",
+    "- at : Time = 4",
+    "raise(level: Level): Warning [0..1]",
+    "section \"S\"",
+    "1 A owns 0..* B as bs \"l\"",
+    "\"step\"",
+    "decide \"d?\"",
+    "go \"step\" \"again\"",
+    "together",
+    "and",
+    "begin becomes a",
+    "a becomes finish on \"t\" when \"g\" do \"e\"",
+    "state a \"A\"",
+    "arriving do \"x\"",
+    "a joins b at \"1/0\" \"10G\"",
+    "a then b (both)",
+    "item \"i\" when \"w\"",
+    "outcome \"o, $c = 5$\" when \"q\"",
+    "heading right",
+    "row a, b,",
+    "c",
+    "order a, b",
+    "place a right of b",
+    "spacing 1.5",
+    "legend",
+    "caption \"c\"",
+    "about \"what\"",
+    "tag x y",
+    "remark on a \"r\"",
+    "// a comment",
+    "",
+    "\"\"\"one",
+    "two \"\"\"",
+    "lamp1..lamp3 uses a",
+    "runs a (count 3)",
+    "host h",
+    "tag t: fill sand, line thin",
+    "picture: fill shell",
+    "depth 2",
+    "focus a 2",
+    "hide tag x",
+    "a.b uses c // trailing",
+    "id: bigint (key)",
+    "key id, at",
+];
+
+/// Texts of such lines, in random nesting, with rows and spaces as people leave them.
+pub(crate) fn written() -> impl Strategy<Value = String> {
+    let line = (
+        0usize..4,
+        prop::sample::select(LINES),
+        prop::sample::select(&["\n", "\n", "\n\n", " \n", "\r\n", "  // said\n"][..]),
+    );
+    let block = prop::sample::select(BLOCKS);
+    let body = (block, prop::collection::vec(line, 0..12), prop::sample::select(&["  ", "    ", "\t"][..]));
+    prop::collection::vec(body, 1..4).prop_map(|blocks| {
+        let mut text = String::new();
+        for (i, (block, lines, indent)) in blocks.iter().enumerate() {
+            text += &format!("{block} {} \"Title\"\n", ["a", "b", "d", "e"][i % 4]);
+            for (depth, line, end) in lines {
+                text += &format!("{}{line}{end}", indent.repeat(depth + 1));
+            }
+        }
+        text
+    })
+}
+
+/// Everything that a text means and everything found wrong with it, without places.
+pub(crate) fn meaning(text: &str) -> String {
+    let reading = read(text);
+    let of_form = ["uneven-indent", "indented-block", "too-deep"];
+    let codes: Vec<&str> = reading.diagnostics.iter().map(|d| d.code).filter(|c| !of_form.contains(c)).collect();
+    let told = format!("{:#?}\n{codes:#?}", reading.document);
+    let is_place = |line: &&str| {
+        let line = line.trim();
+        let numbers = line.trim_end_matches(',').chars().all(|c| c.is_ascii_digit());
+        numbers || ["start: ", "end: ", "line: "].iter().any(|w| line.starts_with(w))
+    };
+    told.lines().filter(|l| !is_place(l)).map(|l| format!("{l}\n")).collect()
+}
+
+/// All files of a folder of the repository with an ending, with their texts.
+pub(crate) fn files(folder: &str, ending: &str) -> Vec<(String, String)> {
+    let root = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join(folder);
+    let mut paths: Vec<_> = std::fs::read_dir(root).expect(folder).flatten().map(|e| e.path()).collect();
+    paths.sort();
+    let wanted = paths.into_iter().filter(|p| p.extension().is_some_and(|e| e == ending));
+    wanted.map(|p| (p.display().to_string(), std::fs::read_to_string(&p).expect("a text"))).collect()
 }

@@ -15,7 +15,7 @@ use script::Script;
 
 /// Draws a sequence.
 pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Vec<Item>, Size) {
-    let script = Script::write(diagram, context);
+    let script = Script::write(diagram, styles, context);
     let placement = place(&script.chart);
     let size = placement.size;
     let painter = Painter { diagram, styles, context, script: &script, placement: &placement };

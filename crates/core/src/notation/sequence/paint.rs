@@ -138,6 +138,7 @@ impl Painter<'_> {
                 parent: text.parent.map(name),
                 container: true,
                 line: text.line,
+                file: None,
             },
             items,
         )
@@ -182,6 +183,7 @@ impl Painter<'_> {
             parent: Some(self.diagram.element(*party).key.clone()),
             container: false,
             line: relation.line,
+            file: relation.file.clone(),
         };
         Item::Group(tag, vec![item])
     }
@@ -217,8 +219,8 @@ impl Painter<'_> {
     fn message_tag(&self, line: &Line) -> Tag {
         let relation = self.diagram.relation(line.relation);
         match (relation_tag(self.diagram, relation), line.is_reply) {
-            (Tag::Relation { id, from, to, line, lines }, true) => {
-                Tag::Relation { id: format!("{id} reply"), from: to, to: from, line, lines }
+            (Tag::Relation { id, from, to, line, file, lines }, true) => {
+                Tag::Relation { id: format!("{id} reply"), from: to, to: from, line, file, lines }
             }
             (tag, _) => tag,
         }
@@ -253,7 +255,7 @@ impl Painter<'_> {
         if let Some(figure) = &block.figure {
             let style = note_style(theme);
             let id = format!("note {}", b + 1);
-            let tag = Tag::Element { id, kind: "note".into(), parent: None, container: false, line };
+            let tag = Tag::Element { id, kind: "note".into(), parent: None, container: false, line, file: None };
             return Item::Group(tag, figure.draw(place, &style, theme));
         }
         let stroke = Stroke::solid(theme.frame, 1.1);
@@ -265,7 +267,10 @@ impl Painter<'_> {
         let text = Rect::around(place.middle(), Size::new(block.text.width(), block.text.height()));
         items.extend(texts_in(&block.text, text, TextAnchor::Middle, theme.ink));
         let id = format!("reference {}", b + 1);
-        Item::Group(Tag::Element { id, kind: "fragment".into(), parent: None, container: true, line }, items)
+        Item::Group(
+            Tag::Element { id, kind: "fragment".into(), parent: None, container: true, line, file: None },
+            items,
+        )
     }
 
     fn mark(&self, m: usize) -> Item {
@@ -295,6 +300,7 @@ impl Painter<'_> {
                 parent: None,
                 container: false,
                 line: *line,
+                file: None,
             },
             items,
         )
@@ -304,6 +310,8 @@ impl Painter<'_> {
 /// The look of remarks.
 fn note_style(theme: &crate::theme::Theme) -> crate::theme::ElementStyle {
     crate::theme::ElementStyle {
+        shape: None,
+        icon: None,
         fill: Colour::oklch(0.965, 0.04, 95.0),
         line: theme.outline,
         text: theme.ink,

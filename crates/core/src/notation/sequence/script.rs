@@ -9,6 +9,7 @@ use crate::notation::Context;
 use crate::notation::figure::{Figure, Shaper};
 use crate::notation::frame::FrameTitle;
 use crate::syntax::Label;
+use crate::theme::Styles;
 use std::collections::BTreeMap;
 
 /// A message to be drawn.
@@ -38,6 +39,7 @@ pub(super) struct BlockText {
 /// The chart, and what its numbers stand for.
 pub(super) struct Script<'a> {
     pub(super) diagram: &'a Diagram,
+    pub(super) styles: &'a Styles,
     pub(super) context: &'a Context<'a>,
     pub(super) shaper: Shaper<'a>,
     pub(super) chart: Chart,
@@ -56,10 +58,11 @@ pub(super) struct Script<'a> {
 }
 
 impl<'a> Script<'a> {
-    pub(super) fn write(diagram: &'a Diagram, context: &'a Context<'a>) -> Self {
+    pub(super) fn write(diagram: &'a Diagram, styles: &'a Styles, context: &'a Context<'a>) -> Self {
         let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: false };
         let mut script = Self {
             diagram,
+            styles,
             context,
             shaper,
             chart: Chart::default(),
@@ -103,7 +106,7 @@ impl<'a> Script<'a> {
         for id in order {
             let mut element = self.diagram.element(id).clone();
             element.properties.built = None;
-            let figure = self.shaper.card(&element);
+            let figure = self.shaper.figure(&element, &self.styles.elements[id.index()]);
             self.column_of.insert(id, self.parties.len());
             self.chart.columns.push(figure.size);
             self.parties.push((id, figure));
@@ -116,7 +119,7 @@ impl<'a> Script<'a> {
                 .map(|(_, c)| *c)
                 .collect();
             if let (Some(first), Some(last)) = (columns.iter().min(), columns.iter().max()) {
-                let title = FrameTitle::new(self.context.fonts, element);
+                let title = FrameTitle::new(self.context.fonts, element, &self.styles.elements[id.index()]);
                 self.chart.boxes.push((*first, *last, title.size));
                 self.groups.push((id, title));
             }

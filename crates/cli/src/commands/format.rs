@@ -1,0 +1,105 @@
+//! `format`: texts in their one canonical form.
+
+use crate::outcome::{Failure, Outcome, Result};
+use crate::session::{self, Voice};
+use bathygram_core::format::format;
+use bathygram_core::source::Source;
+use bathygram_host::{Colours, read_source, write_whole};
+use similar::{ChangeTag, TextDiff};
+use std::path::{Path, PathBuf};
+
+/// The one canonical form of texts: all of the project, or the files named
+///
+/// Comments and everything else that was written stay; only spaces, empty lines and the order of pins
+/// change. Files that change are listed. `-` reads standard input and writes to standard output.
+#[derive(clap::Args)]
+#[command(after_help = "Examples:\n  bathygram format\n  bathygram format surge_warning.bathy\n  \
+    bathygram format --check\n  bathygram format - < surge_warning.bathy")]
+pub(crate) struct Arguments {
+    /// Sources; all of the project if none is named, `-` for standard input
+    files: Vec<PathBuf>,
+    /// Change nothing; show what would change, and end with 1 if anything would
+    #[arg(long)]
+    check: bool,
+}
+
+/// Runs the command.
+///
+/// # Errors
+/// If it is called wrongly, or a file cannot be read or written.
+pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
+    let is_piped = arguments.files.iter().any(|f| f == Path::new("-"));
+    if is_piped && arguments.files.len() > 1 {
+        return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
+    }
+    let project = session::project()?;
+    let (mut whole, mut changed, mut count) = (true, 0, 0);
+    let mut told = String::new();
+    for path in session::sources(&project, &arguments.files) {
+        let text = match read_source(&path) {
+            Ok(text) => text,
+            Err(failure) => {
+                voice.failure(&failure.into());
+                whole = false;
+                continue;
+            }
+        };
+        count += 1;
+        let shown = if is_piped { "standard input".to_owned() } else { path.display().to_string() };
+        let formatted = format(&Source::new(shown.as_str(), text.as_str()));
+        changed += usize::from(formatted != text);
+        if arguments.check {
+            told.push_str(&difference(&shown, &text, &formatted, voice.result_colours()));
+        } else if is_piped {
+            told.push_str(&formatted);
+        } else if formatted != text {
+            // A link stays a link: what it leads to is written.
+            write_whole(&path.canonicalize().unwrap_or_else(|_| path.clone()), formatted.as_bytes())?;
+            told.push_str(&format!("{shown}\n"));
+        }
+    }
+    session::answer(&told)?;
+    if !is_piped || arguments.check {
+        voice.say(&summary(count, changed, arguments.check));
+    }
+    Ok(match (whole, arguments.check && changed > 0) {
+        (false, _) => Outcome::Incomplete,
+        (true, true) => Outcome::Denied,
+        _ => Outcome::Done,
+    })
+}
+
+fn summary(count: usize, changed: usize, check: bool) -> String {
+    let files = if count == 1 { "1 file".to_owned() } else { format!("{count} files") };
+    match (changed, check) {
+        (0, _) => format!("{files}, in their form already"),
+        (n, false) => format!("{files}, {n} brought into form"),
+        (n, true) => format!("{files}, {n} not in their form; `bathygram format` changes that"),
+    }
+}
+
+/// What would change, as a unified diff.
+fn difference(name: &str, old: &str, new: &str, colours: Colours) -> String {
+    if old == new {
+        return String::new();
+    }
+    let diff = TextDiff::from_lines(old, new);
+    let mut unified = diff.unified_diff();
+    let plain = unified.context_radius(2).header(name, name).to_string();
+    if colours == Colours::Off {
+        return plain;
+    }
+    let paint = |line: &str| {
+        let tag = match line.chars().next() {
+            Some('+') => ChangeTag::Insert,
+            Some('-') => ChangeTag::Delete,
+            _ => ChangeTag::Equal,
+        };
+        match tag {
+            ChangeTag::Insert => format!("\u{1b}[32m{line}\u{1b}[0m\n"),
+            ChangeTag::Delete => format!("\u{1b}[31m{line}\u{1b}[0m\n"),
+            ChangeTag::Equal => format!("{line}\n"),
+        }
+    };
+    plain.lines().map(paint).collect()
+}

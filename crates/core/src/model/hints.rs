@@ -1,0 +1,203 @@
+//! Words about the picture: caption, legend, heading, and hints for the layout. Input: one line.
+//! Output: [`Picture`], with every name resolved. Which hints a layout keeps is its own affair.
+
+use super::{Arrangement, ElementId, Heading, Placing, Routing};
+use crate::diag::{Diagnostics, Message};
+use crate::source::Span;
+use crate::syntax::{Cursor, Label, Path, Trait};
+
+/// What a block or a sheet says about its picture.
+#[derive(Clone, Debug, Default)]
+pub struct Picture {
+    /// A line under the picture.
+    pub caption: Option<Label>,
+    /// Whether a legend is drawn.
+    pub legend: bool,
+    /// Which way it reads.
+    pub heading: Option<Heading>,
+    /// How its elements are arranged, if that was said.
+    pub arrangement: Option<Arrangement>,
+    /// How its lines run, if that was said.
+    pub routing: Option<Routing>,
+    /// Gaps between elements, as a multiple of the usual ones.
+    pub spacing: Option<f64>,
+    /// Hints about single elements, in the order of the text.
+    pub hints: Vec<Hint>,
+}
+
+/// A wish about where elements stand.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Hint {
+    /// What is wished.
+    pub wish: Wish,
+    /// Where it was written.
+    pub span: Span,
+}
+
+/// What a hint wishes.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Wish {
+    /// These stand level.
+    Row(Vec<ElementId>),
+    /// These stand in this order.
+    Order(Vec<ElementId>),
+    /// One stands beside another.
+    Place(ElementId, Placing, ElementId),
+    /// One stands at a place, in px of the picture.
+    Pin(ElementId, f64, f64),
+    /// A group reads its own way.
+    Heading(ElementId, Heading),
+}
+
+impl Wish {
+    /// The same wish in a picture where elements have other numbers; `None` if one is not shown.
+    pub fn renumbered(&self, number: impl Fn(ElementId) -> Option<ElementId>) -> Option<Wish> {
+        let all = |ids: &[ElementId]| {
+            let shown: Vec<ElementId> = ids.iter().filter_map(|id| number(*id)).collect();
+            (shown.len() > 1).then_some(shown)
+        };
+        Some(match self {
+            Wish::Row(ids) => Wish::Row(all(ids)?),
+            Wish::Order(ids) => Wish::Order(all(ids)?),
+            Wish::Place(a, placing, b) => Wish::Place(number(*a)?, *placing, number(*b)?),
+            Wish::Pin(id, x, y) => Wish::Pin(number(*id)?, *x, *y),
+            Wish::Heading(id, heading) => Wish::Heading(number(*id)?, *heading),
+        })
+    }
+}
+
+const HEADINGS: &str = "down, up, right or left";
+const ARRANGEMENTS: &str = "layered, tree, radial, force or grid";
+const ROUTINGS: &str = "stepped, curved or straight";
+const SPACING_VALUES: &str = "a number from 0.5 to 4, such as 1.5";
+const SPACINGS: std::ops::RangeInclusive<f64> = 0.5..=4.0;
+
+/// Finds the element that a path names, or reports that there is none.
+pub(super) type Find<'f> = dyn FnMut(&Path, &mut Diagnostics) -> Option<ElementId> + 'f;
+
+impl Picture {
+    /// Reads the traits of a block that are words about its picture: `(heading right)`.
+    pub(super) fn read_traits(&mut self, traits: &[Trait], diags: &mut Diagnostics) {
+        for t in traits {
+            let word = t.values.first().map(|v| v.value.clone()).unwrap_or_default();
+            let (known, of, values) = match t.word.value.as_str() {
+                "heading" => {
+                    self.heading = Heading::from_word(&word);
+                    (self.heading.is_some(), "heading", HEADINGS)
+                }
+                "arrange" => {
+                    self.arrangement = Arrangement::from_word(&word);
+                    (self.arrangement.is_some(), "arrange", ARRANGEMENTS)
+                }
+                "route" => {
+                    self.routing = Routing::from_word(&word);
+                    (self.routing.is_some(), "route", ROUTINGS)
+                }
+                "spacing" => {
+                    self.spacing = word.parse().ok().filter(|n| SPACINGS.contains(n));
+                    (self.spacing.is_some(), "spacing", SPACING_VALUES)
+                }
+                _ => continue,
+            };
+            if !known {
+                diags.report(t.span(), Message::BadValue { word, of, values });
+            }
+        }
+    }
+
+    /// Reads one line that begins with a word about the picture. `inside` is the element whose body
+    /// the line stands in.
+    pub(super) fn read(
+        &mut self, word: &'static str, inside: Option<ElementId>, cursor: &mut Cursor<'_>, find: &mut Find<'_>,
+        diags: &mut Diagnostics,
+    ) {
+        let span = cursor.line_span();
+        cursor.word();
+        let wish = match word {
+            "caption" => {
+                self.caption = cursor.expect_label(word, diags);
+                None
+            }
+            "legend" => {
+                self.legend = true;
+                None
+            }
+            "heading" => {
+                let heading = value(cursor, "heading", HEADINGS, Heading::from_word, diags);
+                if inside.is_none() {
+                    self.heading = heading;
+                }
+                inside.zip(heading).map(|(id, heading)| Wish::Heading(id, heading))
+            }
+            "arrange" => {
+                self.arrangement = value(cursor, word, ARRANGEMENTS, Arrangement::from_word, diags);
+                None
+            }
+            "route" => {
+                self.routing = value(cursor, word, ROUTINGS, Routing::from_word, diags);
+                None
+            }
+            "spacing" => {
+                self.spacing = number(cursor, word, SPACING_VALUES, SPACINGS, diags);
+                None
+            }
+            "row" | "order" => {
+                let ids = cursor.paths(word, diags).iter().filter_map(|p| find(p, diags)).collect::<Vec<_>>();
+                Some(if word == "row" { Wish::Row(ids) } else { Wish::Order(ids) })
+            }
+            "place" => place(cursor, find, diags),
+            _ => pin(cursor, find, diags),
+        };
+        cursor.finish(&[], diags);
+        self.hints.extend(wish.map(|wish| Hint { wish, span }));
+    }
+}
+
+/// `place a right of b`.
+fn place(cursor: &mut Cursor<'_>, find: &mut Find<'_>, diags: &mut Diagnostics) -> Option<Wish> {
+    let path = cursor.expect_path("place", diags)?;
+    let values = "left of, right of, above or below";
+    let placing = value(cursor, "place", values, Placing::from_word, diags);
+    if matches!(placing, Some(Placing::LeftOf | Placing::RightOf)) && cursor.eat("of").is_none() {
+        diags.report(cursor.span(), Message::Expected { what: "of", after: "left or right" });
+    }
+    let Some(placing) = placing else {
+        cursor.skip_all();
+        return None;
+    };
+    let beside = cursor.expect_path(placing.word(), diags)?;
+    Some(Wish::Place(find(&path, diags)?, placing, find(&beside, diags)?))
+}
+
+/// `pin a 120 40`.
+fn pin(cursor: &mut Cursor<'_>, find: &mut Find<'_>, diags: &mut Diagnostics) -> Option<Wish> {
+    let path = cursor.expect_path("pin", diags)?;
+    let mut coordinate = || number(cursor, "pin", "two numbers, such as `pin NAME 120 40`", -1e6..=1e6, diags);
+    let (x, y) = (coordinate()?, coordinate()?);
+    Some(Wish::Pin(find(&path, diags)?, x, y))
+}
+
+fn value<T>(
+    cursor: &mut Cursor<'_>, of: &'static str, values: &'static str, read: fn(&str) -> Option<T>,
+    diags: &mut Diagnostics,
+) -> Option<T> {
+    let span = cursor.span();
+    let word = cursor.word().map(|w| w.value).unwrap_or_default();
+    let found = read(&word);
+    if found.is_none() {
+        diags.report(span, Message::BadValue { word, of, values });
+    }
+    found
+}
+
+fn number(
+    cursor: &mut Cursor<'_>, of: &'static str, values: &'static str, range: std::ops::RangeInclusive<f64>,
+    diags: &mut Diagnostics,
+) -> Option<f64> {
+    let written = cursor.number();
+    let found = written.value.parse().ok().filter(|n: &f64| range.contains(n));
+    if found.is_none() {
+        diags.report(written.span, Message::BadValue { word: written.value, of, values });
+    }
+    found
+}

@@ -1,0 +1,160 @@
+//! `from "other.bathy"`: files that a file takes declarations and looks from. Input: a tree of lines and
+//! a [`World`]. Output: [`Imports`], all that is visible from elsewhere. Guarantees: every file is read
+//! once, whoever names it; cycles, missing files and ways out of the project are reported, and reading
+//! goes on without them.
+
+use super::{Diagram, LookRule};
+use crate::diag::{Diagnostics, Message, Severity};
+use crate::source::world::{Unopened, World, name_of};
+use crate::source::{Source, Span};
+use crate::syntax::{Cursor, Tree, parse};
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+/// Files may take from files that take from files, this deep.
+const MAX_DEPTH: usize = 32;
+
+/// What other files give.
+#[derive(Clone, Debug, Default)]
+pub struct Imports {
+    /// Their diagrams.
+    pub diagrams: Vec<Diagram>,
+    /// Their style rules, in order.
+    pub looks: Vec<LookRule>,
+    /// Their texts, each once.
+    pub sources: Vec<Source>,
+}
+
+/// What one file gives by itself, and the files that it names.
+struct Loaded {
+    source: Source,
+    diagrams: Vec<Diagram>,
+    looks: Vec<LookRule>,
+    names: Vec<String>,
+    errors: usize,
+    /// Files that take from each other in a circle, if this one leads there.
+    cycle: Option<Vec<String>>,
+}
+
+struct Loader<'w> {
+    world: &'w dyn World,
+    loaded: BTreeMap<String, Arc<Loaded>>,
+    /// The files being read, the outermost first.
+    open: Vec<String>,
+    /// The circle found last, while the file that leads there is read.
+    cycle: Option<Vec<String>>,
+}
+
+/// Reads the files that the `from` lines of a file name.
+pub(super) fn read(source: &Source, tree: &Tree, world: &dyn World, diags: &mut Diagnostics) -> Imports {
+    let mut loader = Loader { world, loaded: BTreeMap::new(), open: vec![source.name.clone()], cycle: None };
+    let names = loader.names(source, tree, diags);
+    loader.visible(&names)
+}
+
+impl Loader<'_> {
+    /// Reads the files that a text names; gives their names.
+    fn names(&mut self, source: &Source, tree: &Tree, diags: &mut Diagnostics) -> Vec<String> {
+        let mut names = Vec::new();
+        for id in &tree.roots {
+            let line = tree.line(*id);
+            let mut cursor = Cursor::new(source, tree, line);
+            if cursor.eat("from").is_none() {
+                continue;
+            }
+            let Some(label) = cursor.expect_label("from", diags) else { continue };
+            cursor.finish(&[], diags);
+            for child in &line.children {
+                diags.report(tree.line(*child).span, Message::NoBody { what: "`from`" });
+            }
+            let path = label.text();
+            let Some(name) = name_of(&source.name, &path) else {
+                diags.report(label.span, Message::FromOutside { path });
+                continue;
+            };
+            if self.load(&name, &path, label.span, diags) && !names.contains(&name) {
+                names.push(name);
+            }
+        }
+        names
+    }
+
+    /// Reads one file, unless it was read before; says whether it can be used.
+    fn load(&mut self, name: &str, path: &str, span: Span, diags: &mut Diagnostics) -> bool {
+        if let Some(at) = self.open.iter().position(|open| open == name) {
+            let mut files = self.open[at..].to_vec();
+            files.push(name.to_owned());
+            self.cycle = Some(files.clone());
+            diags.report(span, Message::FromCycle { files });
+            return false;
+        }
+        if self.open.len() >= MAX_DEPTH {
+            diags.report(span, Message::FromTooDeep { limit: MAX_DEPTH });
+            return false;
+        }
+        if !self.loaded.contains_key(name) {
+            let text = match self.world.text(name) {
+                Ok(text) => text,
+                Err(why) => {
+                    diags.report(
+                        span,
+                        match why {
+                            Unopened::Missing => Message::FromMissing { path: path.to_owned() },
+                            Unopened::Outside => Message::FromOutside { path: path.to_owned() },
+                            Unopened::Unreadable(why) => Message::FromUnreadable { path: path.to_owned(), why },
+                        },
+                    );
+                    return false;
+                }
+            };
+            let loaded = self.file(Source::new(name, text));
+            self.loaded.insert(name.to_owned(), Arc::new(loaded));
+        }
+        let loaded = &self.loaded[name];
+        match (&loaded.cycle, loaded.errors) {
+            (Some(files), _) => {
+                self.cycle = Some(files.clone());
+                diags.report(span, Message::FromCycle { files: files.clone() });
+            }
+            (None, 0) => {}
+            (None, errors) => diags.report(span, Message::FromMistakes { path: path.to_owned(), errors }),
+        }
+        true
+    }
+
+    fn file(&mut self, source: Source) -> Loaded {
+        let mut diags = Diagnostics::default();
+        let tree = parse(&source, &mut diags);
+        self.open.push(source.name.clone());
+        self.cycle = None;
+        let names = self.names(&source, &tree, &mut diags);
+        let cycle = self.cycle.take();
+        self.open.pop();
+        let imports = self.visible(&names);
+        let stem = source.name.rsplit('/').next().unwrap_or_default().trim_end_matches(".bathy");
+        let document = super::document::read_with(&source, &tree, stem, imports, &mut diags);
+        let mut diagrams = document.diagrams;
+        let file: Arc<str> = source.name.as_str().into();
+        for diagram in &mut diagrams {
+            diagram.elements.iter_mut().for_each(|e| e.file = e.file.take().or_else(|| Some(file.clone())));
+            diagram.relations.iter_mut().for_each(|r| r.file = r.file.take().or_else(|| Some(file.clone())));
+        }
+        let errors = diags.into_sorted().iter().filter(|d| d.severity == Severity::Error).count();
+        Loaded { source, diagrams, looks: document.looks, names, errors, cycle }
+    }
+
+    /// Everything that these files give, and the files that they name, each once.
+    fn visible(&self, names: &[String]) -> Imports {
+        let mut imports = Imports::default();
+        let mut seen = std::collections::BTreeSet::new();
+        let mut work: Vec<&str> = names.iter().rev().map(String::as_str).collect();
+        while let Some(name) = work.pop() {
+            let Some(loaded) = self.loaded.get(name).filter(|_| seen.insert(name)) else { continue };
+            imports.diagrams.extend(loaded.diagrams.iter().cloned());
+            imports.looks.extend(loaded.looks.iter().cloned());
+            imports.sources.push(loaded.source.clone());
+            work.extend(loaded.names.iter().rev().map(String::as_str));
+        }
+        imports
+    }
+}

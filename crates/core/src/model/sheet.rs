@@ -1,0 +1,265 @@
+//! Reads a `sheet`: one of several drawings of a block. Input: its lines, and the blocks that it may be
+//! of. Output: a [`Sheet`], every name resolved.
+
+use super::names::Names;
+use super::{Diagram, DiagramKind, ElementId, Item, Picture, Sheet, Step};
+use crate::diag::{Diagnostics, Message, nearest};
+use crate::source::{Source, Span};
+use crate::syntax::vocabulary::{PICTURE, SHEET};
+use crate::syntax::{Cursor, Line, Path, Tree};
+
+/// The diagrams that a sheet may be of.
+pub(super) struct Blocks<'a> {
+    pub(super) own: &'a [Diagram],
+    pub(super) imported: &'a [Diagram],
+}
+
+/// The diagram that a path names, of one of some kinds.
+pub(super) fn named<'a>(
+    all: impl Iterator<Item = &'a Diagram>, path: &Path, kinds: &[DiagramKind], what: &'static str,
+    diags: &mut Diagnostics,
+) -> Option<&'a Diagram> {
+    let all: Vec<&Diagram> = all.collect();
+    let name = path.text();
+    match all.iter().find(|d| d.name == name) {
+        Some(diagram) if kinds.contains(&diagram.kind) => Some(diagram),
+        Some(_) => {
+            diags.report(path.span, Message::OfWhat { found: name, what });
+            None
+        }
+        None => {
+            let suggestion = nearest(&name, all.iter().map(|d| d.name.as_str())).map(str::to_owned);
+            diags.report(path.span, Message::UnknownName { name, suggestion });
+            None
+        }
+    }
+}
+
+/// Reads one sheet; `None` if it does not say what it is of.
+pub(super) fn read(
+    source: &Source, tree: &Tree, line: &Line, blocks: &Blocks<'_>, diags: &mut Diagnostics,
+) -> Option<Sheet> {
+    let mut cursor = Cursor::new(source, tree, line);
+    cursor.word();
+    let name = cursor.expect_path("sheet", diags)?;
+    if name.text().contains(['/', '\\', '.', ':', '\0']) {
+        diags.report(name.span, Message::BadPictureName { name: name.text() });
+    }
+    let can_have_sheets = |d: &&Diagram| matches!(d.kind, DiagramKind::Architecture | DiagramKind::Classes);
+    if cursor.eat("of").is_none() {
+        let mut fitting = blocks.own.iter().chain(blocks.imported).filter(can_have_sheets);
+        let only = fitting.next().filter(|_| fitting.next().is_none());
+        diags.report(cursor.span(), Message::SheetOfWhat { diagram: only.map(|d| d.name.clone()) });
+        return None;
+    }
+    let of = cursor.expect_path("of", diags)?;
+    let header = cursor.clauses(&[], diags);
+    let Some(diagram) = blocks.own.iter().chain(blocks.imported).find(|d| d.name == of.text()) else {
+        let names = blocks.own.iter().chain(blocks.imported).filter(can_have_sheets).map(|d| d.name.as_str());
+        let suggestion = nearest(&of.text(), names).map(str::to_owned);
+        diags.report(of.span, Message::UnknownName { name: of.text(), suggestion });
+        return None;
+    };
+    if !can_have_sheets(&diagram) {
+        diags.report(of.span, Message::SheetOfArchitecture { kind: diagram.kind.word() });
+        return None;
+    }
+    let mut picture = Picture::default();
+    picture.read_traits(&header.traits, diags);
+    let mut out = Sheet {
+        name: name.text(),
+        of: of.text(),
+        title: header.label.clone(),
+        picture,
+        depth: None,
+        open: Vec::new(),
+        close: Vec::new(),
+        focus: Vec::new(),
+        show: Vec::new(),
+        hide: Vec::new(),
+        tell: false,
+        by_hosts: false,
+        follow: None,
+        line: line.number,
+        span: line.span,
+    };
+    let mut names = Names::default();
+    for (id, _) in diagram.ids() {
+        names.add(diagram, id);
+    }
+    let finder = Finder { diagram, names, blocks };
+    for id in &line.children {
+        let child = tree.line(*id);
+        finder.line(&mut out, &mut Cursor::new(source, tree, child), diags);
+        for below in &child.children {
+            diags.report(tree.line(*below).span, Message::NoBody { what: "a line of a sheet" });
+        }
+    }
+    Some(out)
+}
+
+/// Reads the lines of a sheet, with the names of its diagram at hand.
+struct Finder<'a> {
+    diagram: &'a Diagram,
+    names: Names,
+    blocks: &'a Blocks<'a>,
+}
+
+impl Finder<'_> {
+    fn line(&self, sheet: &mut Sheet, cursor: &mut Cursor<'_>, diags: &mut Diagnostics) {
+        let word = cursor.peek().unwrap_or_default().to_owned();
+        let span = cursor.span();
+        if let Some(word) = PICTURE.iter().find(|w| **w == word) {
+            let mut find = |path: &Path, diags: &mut Diagnostics| self.element(path, diags);
+            sheet.picture.read(word, None, cursor, &mut find, diags);
+            return;
+        }
+        cursor.word();
+        match word.as_str() {
+            "depth" => sheet.depth = number(cursor, "depth", diags),
+            "open" => sheet.open.extend(self.elements(cursor, "open", diags)),
+            "close" => sheet.close.extend(self.elements(cursor, "close", diags)),
+            "show" => sheet.show.extend(self.elements(cursor, "show", diags)),
+            "hide" => sheet.hide.extend(self.elements(cursor, "hide", diags)),
+            "focus" => {
+                let focus = self.elements(cursor, "focus", diags);
+                let distance = if cursor.at_end() { Some(1) } else { number(cursor, "focus", diags) };
+                sheet.focus.extend(focus.into_iter().map(|id| (id, distance.unwrap_or(1))));
+            }
+            "tell" => sheet.tell = true,
+            "by" => {
+                if cursor.eat("hosts").is_none() {
+                    diags.report(cursor.span(), Message::Expected { what: "hosts", after: "by" });
+                    cursor.skip_all();
+                }
+                sheet.by_hosts = true;
+            }
+            "follow" => sheet.follow = self.follow(cursor, diags),
+            _ => {
+                let help = super::build::word_help(&word, &SHEET);
+                diags.report(span, Message::UnknownWord { word, block: "sheet", help });
+                cursor.skip_all();
+            }
+        }
+        cursor.finish(&[], diags);
+    }
+
+    fn element(&self, path: &Path, diags: &mut Diagnostics) -> Option<ElementId> {
+        match self.names.find(self.diagram, path, None, diags) {
+            Ok(Some(id)) => Some(id),
+            Ok(None) if !self.names.report_resembling(path, diags) => {
+                diags.report(path.span, Message::UnknownName { name: path.text(), suggestion: None });
+                None
+            }
+            _ => None,
+        }
+    }
+
+    /// Names, sets, and `tag NAME`.
+    fn elements(&self, cursor: &mut Cursor<'_>, word: &str, diags: &mut Diagnostics) -> Vec<ElementId> {
+        if let Some(span) = cursor.eat("tag") {
+            let tag = cursor.word().map(|w| w.value).unwrap_or_default();
+            let tagged = self.diagram.ids().filter(|(_, e)| e.properties.tags.contains(&tag)).map(|(id, _)| id);
+            let found: Vec<ElementId> = tagged.collect();
+            if found.is_empty() {
+                diags.report(span, Message::TagOfNothing { tag });
+            }
+            return found;
+        }
+        cursor.paths(word, diags).iter().filter_map(|path| self.element(path, diags)).collect()
+    }
+
+    /// `follow SEQUENCE`: its messages as numbered steps between elements of the map.
+    fn follow(&self, cursor: &mut Cursor<'_>, diags: &mut Diagnostics) -> Option<Vec<Step>> {
+        let path = cursor.expect_path("follow", diags)?;
+        let all = self.blocks.own.iter().chain(self.blocks.imported);
+        let sequence = named(all, &path, &[DiagramKind::Sequence], "a sequence", diags)?;
+        let parties = self.parties(sequence, path.span, diags);
+        let mut steps = Vec::new();
+        self.steps(sequence, &parties, &sequence.items, (0, ""), &mut steps);
+        for step in &steps {
+            self.check_related(step, path.span, diags);
+        }
+        Some(steps)
+    }
+
+    /// For every party, the element of the map that bears its name.
+    fn parties(&self, sequence: &Diagram, span: Span, diags: &mut Diagnostics) -> Vec<Option<ElementId>> {
+        let mut found = Vec::new();
+        for element in &sequence.elements {
+            let by_key = self.diagram.ids().find(|(_, e)| e.key == element.key).map(|(id, _)| id);
+            let by_name = || {
+                let path = Path::plain(&element.name, span);
+                self.names.find(self.diagram, &path, None, diags).ok().flatten()
+            };
+            let id = if element.name.is_empty() { by_key } else { by_key.or_else(by_name) };
+            if id.is_none() && !element.kind.is_mark() && !element.kind.is_box() {
+                let (party, diagram) = (element.key.clone(), self.diagram.name.clone());
+                diags.report(span, Message::StepOfNobody { party, diagram });
+            }
+            found.push(id);
+        }
+        found
+    }
+
+    /// Numbers the messages from `(before, branch)` on; gives the number of the last one.
+    fn steps(
+        &self, sequence: &Diagram, parties: &[Option<ElementId>], items: &[Item], (before, branch): (u32, &str),
+        steps: &mut Vec<Step>,
+    ) -> u32 {
+        let mut count = before;
+        for item in items {
+            match item {
+                Item::Message { relation, body, .. } => {
+                    let relation = sequence.relation(*relation);
+                    if let (Some(from), Some(to)) = (parties[relation.from.index()], parties[relation.to.index()])
+                        && from != to
+                    {
+                        count += 1;
+                        let (line, file) = (relation.line, relation.file.clone());
+                        let number = format!("{count}{branch}");
+                        steps.push(Step { number, from, to, label: relation.label.clone(), line, file });
+                    }
+                    count = self.steps(sequence, parties, body, (count, branch), steps);
+                }
+                Item::Fragment { operands, .. } => {
+                    let start = count;
+                    for (i, operand) in operands.iter().enumerate() {
+                        let letter = char::from(b'a' + (i % 26) as u8);
+                        let inner = if operands.len() > 1 { format!("{branch}{letter}") } else { branch.to_owned() };
+                        count = count.max(self.steps(sequence, parties, &operand.items, (start, &inner), steps));
+                    }
+                }
+                _ => {}
+            }
+        }
+        count
+    }
+
+    /// A message between elements that the map does not relate is reported.
+    fn check_related(&self, step: &Step, span: Span, diags: &mut Diagnostics) {
+        let around = |id: ElementId| std::iter::once(id).chain(self.diagram.ancestors(id)).collect::<Vec<_>>();
+        let (a, b) = (around(step.from), around(step.to));
+        let within = |id: ElementId, outer: ElementId| id == outer || self.diagram.ancestors(id).any(|p| p == outer);
+        let joins = |from: ElementId, to: ElementId| {
+            let forward = (a.contains(&from) || within(from, step.from)) && (b.contains(&to) || within(to, step.to));
+            let back = (b.contains(&from) || within(from, step.to)) && (a.contains(&to) || within(to, step.from));
+            forward || back
+        };
+        let relations = self.diagram.relations.iter().filter(|r| r.verb != super::Verb::NeverUses);
+        if !relations.into_iter().any(|r| joins(r.from, r.to)) {
+            let key = |id: ElementId| self.diagram.element(id).key.clone();
+            diags.report(span, Message::UnrelatedStep { from: key(step.from), to: key(step.to) });
+        }
+    }
+}
+
+fn number(cursor: &mut Cursor<'_>, of: &'static str, diags: &mut Diagnostics) -> Option<u32> {
+    let span = cursor.span();
+    let word = cursor.word().map(|w| w.value).unwrap_or_default();
+    let number = word.parse().ok().filter(|n| *n > 0);
+    if number.is_none() {
+        diags.report(span, Message::BadValue { word, of, values: "a whole number from 1" });
+    }
+    number
+}

@@ -1,0 +1,224 @@
+//! Reads a `states` block: UML state machines. Input: the block's lines. Output: states inside states,
+//! pseudo-states, and transitions between them. `begin`, `finish` and `history` belong to the state in
+//! which the line is written, and so does a state that is only mentioned there.
+
+use super::build::{Build, Draft, Reading};
+use super::member::{ClassBody, Compartment, Member};
+use super::{Diagram, ElementId, ElementKind, Transition, Verb};
+use crate::diag::{Diagnostics, Message};
+use crate::source::Span;
+use crate::syntax::{Clauses, Cursor, Label, Line, Path, Run, RunStyle};
+use std::collections::HashMap;
+
+/// A line that refers to states, read after all declarations.
+struct Later<'a> {
+    line: &'a Line,
+    /// The state that the line belongs to.
+    scope: Option<ElementId>,
+    /// How deep it is nested.
+    depth: usize,
+}
+
+struct States<'a> {
+    build: Build<'a>,
+    later: Vec<Later<'a>>,
+    /// `begin`, `finish` and `history` of each state.
+    pseudo: HashMap<(Option<ElementId>, ElementKind), ElementId>,
+}
+
+/// Reads the lines of the block into a diagram.
+pub(super) fn read<'a>(build: Build<'a>, block: &'a Line, diags: &mut Diagnostics) -> Diagram {
+    let mut states = States { build, later: Vec::new(), pseudo: HashMap::new() };
+    states.declare(block, None, 0, diags);
+    let mut later = std::mem::take(&mut states.later);
+    // Outer lines first: a state that is mentioned outside is known inside.
+    later.sort_by_key(|l| l.depth);
+    for entry in later {
+        states.line(&entry, diags);
+    }
+    states.build.diagram.relations.sort_by_key(|r| r.span.start);
+    states.build.finish(diags)
+}
+
+impl<'a> States<'a> {
+    /// Declares the states under a line; what refers to states is left for later.
+    fn declare(&mut self, parent: &'a Line, inside: Option<ElementId>, depth: usize, diags: &mut Diagnostics) {
+        for id in &parent.children {
+            let line = self.build.tree.line(*id);
+            let mut cursor = self.build.cursor(line);
+            match self.build.reading(&cursor) {
+                Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => {
+                    self.later.push(Later { line, scope: inside, depth });
+                }
+                Reading::Keyword(word) => self.behaviour(word, line, &mut cursor, inside, diags),
+                Reading::Picture(word) => self.build.picture_word(word, line, inside),
+                Reading::Property(word) => self.build.property(word, inside, &mut cursor, diags),
+                Reading::Kind(word) => {
+                    cursor.word();
+                    let kind = if word == "together" { Some(ElementKind::Bar) } else { ElementKind::from_word(word) };
+                    self.state(line, kind.unwrap_or(ElementKind::State), &mut cursor, inside, depth, diags);
+                }
+                Reading::Text => self.state(line, ElementKind::State, &mut cursor, inside, depth, diags),
+                Reading::Unknown => self.build.unknown_line(&cursor, diags),
+            }
+        }
+    }
+
+    fn state(
+        &mut self, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>, depth: usize,
+        diags: &mut Diagnostics,
+    ) {
+        let (ids, _) = self.build.declaration(kind, cursor, inside, diags);
+        for id in ids {
+            self.build.traits_as_properties(id);
+            self.declare(line, Some(id), depth + 1, diags);
+        }
+    }
+
+    /// `arriving do "…"`, and internal transitions `on "…" do "…"`.
+    fn behaviour(
+        &mut self, word: &'static str, line: &'a Line, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
+        diags: &mut Diagnostics,
+    ) {
+        let Some(id) = inside else {
+            diags.report(line.span, Message::OnlyInside { word, place: "a state" });
+            return;
+        };
+        // The words of UML 2.5.1, 14.2.4.5.
+        let label = match word {
+            "arriving" | "staying" | "leaving" => {
+                cursor.word();
+                if cursor.eat("do").is_none() {
+                    diags.report(cursor.span(), Message::Expected { what: "do \"…\"", after: word });
+                }
+                let shown = [("arriving", "entry"), ("staying", "do"), ("leaving", "exit")];
+                let shown = shown.iter().find(|(w, _)| *w == word).map_or("do", |(_, uml)| uml);
+                let label = cursor.expect_label("do", diags);
+                cursor.finish(&[], diags);
+                label.map(|l| format!("{shown} / {}", l.text()))
+            }
+            _ => {
+                let clauses = cursor.clauses(self.build.words.clauses, diags);
+                if clauses.text("do").is_none() {
+                    diags.report(line.span, Message::Expected { what: "do \"…\"", after: "the trigger" });
+                }
+                transition_label(&clauses).map(|l| l.text())
+            }
+        };
+        for child in &line.children {
+            diags.report(self.build.tree.line(*child).span, Message::NoBody { what: "a behaviour" });
+        }
+        let Some(text) = label else { return };
+        let body = self.build.diagram.elements[id.index()].class.get_or_insert_with(|| Box::new(ClassBody::default()));
+        if body.compartments.is_empty() {
+            body.compartments.push(Compartment { title: None, members: Vec::new() });
+        }
+        body.compartments[0].members.push(Member::plain(text, line.number));
+    }
+
+    /// Reads a remark or a transition.
+    fn line(&mut self, later: &Later<'a>, diags: &mut Diagnostics) {
+        let mut cursor = self.build.cursor(later.line);
+        match self.build.reading(&cursor) {
+            Reading::Keyword(_) => self.build.remark_element(&mut cursor, later.scope, diags),
+            _ => self.transition(&mut cursor, later, diags),
+        }
+    }
+
+    fn transition(&mut self, cursor: &mut Cursor<'a>, later: &Later<'a>, diags: &mut Diagnostics) {
+        let (subjects, scope) = match (self.build.reading(cursor), later.scope) {
+            (Reading::Verb(_), Some(id)) => (vec![id], self.build.diagram.element(id).parent),
+            (Reading::Verb(verb), None) => {
+                diags.report(cursor.line_span(), Message::SubjectMissing { verb: verb.to_owned() });
+                return;
+            }
+            (_, scope) => {
+                let set = cursor.set("", diags);
+                (set.iter().filter_map(|end| self.end(&end.path, scope, ElementKind::Begin, diags)).collect(), scope)
+            }
+        };
+        cursor.word();
+        let set = cursor.set("becomes", diags);
+        let objects: Vec<ElementId> =
+            set.iter().filter_map(|end| self.end(&end.path, scope, ElementKind::Finish, diags)).collect();
+        let clauses = cursor.clauses(self.build.words.clauses, diags);
+        let pairs = subjects.len() * objects.len();
+        for (a, b) in subjects.iter().flat_map(|a| objects.iter().map(move |b| (*a, *b))) {
+            if a == b && pairs > 1 {
+                continue;
+            }
+            let id = self.build.relate(a, b, Verb::Becomes, cursor.line_span());
+            let relation = &mut self.build.diagram.relations[id.index()];
+            relation.label = transition_label(&clauses);
+            relation.traits = clauses.traits.clone();
+            let text = |word: &str| clauses.text(word).map(Label::text);
+            relation.transition = Some(Box::new(Transition { trigger: text("on"), guard: text("when") }));
+        }
+        self.build.remarks_under(later.line, subjects.first().copied(), "a transition", diags);
+    }
+
+    /// The state at an end: a pseudo-state of its scope, a declared state, or one that comes into being.
+    /// `allowed` is the terminal that may stand at this end.
+    fn end(
+        &mut self, path: &Path, scope: Option<ElementId>, allowed: ElementKind, diags: &mut Diagnostics,
+    ) -> Option<ElementId> {
+        let last = &path.names[path.names.len() - 1];
+        let kind = match last.text.as_str() {
+            _ if last.by_label || last.quoted => None,
+            "begin" => Some(ElementKind::Begin),
+            "finish" => Some(ElementKind::Finish),
+            "history" => Some(ElementKind::History),
+            _ => None,
+        };
+        if let Some(kind) = kind {
+            if matches!(kind, ElementKind::Begin | ElementKind::Finish) && kind != allowed {
+                diags.report(path.span, Message::WrongTerminal { word: kind.word() });
+                return None;
+            }
+            let owner = match path.names.split_last() {
+                Some((_, [])) => scope,
+                Some((_, names)) => {
+                    let path = Path { names: names.to_vec(), span: path.span };
+                    Some(self.build.existing(&path, scope, diags)?)
+                }
+                None => scope,
+            };
+            return self.pseudo(owner, kind, path.span, diags);
+        }
+        self.build.resolve_in(path, scope, scope, diags)
+    }
+
+    fn pseudo(
+        &mut self, owner: Option<ElementId>, kind: ElementKind, span: Span, diags: &mut Diagnostics,
+    ) -> Option<ElementId> {
+        if let Some(id) = self.pseudo.get(&(owner, kind)) {
+            return Some(*id);
+        }
+        let draft = Draft { parent: owner, ..Draft::bare(kind, "", span) };
+        let id = self.build.add(draft, diags)?;
+        self.pseudo.insert((owner, kind), id);
+        Some(id)
+    }
+}
+
+/// `trigger [guard] / effect` (UML 2.5.1, 14.2.4.9), after a label if there is one.
+fn transition_label(clauses: &Clauses) -> Option<Label> {
+    let mut runs: Vec<Run> = Vec::new();
+    let mut span: Option<Span> = None;
+    let parts = [
+        (clauses.label.as_ref(), "", ""),
+        (clauses.text("on"), "", ""),
+        (clauses.text("when"), "[", "]"),
+        (clauses.text("do"), "/ ", ""),
+    ];
+    for (label, before, after) in parts {
+        let Some(label) = label else { continue };
+        let gap = if runs.is_empty() { "" } else { " " };
+        let plain = |text: String| Run { text, style: RunStyle::Plain };
+        runs.extend(Some(plain(format!("{gap}{before}"))).filter(|r| !r.text.is_empty()));
+        runs.extend(label.runs.iter().cloned());
+        runs.extend(Some(plain(after.to_owned())).filter(|r| !r.text.is_empty()));
+        span = Some(span.map_or(label.span, |s| s.to(label.span)));
+    }
+    span.map(|span| Label { runs, span })
+}

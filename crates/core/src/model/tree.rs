@@ -1,0 +1,66 @@
+//! Reads a `tree` block: indentation is the tree; `when "…"` labels the line to the parent.
+
+use super::build::{Build, Reading};
+use super::{Diagram, ElementId, ElementKind, Verb};
+use crate::diag::{Diagnostics, Message};
+use crate::syntax::{Cursor, Line};
+
+/// Reads the lines of the block into a diagram.
+pub(super) fn read<'a>(mut build: Build<'a>, block: &'a Line, diags: &mut Diagnostics) -> Diagram {
+    let mut remarks = Vec::new();
+    branches(&mut build, block, None, &mut remarks, diags);
+    for (line, scope) in remarks {
+        let mut cursor = build.cursor(line);
+        build.remark_element(&mut cursor, scope, diags);
+    }
+    build.finish(diags)
+}
+
+fn branches<'a>(
+    build: &mut Build<'a>, parent: &'a Line, above: Option<ElementId>,
+    remarks: &mut Vec<(&'a Line, Option<ElementId>)>, diags: &mut Diagnostics,
+) {
+    for id in &parent.children {
+        let line = build.tree.line(*id);
+        let mut cursor = build.cursor(line);
+        match build.reading(&cursor) {
+            Reading::Keyword(_) => remarks.push((line, above)),
+            Reading::Picture(word) => build.picture_word(word, line, above),
+            Reading::Property(word) => build.property(word, above, &mut cursor, diags),
+            Reading::Kind(word) => {
+                cursor.word();
+                let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Item);
+                item(build, line, kind, &mut cursor, above, remarks, diags);
+            }
+            Reading::Text => item(build, line, ElementKind::Item, &mut cursor, above, remarks, diags),
+            Reading::Unknown if is_name_alone(&cursor) => {
+                item(build, line, ElementKind::Item, &mut cursor, above, remarks, diags);
+            }
+            _ => build.unknown_line(&cursor, diags),
+        }
+    }
+}
+
+/// A tree has no verbs, so a name alone can only be an item.
+fn is_name_alone(cursor: &Cursor<'_>) -> bool {
+    let mut ahead = cursor.clone();
+    ahead.path().is_some() && (ahead.at_end() || ahead.at_text() || ahead.peek() == Some("when"))
+}
+
+fn item<'a>(
+    build: &mut Build<'a>, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, above: Option<ElementId>,
+    remarks: &mut Vec<(&'a Line, Option<ElementId>)>, diags: &mut Diagnostics,
+) {
+    let (ids, clauses) = build.declaration(kind, cursor, None, diags);
+    if ids.len() > 1 && !line.children.is_empty() {
+        diags.report(line.span, Message::NoBody { what: "a set of items" });
+    }
+    for id in &ids {
+        build.traits_as_properties(*id);
+        if let Some(above) = above {
+            let relation = build.relate(above, *id, Verb::Holds, line.span);
+            build.diagram.relations[relation.index()].label = clauses.text("when").cloned();
+        }
+    }
+    branches(build, line, ids.first().copied().or(above), remarks, diags);
+}

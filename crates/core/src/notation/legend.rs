@@ -1,0 +1,139 @@
+//! A legend: what the kinds, verbs and tags that occur look like. Output: items below the picture, from
+//! its own left top corner, and their size.
+
+use super::figure::icon_of;
+use super::{Context, ends, graph, pictogram, texts_in};
+use crate::geom::{Path, Rect, Size, pt};
+use crate::measure::{Face, TextBlock, wrap};
+use crate::model::{Diagram, DiagramKind, Element, ElementKind, Relation, Selector, Verb};
+use crate::scene::{Item, Stroke, TextAnchor};
+use crate::syntax::Label;
+use crate::theme::{Dash, ElementStyle, RelationStyle, Styles};
+
+/// Size of a sample of an element.
+const SAMPLE: Size = Size { w: 36.0, h: 24.0 };
+/// Height of a row.
+const ROW: f64 = 36.0;
+/// A legend is at least this wide before it goes on in another row.
+const NARROWEST: f64 = 520.0;
+
+/// One entry: its sample's items from (0, 0), the sample's width, and its text.
+struct Entry {
+    sample: Vec<Item>,
+    width: f64,
+    text: TextBlock,
+}
+
+/// Draws the legend of a diagram, about as wide as its picture.
+pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>, width: f64) -> (Vec<Item>, Size) {
+    let mut entries = elements(diagram, styles, context);
+    entries.extend(relations(diagram, styles, context));
+    let limit = width.max(NARROWEST);
+    let theme = context.theme;
+    let (mut x, mut y, mut widest) = (0.0, 12.0, 0.0);
+    let mut items = Vec::new();
+    for entry in entries {
+        let wide = entry.width + 10.0 + entry.text.width();
+        if x > 0.0 && x + wide > limit {
+            (x, y) = (0.0, y + ROW);
+        }
+        items.extend(entry.sample.into_iter().map(|i| super::moved(i, x, y)));
+        let place =
+            Rect::new(x + entry.width + 10.0, y + (SAMPLE.h - entry.text.height()) / 2.0, wide, entry.text.height());
+        items.extend(texts_in(&entry.text, place, TextAnchor::Start, theme.quiet));
+        widest = f64::max(widest, x + wide);
+        x += wide + 28.0;
+    }
+    let rule = Path::line(&[pt(0.0, 0.0), pt(f64::max(widest, width), 0.0)]);
+    let stroke = Some(Stroke::solid(theme.guide, 1.0));
+    items.insert(0, Item::Path { path: rule, fill: None, stroke, role: None });
+    (items, Size::new(widest, y + SAMPLE.h))
+}
+
+/// One sample for each kind that occurs, and for each tag that a rule gives a look.
+fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<Entry> {
+    let mut seen: Vec<ElementKind> = Vec::new();
+    let mut entries = Vec::new();
+    for (element, style) in diagram.elements.iter().zip(&styles.elements) {
+        let plain = element.properties.tags.is_empty() && element.traits.is_empty();
+        let is_first = !seen.contains(&element.kind) && (plain || !has_plain(diagram, element.kind));
+        if element.kind.is_mark() || style.hidden || !is_first {
+            continue;
+        }
+        seen.push(element.kind);
+        entries.push(entry(element, style, element.kind.word(), context));
+    }
+    let external = diagram.elements.iter().zip(&styles.elements).find(|(e, _)| e.has("external"));
+    entries.extend(external.map(|(e, style)| entry(e, style, "external", context)));
+    for rule in context.looks {
+        let Selector::Tag(tag) = &rule.selector else { continue };
+        let tagged = diagram.elements.iter().zip(&styles.elements).find(|(e, _)| e.properties.tags.contains(tag));
+        entries.extend(tagged.map(|(e, style)| entry(e, style, tag, context)));
+    }
+    entries
+}
+
+/// Whether an element of this kind has neither tags nor traits.
+fn has_plain(diagram: &Diagram, kind: ElementKind) -> bool {
+    diagram.elements.iter().any(|e| e.kind == kind && e.properties.tags.is_empty() && e.traits.is_empty())
+}
+
+fn entry(element: &Element, style: &ElementStyle, word: &str, context: &Context<'_>) -> Entry {
+    let stroke = Stroke { colour: style.line, width: style.width, dash: style.dash };
+    let path = Path::rounded(Rect::new(0.0, 0.0, SAMPLE.w, SAMPLE.h), 5.0);
+    let mut sample = vec![Item::Path { path, fill: Some(style.fill), stroke: Some(stroke), role: None }];
+    if let Some(path) = icon_of(element, style).and_then(|icon| pictogram::path(icon, 10.0, 4.0, 16.0)) {
+        sample.push(Item::Path { path, fill: None, stroke: Some(Stroke::solid(style.accent, 1.2)), role: None });
+    }
+    Entry { sample, width: SAMPLE.w, text: text(word, context) }
+}
+
+/// One sample for each way of drawing a line, with the verbs that are drawn so.
+fn relations(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<Entry> {
+    let mut seen = Vec::new();
+    for (relation, style) in diagram.relations.iter().zip(&styles.relations) {
+        let untold = matches!(relation.verb, Verb::Remarks | Verb::Aside | Verb::NeverUses | Verb::Runs | Verb::Does);
+        if untold || style.hidden {
+            continue;
+        }
+        let (from, to, dash) = heads(diagram, relation);
+        let look = ([from, to], style.dash.unwrap_or(dash), *style);
+        let word = word(relation.verb);
+        let is_known = seen.iter().any(|(_, words): &(_, Vec<&str>)| words.contains(&word));
+        match seen.iter_mut().find(|(known, _)| *known == look) {
+            Some((_, words)) if !is_known => words.push(word),
+            None if !is_known => seen.push((look, vec![word])),
+            _ => {}
+        }
+    }
+    let entry = |((heads, dash, style), words): (([ends::Head; 2], Dash, RelationStyle), Vec<&str>)| {
+        let points = [pt(0.0, SAMPLE.h / 2.0), pt(48.0, SAMPLE.h / 2.0)];
+        let mut sample = ends::line(&points, heads, dash, &style, context.theme.paper);
+        // It is no relation of the picture.
+        for item in &mut sample {
+            if let Item::Path { role, .. } = item {
+                *role = None;
+            }
+        }
+        Entry { sample, width: 48.0, text: text(&words.join(", "), context) }
+    };
+    seen.into_iter().map(entry).collect()
+}
+
+fn heads(diagram: &Diagram, relation: &Relation) -> (ends::Head, ends::Head, Dash) {
+    if diagram.kind == DiagramKind::Sequence { ends::of_verb(relation.verb) } else { graph::heads(diagram, relation) }
+}
+
+/// What a line means, in a word.
+fn word(verb: Verb) -> &'static str {
+    match verb {
+        Verb::Then => "then",
+        Verb::Onward => "missing branch",
+        other => other.word(),
+    }
+}
+
+fn text(word: &str, context: &Context<'_>) -> TextBlock {
+    let label = Label::plain(word.replace('_', " "), crate::source::Span::default());
+    wrap(context.fonts, &label, Face::Regular, 12.0, 200.0)
+}

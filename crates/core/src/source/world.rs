@@ -1,0 +1,66 @@
+//! What the core asks the outside for: the texts of other files. Input: a name inside the project.
+//! Output: its text, or why there is none. Guarantees: a name handed to a [`World`] never leaves the
+//! project folder; links on disk are the World's own affair.
+
+/// The outside, as far as a text may name it.
+pub trait World {
+    /// The text of a file, by its name relative to the project folder, with `/` as separator.
+    ///
+    /// # Errors
+    /// If there is no such file, or it must not be read.
+    fn text(&self, name: &str) -> Result<String, Unopened>;
+}
+
+/// Why a file was not opened.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Unopened {
+    /// There is no such file.
+    Missing,
+    /// It lies outside the project folder.
+    Outside,
+    /// It is there and cannot be read; the reason.
+    Unreadable(String),
+}
+
+/// A world without other files.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Alone;
+
+impl World for Alone {
+    fn text(&self, _: &str) -> Result<String, Unopened> {
+        Err(Unopened::Missing)
+    }
+}
+
+/// The name of the file that `path` means in the file `from`; `None` if it leads out of the project.
+pub fn name_of(from: &str, path: &str) -> Option<String> {
+    if path.is_empty() || path.starts_with('/') || path.contains(['\\', ':', '\0']) {
+        return None;
+    }
+    let mut steps: Vec<&str> = from.split('/').collect();
+    steps.pop();
+    for step in path.split('/') {
+        match step {
+            "" | "." => {}
+            ".." => {
+                steps.pop()?;
+            }
+            other => steps.push(other),
+        }
+    }
+    Some(steps.join("/"))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_stay_inside_the_project() {
+        assert_eq!(name_of("docs/a.bathy", "b.bathy").as_deref(), Some("docs/b.bathy"));
+        assert_eq!(name_of("docs/a.bathy", "../look/./b.bathy").as_deref(), Some("look/b.bathy"));
+        for path in ["../../b.bathy", "/etc/passwd", "C:/b.bathy", "..\\b.bathy", "", "x/../../../b"] {
+            assert_eq!(name_of("docs/a.bathy", path), None, "{path}");
+        }
+    }
+}

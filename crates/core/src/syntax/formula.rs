@@ -1,0 +1,200 @@
+//! Formulas in labels. Input: what stands between two `$`. Output: runs with Greek letters, operators,
+//! slanted variables, and sub- and superscripts. Names are written without a backslash.
+
+use super::text::{Run, RunStyle};
+
+/// Names of letters and signs.
+const NAMES: &[(&str, &str)] = &[
+    ("alpha", "α"),
+    ("beta", "β"),
+    ("gamma", "γ"),
+    ("delta", "δ"),
+    ("epsilon", "ε"),
+    ("zeta", "ζ"),
+    ("eta", "η"),
+    ("theta", "θ"),
+    ("iota", "ι"),
+    ("kappa", "κ"),
+    ("lambda", "λ"),
+    ("mu", "μ"),
+    ("nu", "ν"),
+    ("xi", "ξ"),
+    ("omicron", "ο"),
+    ("pi", "π"),
+    ("rho", "ρ"),
+    ("sigma", "σ"),
+    ("tau", "τ"),
+    ("upsilon", "υ"),
+    ("phi", "φ"),
+    ("chi", "χ"),
+    ("psi", "ψ"),
+    ("omega", "ω"),
+    ("Gamma", "Γ"),
+    ("Delta", "Δ"),
+    ("Theta", "Θ"),
+    ("Lambda", "Λ"),
+    ("Xi", "Ξ"),
+    ("Pi", "Π"),
+    ("Sigma", "Σ"),
+    ("Phi", "Φ"),
+    ("Psi", "Ψ"),
+    ("Omega", "Ω"),
+    ("sqrt", "√"),
+    ("sum", "∑"),
+    ("prod", "∏"),
+    ("int", "∫"),
+    ("partial", "∂"),
+    ("inf", "∞"),
+    ("deg", "°"),
+];
+
+/// Operators by name or by marks; they are set with a space on either side.
+const OPERATORS: &[(&str, &str)] = &[
+    ("<=", "≤"),
+    (">=", "≥"),
+    ("!=", "≠"),
+    ("+-", "±"),
+    ("->", "→"),
+    ("<", "<"),
+    (">", ">"),
+    ("=", "="),
+    ("+", "+"),
+    ("-", "−"),
+    ("*", "·"),
+    ("times", "×"),
+    ("approx", "≈"),
+    ("cdot", "·"),
+];
+
+/// Functions are set upright.
+const FUNCTIONS: &[&str] = &["sin", "cos", "tan", "log", "ln", "exp", "min", "max", "lim"];
+
+/// A space that does not break the line.
+const SPACE: &str = "\u{a0}";
+
+/// Reads a formula. Anything that is no formula stays as it was written.
+pub(super) fn read(body: &str) -> Vec<Run> {
+    let mut out: Vec<Run> = Vec::new();
+    let mut rest = body.trim();
+    let mut gap = false;
+    while let Some(first) = rest.chars().next() {
+        if first.is_whitespace() {
+            rest = rest.trim_start();
+            gap = true;
+            continue;
+        }
+        if matches!(first, '_' | '^') && !out.is_empty() {
+            let style = if first == '_' { RunStyle::Below } else { RunStyle::Above };
+            let (group, after) = group(&rest[1..]);
+            if !group.is_empty() {
+                push(&mut out, &flat(group), style);
+                rest = after;
+                gap = false;
+                continue;
+            }
+        }
+        let (text, style, is_operator, length) = sign(rest, out.is_empty());
+        let spaced = is_operator && !out.is_empty();
+        let ends_spaced = out.last().is_none_or(|r| r.text.ends_with(SPACE));
+        if (spaced || gap) && !ends_spaced {
+            push(&mut out, SPACE, RunStyle::Plain);
+        }
+        push(&mut out, &text, style);
+        if spaced {
+            push(&mut out, SPACE, RunStyle::Plain);
+        }
+        gap = false;
+        rest = &rest[length..];
+    }
+    out
+}
+
+/// The next sign: its text, its style, whether it is an operator between two others, and its length.
+fn sign(rest: &str, is_first: bool) -> (String, RunStyle, bool, usize) {
+    let word = rest.find(|c: char| !c.is_alphabetic()).unwrap_or(rest.len());
+    let marks = if word > 0 { &rest[..word] } else { rest };
+    let operator = |(name, _): &&(&str, &str)| {
+        if word > 0 { *name == marks } else { marks.starts_with(name) && !name.starts_with(char::is_alphabetic) }
+    };
+    if let Some((name, sign)) = OPERATORS.iter().find(operator) {
+        // A sign in front of everything belongs to what follows.
+        return ((*sign).to_owned(), RunStyle::Plain, !is_first, name.len());
+    }
+    if word > 0 {
+        let named = NAMES.iter().find(|(name, _)| *name == marks);
+        let upright = named.is_some_and(|(_, s)| !s.starts_with(char::is_alphabetic)) || FUNCTIONS.contains(&marks);
+        let text = named.map_or(marks, |(_, sign)| sign).to_owned();
+        return (text, if upright { RunStyle::Plain } else { RunStyle::Emphasis }, false, word);
+    }
+    let length = rest.chars().next().map_or(1, char::len_utf8);
+    (rest[..length].to_owned(), RunStyle::Plain, false, length)
+}
+
+/// What a sub- or superscript holds: a group in round or curly brackets, a word, or a number.
+fn group(rest: &str) -> (&str, &str) {
+    for (open, close) in [('{', '}'), ('(', ')')] {
+        if let Some(inner) = rest.strip_prefix(open)
+            && let Some(at) = inner.find(close)
+        {
+            return (&inner[..at], &inner[at + 1..]);
+        }
+    }
+    let signed = usize::from(rest.starts_with(['-', '+']));
+    let same = |c: char| c.is_alphanumeric() || c == '.';
+    let end = rest[signed..].find(|c| !same(c)).map_or(rest.len(), |i| i + signed);
+    // A full stop after it is the sentence's.
+    let end = end - (end - rest[..end].trim_end_matches('.').len());
+    if end > signed { rest.split_at(end) } else { ("", rest) }
+}
+
+/// Names and operators resolved, nothing styled.
+fn flat(group: &str) -> String {
+    let mut out = String::new();
+    let mut rest = group;
+    while !rest.is_empty() {
+        let (text, _, _, length) = sign(rest, true);
+        out += &text;
+        rest = &rest[length..];
+    }
+    out
+}
+
+fn push(out: &mut Vec<Run>, text: &str, style: RunStyle) {
+    match out.last_mut() {
+        Some(last) if last.style == style => last.text += text,
+        _ => out.push(Run { text: text.to_owned(), style }),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn told(body: &str) -> String {
+        let mark = |style| match style {
+            RunStyle::Emphasis => "i",
+            RunStyle::Below => "_",
+            RunStyle::Above => "^",
+            _ => "",
+        };
+        read(body).iter().map(|r| format!("{}[{}]", mark(r.style), r.text.replace(SPACE, " "))).collect()
+    }
+
+    #[test]
+    fn letters_operators_and_scripts() {
+        assert_eq!(told("Delta h_max <= 2 pi r^2"), "i[Δ][ ]i[h]_[max][ ≤ 2 ]i[π][ ]i[r]^[2]");
+        assert_eq!(told("c = 40"), "i[c][ = 40]");
+        assert_eq!(told("-x"), "[−]i[x]");
+        assert_eq!(told("e^{-i pi}"), "i[e]^[−i π]");
+        assert_eq!(told("sin(theta)"), "[sin(]i[θ][)]");
+        assert_eq!(told("x_(i+1)^2"), "i[x]_[i+1]^[2]");
+    }
+
+    #[test]
+    fn what_is_no_formula_stays() {
+        assert_eq!(told("_"), "[_]");
+        assert_eq!(told("a^"), "i[a][^]");
+        assert_eq!(told(""), "");
+        assert_eq!(told("ä²"), "i[ä][²]");
+    }
+}

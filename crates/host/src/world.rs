@@ -1,0 +1,65 @@
+//! Files that a text takes from: on disk inside the project folder, or in a revision of git.
+
+use crate::{Error, Git, Project, read_source};
+use bathygram_core::source::world::{Unopened, World};
+use std::path::PathBuf;
+
+/// The files of a project folder. Symbolic links that lead out of it are not followed.
+#[derive(Clone, Debug)]
+pub struct Disk {
+    root: PathBuf,
+}
+
+impl Disk {
+    /// The files around a source: those of the project, or of its own folder if it lies elsewhere.
+    pub fn around(project: &Project, source: &std::path::Path) -> Self {
+        let absolute = |p: &std::path::Path| std::path::absolute(p).unwrap_or_else(|_| p.to_owned());
+        let (root, source) = (absolute(&project.root), absolute(source));
+        let own = source.parent().map_or_else(|| root.clone(), PathBuf::from);
+        Self { root: if source.starts_with(&root) { root } else { own } }
+    }
+}
+
+impl World for Disk {
+    fn text(&self, name: &str) -> Result<String, Unopened> {
+        let unreadable = |e: &dyn std::fmt::Display| Unopened::Unreadable(e.to_string());
+        let root = self.root.canonicalize().map_err(|e| unreadable(&e))?;
+        let path = match self.root.join(name).canonicalize() {
+            Ok(path) => path,
+            Err(e) if e.kind() == std::io::ErrorKind::NotFound => return Err(Unopened::Missing),
+            Err(e) => return Err(unreadable(&e)),
+        };
+        if !path.starts_with(&root) {
+            return Err(Unopened::Outside);
+        }
+        if !path.is_file() {
+            return Err(Unopened::Unreadable("it is not a file".to_owned()));
+        }
+        read_source(&path).map_err(|e| match e {
+            Error::NotText { line, .. } => Unopened::Unreadable(format!("it is not UTF-8 text, from line {line} on")),
+            Error::TooLarge { limit, .. } => Unopened::Unreadable(format!("it is larger than {limit} bytes")),
+            other => unreadable(&other),
+        })
+    }
+}
+
+/// The files of a project in a revision.
+#[derive(Clone, Debug)]
+pub struct Revision<'a> {
+    /// The repository.
+    pub git: &'a Git,
+    /// The revision.
+    pub revision: &'a str,
+    /// The project's folder, relative to the repository's top.
+    pub folder: PathBuf,
+}
+
+impl World for Revision<'_> {
+    fn text(&self, name: &str) -> Result<String, Unopened> {
+        match self.git.text(self.revision, &self.folder.join(name)) {
+            Ok(Some(text)) => Ok(text),
+            Ok(None) => Err(Unopened::Missing),
+            Err(e) => Err(Unopened::Unreadable(e.to_string())),
+        }
+    }
+}
