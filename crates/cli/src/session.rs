@@ -1,7 +1,7 @@
 //! What commands share: the voice of the program, and sources that are read.
 
 use crate::outcome::{Failure, Result};
-use bathygram_core::pipeline::{self, Reading};
+use bathygram_core::pipeline::{self, Reading, Setting};
 use bathygram_core::source::Source;
 use bathygram_core::source::world::World;
 use bathygram_host::{Colours, Disk, Printed, Project, print, read_source};
@@ -96,7 +96,7 @@ pub(crate) fn sources(project: &Project, files: &[PathBuf]) -> Vec<PathBuf> {
 pub(crate) fn open(project: &Project, path: &Path) -> Result<Reading> {
     let text = read_source(path)?;
     let name = if path == Path::new("-") { "stdin.bathy".to_owned() } else { project.shown(path) };
-    Ok(read_text(&name, text, &Disk::around(project, path)))
+    Ok(read_text(project, &name, text, &Disk::around(project, path)))
 }
 
 /// Reads several sources. One that cannot be read is told and does not hide the others; says whether
@@ -117,9 +117,9 @@ pub(crate) fn open_all(project: &Project, paths: &[PathBuf], voice: Voice) -> (V
 }
 
 /// Reads a text under a name.
-pub(crate) fn read_text(name: &str, text: String, world: &dyn World) -> Reading {
+pub(crate) fn read_text(project: &Project, name: &str, text: String, world: &dyn World) -> Reading {
     let stem = Path::new(name).file_stem().map_or_else(|| "diagram".into(), |s| s.to_string_lossy().into_owned());
-    pipeline::read(Source::new(name, text), &stem, world)
+    pipeline::read(Source::new(name, text), &stem, &Setting { world, levels: &project.levels })
 }
 
 /// "1 error, 2 warnings".

@@ -5,7 +5,7 @@ use bathygram_core::diag::Diagnostics;
 use bathygram_core::geom::Size;
 use bathygram_core::layout::{Anchor, Edge, Graph, Node, layered};
 use bathygram_core::model::Document;
-use bathygram_core::pipeline::{self, Studio};
+use bathygram_core::pipeline::{self, Setting, Studio};
 use bathygram_core::source::Source;
 use bathygram_core::source::world::Alone;
 use bathygram_core::{model, syntax};
@@ -62,8 +62,8 @@ fn sequence(n: usize) -> String {
 }
 
 fn read(text: &str) -> pipeline::Reading {
-    let reading = pipeline::read(Source::new("bench.bathy", text), "bench", &Alone);
-    assert!(!reading.has_errors(), "{:?}", reading.diagnostics.first());
+    let reading = pipeline::read(Source::new("bench.bathy", text), "bench", &Setting::default());
+    assert!(!reading.has_mistakes(), "{:?}", reading.diagnostics.first());
     reading
 }
 
@@ -91,7 +91,7 @@ fn whole(bencher: Bencher, text: &str) {
     let studio = Studio::new();
     let source = Source::new("bench.bathy", text);
     bencher.bench(|| {
-        let reading = pipeline::read(source.clone(), "bench", &Alone);
+        let reading = pipeline::read(source.clone(), "bench", &Setting::default());
         pipeline::draw(&studio, &reading, &reading.document.diagrams[0]).len()
     });
 }

@@ -1,5 +1,6 @@
 //! The pure heart of Bathygram.
 
+pub mod check;
 pub mod compare;
 pub mod diag;
 pub mod format;

@@ -1,12 +1,13 @@
 //! The whole line from text to picture, as two calls: [`read`] a file, then [`draw`] each of its
 //! pictures.
 
+use crate::check::{self, Levels};
 use crate::diag::{Diagnostic, Diagnostics, Severity};
 use crate::measure::Fonts;
 use crate::model::{self, Diagram, Document, LookRule};
 use crate::notation::{self, Context};
 use crate::source::Source;
-use crate::source::world::World;
+use crate::source::world::{Alone, World};
 use crate::svg::{self, FontCache, Provenance};
 use crate::syntax;
 use crate::theme::{self, Theme};
@@ -45,9 +46,10 @@ pub struct Reading {
 }
 
 impl Reading {
-    /// Whether the text has mistakes.
-    pub fn has_errors(&self) -> bool {
-        self.diagnostics.iter().any(|d| d.severity == Severity::Error)
+    /// Whether the text has mistakes, so that it does not say all that it should. A rule that is broken
+    /// is none, however much it weighs.
+    pub fn has_mistakes(&self) -> bool {
+        self.diagnostics.iter().any(|d| d.severity == Severity::Error && check::rule(d.code).is_none())
     }
 
     /// The pictures of the file: its diagrams, then its sheets, each as the diagram it shows.
@@ -58,14 +60,31 @@ impl Reading {
     }
 }
 
+/// What a file is read with.
+#[derive(Clone, Copy)]
+pub struct Setting<'a> {
+    /// The files that it may take from.
+    pub world: &'a dyn World,
+    /// How much each rule weighs.
+    pub levels: &'a Levels,
+}
+
+impl Default for Setting<'static> {
+    /// No other files, and every rule as usual.
+    fn default() -> Self {
+        static ALONE: Alone = Alone;
+        static USUAL: Levels = Levels::new();
+        Self { world: &ALONE, levels: &USUAL }
+    }
+}
+
 /// Reads a file. `stem` names a diagram whose block has no name: the file's name without its ending.
-/// `world` gives the files that it takes from.
-pub fn read(source: Source, stem: &str, world: &dyn World) -> Reading {
+pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
     let mut diags = Diagnostics::default();
     // 1. Text to lines.
     let tree = syntax::parse(&source, &mut diags);
     // 2. Lines to meaning.
-    let document = model::read(&source, &tree, stem, world, &mut diags);
+    let document = model::read(&source, &tree, stem, setting.world, &mut diags);
     let looks = document.all_looks();
     // 3. Looks: traits and rules that mean nothing are mistakes too.
     let theme = theme::shoal();
@@ -74,7 +93,10 @@ pub fn read(source: Source, stem: &str, world: &dyn World) -> Reading {
     }
     theme::check_rules(&document, &theme, &mut diags);
     notation::check_icons(&document, &mut diags);
-    Reading { source, document, looks, diagnostics: diags.into_sorted() }
+    // 4. Rules: what a reviewer would ask, weighed as the project and the text say.
+    check::run(&document, &mut diags);
+    let diagnostics = check::judge(&source, &tree, diags.into_sorted(), setting.levels);
+    Reading { source, document, looks, diagnostics }
 }
 
 /// Draws one picture of a file as SVG text.

@@ -14,5 +14,5 @@ pub use files::{MAX_SOURCE, read_source, write_whole};
 pub use fresh::{Freshness, freshness};
 pub use git::{Git, Version};
 pub use print::{Colours, Printed, print};
-pub use project::{Config, Format, Project};
+pub use project::{Config, Format, Project, RuleLevel, config_schema};
 pub use world::{Disk, Revision};

@@ -2,14 +2,18 @@
 //! optional.
 
 use crate::Error;
+use bathygram_core::check::{Levels, RULES};
+use bathygram_core::diag::Level;
+use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::Deserialize;
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 /// The name of the config.
 const CONFIG: &str = "bathygram.toml";
 
 /// A form of a picture.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Deserialize, JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum Format {
     /// A vector picture.
@@ -28,19 +32,59 @@ impl Format {
     }
 }
 
-/// What `bathygram.toml` may say.
-#[derive(Clone, Debug, Deserialize)]
+/// How much a rule weighs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum RuleLevel {
+    /// It is not looked at.
+    Off,
+    /// What breaks it is a doubt.
+    Warning,
+    /// What breaks it is denied, and `check` ends with 1.
+    Error,
+}
+
+impl From<RuleLevel> for Level {
+    fn from(level: RuleLevel) -> Self {
+        match level {
+            RuleLevel::Off => Level::Off,
+            RuleLevel::Warning => Level::Warning,
+            RuleLevel::Error => Level::Error,
+        }
+    }
+}
+
+/// What `bathygram.toml` may say. Every key may be left out.
+#[derive(Clone, Debug, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields, default)]
+#[schemars(title = "bathygram.toml")]
 pub struct Config {
     /// The folder of the pictures, relative to the config.
     pub pictures: PathBuf,
     /// The forms of the pictures.
     pub formats: Vec<Format>,
+    /// How much single rules weigh; `bathygram check --explain` lists them.
+    #[schemars(schema_with = "rules_schema")]
+    pub rules: BTreeMap<String, RuleLevel>,
+}
+
+/// The rules by name, so that editors can complete them.
+fn rules_schema(generator: &mut SchemaGenerator) -> Schema {
+    let level = generator.subschema_for::<RuleLevel>();
+    let names = RULES.iter().map(|r| (r.code.to_owned(), level.clone().to_value()));
+    let properties: serde_json::Map<String, serde_json::Value> = names.collect();
+    schemars::json_schema!({ "type": "object", "properties": properties, "additionalProperties": false })
+}
+
+/// The JSON Schema of the config, as text.
+pub fn config_schema() -> String {
+    let schema = schemars::schema_for!(Config);
+    format!("{:#}\n", schema.to_value())
 }
 
 impl Default for Config {
     fn default() -> Self {
-        Self { pictures: PathBuf::from("pictures"), formats: vec![Format::Svg] }
+        Self { pictures: PathBuf::from("pictures"), formats: vec![Format::Svg], rules: BTreeMap::new() }
     }
 }
 
@@ -51,6 +95,8 @@ pub struct Project {
     pub root: PathBuf,
     /// Its config.
     pub config: Config,
+    /// How much each rule weighs in it.
+    pub levels: Levels,
 }
 
 impl Project {
@@ -61,7 +107,7 @@ impl Project {
     pub fn find(folder: &Path) -> Result<Self, Error> {
         let root = folder.ancestors().find(|f| f.join(CONFIG).is_file());
         let Some(root) = root else {
-            return Ok(Self { root: folder.to_owned(), config: Config::default() });
+            return Ok(Self { root: folder.to_owned(), config: Config::default(), levels: Levels::default() });
         };
         let path = root.join(CONFIG);
         let text = std::fs::read_to_string(&path).map_err(|source| Error::Read { path: path.clone(), source })?;
@@ -74,7 +120,14 @@ impl Project {
             let message = "`pictures` is a folder inside the project, such as \"pictures\"".to_owned();
             return Err(Error::Config { path, message });
         }
-        Ok(Self { root: root.to_owned(), config })
+        let mut levels = Levels::default();
+        for (code, level) in &config.rules {
+            levels.set(code, (*level).into()).map_err(|suggestion| {
+                let hint = suggestion.map_or(String::new(), |s| format!("; did you mean `{s}`?"));
+                Error::Config { path: path.clone(), message: format!("no rule is called `{code}`{hint}") }
+            })?;
+        }
+        Ok(Self { root: root.to_owned(), config, levels })
     }
 
     /// Where pictures go.

@@ -1,8 +1,7 @@
 //! The demo as pixels: text is really drawn, with the fonts that ship with the program.
 
-use bathygram_core::pipeline::{self, Studio};
+use bathygram_core::pipeline::{self, Setting, Studio};
 use bathygram_core::source::Source;
-use bathygram_core::source::world::Alone;
 use bathygram_outputs::Png;
 use std::path::Path;
 
@@ -15,8 +14,8 @@ fn pixels(bytes: &[u8]) -> (usize, usize, Vec<u8>) {
 }
 
 fn draw(text: &str, scale: f32) -> Vec<u8> {
-    let reading = pipeline::read(Source::new("t.bathy", text), "t", &Alone);
-    assert!(!reading.has_errors());
+    let reading = pipeline::read(Source::new("t.bathy", text), "t", &Setting::default());
+    assert!(!reading.has_mistakes());
     let svg = pipeline::draw(&Studio::new(), &reading, &reading.pictures()[0]);
     Png::new().draw(&svg, scale, &[]).expect("a picture")
 }

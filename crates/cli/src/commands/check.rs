@@ -144,7 +144,7 @@ fn taken_twice(readings: &[Reading]) -> Vec<(String, String, String)> {
 
 /// Whether the pictures on disk are those of their texts. Files with mistakes have none to compare.
 fn pictures(project: &Project, readings: &[Reading], report: &mut Report, text: &mut String) {
-    for reading in readings.iter().filter(|r| !r.has_errors()) {
+    for reading in readings.iter().filter(|r| !r.has_mistakes()) {
         for picture in reading.pictures() {
             let digest = svg::digest(&pipeline::provenance(reading, &picture.name));
             let (file, line) = (reading.source.name.clone(), picture.line);
@@ -168,7 +168,7 @@ fn pictures(project: &Project, readings: &[Reading], report: &mut Report, text: 
 fn strays(project: &Project, readings: &[Reading], report: &mut Report, text: &mut String) -> Result<()> {
     let names: BTreeSet<String> = readings.iter().flat_map(|r| r.pictures().into_iter().map(|p| p.name)).collect();
     // A file with mistakes may hold the text of any picture.
-    if readings.iter().any(Reading::has_errors) {
+    if readings.iter().any(Reading::has_mistakes) {
         return Ok(());
     }
     let Ok(folder) = std::fs::read_dir(project.pictures()) else { return Ok(()) };

@@ -50,7 +50,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let project = session::project()?;
     let [from, to] = sides(&project, &arguments.words)?;
     for side in [&from, &to] {
-        for reading in side.readings.iter().filter(|r| r.has_errors()) {
+        for reading in side.readings.iter().filter(|r| r.has_mistakes()) {
             voice.say(&format!("{}: {} has mistakes; what could be read is compared", side.name, reading.source.name));
         }
     }
@@ -160,7 +160,7 @@ fn git_side(project: &Project, git: &Git, version: &Version, files: &[PathBuf]) 
     let mut readings = Vec::new();
     for path in wanted {
         if let Some(text) = git.text(&commit, &path)? {
-            readings.push(session::read_text(&project.shown(&git.top.join(&path)), text, &world));
+            readings.push(session::read_text(project, &project.shown(&git.top.join(&path)), text, &world));
         }
     }
     Ok(Side { name: revision.clone(), readings })

@@ -175,13 +175,14 @@ fn header(old: &Diagram, new: &Diagram) -> Option<Change> {
 fn picture(details: &mut Vec<String>, old: &Picture, new: &Picture) {
     let caption = |p: &Picture| p.caption.as_ref().map(|l| l.text());
     differ(details, "caption", caption(old), caption(new));
-    let heading = |p: &Picture| p.heading.map(|h| h.word().to_owned());
+    let heading = |p: &Picture| p.heading.as_ref().map(|h| h.value.word().to_owned());
     differ(details, "heading", heading(old), heading(new));
-    let arrangement = |p: &Picture| p.arrangement.map(|a| a.word().to_owned());
+    let arrangement = |p: &Picture| p.arrangement.as_ref().map(|a| a.value.word().to_owned());
     differ(details, "arrange", arrangement(old), arrangement(new));
-    let routing = |p: &Picture| p.routing.map(|r| r.word().to_owned());
+    let routing = |p: &Picture| p.routing.as_ref().map(|r| r.value.word().to_owned());
     differ(details, "route", routing(old), routing(new));
-    differ(details, "spacing", old.spacing.map(|s| s.to_string()), new.spacing.map(|s| s.to_string()));
+    let spacing = |p: &Picture| p.spacing.as_ref().map(|s| s.value.to_string());
+    differ(details, "spacing", spacing(old), spacing(new));
     let legend = |p: &Picture| p.legend.then(|| "drawn".to_owned());
     differ(details, "legend", legend(old), legend(new));
     let hints = |p: &Picture| (!p.hints.is_empty()).then(|| p.hints.len().to_string());
@@ -409,8 +410,8 @@ mod tests {
     use crate::source::Source;
 
     fn read(text: &str) -> Document {
-        let reading = pipeline::read(Source::new("t.bathy", text), "t", &crate::source::world::Alone);
-        assert!(!reading.has_errors(), "{:?}", reading.diagnostics);
+        let reading = pipeline::read(Source::new("t.bathy", text), "t", &crate::pipeline::Setting::default());
+        assert!(!reading.has_mistakes(), "{:?}", reading.diagnostics);
         reading.document
     }
 

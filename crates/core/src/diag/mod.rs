@@ -5,7 +5,7 @@
 mod catalogue;
 mod nearest;
 
-pub use catalogue::{Code, Message, WordHelp};
+pub use catalogue::{Code, MISTAKES, Message, WordHelp};
 pub use nearest::nearest;
 
 use crate::source::Span;
@@ -27,6 +27,17 @@ impl Severity {
             Severity::Error => "error",
         }
     }
+}
+
+/// How much a rule weighs, as a project may say.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Level {
+    /// It is not looked at.
+    Off,
+    /// What breaks it is a doubt.
+    Warning,
+    /// What breaks it is denied.
+    Error,
 }
 
 /// One finding in one source.
@@ -54,6 +65,7 @@ impl Diagnostics {
     /// Adds a finding from the catalogue at a place.
     pub fn report(&mut self, span: Span, message: Message) {
         let (code, severity, message, help) = message.into_parts();
+        debug_assert!(crate::diag::MISTAKES.contains(&code) || severity == Severity::Warning, "{code} has no page");
         self.items.push(Diagnostic { code, severity, span, message, help });
     }
 

@@ -150,7 +150,7 @@ fn members<'a>(
                 cursor.word();
                 let columns: Vec<String> = cursor.paths(word, diags).iter().map(Path::text).collect();
                 cursor.finish(&[], diags);
-                mark_columns(body, word, &columns, line.number);
+                mark_columns(body, word, &columns, line);
             }
             Reading::Property(word) => build.property(word, Some(id), &mut cursor, diags),
             Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => {
@@ -182,7 +182,7 @@ fn push(body: &mut ClassBody, member: Member) {
 }
 
 /// `key a, b` marks its columns; `unique a, b` is shown as a line of its own.
-fn mark_columns(body: &mut ClassBody, word: &str, columns: &[String], line: u32) {
+fn mark_columns(body: &mut ClassBody, word: &str, columns: &[String], line: &Line) {
     let all = body.compartments.iter_mut().flat_map(|c| &mut c.members);
     if word == "key" {
         for member in all {
@@ -192,7 +192,7 @@ fn mark_columns(body: &mut ClassBody, word: &str, columns: &[String], line: u32)
         return;
     }
     let text = format!("unique ({})", columns.join(", "));
-    push(body, Member::plain(text, line));
+    push(body, Member::plain(text, line.number, line.span));
 }
 
 /// A column that refers to another table draws its relation, unless one is written.

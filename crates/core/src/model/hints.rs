@@ -3,7 +3,7 @@
 
 use super::{Arrangement, ElementId, Heading, Placing, Routing};
 use crate::diag::{Diagnostics, Message};
-use crate::source::Span;
+use crate::source::{Span, Spanned};
 use crate::syntax::{Cursor, Label, Path, Trait};
 
 /// What a block or a sheet says about its picture.
@@ -14,13 +14,13 @@ pub struct Picture {
     /// Whether a legend is drawn.
     pub legend: bool,
     /// Which way it reads.
-    pub heading: Option<Heading>,
+    pub heading: Option<Spanned<Heading>>,
     /// How its elements are arranged, if that was said.
-    pub arrangement: Option<Arrangement>,
+    pub arrangement: Option<Spanned<Arrangement>>,
     /// How its lines run, if that was said.
-    pub routing: Option<Routing>,
+    pub routing: Option<Spanned<Routing>>,
     /// Gaps between elements, as a multiple of the usual ones.
-    pub spacing: Option<f64>,
+    pub spacing: Option<Spanned<f64>>,
     /// Hints about single elements, in the order of the text.
     pub hints: Vec<Hint>,
 }
@@ -80,21 +80,23 @@ impl Picture {
     pub(super) fn read_traits(&mut self, traits: &[Trait], diags: &mut Diagnostics) {
         for t in traits {
             let word = t.values.first().map(|v| v.value.clone()).unwrap_or_default();
+            let span = t.span();
             let (known, of, values) = match t.word.value.as_str() {
                 "heading" => {
-                    self.heading = Heading::from_word(&word);
+                    self.heading = Heading::from_word(&word).map(|value| Spanned { value, span });
                     (self.heading.is_some(), "heading", HEADINGS)
                 }
                 "arrange" => {
-                    self.arrangement = Arrangement::from_word(&word);
+                    self.arrangement = Arrangement::from_word(&word).map(|value| Spanned { value, span });
                     (self.arrangement.is_some(), "arrange", ARRANGEMENTS)
                 }
                 "route" => {
-                    self.routing = Routing::from_word(&word);
+                    self.routing = Routing::from_word(&word).map(|value| Spanned { value, span });
                     (self.routing.is_some(), "route", ROUTINGS)
                 }
                 "spacing" => {
-                    self.spacing = word.parse().ok().filter(|n| SPACINGS.contains(n));
+                    let spacing = word.parse().ok().filter(|n| SPACINGS.contains(n));
+                    self.spacing = spacing.map(|value| Spanned { value, span });
                     (self.spacing.is_some(), "spacing", SPACING_VALUES)
                 }
                 _ => continue,
@@ -125,20 +127,23 @@ impl Picture {
             "heading" => {
                 let heading = value(cursor, "heading", HEADINGS, Heading::from_word, diags);
                 if inside.is_none() {
-                    self.heading = heading;
+                    self.heading = heading.map(|value| Spanned { value, span });
                 }
                 inside.zip(heading).map(|(id, heading)| Wish::Heading(id, heading))
             }
             "arrange" => {
-                self.arrangement = value(cursor, word, ARRANGEMENTS, Arrangement::from_word, diags);
+                let found = value(cursor, word, ARRANGEMENTS, Arrangement::from_word, diags);
+                self.arrangement = found.map(|value| Spanned { value, span });
                 None
             }
             "route" => {
-                self.routing = value(cursor, word, ROUTINGS, Routing::from_word, diags);
+                let found = value(cursor, word, ROUTINGS, Routing::from_word, diags);
+                self.routing = found.map(|value| Spanned { value, span });
                 None
             }
             "spacing" => {
-                self.spacing = number(cursor, word, SPACING_VALUES, SPACINGS, diags);
+                let found = number(cursor, word, SPACING_VALUES, SPACINGS, diags);
+                self.spacing = found.map(|value| Spanned { value, span });
                 None
             }
             "row" | "order" => {

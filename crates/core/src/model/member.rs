@@ -2,6 +2,7 @@
 //! (visibility, name, parameters, type, multiplicity, default, modifiers), shown as it was written.
 
 use crate::diag::{Diagnostics, Message, nearest};
+use crate::source::Span;
 use crate::syntax::{Cursor, Label, Trait};
 
 /// The compartments of a classifier.
@@ -46,12 +47,38 @@ pub struct Member {
     pub refers: Option<String>,
     /// Its line number.
     pub line: u32,
+    /// Where it was written.
+    pub span: Span,
+}
+
+impl ClassBody {
+    /// All members, in order.
+    pub fn members(&self) -> impl Iterator<Item = &Member> {
+        self.compartments.iter().flat_map(|c| &c.members)
+    }
 }
 
 impl Member {
+    /// Its name alone.
+    pub fn name(&self) -> String {
+        let text = self.text.trim_start_matches(['+', '-', '#', '~', ' ']);
+        text.split(|c: char| !(c.is_alphanumeric() || c == '_' || c == '-')).next().unwrap_or_default().to_owned()
+    }
+
+    /// What tells it from the other members: its name, and for operations the types of its parameters.
+    pub fn signature(&self) -> String {
+        let name = self.name();
+        let parameters = self.text.find('(').filter(|_| self.operation).map(|open| {
+            let inner = &self.text[open + 1..];
+            let types = inner[..inner.rfind(')').unwrap_or(inner.len())].split(',');
+            types.map(|p| p.rsplit(':').next().unwrap_or(p).trim().to_owned()).collect::<Vec<_>>().join(", ")
+        });
+        parameters.map_or(name.clone(), |p| format!("{name}({p})"))
+    }
+
     /// A line of text.
-    pub(super) fn plain(text: String, line: u32) -> Self {
-        Self { text, operation: false, is_static: false, is_abstract: false, key: false, refers: None, line }
+    pub(super) fn plain(text: String, line: u32, span: Span) -> Self {
+        Self { text, operation: false, is_static: false, is_abstract: false, key: false, refers: None, line, span }
     }
 }
 
@@ -85,6 +112,7 @@ pub(super) fn read(cursor: &mut Cursor<'_>, line: u32, diags: &mut Diagnostics) 
         key: has("key"),
         refers: refers.map(|v| v.value.clone()),
         line,
+        span: rest.span,
     };
     (member, traits)
 }

@@ -197,6 +197,15 @@ impl Element {
     pub fn has(&self, word: &str) -> bool {
         self.traits.iter().any(|t| t.word.value == word)
     }
+
+    /// What it is called in messages: its name, its label, or its kind.
+    pub fn called(&self) -> String {
+        match (&self.label, self.name.as_str()) {
+            (Some(label), "") => label.text().replace('\n', " "),
+            (None, "") => self.kind.word().to_owned(),
+            (_, name) => name.to_owned(),
+        }
+    }
 }
 
 /// What may be said of any element.

@@ -42,10 +42,10 @@ fn merged(own: &Picture, inherited: &Picture) -> Picture {
     Picture {
         caption: own.caption.clone(),
         legend: own.legend || inherited.legend,
-        heading: own.heading.or(inherited.heading),
-        arrangement: own.arrangement.or(inherited.arrangement),
-        routing: own.routing.or(inherited.routing),
-        spacing: own.spacing.or(inherited.spacing),
+        heading: own.heading.clone().or_else(|| inherited.heading.clone()),
+        arrangement: own.arrangement.clone().or_else(|| inherited.arrangement.clone()),
+        routing: own.routing.clone().or_else(|| inherited.routing.clone()),
+        spacing: own.spacing.clone().or_else(|| inherited.spacing.clone()),
         hints: Vec::new(),
     }
 }
@@ -217,7 +217,7 @@ fn in_focus(diagram: &Diagram, sheet: &Sheet, shown: &BTreeSet<ElementId>) -> BT
 fn relations(diagram: &Diagram, shown: impl Fn(ElementId) -> Option<ElementId>) -> Vec<Relation> {
     let mut out: Vec<Relation> = Vec::new();
     let mut merged: BTreeMap<(ElementId, ElementId), (usize, Vec<&Relation>)> = BTreeMap::new();
-    for relation in diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::NeverUses | Verb::Runs)) {
+    for relation in diagram.relations.iter().filter(|r| r.verb != Verb::Runs) {
         let (Some(from), Some(to)) = (shown(relation.from), shown(relation.to)) else { continue };
         let direct = is_shown_itself(diagram, relation, &shown);
         if from == to && !(direct && relation.from == relation.to) {

@@ -102,7 +102,7 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
 }
 
 fn reading(diagram: &Diagram) -> Reading {
-    match diagram.picture.heading {
+    match diagram.picture.heading.as_ref().map(|h| h.value) {
         Some(Heading::Up) => Reading::Up,
         Some(Heading::Right) => Reading::Right,
         Some(Heading::Left) => Reading::Left,

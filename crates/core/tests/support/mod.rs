@@ -4,22 +4,21 @@
 #![allow(clippy::disallowed_methods, reason = "tests may read files")]
 
 use bathygram_core::model::{Diagram, ElementId, Item, Relation};
-use bathygram_core::pipeline::{self, Reading, Studio};
+use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::source::Source;
-use bathygram_core::source::world::Alone;
 use bathygram_core::syntax::vocabulary::{DIAGRAMS, PICTURE, SHEET};
 use proptest::prelude::*;
 use std::fmt::Write;
 
 /// Reads a text, mistakes included.
 pub(crate) fn read(text: &str) -> Reading {
-    pipeline::read(Source::new("t.bathy", text), "t", &Alone)
+    pipeline::read(Source::new("t.bathy", text), "t", &Setting::default())
 }
 
 /// Reads a text that has no mistakes.
 pub(crate) fn good(text: &str) -> Reading {
     let reading = read(text);
-    assert!(!reading.has_errors(), "{:#?}", reading.diagnostics);
+    assert!(!reading.has_mistakes(), "{:#?}", reading.diagnostics);
     reading
 }
 

@@ -1,0 +1,175 @@
+//! Weighing what was found. Input: findings, the comments of a text, and the project's levels. Output: the
+//! findings that are left, with their weights. `// allow CODE` in a text allows what breaks a rule on its
+//! row, or on the next row if the comment stands alone; an allowance that allows nothing is reported.
+
+use super::{RULES, Rule, rule};
+use crate::diag::{Diagnostic, Diagnostics, Level, MISTAKES, Message, Severity, nearest};
+use crate::source::{Source, Span, Spanned};
+use crate::syntax::{TokenKind, Tree};
+use std::collections::BTreeMap;
+
+/// How much rules weigh in a project, by code; those left out weigh as usual.
+#[derive(Clone, Debug, Default)]
+pub struct Levels(BTreeMap<String, Level>);
+
+impl Levels {
+    /// Every rule as usual.
+    pub const fn new() -> Self {
+        Self(BTreeMap::new())
+    }
+
+    /// Sets the level of a rule.
+    ///
+    /// # Errors
+    /// If there is no such rule; then the code of one that resembles it is given.
+    pub fn set(&mut self, code: &str, level: Level) -> Result<(), Option<&'static str>> {
+        if rule(code).is_none() {
+            return Err(nearest(code, RULES.iter().map(|r| r.code)));
+        }
+        self.0.insert(code.to_owned(), level);
+        Ok(())
+    }
+
+    fn of(&self, rule: &Rule) -> Level {
+        self.0.get(rule.code).copied().unwrap_or(rule.level)
+    }
+}
+
+/// One code of an allowance.
+struct Allowance {
+    code: Spanned<String>,
+    /// The row that it is about.
+    row: u32,
+    used: bool,
+}
+
+/// Weighs findings, which are in the order of the text.
+pub fn judge(source: &Source, tree: &Tree, found: Vec<Diagnostic>, levels: &Levels) -> Vec<Diagnostic> {
+    let mut allowances = allowances(source, tree);
+    let mut out = Vec::with_capacity(found.len());
+    for finding in found {
+        out.extend(weigh(source, finding, &mut allowances, levels));
+    }
+    let mut late = Diagnostics::default();
+    for allowance in &allowances {
+        let (code, span) = (allowance.code.value.clone(), allowance.code.span);
+        match rule(&code) {
+            None => {
+                let suggestion = nearest(&code, RULES.iter().map(|r| r.code)).map(str::to_owned);
+                let is_mistake = MISTAKES.contains(&code.as_str());
+                late.report(span, Message::UnknownRule { code, suggestion, is_mistake });
+            }
+            Some(rule) if !allowance.used && levels.of(rule) != Level::Off => {
+                late.report(span, Message::UnusedAllow { code });
+            }
+            Some(_) => {}
+        }
+    }
+    let late = late.into_sorted();
+    if !late.is_empty() {
+        out.extend(late.into_iter().filter_map(|d| weigh(source, d, &mut [], levels)));
+        out.sort_by_key(|d| (d.span, d.code));
+    }
+    out
+}
+
+/// A finding with its weight, unless it is allowed or its rule is off.
+fn weigh(source: &Source, finding: Diagnostic, allowances: &mut [Allowance], levels: &Levels) -> Option<Diagnostic> {
+    let Some(rule) = rule(finding.code) else { return Some(finding) };
+    let row = source.line(finding.span.start);
+    // Allowances are in the order of their rows.
+    let first = allowances.partition_point(|a| a.row < row);
+    let here = allowances[first..].iter_mut().take_while(|a| a.row == row);
+    let mut is_allowed = false;
+    for allowance in here.filter(|a| a.code.value == finding.code) {
+        allowance.used = true;
+        is_allowed = true;
+    }
+    let severity = match levels.of(rule) {
+        _ if is_allowed => return None,
+        Level::Off => return None,
+        Level::Warning => Severity::Warning,
+        Level::Error => Severity::Error,
+    };
+    Some(Diagnostic { severity, ..finding })
+}
+
+/// The codes in comments that begin with `allow`, up to a colon, after which a reason may stand.
+fn allowances(source: &Source, tree: &Tree) -> Vec<Allowance> {
+    let mut found = Vec::new();
+    // Codes in comments that stand alone wait for the row of the next word.
+    let mut waiting: Vec<Spanned<String>> = Vec::new();
+    let mut has_words = false;
+    for token in &tree.tokens {
+        match token.kind {
+            TokenKind::Newline => has_words = false,
+            TokenKind::Space => {}
+            TokenKind::Comment => {
+                let codes = codes(source, token.span);
+                let row = source.line(token.span.start);
+                if has_words {
+                    found.extend(codes.into_iter().map(|code| Allowance { code, row, used: false }));
+                } else {
+                    waiting.extend(codes);
+                }
+            }
+            _ => {
+                has_words = true;
+                let row = source.line(token.span.start);
+                found.extend(waiting.drain(..).map(|code| Allowance { code, row, used: false }));
+            }
+        }
+    }
+    found.extend(waiting.into_iter().map(|code| Allowance { code, row: u32::MAX, used: false }));
+    found.sort_by_key(|a| a.row);
+    found
+}
+
+fn codes(source: &Source, comment: Span) -> Vec<Spanned<String>> {
+    let text = source.slice(comment).trim_start_matches('/');
+    let Some(list) = text.trim_start().strip_prefix("allow ") else { return Vec::new() };
+    let list = list.split(':').next().unwrap_or(list);
+    let base = source.text.as_ptr() as usize;
+    list.split([' ', ',', '\t'])
+        .filter(|code| !code.is_empty())
+        .map(|code| {
+            let start = code.as_ptr() as usize - base;
+            Spanned { value: code.to_owned(), span: Span::new(start, start + code.len()) }
+        })
+        .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::check::support::codes;
+    use crate::pipeline::{Setting, read};
+
+    #[test]
+    fn a_comment_allows_on_its_row_or_the_next() {
+        assert_eq!(codes("flow f\n  begin \"a\"\n  \"b\"\n"), ["dead-end"]);
+        assert_eq!(codes("flow f\n  begin \"a\"\n  \"b\" // allow dead-end: it goes on elsewhere\n"), [""; 0]);
+        assert_eq!(codes("flow f\n  begin \"a\"\n  // allow dead-end\n\n  \"b\"\n"), [""; 0]);
+    }
+
+    #[test]
+    fn allowances_are_needed_and_known() {
+        assert_eq!(codes("flow f // allow dead-end\n  begin \"a\"\n  finish \"b\"\n"), ["unused-allow"]);
+        assert_eq!(codes("flow f // allow dead-and\n  begin \"a\"\n  finish \"b\"\n"), ["unknown-rule"]);
+        assert_eq!(codes("flow f\n  bogus // allow unknown-word\n"), ["unknown-word", "unknown-rule"]);
+        assert_eq!(codes("flow f // allow unused-lane, two-beginnings: why\n"), ["unused-allow"; 2]);
+    }
+
+    #[test]
+    fn a_project_says_how_much_rules_weigh() {
+        let mut levels = Levels::default();
+        assert_eq!(levels.set("dead-and", Level::Off), Err(Some("dead-end")));
+        levels.set("dead-end", Level::Error).expect("a rule");
+        levels.set("two-beginnings", Level::Off).expect("a rule");
+        let text = "flow f\n  begin \"a\"\n  begin \"b\"\n";
+        let reading = read(Source::new("t", text), "t", &Setting { levels: &levels, ..Setting::default() });
+        let found: Vec<_> = reading.diagnostics.iter().map(|d| (d.code, d.severity)).collect();
+        assert_eq!(found, [("dead-end", Severity::Error)]);
+        assert!(!reading.has_mistakes(), "what a rule denies can be drawn");
+    }
+}

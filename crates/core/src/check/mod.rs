@@ -1,0 +1,140 @@
+//! What a reviewer would ask about. Input: a document. Output: doubts, each with the code of its rule.
+//! One rule a file; adding one is copying one and naming it in [`RULES`] and [`run`]. What stops a text
+//! from having a meaning is not a rule but a mistake, and is reported where it is read.
+
+mod ambiguous_transition;
+mod dead_end;
+mod duplicate_member;
+mod duplicate_relation;
+mod empty_sheet;
+mod extends_interface;
+mod forbidden_relation;
+mod graph;
+mod hint_not_kept;
+mod inheritance_cycle;
+mod judge;
+mod message_to_destroyed;
+mod no_way_in;
+mod no_way_out;
+mod rejection;
+mod reply_without_call;
+mod silent_party;
+mod two_beginnings;
+mod undescribed;
+mod unknown_column;
+mod unreachable_step;
+mod unused_lane;
+
+pub use forbidden_relation::broken;
+pub use judge::{Levels, judge};
+
+use crate::diag::{Diagnostics, Level};
+use crate::model::{Diagram, DiagramKind, Document};
+
+/// A rule: its code, and how much it weighs unless the config says otherwise.
+#[derive(Clone, Copy, Debug)]
+pub struct Rule {
+    /// Its stable code.
+    pub code: &'static str,
+    /// Its weight.
+    pub level: Level,
+}
+
+const fn warns(code: &'static str) -> Rule {
+    Rule { code, level: Level::Warning }
+}
+
+/// Every rule, by code. Some are reported by the reader of a block or by the looks, since they fall out
+/// there.
+pub const RULES: &[Rule] = &[
+    warns("ambiguous-transition"),
+    warns("dead-end"),
+    warns("duplicate-member"),
+    warns("duplicate-relation"),
+    warns("empty-sheet"),
+    warns("extends-interface"),
+    Rule { code: "forbidden-relation", level: Level::Error },
+    warns("hint-not-kept"),
+    warns("inheritance-cycle"),
+    warns("message-to-destroyed"),
+    warns("no-way-in"),
+    warns("no-way-out"),
+    warns("nothing-flows-here"),
+    warns("one-armed-decision"),
+    warns("rejection-without-return"),
+    warns("reply-without-call"),
+    warns("rule-of-nothing"),
+    warns("silent-party"),
+    warns("step-of-nobody"),
+    warns("tag-of-nothing"),
+    warns("two-beginnings"),
+    warns("undescribed-element"),
+    warns("unknown-column"),
+    warns("unknown-rule"),
+    warns("unreachable-step"),
+    warns("unrelated-step"),
+    warns("unused-allow"),
+    warns("unused-lane"),
+];
+
+/// The rule with a code.
+pub fn rule(code: &str) -> Option<&'static Rule> {
+    RULES.iter().find(|r| r.code == code)
+}
+
+/// Reads a document as a reviewer would.
+pub fn run(document: &Document, diags: &mut Diagnostics) {
+    for diagram in &document.diagrams {
+        for check in of_kind(diagram.kind) {
+            check(diagram, diags);
+        }
+        hint_not_kept::check(&diagram.picture, diagram.kind, diags);
+    }
+    for sheet in &document.sheets {
+        empty_sheet::check(document, sheet, diags);
+        hint_not_kept::check(&sheet.picture, DiagramKind::Architecture, diags);
+    }
+}
+
+type Check = fn(&Diagram, &mut Diagnostics);
+
+/// The rules for one kind of diagram.
+fn of_kind(kind: DiagramKind) -> &'static [Check] {
+    match kind {
+        DiagramKind::Flow => {
+            &[unreachable_step::check, dead_end::check, rejection::check, two_beginnings::check, unused_lane::check]
+        }
+        DiagramKind::Sequence => &[reply_without_call::check, silent_party::check, message_to_destroyed::check],
+        DiagramKind::Classes => &[
+            inheritance_cycle::check,
+            extends_interface::check,
+            duplicate_member::check,
+            unknown_column::check,
+            duplicate_relation::check,
+        ],
+        DiagramKind::States => &[no_way_in::check, no_way_out::check, ambiguous_transition::check],
+        DiagramKind::Architecture => &[forbidden_relation::check, undescribed::check, duplicate_relation::check],
+        DiagramKind::Network => &[duplicate_relation::check],
+        DiagramKind::Tree => &[],
+    }
+}
+
+/// What the tests of the rules share: the codes found in a text.
+#[cfg(test)]
+mod support {
+    use crate::pipeline::{Setting, read};
+    use crate::source::Source;
+
+    /// The codes found in a text with one `#` where the first of them must point, and that line.
+    pub(super) fn codes(text: &str) -> Vec<&'static str> {
+        let reading = read(Source::new("t.bathy", text), "t", &Setting::default());
+        reading.diagnostics.iter().map(|d| d.code).collect()
+    }
+
+    /// The lines at which a rule was broken.
+    pub(super) fn lines(text: &str, code: &str) -> Vec<u32> {
+        let reading = read(Source::new("t.bathy", text), "t", &Setting::default());
+        let found = reading.diagnostics.iter().filter(|d| d.code == code);
+        found.map(|d| reading.source.line(d.span.start)).collect()
+    }
+}

@@ -1,0 +1,49 @@
+//! A reply to somebody who did not ask.
+
+use crate::diag::{Diagnostics, Message};
+use crate::model::{Diagram, ElementId, Item, Verb};
+use std::collections::BTreeMap;
+
+/// Walks the messages in order. A call that happens in one branch counts after it too.
+pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
+    walk(diagram, &diagram.items, &mut BTreeMap::new(), diags);
+}
+
+/// `asked` counts the messages from the first to the second that wait for a reply.
+fn walk(diagram: &Diagram, items: &[Item], asked: &mut BTreeMap<(ElementId, ElementId), u32>, diags: &mut Diagnostics) {
+    for item in items {
+        match item {
+            Item::Message { relation, body, returning, .. } => {
+                let message = diagram.relation(*relation);
+                match message.verb {
+                    Verb::Answers => {
+                        if !asked.contains_key(&(message.to, message.from)) {
+                            let (from, to) = (diagram.element(message.from), diagram.element(message.to));
+                            let (from, to) = (from.called(), to.called());
+                            diags.report(message.span, Message::ReplyUnasked { from, to });
+                        }
+                    }
+                    Verb::Calls | Verb::Sends | Verb::Creates if returning.is_none() => {
+                        *asked.entry((message.from, message.to)).or_insert(0) += 1;
+                    }
+                    _ => {}
+                }
+                walk(diagram, body, asked, diags);
+            }
+            Item::Fragment { operands, .. } => operands.iter().for_each(|o| walk(diagram, &o.items, asked, diags)),
+            _ => {}
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::support::lines;
+
+    #[test]
+    fn who_answers_was_asked() {
+        assert_eq!(lines("sequence s\n  a sends b \"x\"\n  b answers a \"y\"\n", "reply-without-call"), [0_u32; 0]);
+        assert_eq!(lines("sequence s\n  a calls b\n    answers \"y\"\n", "reply-without-call"), [0_u32; 0]);
+        assert_eq!(lines("sequence s\n  a sends b \"x\"\n  a answers b \"y\"\n", "reply-without-call"), [3]);
+    }
+}

@@ -1,0 +1,33 @@
+//! A reference to a column that the other table does not have.
+
+use crate::diag::{Diagnostics, Message, nearest};
+use crate::model::{Diagram, ElementKind};
+
+/// `(refers table.column)`, where the table is declared with columns.
+pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
+    for member in diagram.elements.iter().flat_map(|e| &e.class).flat_map(|body| body.members()) {
+        let Some((table, column)) = member.refers.as_ref().and_then(|r| r.rsplit_once('.')) else { continue };
+        let path = |e: &&crate::model::Element| e.name == table || e.key == table;
+        let Some(target) = diagram.elements.iter().filter(|e| e.kind == ElementKind::Table).find(path) else {
+            continue;
+        };
+        let columns: Vec<String> = target.class.iter().flat_map(|b| b.members()).map(|m| m.name()).collect();
+        if columns.iter().any(|c| c == column) || columns.is_empty() {
+            continue;
+        }
+        let suggestion = nearest(column, columns.iter().map(String::as_str)).map(str::to_owned);
+        let (table, column) = (table.to_owned(), column.to_owned());
+        diags.report(member.span, Message::UnknownColumn { table, column, suggestion });
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::support::lines;
+
+    #[test]
+    fn columns_are_there() {
+        let text = "classes c\n  table a\n    id: int (key)\n  table b\n    a_id: int (refers a.idd)\n    c: int (refers a.id)\n";
+        assert_eq!(lines(text, "unknown-column"), [5]);
+    }
+}
