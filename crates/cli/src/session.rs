@@ -4,7 +4,7 @@ use crate::outcome::{Failure, Result};
 use bathygram_core::pipeline::{self, Reading, Setting};
 use bathygram_core::source::Source;
 use bathygram_core::source::world::World;
-use bathygram_host::{Colours, Disk, Printed, Project, print, read_source};
+use bathygram_host::{Colours, Disk, Printed, Project, Shown, print, read_source};
 use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
@@ -48,10 +48,12 @@ impl Voice {
     }
 
     /// Prints the findings in a file to standard error.
-    pub(crate) fn findings(self, reading: &Reading) -> Printed {
+    pub(crate) fn findings(self, project: &Project, reading: &Reading) -> Printed {
         let shown = self.wants_colours && std::io::stderr().is_terminal();
         let colours = if shown { Colours::On } else { Colours::Off };
-        let (text, printed) = print(&reading.source, &reading.diagnostics, colours);
+        let name = project.from_here(&reading.source.name);
+        let shown = Shown { name: &name, limit: usize::MAX, colours };
+        let (text, printed) = print(&reading.source, &reading.diagnostics, shown);
         let _ = write!(std::io::stderr(), "{text}");
         printed
     }

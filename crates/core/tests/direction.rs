@@ -6,7 +6,7 @@ use std::path::Path;
 
 /// The modules in the order of the data; a module may use those before it.
 const ORDER: &[&str] = &[
-    "source", "geom", "syntax", "diag", "measure", "model", "format", "compare", "theme", "layout", "scene",
+    "source", "geom", "syntax", "diag", "measure", "model", "format", "compare", "check", "theme", "layout", "scene",
     "notation", "svg", "pipeline",
 ];
 

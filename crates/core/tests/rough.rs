@@ -58,8 +58,8 @@ proptest! {
 fn mistakes_are_told_in_the_order_of_the_text() {
     let reading = read("flow f\n  bogus one\n  \"x\" (fil coral)\n  go nowhere\nbogus\n");
     let places: Vec<u32> = reading.diagnostics.iter().map(|d| d.span.start).collect();
-    assert!(places.is_sorted() && places.len() == 4, "{:#?}", reading.diagnostics);
-    assert!(reading.diagnostics.iter().all(|d| d.severity == Severity::Error));
+    assert!(places.is_sorted() && places.len() >= 4, "{:#?}", reading.diagnostics);
+    assert_eq!(reading.diagnostics.iter().filter(|d| d.severity == Severity::Error).count(), 4);
 }
 
 #[test]
@@ -67,7 +67,7 @@ fn a_mistake_damages_only_its_own_line() {
     let good = "architecture a\n  system x \"X\"\n  system y \"Y\"\n  x uses y \"z\"\n";
     let bad = "architecture a\n  system x \"X\"\n  sistem q \"Q\"\n  system y \"Y\"\n  x -> y\n  x uses y \"z\"\n  x uses y \"z\" nonsense\n";
     let (good, bad) = (read(good), read(bad));
-    assert_eq!(bad.diagnostics.len(), 3);
+    assert_eq!(bad.diagnostics.iter().filter(|d| d.severity == Severity::Error).count(), 3);
     let keys = |r: &pipeline::Reading| -> Vec<String> {
         r.document.diagrams[0].elements.iter().map(|e| e.key.clone()).collect()
     };

@@ -13,6 +13,6 @@ pub use error::Error;
 pub use files::{MAX_SOURCE, read_source, write_whole};
 pub use fresh::{Freshness, freshness};
 pub use git::{Git, Version};
-pub use print::{Colours, Printed, print};
+pub use print::{Colours, Printed, Shown, print};
 pub use project::{Config, Format, Project, RuleLevel, config_schema};
 pub use world::{Disk, Revision};

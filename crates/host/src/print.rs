@@ -3,6 +3,7 @@
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use bathygram_core::diag::{Diagnostic, Severity};
 use bathygram_core::source::Source;
+use std::collections::BTreeMap;
 
 /// Whether colours are used.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -20,6 +21,8 @@ pub struct Printed {
     pub errors: usize,
     /// Doubts.
     pub warnings: usize,
+    /// How many of them were shown in full.
+    pub shown: usize,
 }
 
 impl Printed {
@@ -27,35 +30,53 @@ impl Printed {
     pub fn add(&mut self, other: Printed) {
         self.errors += other.errors;
         self.warnings += other.warnings;
+        self.shown += other.shown;
     }
 }
 
-/// At most this many findings of one file are shown; the rest is counted.
+/// How findings are shown.
+#[derive(Clone, Copy, Debug)]
+pub struct Shown<'a> {
+    /// The file's name, as a terminal can open it.
+    pub name: &'a str,
+    /// At most this many are shown, and at most 50; the rest is counted.
+    pub limit: usize,
+    /// Whether in colours.
+    pub colours: Colours,
+}
+
+/// At most this many findings of one file are shown.
 const SHOWN: usize = 50;
 /// Files with longer lines or more text get no excerpt.
 const LONGEST_LINE: usize = 2_000;
 
 /// The findings in a file, as text for a terminal, and how many they are.
-pub fn print(source: &Source, diagnostics: &[Diagnostic], colours: Colours) -> (String, Printed) {
+pub fn print(source: &Source, diagnostics: &[Diagnostic], shown: Shown<'_>) -> (String, Printed) {
     let mut printed = Printed::default();
     let mut out = String::new();
+    let mut hidden: BTreeMap<&str, usize> = BTreeMap::new();
     for (i, diagnostic) in diagnostics.iter().enumerate() {
         match diagnostic.severity {
             Severity::Error => printed.errors += 1,
             Severity::Warning => printed.warnings += 1,
         }
-        if i < SHOWN {
-            out.push_str(&one(source, diagnostic, colours));
+        if i < SHOWN.min(shown.limit) {
+            out.push_str(&one(source, diagnostic, shown));
             out.push_str("\n\n");
+            printed.shown += 1;
+        } else {
+            *hidden.entry(diagnostic.code).or_insert(0) += 1;
         }
     }
-    if diagnostics.len() > SHOWN {
-        out.push_str(&format!("{}: {} more findings are not shown\n\n", source.name, diagnostics.len() - SHOWN));
+    if !hidden.is_empty() {
+        let count: usize = hidden.values().sum();
+        let kinds: Vec<String> = hidden.iter().map(|(code, n)| format!("{n} {code}")).collect();
+        out.push_str(&format!("{}: {count} more findings are not shown: {}\n\n", shown.name, kinds.join(", ")));
     }
     (out, printed)
 }
 
-fn one(source: &Source, diagnostic: &Diagnostic, colours: Colours) -> String {
+fn one(source: &Source, diagnostic: &Diagnostic, Shown { name, colours, .. }: Shown<'_>) -> String {
     let (line, column) = source.position(diagnostic.span.start);
     // The excerpt is cut to its lines, so that one finding costs the same in small and large files.
     let text = &source.text;
@@ -69,10 +90,7 @@ fn one(source: &Source, diagnostic: &Diagnostic, colours: Colours) -> String {
     if excerpt.len() > LONGEST_LINE {
         let help = diagnostic.help.as_ref().map_or(String::new(), |h| format!("\n  help: {h}"));
         let word = diagnostic.severity.word();
-        return format!(
-            "{word}[{}]: {}\n --> {}:{line}:{column}{help}",
-            diagnostic.code, diagnostic.message, source.name
-        );
+        return format!("{word}[{}]: {}\n --> {}:{line}:{column}{help}", diagnostic.code, diagnostic.message, name);
     }
     let level = match diagnostic.severity {
         Severity::Error => Level::ERROR,
@@ -80,10 +98,8 @@ fn one(source: &Source, diagnostic: &Diagnostic, colours: Colours) -> String {
     };
     let span = (diagnostic.span.start as usize - start)
         ..(end - start).min(excerpt.len()).max(diagnostic.span.start as usize - start);
-    let snippet = Snippet::source(excerpt)
-        .path(source.name.as_str())
-        .line_start(line as usize)
-        .annotation(AnnotationKind::Primary.span(span));
+    let snippet =
+        Snippet::source(excerpt).path(name).line_start(line as usize).annotation(AnnotationKind::Primary.span(span));
     let title = level.primary_title(diagnostic.message.as_str()).id(diagnostic.code);
     let mut group = title.element(snippet);
     if let Some(help) = &diagnostic.help {
@@ -110,10 +126,10 @@ mod tests {
             message: "no element `gatway`".into(),
             help: Some("did you mean `gateway`?".into()),
         };
-        let (text, printed) = print(&source, &[diagnostic], Colours::Off);
+        let (text, printed) = print(&source, &[diagnostic], Shown { name: "a.bathy", limit: 9, colours: Colours::Off });
         assert!(text.contains("error[unknown-name]: no element `gatway`"), "{text}");
         assert!(text.contains("a.bathy:2:9"), "{text}");
         assert!(text.contains("^^^^^^") && text.contains("help: did you mean `gateway`?"), "{text}");
-        assert_eq!(printed, Printed { errors: 1, warnings: 0 });
+        assert_eq!(printed, Printed { errors: 1, warnings: 0, shown: 1 });
     }
 }

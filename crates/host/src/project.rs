@@ -150,6 +150,18 @@ impl Project {
         found
     }
 
+    /// A name relative to the project, as a path from the working folder: terminals can open it.
+    pub fn from_here(&self, name: &str) -> String {
+        let absolute = |p: &Path| std::path::absolute(p).unwrap_or_else(|_| p.to_owned());
+        let (root, Ok(here)) = (absolute(&self.root), std::env::current_dir()) else { return name.to_owned() };
+        let file = root.join(name);
+        let shared = here.components().zip(file.components()).take_while(|(a, b)| a == b).count();
+        let up = here.components().skip(shared).map(|_| "..".to_owned());
+        let down = file.components().skip(shared).map(|c| c.as_os_str().to_string_lossy().into_owned());
+        // A file outside the project is known by its name alone.
+        if file.is_file() { up.chain(down).collect::<Vec<_>>().join("/") } else { name.to_owned() }
+    }
+
     /// A path as shown and as recorded in pictures: relative to the project, with `/`.
     pub fn shown(&self, path: &Path) -> String {
         let absolute = std::path::absolute(path).unwrap_or_else(|_| path.to_owned());

@@ -96,7 +96,7 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     }
     let (readings, whole) = session::open_all(project, &sources, voice);
     let mut printed = Printed::default();
-    readings.iter().for_each(|r| printed.add(voice.findings(r)));
+    readings.iter().for_each(|r| printed.add(voice.findings(project, r)));
     let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_mistakes()).collect();
     let (jobs, fresh) = jobs(project, arguments, &good, is_piped && arguments.out.is_none())?;
     let png = LazyPng::default();

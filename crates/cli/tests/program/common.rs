@@ -75,10 +75,19 @@ impl Folder {
 
     /// Runs the program here with a text on standard input.
     pub(crate) fn run_with(&self, arguments: &[&str], input: &str) -> Run {
+        self.start(".", arguments, input)
+    }
+
+    /// Runs the program in a folder inside.
+    pub(crate) fn run_in(&self, folder: &str, arguments: &[&str]) -> Run {
+        self.start(folder, arguments, "")
+    }
+
+    fn start(&self, folder: &str, arguments: &[&str], input: &str) -> Run {
         use std::io::Write;
         let mut child = Command::new(env!("CARGO_BIN_EXE_bathygram"))
             .args(arguments)
-            .current_dir(self.folder.path())
+            .current_dir(self.path(folder))
             .env("NO_COLOR", "1")
             .stdin(Stdio::piped())
             .stdout(Stdio::piped())

@@ -4,7 +4,7 @@ use crate::common::{Folder, repository};
 use std::path::PathBuf;
 
 /// The fenced blocks of a language in a Markdown text, with their line numbers.
-fn blocks(text: &str, language: &str) -> Vec<(usize, String)> {
+pub(crate) fn blocks(text: &str, language: &str) -> Vec<(usize, String)> {
     let mut found = Vec::new();
     let mut open: Option<(usize, String)> = None;
     for (i, line) in text.lines().enumerate() {
@@ -80,7 +80,7 @@ fn help_is_there_for_every_command_and_its_examples_work_on_the_demo() {
     folder.git(&["init", "-q"]).git(&["add", "."]).git(&["commit", "-qm", "one"]);
     folder.write("notes.md", "words").git(&["add", "."]).git(&["commit", "-qm", "two"]);
     let mut count = 0;
-    for command in ["demo", "render", "check", "diff"] {
+    for command in ["demo", "render", "check", "format", "diff"] {
         let help = folder.run(&[command, "--help"]).ends_with(0).says("Example").out;
         let examples =
             help.lines().skip_while(|l| !l.starts_with("Example")).filter_map(|l| l.trim().strip_prefix("bathygram "));

@@ -6,4 +6,5 @@ mod manners;
 mod mistakes;
 mod render;
 mod rough;
+mod rules;
 mod versions;

@@ -24,7 +24,7 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     #[test]
     fn one_trigger_leads_one_way() {

@@ -18,7 +18,7 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     #[test]
     fn the_last_step_is_a_terminal() {

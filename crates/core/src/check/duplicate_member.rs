@@ -23,7 +23,7 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     #[test]
     fn members_are_named_once() {

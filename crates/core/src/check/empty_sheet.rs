@@ -13,7 +13,7 @@ pub(super) fn check(document: &Document, sheet: &Sheet, diags: &mut Diagnostics)
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     #[test]
     fn a_sheet_shows_something() {

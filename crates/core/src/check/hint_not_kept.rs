@@ -34,7 +34,7 @@ pub(super) fn check(picture: &Picture, kind: DiagramKind, diags: &mut Diagnostic
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::{codes, lines};
+    use crate::check::tests_support::{codes, lines};
 
     #[test]
     fn wishes_that_are_not_kept_are_told() {

@@ -30,6 +30,11 @@ impl Levels {
         Ok(())
     }
 
+    /// The level of the rule with a code; what is no rule is denied.
+    pub fn level(&self, code: &str) -> Level {
+        rule(code).map_or(Level::Error, |rule| self.of(rule))
+    }
+
     fn of(&self, rule: &Rule) -> Level {
         self.0.get(rule.code).copied().unwrap_or(rule.level)
     }
@@ -142,7 +147,7 @@ fn codes(source: &Source, comment: Span) -> Vec<Spanned<String>> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::check::support::codes;
+    use crate::check::tests_support::codes;
     use crate::pipeline::{Setting, read};
 
     #[test]

@@ -44,7 +44,7 @@ fn walk(diagram: &Diagram, items: &[Item], gone: &mut BTreeSet<ElementId>, diags
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     #[test]
     fn nobody_speaks_to_the_destroyed() {

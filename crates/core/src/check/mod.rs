@@ -25,7 +25,6 @@ mod unknown_column;
 mod unreachable_step;
 mod unused_lane;
 
-pub use forbidden_relation::broken;
 pub use judge::{Levels, judge};
 
 use crate::diag::{Diagnostics, Level};
@@ -44,8 +43,12 @@ const fn warns(code: &'static str) -> Rule {
     Rule { code, level: Level::Warning }
 }
 
+const fn denies(code: &'static str) -> Rule {
+    Rule { code, level: Level::Error }
+}
+
 /// Every rule, by code. Some are reported by the reader of a block or by the looks, since they fall out
-/// there.
+/// there; those about pictures need the disk and are the program's.
 pub const RULES: &[Rule] = &[
     warns("ambiguous-transition"),
     warns("dead-end"),
@@ -53,7 +56,7 @@ pub const RULES: &[Rule] = &[
     warns("duplicate-relation"),
     warns("empty-sheet"),
     warns("extends-interface"),
-    Rule { code: "forbidden-relation", level: Level::Error },
+    denies("forbidden-relation"),
     warns("hint-not-kept"),
     warns("inheritance-cycle"),
     warns("message-to-destroyed"),
@@ -61,6 +64,10 @@ pub const RULES: &[Rule] = &[
     warns("no-way-out"),
     warns("nothing-flows-here"),
     warns("one-armed-decision"),
+    denies("picture-missing"),
+    denies("picture-name-taken"),
+    denies("picture-out-of-date"),
+    warns("picture-stray"),
     warns("rejection-without-return"),
     warns("reply-without-call"),
     warns("rule-of-nothing"),
@@ -121,7 +128,7 @@ fn of_kind(kind: DiagramKind) -> &'static [Check] {
 
 /// What the tests of the rules share: the codes found in a text.
 #[cfg(test)]
-mod support {
+mod tests_support {
     use crate::pipeline::{Setting, read};
     use crate::source::Source;
 

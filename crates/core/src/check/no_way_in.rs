@@ -34,7 +34,7 @@ fn begins(diagram: &Diagram, id: ElementId) -> bool {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     #[test]
     fn every_state_is_entered() {

@@ -26,7 +26,7 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     #[test]
     fn every_state_is_left() {

@@ -51,7 +51,7 @@ fn rejects(diagram: &Diagram, relation: &Relation) -> bool {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     const HEAD: &str = "flow f\n  begin \"a\"\n  step plan \"Plan\"\n  decide \"Plan approved?\"\n";
 

@@ -38,7 +38,7 @@ fn walk(diagram: &Diagram, items: &[Item], asked: &mut BTreeMap<(ElementId, Elem
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     #[test]
     fn who_answers_was_asked() {

@@ -34,7 +34,7 @@ fn across(items: &[Item], visit: &mut impl FnMut(ElementId)) {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     #[test]
     fn every_party_takes_part() {

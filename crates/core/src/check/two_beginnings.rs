@@ -14,7 +14,7 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::support::lines;
+    use crate::check::tests_support::lines;
 
     #[test]
     fn one_beginning_is_enough() {

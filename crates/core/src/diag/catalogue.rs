@@ -29,6 +29,7 @@ pub const MISTAKES: &[Code] = &[
     "group-holds-parties",
     "indented-block",
     "lane-holds-no-lines",
+    "leave-together",
     "leftover",
     "look-rule",
     "name-expected",
@@ -154,6 +155,7 @@ pub enum Message {
     BranchOrder { word: &'static str, first: bool },
     OneArmedDecision { branches: usize },
     NothingFlowsHere,
+    LeaveTogether,
     SheetOfWhat { diagram: Option<String> },
     Arrow { verbs: &'static [&'static str] },
     OwnContainer { inner: String, outer: String },
@@ -667,6 +669,11 @@ impl Message {
                 "two-replies",
                 "this message has `returning` and is answered in its body too".into(),
                 "keep one of the two",
+            ),
+            Message::LeaveTogether => error(
+                "leave-together",
+                "this `go` leaves a `together`, and the other parts would wait for it".into(),
+                "go to a step of the same part, or let the part end and decide after it",
             ),
             Message::OneStepALine => {
                 error("one-step-a-line", "a line of a flow is one step".into(), "write a line for each")

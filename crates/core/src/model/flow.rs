@@ -6,6 +6,7 @@ use super::{Diagram, ElementId, ElementKind, RelationId, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::source::Span;
 use crate::syntax::{Clauses, Cursor, Label, Line, LineId};
+use std::collections::HashMap;
 
 /// An end from which the flow goes on: where, with what branch label, and how.
 #[derive(Clone)]
@@ -17,19 +18,32 @@ struct Open {
 
 struct Flow<'a> {
     build: Build<'a>,
-    /// Jumps and extra arrows, joined when all names are known.
-    jumps: Vec<(Vec<Open>, &'a Line)>,
+    /// Jumps, joined when all names are known, with the parts that they stand in.
+    jumps: Vec<(Vec<Open>, &'a Line, Vec<u32>)>,
+    /// The parts of parallel work around the line that is read, outermost first.
+    parts: Vec<u32>,
+    /// The parts that each element stands in; elements outside of any are left out.
+    parts_of: HashMap<ElementId, Vec<u32>>,
+    part_count: u32,
     statements: Vec<&'a Line>,
     remarks: Vec<(&'a Line, Option<ElementId>)>,
 }
 
 /// Reads the lines of the block into a diagram.
 pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
-    let mut flow = Flow { build, jumps: Vec::new(), statements: Vec::new(), remarks: Vec::new() };
+    let mut flow = Flow {
+        build,
+        jumps: Vec::new(),
+        parts: Vec::new(),
+        parts_of: HashMap::new(),
+        part_count: 0,
+        statements: Vec::new(),
+        remarks: Vec::new(),
+    };
     let mut place = None;
     flow.lines(&block.children, Vec::new(), &mut place, diags);
-    for (open, line) in std::mem::take(&mut flow.jumps) {
-        flow.jump(open, line, diags);
+    for (open, line, parts) in std::mem::take(&mut flow.jumps) {
+        flow.jump(open, line, &parts, diags);
     }
     for line in std::mem::take(&mut flow.statements) {
         flow.statement(line, diags);
@@ -67,7 +81,7 @@ impl<'a> Flow<'a> {
                     at += parts;
                 }
                 Reading::Keyword("in") => self.enter(&mut cursor, place, diags),
-                Reading::Keyword("go") => self.jumps.push((std::mem::take(&mut open), line)),
+                Reading::Keyword("go") => self.jumps.push((std::mem::take(&mut open), line, self.parts.clone())),
                 Reading::Keyword("remark") => self.remarks.push((line, open.first().map(|o| o.from))),
                 Reading::Picture(word) => self.build.picture_word(word, line, None),
                 Reading::Keyword("and") => {
@@ -138,6 +152,9 @@ impl<'a> Flow<'a> {
             self.build.diagram.elements[id.index()].parent = Some(place);
         }
         self.build.traits_as_properties(id);
+        if !self.parts.is_empty() {
+            self.parts_of.insert(id, self.parts.clone());
+        }
         if ids.len() > 1 {
             diags.report(cursor.line_span(), Message::OneStepALine);
         }
@@ -260,7 +277,10 @@ impl<'a> Flow<'a> {
                 diags.report(part.span, Message::EmptyPart);
             }
             let start = vec![Open { from: fork, branch, verb: Verb::Then }];
+            self.part_count += 1;
+            self.parts.push(self.part_count);
             ends.extend(self.lines(&part.children, start, &mut place.clone(), diags));
+            self.parts.pop();
         }
         if ends.is_empty() {
             return ends;
@@ -276,7 +296,7 @@ impl<'a> Flow<'a> {
     }
 
     /// `go NAME "label"`.
-    fn jump(&mut self, open: Vec<Open>, line: &'a Line, diags: &mut Diagnostics) {
+    fn jump(&mut self, open: Vec<Open>, line: &'a Line, parts: &[u32], diags: &mut Diagnostics) {
         let mut cursor = self.build.cursor(line);
         cursor.word();
         let Some(path) = cursor.expect_path("go", diags) else { return };
@@ -284,6 +304,9 @@ impl<'a> Flow<'a> {
         let Some(to) = self.build.existing(&path, None, diags) else { return };
         if open.is_empty() {
             diags.report(line.span, Message::NothingFlowsHere);
+        }
+        if !self.parts_of.get(&to).map_or(&[][..], Vec::as_slice).starts_with(parts) {
+            diags.report(line.span, Message::LeaveTogether);
         }
         for id in self.connect(&open, to, line.span) {
             self.build.diagram.relations[id.index()].label = clauses.label.clone();

@@ -148,6 +148,14 @@ impl Diagram {
         std::iter::successors(self.element(id).parent, |p| self.element(*p).parent)
     }
 
+    /// The relations that a `never uses` forbids: between its ends, or anything inside them.
+    pub fn breaking<'a>(&'a self, rule: &'a Relation) -> impl Iterator<Item = &'a Relation> {
+        let within = |id: ElementId, outer: ElementId| id == outer || self.ancestors(id).any(|a| a == outer);
+        let is_use =
+            |r: &&Relation| matches!(r.verb, Verb::Uses | Verb::Calls | Verb::Sends | Verb::Reads | Verb::Writes);
+        self.relations.iter().filter(is_use).filter(move |r| within(r.from, rule.from) && within(r.to, rule.to))
+    }
+
     /// For every element, whether it holds others.
     pub fn holds(&self) -> Vec<bool> {
         let mut holds = vec![false; self.elements.len()];

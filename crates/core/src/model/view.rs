@@ -217,13 +217,20 @@ fn in_focus(diagram: &Diagram, sheet: &Sheet, shown: &BTreeSet<ElementId>) -> BT
 fn relations(diagram: &Diagram, shown: impl Fn(ElementId) -> Option<ElementId>) -> Vec<Relation> {
     let mut out: Vec<Relation> = Vec::new();
     let mut merged: BTreeMap<(ElementId, ElementId), (usize, Vec<&Relation>)> = BTreeMap::new();
-    for relation in diagram.relations.iter().filter(|r| r.verb != Verb::Runs) {
+    // What `never uses` forbids is drawn only where something breaks it.
+    let is_drawn = |r: &&Relation| match r.verb {
+        Verb::Runs => false,
+        Verb::NeverUses => diagram.breaking(r).next().is_some(),
+        _ => true,
+    };
+    for relation in diagram.relations.iter().filter(is_drawn) {
         let (Some(from), Some(to)) = (shown(relation.from), shown(relation.to)) else { continue };
         let direct = is_shown_itself(diagram, relation, &shown);
         if from == to && !(direct && relation.from == relation.to) {
             continue;
         }
-        if diagram.kind != DiagramKind::Architecture && direct {
+        let alone = relation.verb == Verb::NeverUses || diagram.kind != DiagramKind::Architecture;
+        if alone && direct {
             out.push(Relation { from, to, ..relation.clone() });
             continue;
         }

@@ -114,7 +114,8 @@ fn edge(
     diagram: &Diagram, context: &Context<'_>, r: usize, relation: &Relation, shapes: &mut Shapes, graph: &mut Graph,
     seen: &mut Seen,
 ) {
-    if matches!(relation.verb, Verb::NeverUses | Verb::Runs) {
+    let unbroken = relation.verb == Verb::NeverUses && diagram.breaking(relation).next().is_none();
+    if unbroken || relation.verb == Verb::Runs {
         return;
     }
     let anchor = |id: ElementId| match shapes.slots[id.index()] {
@@ -291,6 +292,7 @@ pub(super) fn heads(diagram: &Diagram, relation: &Relation) -> (Head, Head, Dash
     }
     let (mut from, mut to, dash) = match diagram.kind {
         DiagramKind::Classes => ends::of_class_verb(relation.verb),
+        DiagramKind::Architecture if relation.verb == Verb::NeverUses => (Head::None, Head::Cross, Dash::Dashed),
         DiagramKind::Architecture => (Head::None, Head::Filled, Dash::Solid),
         _ => ends::of_verb(relation.verb),
     };

@@ -217,7 +217,12 @@ impl Resolver<'_> {
         self.traits(&relation.traits, &mut look);
         let quiet = matches!(relation.verb, Verb::Remarks | Verb::Aside);
         RelationStyle {
-            line: look.line.unwrap_or(if quiet { self.theme.outline } else { self.theme.line }),
+            line: look.line.unwrap_or(match relation.verb {
+                // A forbidden relation is drawn where it is broken, and is seen.
+                Verb::NeverUses => self.theme.stroke("coral").unwrap_or(self.theme.line),
+                _ if quiet => self.theme.outline,
+                _ => self.theme.line,
+            }),
             text: look.text.unwrap_or(self.theme.ink),
             dash: look.dash,
             width: look.width.unwrap_or(if quiet { 1.0 } else { 1.4 }),

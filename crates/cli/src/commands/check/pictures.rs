@@ -1,0 +1,96 @@
+//! Whether the pictures on disk are those of their texts.
+
+use super::report::{Finding, Picture, Report};
+use bathygram_core::diag::{Level, Severity};
+use bathygram_core::pipeline::{self, Reading};
+use bathygram_core::svg;
+use bathygram_host::{Freshness, freshness};
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::PathBuf;
+
+impl Report<'_> {
+    /// Adds a finding about a picture, with the weight that its rule has in the project.
+    fn find(&mut self, code: &'static str, place: (String, u32), message: String, help: &str) {
+        let severity = match self.project.levels.level(code) {
+            Level::Off => return,
+            Level::Warning => Severity::Warning,
+            Level::Error => Severity::Error,
+        };
+        self.about_pictures.push(Finding::about(code, severity, place, message, help.to_owned()));
+    }
+}
+
+/// Compares the pictures on disk with their texts. Files with mistakes have none to compare.
+pub(super) fn compare(report: &mut Report<'_>) {
+    let mut first: BTreeMap<String, String> = BTreeMap::new();
+    let mut found = Vec::new();
+    for reading in &report.readings {
+        let file = &reading.source.name;
+        for picture in reading.pictures() {
+            if let Some(other) = first.insert(picture.name.clone(), file.clone())
+                && other != *file
+            {
+                let message = format!("{other} and {file} both have a picture called `{}`", picture.name);
+                found.push((
+                    "picture-name-taken",
+                    (file.clone(), picture.line),
+                    message,
+                    "rename one of the two blocks",
+                ));
+            }
+            if reading.has_mistakes() {
+                continue;
+            }
+            let digest = svg::digest(&pipeline::provenance(reading, &picture.name));
+            let name = &picture.name;
+            let state = match freshness(report.project, name, &digest) {
+                Freshness::Fresh => "fresh",
+                Freshness::OutOfDate => {
+                    let message = format!("the picture of `{name}` is out of date");
+                    found.push((
+                        "picture-out-of-date",
+                        (file.clone(), picture.line),
+                        message,
+                        "run `bathygram render`",
+                    ));
+                    "out-of-date"
+                }
+                Freshness::Missing => {
+                    let message = format!("the picture of `{name}` has not been drawn yet");
+                    found.push(("picture-missing", (file.clone(), picture.line), message, "run `bathygram render`"));
+                    "missing"
+                }
+            };
+            report.pictures.push(Picture { name: picture.name, file: file.clone(), line: picture.line, state });
+        }
+    }
+    for (code, place, message, help) in found {
+        report.find(code, place, message, help);
+    }
+}
+
+/// Looks for pictures that this program drew from a text that is no longer there.
+pub(super) fn strays(report: &mut Report<'_>) {
+    let names: BTreeSet<String> =
+        report.readings.iter().flat_map(|r| r.pictures().into_iter().map(|p| p.name)).collect();
+    // A file with mistakes may hold the text of any picture.
+    if report.readings.iter().any(Reading::has_mistakes) {
+        return;
+    }
+    let Ok(folder) = std::fs::read_dir(report.project.pictures()) else { return };
+    let mut found: Vec<PathBuf> = folder.flatten().map(|e| e.path()).collect();
+    found.sort();
+    for path in found {
+        let stem = path.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
+        let is_svg = path.extension().is_some_and(|e| e == "svg");
+        if !is_svg || names.contains(&stem) {
+            continue;
+        }
+        if std::fs::read_to_string(&path).is_ok_and(|svg| svg::read_digest(&svg).is_some()) {
+            let file = report.project.shown(&path);
+            let message = format!("no text has a picture called `{stem}`");
+            report.find("picture-stray", (file.clone(), 0), message, "remove the file");
+            report.pictures.push(Picture { name: stem, file, line: 0, state: "stray" });
+        }
+    }
+}

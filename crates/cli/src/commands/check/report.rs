@@ -1,0 +1,138 @@
+//! Everything that was found, and its forms for people and for programs.
+
+use bathygram_core::diag::{Diagnostic, Severity};
+use bathygram_core::pipeline::Reading;
+use bathygram_host::{Colours, Printed, Project, Shown, print};
+use serde::Serialize;
+use std::fmt::Write;
+
+/// At most this many findings are shown; the rest is counted.
+const SHOWN: usize = 200;
+
+/// What was found.
+pub(super) struct Report<'a> {
+    pub(super) project: &'a Project,
+    /// What was read, with what was found in it.
+    pub(super) readings: Vec<Reading>,
+    /// What was found about pictures.
+    pub(super) about_pictures: Vec<Finding>,
+    /// The pictures that were looked at.
+    pub(super) pictures: Vec<Picture>,
+}
+
+/// One finding.
+#[derive(Clone, Serialize)]
+pub(super) struct Finding {
+    pub(super) file: String,
+    pub(super) line: u32,
+    pub(super) column: u32,
+    pub(super) end_line: u32,
+    pub(super) end_column: u32,
+    pub(super) severity: &'static str,
+    pub(super) code: &'static str,
+    pub(super) message: String,
+    pub(super) help: Option<String>,
+}
+
+/// One picture that was looked at.
+#[derive(Serialize)]
+pub(super) struct Picture {
+    pub(super) name: String,
+    pub(super) file: String,
+    pub(super) line: u32,
+    pub(super) state: &'static str,
+}
+
+/// The answer as JSON.
+#[derive(Serialize)]
+pub(super) struct Json<'r> {
+    version: u32,
+    findings: Vec<Finding>,
+    pictures: &'r [Picture],
+    errors: usize,
+    warnings: usize,
+}
+
+impl<'a> Report<'a> {
+    pub(super) fn new(project: &'a Project, readings: Vec<Reading>) -> Self {
+        Self { project, readings, about_pictures: Vec::new(), pictures: Vec::new() }
+    }
+
+    /// All findings, those in texts first.
+    pub(super) fn findings(&self) -> Vec<Finding> {
+        let in_texts = self.readings.iter().flat_map(|r| r.diagnostics.iter().map(move |d| finding(r, d)));
+        in_texts.chain(self.about_pictures.iter().cloned()).collect()
+    }
+
+    pub(super) fn counts(&self) -> Printed {
+        let mut counts = Printed::default();
+        let severities = self.readings.iter().flat_map(|r| r.diagnostics.iter().map(|d| d.severity.word()));
+        for severity in severities.chain(self.about_pictures.iter().map(|f| f.severity)) {
+            match severity {
+                "error" => counts.errors += 1,
+                _ => counts.warnings += 1,
+            }
+        }
+        counts
+    }
+
+    pub(super) fn as_json(&self) -> Json<'_> {
+        let Printed { errors, warnings, .. } = self.counts();
+        Json { version: 1, findings: self.findings(), pictures: &self.pictures, errors, warnings }
+    }
+
+    pub(super) fn as_text(&self, colours: Colours) -> String {
+        let mut out = String::new();
+        let mut left = SHOWN;
+        for reading in &self.readings {
+            let name = self.project.from_here(&reading.source.name);
+            let (text, printed) =
+                print(&reading.source, &reading.diagnostics, Shown { name: &name, limit: left, colours });
+            left = left.saturating_sub(printed.shown);
+            out.push_str(&text);
+        }
+        for finding in self.about_pictures.iter().take(left) {
+            let Finding { severity, code, message, .. } = finding;
+            let _ = writeln!(out, "{severity}[{code}]: {message}");
+            let name = self.project.from_here(&finding.file);
+            let place = if finding.line > 0 { format!("{name}:{}:{}", finding.line, finding.column) } else { name };
+            let _ = writeln!(out, " --> {place}");
+            if let Some(help) = &finding.help {
+                let _ = writeln!(out, "  = help: {help}");
+            }
+            out.push('\n');
+        }
+        if self.about_pictures.len() > left {
+            let more = self.about_pictures.len() - left;
+            let _ = writeln!(out, "{more} more findings about pictures are not shown\n");
+        }
+        out
+    }
+}
+
+fn finding(reading: &Reading, diagnostic: &Diagnostic) -> Finding {
+    let (line, column) = reading.source.position(diagnostic.span.start);
+    let (end_line, end_column) = reading.source.position(diagnostic.span.end);
+    Finding {
+        file: reading.source.name.clone(),
+        line,
+        column,
+        end_line,
+        end_column,
+        severity: diagnostic.severity.word(),
+        code: diagnostic.code,
+        message: diagnostic.message.clone(),
+        help: diagnostic.help.clone(),
+    }
+}
+
+impl Finding {
+    /// A finding about a picture whose text begins in a line of a file; line 0 is a file as a whole.
+    pub(super) fn about(
+        code: &'static str, severity: Severity, (file, line): (String, u32), message: String, help: String,
+    ) -> Self {
+        let column = u32::from(line > 0);
+        let severity = severity.word();
+        Self { file, line, column, end_line: line, end_column: column, severity, code, message, help: Some(help) }
+    }
+}

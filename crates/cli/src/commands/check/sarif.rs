@@ -1,0 +1,72 @@
+//! Findings as a SARIF log (OASIS, Static Analysis Results Interchange Format 2.1.0).
+
+use super::report::{Finding, Report};
+use serde_json::{Value, json};
+use std::collections::BTreeSet;
+
+/// The log of one run.
+pub(super) fn log(report: &Report<'_>) -> Value {
+    let findings = report.findings();
+    let codes: BTreeSet<&str> = findings.iter().map(|f| f.code).collect();
+    let codes: Vec<&str> = codes.into_iter().collect();
+    json!({
+        "$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
+        "version": "2.1.0",
+        "runs": [{
+            "tool": { "driver": {
+                "name": "bathygram",
+                "version": env!("CARGO_PKG_VERSION"),
+                "semanticVersion": env!("CARGO_PKG_VERSION"),
+                "rules": codes.iter().map(|code| rule(code)).collect::<Vec<_>>(),
+            } },
+            // Columns count characters.
+            "columnKind": "unicodeCodePoints",
+            "results": findings.iter().map(|f| result(f, &codes)).collect::<Vec<_>>(),
+        }]
+    })
+}
+
+fn rule(code: &str) -> Value {
+    let page = super::explain::page(code).unwrap_or_default();
+    let about = page.lines().skip(1).find(|l| !l.trim().is_empty()).unwrap_or(code);
+    json!({
+        "id": code,
+        "shortDescription": { "text": about },
+        "help": { "text": page, "markdown": page },
+    })
+}
+
+fn result(finding: &Finding, codes: &[&str]) -> Value {
+    let text = match &finding.help {
+        Some(help) => format!("{}. {help}", finding.message),
+        None => finding.message.clone(),
+    };
+    let mut place = json!({ "artifactLocation": { "uri": uri(&finding.file), "uriBaseId": "%SRCROOT%" } });
+    if finding.line > 0 {
+        place["region"] = json!({
+            "startLine": finding.line,
+            "startColumn": finding.column,
+            "endLine": finding.end_line,
+            "endColumn": finding.end_column,
+        });
+    }
+    json!({
+        "ruleId": finding.code,
+        "ruleIndex": codes.iter().position(|c| *c == finding.code),
+        "level": finding.severity,
+        "message": { "text": text },
+        "locations": [{ "physicalLocation": place }],
+    })
+}
+
+/// A path as a relative reference (RFC 3986): what is no letter, digit or plain mark is escaped.
+fn uri(path: &str) -> String {
+    let mut out = String::new();
+    for byte in path.bytes() {
+        match byte {
+            b'A'..=b'Z' | b'a'..=b'z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' | b'/' => out.push(char::from(byte)),
+            _ => out.push_str(&format!("%{byte:02X}")),
+        }
+    }
+    out
+}
