@@ -25,6 +25,8 @@ struct Arguments {
 #[derive(Subcommand)]
 enum Command {
     Demo(commands::demo::Arguments),
+    Init(commands::init::Arguments),
+    New(commands::new::Arguments),
     Render(commands::render::Arguments),
     Check(commands::check::Arguments),
     Format(commands::format::Arguments),
@@ -36,6 +38,8 @@ fn main() -> ExitCode {
     let voice = session::Voice::new(arguments.quiet, arguments.verbose);
     let outcome = match &arguments.command {
         Command::Demo(a) => commands::demo::run(a, voice),
+        Command::Init(a) => commands::init::run(a, voice),
+        Command::New(a) => commands::new::run(a, voice),
         Command::Render(a) => commands::render::run(a, voice),
         Command::Check(a) => commands::check::run(a, voice),
         Command::Format(a) => commands::format::run(a, voice),

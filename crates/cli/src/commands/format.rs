@@ -45,7 +45,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             }
         };
         count += 1;
-        let shown = if is_piped { "standard input".to_owned() } else { path.display().to_string() };
+        let shown = if is_piped { "standard input".to_owned() } else { project.from_here(&project.shown(&path)) };
         let formatted = format(&Source::new(shown.as_str(), text.as_str()));
         changed += usize::from(formatted != text);
         if arguments.check {

@@ -7,4 +7,5 @@ mod mistakes;
 mod render;
 mod rough;
 mod rules;
+mod starting;
 mod versions;

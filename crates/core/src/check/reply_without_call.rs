@@ -2,29 +2,26 @@
 
 use crate::diag::{Diagnostics, Message};
 use crate::model::{Diagram, ElementId, Item, Verb};
-use std::collections::BTreeMap;
+use std::collections::BTreeSet;
 
 /// Walks the messages in order. A call that happens in one branch counts after it too.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
-    walk(diagram, &diagram.items, &mut BTreeMap::new(), diags);
+    walk(diagram, &diagram.items, &mut BTreeSet::new(), diags);
 }
 
-/// `asked` counts the messages from the first to the second that wait for a reply.
-fn walk(diagram: &Diagram, items: &[Item], asked: &mut BTreeMap<(ElementId, ElementId), u32>, diags: &mut Diagnostics) {
+/// `asked` holds who has asked whom.
+fn walk(diagram: &Diagram, items: &[Item], asked: &mut BTreeSet<(ElementId, ElementId)>, diags: &mut Diagnostics) {
     for item in items {
         match item {
             Item::Message { relation, body, returning, .. } => {
                 let message = diagram.relation(*relation);
                 match message.verb {
-                    Verb::Answers => {
-                        if !asked.contains_key(&(message.to, message.from)) {
-                            let (from, to) = (diagram.element(message.from), diagram.element(message.to));
-                            let (from, to) = (from.called(), to.called());
-                            diags.report(message.span, Message::ReplyUnasked { from, to });
-                        }
+                    Verb::Answers if !asked.contains(&(message.to, message.from)) => {
+                        let (from, to) = (diagram.element(message.from).called(), diagram.element(message.to).called());
+                        diags.report(message.span, Message::ReplyUnasked { from, to });
                     }
                     Verb::Calls | Verb::Sends | Verb::Creates if returning.is_none() => {
-                        *asked.entry((message.from, message.to)).or_insert(0) += 1;
+                        asked.insert((message.from, message.to));
                     }
                     _ => {}
                 }
