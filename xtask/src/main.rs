@@ -1,4 +1,6 @@
-//! Chores of the project: `cargo xtask test`, `cargo xtask count`.
+//! Chores of the project: `cargo xtask test`, `cargo xtask docs`, `cargo xtask count`.
+
+mod docs;
 
 use anyhow::{Context, Result, bail};
 use std::path::{Path, PathBuf};
@@ -9,9 +11,11 @@ fn main() -> Result<()> {
     let words: Vec<&str> = words.iter().map(String::as_str).collect();
     match words.as_slice() {
         ["test", rest @ ..] => test(rest),
+        ["docs"] => docs::make(),
         ["count"] => count(),
         _ => bail!(
-            "chores: `test [ARGUMENTS OF CARGO TEST]` installs what tests need and runs them; `count` counts lines"
+            "chores: `test [ARGUMENTS OF CARGO TEST]` installs what tests need and runs them; `docs` draws the examples \
+             of the language reference; `count` counts lines"
         ),
     }
 }

@@ -74,10 +74,7 @@ fn texts_are_brought_into_form() {
         assert!(run.out.lines().any(|l| l == line), "no {line:?} in\n{}", run.out);
     }
     assert_eq!(folder.read("a.bathy"), loose, "checking changes nothing");
-    assert_eq!(
-        folder.run(&["format"]).ends_with(0).says("1 brought into form").out.trim(),
-        folder.path("a.bathy").display().to_string()
-    );
+    assert_eq!(folder.run(&["format"]).ends_with(0).says("1 brought into form").out, "a.bathy\n");
     assert_eq!(folder.read("a.bathy"), form);
     folder.run(&["format", "--check"]).ends_with(0).says("2 files, in their form already");
     assert_eq!(folder.run_with(&["format", "-"], loose).ends_with(0).out, form);

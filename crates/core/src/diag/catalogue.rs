@@ -44,6 +44,7 @@ pub const MISTAKES: &[Code] = &[
     "one-step-a-line",
     "only-inside",
     "own-container",
+    "party-inside",
     "property-of-nothing",
     "remark-place",
     "sheet-of",
@@ -141,6 +142,7 @@ pub enum Message {
     SheetOfArchitecture { kind: &'static str },
     BadMultiplicity { low: String, high: String },
     GroupHoldsParties,
+    PartyInside,
     EmptyPart,
     WithoutOpening { word: &'static str, before: &'static str },
     NobodyToAnswer,
@@ -424,6 +426,11 @@ impl Message {
                 "group-holds-parties",
                 "a group of a sequence holds parties only".into(),
                 "move this line out of the group",
+            ),
+            Message::PartyInside => error(
+                "party-inside",
+                "parties are declared at the level of the block, not while something happens".into(),
+                "move this line to the left, above the messages",
             ),
             Message::LaneHoldsNoLines => error(
                 "lane-holds-no-lines",

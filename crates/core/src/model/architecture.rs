@@ -4,12 +4,12 @@ use super::build::Build;
 use super::{Diagram, ElementId, ElementKind, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::model::build::Reading;
-use crate::syntax::{Cursor, Line};
+use crate::syntax::{Cursor, Line, LineId};
 
 /// Reads the lines of the block into a diagram.
 pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
     let mut later = Vec::new();
-    declare(&mut build, block, None, &mut later, diags);
+    declare(&mut build, &block.children, None, &mut later, diags);
     for (line, scope) in later {
         let mut cursor = build.cursor(line);
         match build.reading(&cursor) {
@@ -22,10 +22,10 @@ pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) 
 
 /// Declares the elements under a line; what refers to elements is left for later.
 fn declare<'a>(
-    build: &mut Build<'a>, parent: &Line, inside: Option<ElementId>, later: &mut Vec<(&'a Line, Option<ElementId>)>,
+    build: &mut Build<'a>, ids: &[LineId], inside: Option<ElementId>, later: &mut Vec<(&'a Line, Option<ElementId>)>,
     diags: &mut Diagnostics,
 ) {
-    for id in &parent.children {
+    for id in ids {
         let line = build.tree.line(*id);
         let mut cursor = build.cursor(line);
         match build.reading(&cursor) {
@@ -39,7 +39,11 @@ fn declare<'a>(
                 element(build, line, kind, &mut cursor, inside, later, diags);
             }
             Reading::Text => element(build, line, ElementKind::System, &mut cursor, inside, later, diags),
-            Reading::Unknown => build.unknown_line(&cursor, diags),
+            Reading::Unknown => {
+                build.unknown_line(&cursor, diags);
+                let below = build.below_unknown(line);
+                declare(build, &below, inside, later, diags);
+            }
         }
     }
 }
@@ -51,7 +55,7 @@ fn element<'a>(
     let (ids, _) = build.declaration(kind, cursor, inside, diags);
     for id in &ids {
         build.traits_as_properties(*id);
-        declare(build, line, Some(*id), later, diags);
+        declare(build, &line.children, Some(*id), later, diags);
     }
 }
 

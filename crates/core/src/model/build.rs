@@ -5,7 +5,7 @@ use super::{Diagram, Element, ElementId, ElementKind, EndText, Properties, Relat
 use crate::diag::{Diagnostics, Message, WordHelp, nearest};
 use crate::source::{Source, Span};
 use crate::syntax::vocabulary::{DIAGRAMS, PICTURE, Vocabulary, ours};
-use crate::syntax::{Clauses, Cursor, End, Label, Line, Path, Tree};
+use crate::syntax::{Clauses, Cursor, End, Label, Line, LineId, Path, Tree};
 use std::collections::HashMap;
 
 /// A diagram may hold this many elements, and twice as many relations.
@@ -100,6 +100,16 @@ impl<'a> Build<'a> {
         } else {
             Reading::Unknown
         }
+    }
+
+    /// What is indented under a line that says nothing is read as if it stood at its level, so that its own
+    /// mistakes are told too. Left out is what would speak of the element that the line failed to declare.
+    pub(super) fn below_unknown(&self, line: &Line) -> Vec<LineId> {
+        let speaks_for_itself = |id: &LineId| {
+            let reading = self.reading(&self.cursor(self.tree.line(*id)));
+            matches!(reading, Reading::Statement | Reading::Kind(_) | Reading::Keyword(_) | Reading::Unknown)
+        };
+        line.children.iter().copied().filter(speaks_for_itself).collect()
     }
 
     /// Reports a line that says nothing here.
@@ -369,6 +379,7 @@ impl<'a> Build<'a> {
         &mut self, word: &'static str, element: Option<ElementId>, cursor: &mut Cursor<'a>, diags: &mut Diagnostics,
     ) {
         let span = cursor.span();
+        self.leaf(cursor, "a property", diags);
         cursor.word();
         let Some(id) = element else {
             diags.report(span, Message::PropertyOfNothing { word });
@@ -426,6 +437,7 @@ impl<'a> Build<'a> {
     pub(super) fn remark(
         &mut self, cursor: &mut Cursor<'a>, scope: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<(Vec<ElementId>, Label, Clauses)> {
+        self.leaf(cursor, "a remark", diags);
         cursor.word();
         let mut on = Vec::new();
         let word = if cursor.eat("across").is_some() { "across" } else { "on" };
@@ -449,6 +461,13 @@ impl<'a> Build<'a> {
         let mut clauses = cursor.clauses(&[], diags);
         let label = clauses.label.take()?;
         (!on.is_empty()).then_some((on, label, clauses))
+    }
+
+    /// Reports what is indented under a line that holds nothing.
+    pub(super) fn leaf(&self, cursor: &Cursor<'a>, what: &'static str, diags: &mut Diagnostics) {
+        for child in cursor.children() {
+            diags.report(self.tree.line(*child).span, Message::NoBody { what });
+        }
     }
 
     /// Reads remarks indented under a statement; nothing else may stand there. They are about `subject`.
@@ -491,9 +510,7 @@ impl<'a> Build<'a> {
         for (line, word, inside) in std::mem::take(&mut self.picture) {
             let mut cursor = self.cursor(line);
             picture.read(word, inside, &mut cursor, &mut |path, diags| self.existing(path, inside, diags), diags);
-            for child in &line.children {
-                diags.report(self.tree.line(*child).span, Message::NoBody { what: "a line about the picture" });
-            }
+            self.leaf(&cursor, "a line about the picture", diags);
         }
         self.diagram.picture = picture;
         self.diagram

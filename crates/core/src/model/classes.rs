@@ -4,7 +4,7 @@ use super::build::{Build, Reading};
 use super::member::{self, ClassBody, Compartment, Member};
 use super::{Diagram, ElementId, ElementKind, Verb};
 use crate::diag::{Diagnostics, Message};
-use crate::syntax::{Clauses, Cursor, End, Line, Path};
+use crate::syntax::{Clauses, Cursor, End, Line, LineId, Path};
 
 /// What refers to other elements, read after all declarations.
 enum Later<'a> {
@@ -16,7 +16,7 @@ enum Later<'a> {
 /// Reads the lines of the block into a diagram.
 pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
     let mut later = Vec::new();
-    declare(&mut build, block, None, &mut later, diags);
+    declare(&mut build, &block.children, None, &mut later, diags);
     let mut refers = Vec::new();
     for entry in later {
         match entry {
@@ -42,10 +42,10 @@ pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) 
 }
 
 fn declare<'a>(
-    build: &mut Build<'a>, parent: &Line, inside: Option<ElementId>, later: &mut Vec<Later<'a>>,
+    build: &mut Build<'a>, ids: &[LineId], inside: Option<ElementId>, later: &mut Vec<Later<'a>>,
     diags: &mut Diagnostics,
 ) {
-    for id in &parent.children {
+    for id in ids {
         let line = build.tree.line(*id);
         let mut cursor = build.cursor(line);
         match build.reading(&cursor) {
@@ -67,7 +67,7 @@ fn declare<'a>(
                 cursor.word();
                 let (ids, _) = build.declaration(ElementKind::Group, &mut cursor, inside, diags);
                 if let Some(id) = ids.first() {
-                    declare(build, line, Some(*id), later, diags);
+                    declare(build, &line.children, Some(*id), later, diags);
                 }
             }
             Reading::Kind(word) => {
@@ -76,7 +76,14 @@ fn declare<'a>(
                 classifier(build, line, kind, &mut cursor, inside, later, diags);
             }
             Reading::Text => classifier(build, line, ElementKind::Class, &mut cursor, inside, later, diags),
-            Reading::Unknown => build.unknown_line(&cursor, diags),
+            Reading::Unknown => {
+                build.unknown_line(&cursor, diags);
+                // What looks like a member of the class that the line failed to declare is left out.
+                let below = build.below_unknown(line);
+                let is_member = |id: &LineId| member::is_member(build.cursor(build.tree.line(*id)).rest().value);
+                let below: Vec<LineId> = below.into_iter().filter(|id| !is_member(id)).collect();
+                declare(build, &below, inside, later, diags);
+            }
         }
     }
 }
@@ -131,6 +138,7 @@ fn members<'a>(
         let line = build.tree.line(*child);
         let mut cursor = build.cursor(line);
         if member::is_member(cursor.rest().value) {
+            build.leaf(&cursor, "a member", diags);
             let (member, _) = member::read(&mut cursor, line.number, diags);
             if let Some(target) = &member.refers {
                 later.push(Later::Refers(id, target.clone(), line));
@@ -147,6 +155,7 @@ fn members<'a>(
                 members(build, line, id, body, later, diags);
             }
             Reading::Keyword(word @ ("key" | "unique")) => {
+                build.leaf(&cursor, "a key", diags);
                 cursor.word();
                 let columns: Vec<String> = cursor.paths(word, diags).iter().map(Path::text).collect();
                 cursor.finish(&[], diags);

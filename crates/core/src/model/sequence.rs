@@ -13,12 +13,14 @@ struct Scope {
     worker: Option<ElementId>,
     /// Who is answered by `answers` without an object.
     caller: Option<ElementId>,
+    /// Whether the lines are those of the block itself.
+    is_block: bool,
 }
 
 /// Reads the lines of the block into a diagram.
 pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
     declare(&mut build, block, None, diags);
-    let scope = Scope { worker: None, caller: None };
+    let scope = Scope { worker: None, caller: None, is_block: true };
     let items = items(&mut build, &block.children, scope, diags);
     build.diagram.items = items;
     build.finish(diags)
@@ -69,7 +71,9 @@ fn items<'a>(build: &mut Build<'a>, ids: &[LineId], scope: Scope, diags: &mut Di
         let mut cursor = build.cursor(line);
         match build.reading(&cursor) {
             Reading::Statement | Reading::Verb(_) => out.extend(message(build, &mut cursor, line, scope, diags)),
-            Reading::Kind(_) => {}
+            // Read before all messages.
+            Reading::Kind(_) if scope.is_block => {}
+            Reading::Kind(_) => diags.report(line.span, Message::PartyInside),
             Reading::Keyword(word) => {
                 let more = continued(build, &ids[at..], word);
                 out.extend(keyword(build, word, line, &ids[at..at + more], scope, diags));
@@ -77,7 +81,11 @@ fn items<'a>(build: &mut Build<'a>, ids: &[LineId], scope: Scope, diags: &mut Di
             }
             Reading::Picture(word) => build.picture_word(word, line, None),
             Reading::Property(word) => diags.report(line.span, Message::PropertyOfNothing { word }),
-            Reading::Text | Reading::Unknown => build.unknown_line(&cursor, diags),
+            Reading::Text | Reading::Unknown => {
+                build.unknown_line(&cursor, diags);
+                let below = build.below_unknown(line);
+                out.extend(items(build, &below, Scope { is_block: false, ..scope }, diags));
+            }
         }
     }
     out
@@ -102,6 +110,7 @@ fn keyword<'a>(
     let number = line.number;
     match word {
         "phase" | "pause" => {
+            build.leaf(&cursor, "a phase or a pause", diags);
             cursor.word();
             let label = if word == "phase" { cursor.expect_label(word, diags) } else { cursor.label() };
             cursor.finish(&[], diags);
@@ -115,7 +124,10 @@ fn keyword<'a>(
             let (across, label, clauses) = build.remark(&mut cursor, scope.worker, diags)?;
             Some(Item::Remark { across, label, left: clauses.has("left"), line: number })
         }
-        "see" => reference(build, &mut cursor, number, diags),
+        "see" => {
+            build.leaf(&cursor, "a reference", diags);
+            reference(build, &mut cursor, number, diags)
+        }
         "or" | "otherwise" | "and" => {
             let before = if word == "and" { "together" } else { "when" };
             diags.report(line.span, Message::WithoutOpening { word, before });
@@ -151,7 +163,7 @@ fn fragment<'a>(
         if part.children.is_empty() {
             diags.report(part.span, Message::EmptyPart);
         }
-        let items = items(build, &part.children, scope, diags);
+        let items = items(build, &part.children, Scope { is_block: false, ..scope }, diags);
         operands.push(Operand { guard, items, line: part.number });
     }
     let operator = match word {
@@ -217,7 +229,7 @@ fn message<'a>(
         let made = &mut build.diagram.relations[relation.index()];
         made.label = clauses.label.clone();
         made.traits = clauses.traits.clone();
-        let inner = Scope { worker: Some(b), caller: Some(a) };
+        let inner = Scope { worker: Some(b), caller: Some(a), is_block: false };
         let body = items(build, &line.children, inner, diags);
         let returning = clauses.text("returning").cloned();
         check_replies(build, verb, &returning, &body, (a, b), span, diags);

@@ -7,7 +7,7 @@ use super::member::{ClassBody, Compartment, Member};
 use super::{Diagram, ElementId, ElementKind, Transition, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::source::Span;
-use crate::syntax::{Clauses, Cursor, Label, Line, Path, Run, RunStyle};
+use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Path, Run, RunStyle};
 use std::collections::HashMap;
 
 /// A line that refers to states, read after all declarations.
@@ -29,7 +29,7 @@ struct States<'a> {
 /// Reads the lines of the block into a diagram.
 pub(super) fn read<'a>(build: Build<'a>, block: &'a Line, diags: &mut Diagnostics) -> Diagram {
     let mut states = States { build, later: Vec::new(), pseudo: HashMap::new() };
-    states.declare(block, None, 0, diags);
+    states.declare(&block.children, None, 0, diags);
     let mut later = std::mem::take(&mut states.later);
     // Outer lines first: a state that is mentioned outside is known inside.
     later.sort_by_key(|l| l.depth);
@@ -42,8 +42,8 @@ pub(super) fn read<'a>(build: Build<'a>, block: &'a Line, diags: &mut Diagnostic
 
 impl<'a> States<'a> {
     /// Declares the states under a line; what refers to states is left for later.
-    fn declare(&mut self, parent: &'a Line, inside: Option<ElementId>, depth: usize, diags: &mut Diagnostics) {
-        for id in &parent.children {
+    fn declare(&mut self, ids: &[LineId], inside: Option<ElementId>, depth: usize, diags: &mut Diagnostics) {
+        for id in ids {
             let line = self.build.tree.line(*id);
             let mut cursor = self.build.cursor(line);
             match self.build.reading(&cursor) {
@@ -59,7 +59,11 @@ impl<'a> States<'a> {
                     self.state(line, kind.unwrap_or(ElementKind::State), &mut cursor, inside, depth, diags);
                 }
                 Reading::Text => self.state(line, ElementKind::State, &mut cursor, inside, depth, diags),
-                Reading::Unknown => self.build.unknown_line(&cursor, diags),
+                Reading::Unknown => {
+                    self.build.unknown_line(&cursor, diags);
+                    let below = self.build.below_unknown(line);
+                    self.declare(&below, inside, depth, diags);
+                }
             }
         }
     }
@@ -71,7 +75,7 @@ impl<'a> States<'a> {
         let (ids, _) = self.build.declaration(kind, cursor, inside, diags);
         for id in ids {
             self.build.traits_as_properties(id);
-            self.declare(line, Some(id), depth + 1, diags);
+            self.declare(&line.children, Some(id), depth + 1, diags);
         }
     }
 
@@ -105,9 +109,7 @@ impl<'a> States<'a> {
                 transition_label(&clauses).map(|l| l.text())
             }
         };
-        for child in &line.children {
-            diags.report(self.build.tree.line(*child).span, Message::NoBody { what: "a behaviour" });
-        }
+        self.build.leaf(cursor, "a behaviour", diags);
         let Some(text) = label else { return };
         let body = self.build.diagram.elements[id.index()].class.get_or_insert_with(|| Box::new(ClassBody::default()));
         if body.compartments.is_empty() {

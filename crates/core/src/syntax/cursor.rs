@@ -4,7 +4,7 @@
 use super::lexer::{Token, TokenKind};
 use super::phrase::{Clause, Clauses, End, Name, Path, Set, Trait, Value};
 use super::text::Label;
-use super::tree::{Line, Tree};
+use super::tree::{Line, LineId, Tree};
 use crate::diag::{Diagnostics, Message};
 use crate::source::{Source, Span, Spanned};
 
@@ -24,6 +24,11 @@ impl<'a> Cursor<'a> {
     /// At the start of a line.
     pub fn new(source: &'a Source, tree: &'a Tree, line: &'a Line) -> Self {
         Self { source, tree, line, at: 0 }
+    }
+
+    /// What is indented under the line.
+    pub fn children(&self) -> &'a [LineId] {
+        &self.line.children
     }
 
     /// The whole line's span.

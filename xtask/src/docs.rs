@@ -1,0 +1,64 @@
+//! `cargo xtask docs`: what the documents show is made by the program: pictures of examples, answers to
+//! mistakes, the schema of the config.
+
+use crate::{root, run};
+use anyhow::{Context, Result};
+use std::path::Path;
+use std::process::{Command, Stdio};
+
+/// Makes it all anew.
+pub(crate) fn make() -> Result<()> {
+    run("cargo", &["build", "--quiet", "-p", "bathygram-cli"])?;
+    let program = root().join("target/debug/bathygram").canonicalize()?;
+    let pictures = root().join("docs/pictures");
+    if pictures.exists() {
+        std::fs::remove_dir_all(&pictures)?;
+    }
+    std::fs::create_dir_all(&pictures)?;
+    let page = root().join("docs/language.md");
+    let text = std::fs::read_to_string(&page)?;
+    std::fs::write(&page, examples(&program, &text, &pictures.canonicalize()?)?)?;
+    let schema = Command::new(&program).args(["init", "--schema"]).output()?;
+    std::fs::write(root().join("docs/bathygram.schema.json"), schema.stdout)?;
+    Ok(())
+}
+
+/// Draws the examples of a page; gives the page with the answers to its mistakes.
+fn examples(program: &Path, text: &str, pictures: &Path) -> Result<String> {
+    let folder = std::env::temp_dir().join(format!("bathygram-docs-{}", std::process::id()));
+    std::fs::create_dir_all(&folder)?;
+    let example = folder.join("example.bathy");
+    let mut out = String::new();
+    let mut lines = text.lines();
+    while let Some(line) = lines.next() {
+        out.push_str(line);
+        out.push('\n');
+        let body = |lines: &mut std::str::Lines<'_>| -> String {
+            lines.take_while(|l| *l != "```").map(|l| format!("{l}\n")).collect()
+        };
+        match line {
+            "```bathy" | "```bathy wrong" => {
+                let written = body(&mut lines);
+                std::fs::write(&example, &written)?;
+                if line == "```bathy" {
+                    let mut drawing = Command::new(program);
+                    drawing.args(["-q", "render", "--out"]).arg(pictures).current_dir(&folder);
+                    let status = drawing.stdout(Stdio::null()).status().context("the program starts")?;
+                    anyhow::ensure!(status.success(), "this example is wrong:\n{written}");
+                }
+                out.push_str(&written);
+                out.push_str("```\n");
+            }
+            "```text" => {
+                body(&mut lines);
+                let check =
+                    Command::new(program).args(["-q", "check", "--no-pictures"]).current_dir(&folder).output()?;
+                out.push_str(String::from_utf8_lossy(&check.stdout).trim_end());
+                out.push_str("\n```\n");
+            }
+            _ => {}
+        }
+    }
+    std::fs::remove_dir_all(&folder)?;
+    Ok(out)
+}
