@@ -2,6 +2,7 @@
 //! Run with `cargo bench`. Figures are kept in `docs/performance.md`.
 
 use bathygram_core::diag::Diagnostics;
+use bathygram_core::format::format;
 use bathygram_core::geom::Size;
 use bathygram_core::layout::{Anchor, Edge, Graph, Node, layered};
 use bathygram_core::model::Document;
@@ -75,6 +76,44 @@ fn parse(bencher: Bencher, n: usize) {
         let tree = syntax::parse(&source, &mut diags);
         model::read(&source, &tree, "bench", &Alone, &mut diags)
     });
+}
+
+/// A file of one megabyte: 22,000 lines of an architecture.
+fn megabyte() -> Source {
+    let mut text = architecture(14_000);
+    while text.len() < 1 << 20 {
+        let _ = writeln!(text, "  // a line that says why the one above it is there, and nothing more");
+    }
+    text.truncate(text[..1 << 20].rfind('\n').map_or(0, |at| at + 1));
+    Source::new("bench.bathy", text)
+}
+
+#[divan::bench]
+fn megabyte_to_tree(bencher: Bencher) {
+    let source = megabyte();
+    bencher.bench(|| syntax::parse(&source, &mut Diagnostics::default()).lines.len());
+}
+
+#[divan::bench]
+fn megabyte_to_meaning(bencher: Bencher) {
+    let source = megabyte();
+    bencher.bench(|| {
+        let mut diags = Diagnostics::default();
+        let tree = syntax::parse(&source, &mut diags);
+        model::read(&source, &tree, "bench", &Alone, &mut diags).diagrams.len()
+    });
+}
+
+#[divan::bench]
+fn format_ten_thousand_lines(bencher: Bencher) {
+    let source = Source::new("bench.bathy", sequence(20_000));
+    bencher.bench(|| format(&source).len());
+}
+
+#[divan::bench(args = SIZES)]
+fn read_and_review(bencher: Bencher, n: usize) {
+    let source = Source::new("bench.bathy", flow(n));
+    bencher.bench(|| pipeline::read(source.clone(), "bench", &Setting::default()).diagnostics.len());
 }
 
 #[divan::bench(args = SIZES, max_time = 20)]

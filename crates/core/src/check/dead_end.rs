@@ -7,9 +7,10 @@ use crate::model::{Diagram, ElementKind, Verb};
 /// Steps without a way on that are no terminals.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
     let arrows = Arrows::of(diagram, &[Verb::Then, Verb::Onward]);
+    let asides = Arrows::of(diagram, &[Verb::Aside]);
     for (id, element) in diagram.ids() {
         let ends_well = matches!(element.kind, ElementKind::Finish | ElementKind::Connector | ElementKind::Remark);
-        let stands_aside = diagram.relations.iter().any(|r| r.verb == Verb::Aside && r.to == id);
+        let stands_aside = !asides.back(id).is_empty();
         if arrows.out(id).is_empty() && !ends_well && !element.kind.is_box() && !stands_aside {
             diags.report(element.span, Message::DeadEnd { step: element.called() });
         }

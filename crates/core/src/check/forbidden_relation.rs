@@ -1,17 +1,16 @@
 //! A relation that `never uses` forbids, between the two or anything inside them.
 
 use crate::diag::{Diagnostics, Message};
-use crate::model::{Diagram, ElementId, Verb};
+use crate::model::{Diagram, ElementId};
 
 /// Every relation that breaks a rule of the architecture.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
-    for rule in diagram.relations.iter().filter(|r| r.verb == Verb::NeverUses) {
-        for relation in diagram.breaking(rule) {
-            let key = |id: ElementId| diagram.element(id).called();
-            let reason = rule.label.as_ref().map(|l| l.text());
-            let (from, to, line) = (key(rule.from), key(rule.to), rule.line);
-            diags.report(relation.span, Message::ForbiddenRelation { from, to, line, reason });
-        }
+    for (rule, relation) in diagram.breaches() {
+        let (rule, relation) = (diagram.relation(rule), diagram.relation(relation));
+        let called = |id: ElementId| diagram.element(id).called();
+        let reason = rule.label.as_ref().map(|l| l.text());
+        let (from, to, line) = (called(rule.from), called(rule.to), rule.line);
+        diags.report(relation.span, Message::ForbiddenRelation { from, to, line, reason });
     }
 }
 

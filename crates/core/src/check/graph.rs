@@ -42,6 +42,45 @@ impl Arrows {
         flood(&self.forward, from)
     }
 
+    /// For every element, the number of its strongly connected component (Kosaraju and Sharir 1981).
+    pub(super) fn components(&self) -> Vec<usize> {
+        let count = self.forward.len();
+        let mut order = Vec::with_capacity(count);
+        let mut seen = vec![false; count];
+        for start in 0..count {
+            // Each entry is an element and how many of its arrows were followed.
+            let mut path = vec![(start, 0)];
+            if std::mem::replace(&mut seen[start], true) {
+                continue;
+            }
+            while let Some((at, next)) = path.last_mut() {
+                match self.forward[*at].get(*next) {
+                    Some(to) => {
+                        *next += 1;
+                        if !std::mem::replace(&mut seen[to.index()], true) {
+                            path.push((to.index(), 0));
+                        }
+                    }
+                    None => {
+                        order.push(*at);
+                        path.pop();
+                    }
+                }
+            }
+        }
+        let mut component = vec![usize::MAX; count];
+        for (number, start) in order.into_iter().rev().enumerate() {
+            let mut work = vec![start];
+            while let Some(at) = work.pop() {
+                if component[at] == usize::MAX {
+                    component[at] = number;
+                    work.extend(self.backward[at].iter().map(|id| id.index()));
+                }
+            }
+        }
+        component
+    }
+
     /// For every element, whether it leads to some of them, those included.
     pub(super) fn reaching(&self, to: impl IntoIterator<Item = ElementId>) -> Vec<bool> {
         flood(&self.backward, to)

@@ -3,36 +3,22 @@
 use super::graph::Arrows;
 use crate::diag::{Diagnostics, Message};
 use crate::model::{Diagram, ElementId, Verb};
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// One report for each circle, at the relation that closes it.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
     let arrows = Arrows::of(diagram, &[Verb::Extends, Verb::Implements]);
-    let mut told: BTreeSet<ElementId> = BTreeSet::new();
-    // Repeatedly remove what inherits from nothing: what is left lies on circles or below them.
-    let mut parents: Vec<usize> = diagram.ids().map(|(id, _)| arrows.out(id).len()).collect();
-    let mut work: Vec<ElementId> = diagram.ids().map(|(id, _)| id).filter(|id| parents[id.index()] == 0).collect();
-    while let Some(id) = work.pop() {
-        for child in arrows.back(id) {
-            parents[child.index()] -= 1;
-            if parents[child.index()] == 0 {
-                work.push(*child);
-            }
-        }
+    let circle_of = arrows.components();
+    let mut members: BTreeMap<usize, Vec<ElementId>> = BTreeMap::new();
+    for (id, _) in diagram.ids() {
+        members.entry(circle_of[id.index()]).or_default().push(id);
     }
+    let mut told: BTreeSet<usize> = BTreeSet::new();
     for relation in diagram.relations.iter().filter(|r| matches!(r.verb, Verb::Extends | Verb::Implements)) {
-        let on_circle = parents[relation.from.index()] > 0 && parents[relation.to.index()] > 0;
-        if !on_circle || told.contains(&relation.from) {
-            continue;
-        }
-        let above = arrows.reached([relation.to]);
-        if above[relation.from.index()] {
-            let below = arrows.reaching([relation.from]);
-            let circle: Vec<ElementId> =
-                diagram.ids().map(|(id, _)| id).filter(|id| above[id.index()] && below[id.index()]).collect();
-            let classes = circle.iter().map(|id| diagram.element(*id).called()).collect();
+        let circle = circle_of[relation.from.index()];
+        if circle == circle_of[relation.to.index()] && told.insert(circle) {
+            let classes = members[&circle].iter().map(|id| diagram.element(*id).called()).collect();
             diags.report(relation.span, Message::InheritanceCycle { classes });
-            told.extend(circle);
         }
     }
 }

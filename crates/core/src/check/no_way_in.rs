@@ -3,6 +3,7 @@
 use super::graph::Arrows;
 use crate::diag::{Diagnostics, Message};
 use crate::model::{Diagram, ElementId, ElementKind, Verb};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// States that neither they nor a state inside them is entered. Where nothing says where a machine begins,
 /// its first state is taken for the beginning.
@@ -16,20 +17,29 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
             diagram.ancestors(id).for_each(|a| entered[a.index()] = true);
         }
     }
+    let firsts = firsts(diagram);
     for (id, state) in diagram.ids().filter(|(_, e)| e.kind == ElementKind::State) {
-        if !entered[id.index()] && !begins(diagram, id) {
+        if !entered[id.index()] && !firsts.contains(&id) {
             diags.report(state.span, Message::NoWayIn { state: state.called() });
         }
     }
 }
 
-/// Whether a state is the first of a scope without a `begin`.
-fn begins(diagram: &Diagram, id: ElementId) -> bool {
-    let scope = diagram.element(id).parent;
-    let here = |kind| diagram.ids().find(|(_, e)| e.parent == scope && e.kind == kind).map(|(id, _)| id);
-    let has_begin = here(ElementKind::Begin).is_some();
-    let first = here(ElementKind::State);
-    !has_begin && first == Some(id)
+/// The first state of every scope without a `begin`.
+fn firsts(diagram: &Diagram) -> BTreeSet<ElementId> {
+    let mut first: BTreeMap<Option<ElementId>, Option<ElementId>> = BTreeMap::new();
+    for (id, element) in diagram.ids() {
+        match element.kind {
+            ElementKind::Begin => {
+                first.insert(element.parent, None);
+            }
+            ElementKind::State => {
+                first.entry(element.parent).or_insert(Some(id));
+            }
+            _ => {}
+        }
+    }
+    first.into_values().flatten().collect()
 }
 
 #[cfg(test)]

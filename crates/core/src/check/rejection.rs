@@ -23,10 +23,13 @@ const REJECTING: &[&str] = &[
 const APPROVING: &[&str] =
     &["approve", "approval", "accept", "agree", "complete", "correct", "valid", "plausible", "sign off", "pass"];
 
+/// So many rejections of one flow are looked at: each costs a walk through the flow.
+const MOST: usize = 200;
+
 /// Branches that turn something down and lead neither back nor to where the others go on.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
     let arrows = Arrows::of(diagram, &[Verb::Then, Verb::Onward]);
-    for branch in diagram.relations.iter().filter(|r| rejects(diagram, r)) {
+    for branch in diagram.relations.iter().filter(|r| rejects(diagram, r)).take(MOST) {
         let reached = arrows.reached([branch.to]);
         let before = arrows.reaching([branch.from]);
         let others = arrows.out(branch.from).iter().copied().filter(|id| *id != branch.to);

@@ -1,16 +1,19 @@
 //! A reference to a column that the other table does not have.
 
 use crate::diag::{Diagnostics, Message, nearest};
-use crate::model::{Diagram, ElementKind};
+use crate::model::{Diagram, Element, ElementKind};
+use std::collections::BTreeMap;
 
 /// `(refers table.column)`, where the table is declared with columns.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
+    let mut tables: BTreeMap<&str, &Element> = BTreeMap::new();
+    for table in diagram.elements.iter().filter(|e| e.kind == ElementKind::Table) {
+        tables.entry(&table.name).or_insert(table);
+        tables.entry(&table.key).or_insert(table);
+    }
     for member in diagram.elements.iter().flat_map(|e| &e.class).flat_map(|body| body.members()) {
         let Some((table, column)) = member.refers.as_ref().and_then(|r| r.rsplit_once('.')) else { continue };
-        let path = |e: &&crate::model::Element| e.name == table || e.key == table;
-        let Some(target) = diagram.elements.iter().filter(|e| e.kind == ElementKind::Table).find(path) else {
-            continue;
-        };
+        let Some(target) = tables.get(table) else { continue };
         let columns: Vec<String> = target.class.iter().flat_map(|b| b.members()).map(|m| m.name()).collect();
         if columns.iter().any(|c| c == column) || columns.is_empty() {
             continue;

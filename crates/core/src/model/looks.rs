@@ -20,6 +20,19 @@ pub enum Selector {
     Picture,
 }
 
+impl std::fmt::Display for Selector {
+    /// As it is written.
+    fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Selector::Tag(tag) => write!(out, "tag {tag}"),
+            Selector::Kind(kind) => out.write_str(kind.word()),
+            Selector::Verb(verb) => out.write_str(verb.word()),
+            Selector::Name(name) => out.write_str(name),
+            Selector::Picture => out.write_str("picture"),
+        }
+    }
+}
+
 /// One rule: a selector and the traits it gives.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct LookRule {

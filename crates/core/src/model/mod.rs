@@ -31,6 +31,7 @@ pub use view::{lift, without_hosts};
 
 use crate::source::{Span, Spanned};
 use crate::syntax::{Label, Trait};
+use std::collections::HashMap;
 use std::sync::Arc;
 
 /// The number of an element in its diagram.
@@ -148,12 +149,25 @@ impl Diagram {
         std::iter::successors(self.element(id).parent, |p| self.element(*p).parent)
     }
 
-    /// The relations that a `never uses` forbids: between its ends, or anything inside them.
-    pub fn breaking<'a>(&'a self, rule: &'a Relation) -> impl Iterator<Item = &'a Relation> {
-        let within = |id: ElementId, outer: ElementId| id == outer || self.ancestors(id).any(|a| a == outer);
-        let is_use =
-            |r: &&Relation| matches!(r.verb, Verb::Uses | Verb::Calls | Verb::Sends | Verb::Reads | Verb::Writes);
-        self.relations.iter().filter(is_use).filter(move |r| within(r.from, rule.from) && within(r.to, rule.to))
+    /// What breaks a `never uses`: the rule, and the relation between its ends or anything inside them.
+    pub fn breaches(&self) -> Vec<(RelationId, RelationId)> {
+        let ids = || (0..).map(RelationId).zip(&self.relations);
+        let mut rules: HashMap<(ElementId, ElementId), Vec<RelationId>> = HashMap::new();
+        for (id, rule) in ids().filter(|(_, r)| r.verb == Verb::NeverUses) {
+            rules.entry((rule.from, rule.to)).or_default().push(id);
+        }
+        let mut found = Vec::new();
+        if rules.is_empty() {
+            return found;
+        }
+        let around = |id: ElementId| std::iter::once(id).chain(self.ancestors(id));
+        let is_use = |verb| matches!(verb, Verb::Uses | Verb::Calls | Verb::Sends | Verb::Reads | Verb::Writes);
+        for (id, relation) in ids().filter(|(_, r)| is_use(r.verb)) {
+            let pairs = around(relation.from).flat_map(|a| around(relation.to).map(move |b| (a, b)));
+            found.extend(pairs.filter_map(|pair| rules.get(&pair)).flatten().map(|rule| (*rule, id)));
+        }
+        found.sort();
+        found
     }
 
     /// For every element, whether it holds others.

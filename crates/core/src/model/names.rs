@@ -4,6 +4,7 @@
 use super::{Diagram, Element, ElementId, ElementKind};
 use crate::diag::{Diagnostics, Message, nearest};
 use crate::syntax::Path;
+use std::cell::Cell;
 use std::collections::{BTreeSet, HashMap};
 
 /// Which elements bear a name, and what resembles an unknown one.
@@ -16,10 +17,13 @@ pub(super) struct Names {
     /// Tables often bear the name of a class in small letters.
     tables: BTreeSet<String>,
     keys: HashMap<String, u32>,
+    compared: Cell<usize>,
 }
 
 /// At most this many declared names are compared with an unknown one.
 const SUGGESTIONS: usize = 5_000;
+/// So many comparisons are made in a block; after that, unknown names come into being.
+const COMPARISONS: usize = 1_000_000;
 
 impl Names {
     /// Takes up an element under its name and its label.
@@ -104,6 +108,10 @@ impl Names {
             let suggestion = nearest(&last.text, labels).map(|s| format!("\"{s}\""));
             diags.report(path.span, Message::UnknownName { name: format!("\"{}\"", last.text), suggestion });
             return true;
+        }
+        let declared = (self.declared.len() + self.tables.len()).min(SUGGESTIONS);
+        if self.compared.replace(self.compared.get() + declared) > COMPARISONS {
+            return false;
         }
         let in_small = last.text.to_lowercase();
         let tables = self.tables.iter().filter(|t| t.to_lowercase() != in_small);

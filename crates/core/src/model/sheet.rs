@@ -7,6 +7,8 @@ use crate::diag::{Diagnostics, Message, nearest};
 use crate::source::{Source, Span};
 use crate::syntax::vocabulary::{PICTURE, SHEET};
 use crate::syntax::{Cursor, Line, Path, Tree};
+use std::collections::{HashMap, HashSet};
+use std::iter::once;
 
 /// The diagrams that a sheet may be of.
 pub(super) struct Blocks<'a> {
@@ -177,17 +179,16 @@ impl Finder<'_> {
         let parties = self.parties(sequence, path.span, diags);
         let mut steps = Vec::new();
         self.steps(sequence, &parties, &sequence.items, (0, ""), &mut steps);
-        for step in &steps {
-            self.check_related(step, path.span, diags);
-        }
+        self.check_related(&steps, path.span, diags);
         Some(steps)
     }
 
     /// For every party, the element of the map that bears its name.
     fn parties(&self, sequence: &Diagram, span: Span, diags: &mut Diagnostics) -> Vec<Option<ElementId>> {
+        let keys: HashMap<&str, ElementId> = self.diagram.ids().map(|(id, e)| (e.key.as_str(), id)).collect();
         let mut found = Vec::new();
         for element in &sequence.elements {
-            let by_key = self.diagram.ids().find(|(_, e)| e.key == element.key).map(|(id, _)| id);
+            let by_key = keys.get(element.key.as_str()).copied();
             let by_name = || {
                 let path = Path::plain(&element.name, span);
                 self.names.find(self.diagram, &path, None, diags).ok().flatten()
@@ -236,22 +237,37 @@ impl Finder<'_> {
         count
     }
 
-    /// A message between elements that the map does not relate is reported.
-    fn check_related(&self, step: &Step, span: Span, diags: &mut Diagnostics) {
-        let around = |id: ElementId| std::iter::once(id).chain(self.diagram.ancestors(id)).collect::<Vec<_>>();
-        let (a, b) = (around(step.from), around(step.to));
-        let within = |id: ElementId, outer: ElementId| id == outer || self.diagram.ancestors(id).any(|p| p == outer);
-        let joins = |from: ElementId, to: ElementId| {
-            let forward = (a.contains(&from) || within(from, step.from)) && (b.contains(&to) || within(to, step.to));
-            let back = (b.contains(&from) || within(from, step.to)) && (a.contains(&to) || within(to, step.from));
-            forward || back
-        };
-        let relations = self.diagram.relations.iter().filter(|r| r.verb != super::Verb::NeverUses);
-        if !relations.into_iter().any(|r| joins(r.from, r.to)) {
-            let key = |id: ElementId| self.diagram.element(id).key.clone();
-            diags.report(span, Message::UnrelatedStep { from: key(step.from), to: key(step.to) });
+    /// A message between elements that the map does not relate, nor anything in or around them, is reported
+    /// once.
+    fn check_related(&self, steps: &[Step], span: Span, diags: &mut Diagnostics) {
+        let around = |id: ElementId| std::iter::once(id).chain(self.diagram.ancestors(id));
+        // A relation speaks of its ends themselves, and of all that is around them.
+        let mut related: HashSet<(End, End)> = HashSet::new();
+        for relation in self.diagram.relations.iter().filter(|r| r.verb != super::Verb::NeverUses) {
+            let ends = |id: ElementId| once(End::Itself(id)).chain(around(id).map(End::Within)).collect::<Vec<_>>();
+            let (a, b) = (ends(relation.from), ends(relation.to));
+            related.extend(a.iter().flat_map(|a| b.iter().map(move |b| (*a, *b))));
+        }
+        let mut told = HashSet::new();
+        for step in steps.iter().filter(|s| told.insert((s.from, s.to))) {
+            let ends = |id: ElementId| once(End::Within(id)).chain(around(id).map(End::Itself)).collect::<Vec<_>>();
+            let (a, b) = (ends(step.from), ends(step.to));
+            let is_related = |(a, b): (End, End)| related.contains(&(a, b)) || related.contains(&(b, a));
+            if !a.iter().flat_map(|a| b.iter().map(move |b| (*a, *b))).any(is_related) {
+                let key = |id: ElementId| self.diagram.element(id).key.clone();
+                diags.report(span, Message::UnrelatedStep { from: key(step.from), to: key(step.to) });
+            }
         }
     }
+}
+
+/// What an end of a relation speaks of.
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+enum End {
+    /// An element.
+    Itself(ElementId),
+    /// An element that the end lies in, or is.
+    Within(ElementId),
 }
 
 fn number(cursor: &mut Cursor<'_>, of: &'static str, diags: &mut Diagnostics) -> Option<u32> {

@@ -2,7 +2,9 @@
 //! diagram that the sheet shows. What is hidden inside a closed element is lifted: its relations
 //! become relations of the nearest visible element around it, and several become one.
 
-use super::{Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, Picture, Relation, Sheet, Step, Verb};
+use super::{
+    Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, Picture, Relation, RelationId, Sheet, Step, Verb,
+};
 use crate::syntax::{Label, Run, RunStyle};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -82,12 +84,14 @@ fn by_hosts(diagram: &Diagram, sheet: &Sheet) -> Diagram {
         std::iter::once(id).chain(diagram.ancestors(id)).find_map(|i| placed.get(&i)).map_or(&[][..], Vec::as_slice)
     };
     let mut drawn = BTreeSet::new();
+    let mut counts: BTreeMap<(ElementId, ElementId, Verb), u32> = BTreeMap::new();
     for relation in diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::Runs | Verb::NeverUses)) {
         for (from, to) in runs_of(relation.from).iter().flat_map(|a| runs_of(relation.to).iter().map(|b| (*a, *b))) {
             if from != to && drawn.insert((from, to, relation.key.clone())) {
                 let key = format!("{} {} {}", out.element(from).key, relation.verb.word(), out.element(to).key);
-                let taken = out.relations.iter().filter(|r| r.from == from && r.to == to).count();
-                let key = if taken == 0 { key } else { format!("{key} ({})", taken + 1) };
+                let count = counts.entry((from, to, relation.verb)).or_insert(0);
+                *count += 1;
+                let key = if *count == 1 { key } else { format!("{key} ({count})") };
                 out.relations.push(Relation { key, from, to, ..relation.clone() });
             }
         }
@@ -128,6 +132,7 @@ fn lifted(diagram: &Diagram, steps: Option<&[Step]>, visible: &BTreeSet<ElementI
 /// Messages as relations: those between the same two, in the same direction, share a line.
 fn numbered_steps(diagram: &Diagram, steps: &[Step], shown: impl Fn(ElementId) -> Option<ElementId>) -> Vec<Relation> {
     let mut out: Vec<Relation> = Vec::new();
+    let mut place: BTreeMap<(ElementId, ElementId), usize> = BTreeMap::new();
     let span = diagram.span;
     for step in steps {
         let (Some(from), Some(to)) = (shown(step.from), shown(step.to)) else { continue };
@@ -139,13 +144,15 @@ fn numbered_steps(diagram: &Diagram, steps: &[Step], shown: impl Fn(ElementId) -
             runs.push(Run { text: " ".into(), style: RunStyle::Plain });
             runs.extend(label.runs.iter().cloned());
         }
-        if let Some(there) = out.iter_mut().find(|r| r.from == from && r.to == to) {
+        if let Some(at) = place.get(&(from, to)) {
+            let there = &mut out[*at];
             let label = there.label.get_or_insert_with(|| Label { runs: Vec::new(), span });
             label.runs.push(Run { text: "\n".into(), style: RunStyle::Plain });
             label.runs.extend(runs);
             there.lines.push(step.line);
             continue;
         }
+        place.insert((from, to), out.len());
         let key = |id: ElementId| diagram.element(id).key.clone();
         out.push(Relation {
             key: format!("{} calls {}", key(step.from), key(step.to)),
@@ -218,12 +225,13 @@ fn relations(diagram: &Diagram, shown: impl Fn(ElementId) -> Option<ElementId>) 
     let mut out: Vec<Relation> = Vec::new();
     let mut merged: BTreeMap<(ElementId, ElementId), (usize, Vec<&Relation>)> = BTreeMap::new();
     // What `never uses` forbids is drawn only where something breaks it.
-    let is_drawn = |r: &&Relation| match r.verb {
+    let broken: BTreeSet<RelationId> = diagram.breaches().into_iter().map(|(rule, _)| rule).collect();
+    let is_drawn = |(id, r): &(RelationId, &Relation)| match r.verb {
         Verb::Runs => false,
-        Verb::NeverUses => diagram.breaking(r).next().is_some(),
+        Verb::NeverUses => broken.contains(id),
         _ => true,
     };
-    for relation in diagram.relations.iter().filter(is_drawn) {
+    for (_, relation) in (0..).map(RelationId).zip(&diagram.relations).filter(is_drawn) {
         let (Some(from), Some(to)) = (shown(relation.from), shown(relation.to)) else { continue };
         let direct = is_shown_itself(diagram, relation, &shown);
         if from == to && !(direct && relation.from == relation.to) {

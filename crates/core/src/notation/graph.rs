@@ -10,11 +10,11 @@ use crate::layout::{
     Anchor, BackEdges, Edge, Face as Facing, Graph, Group, LabelAt, Node, Placement, Reading, Route, layered,
 };
 use crate::measure::{Face, TextBlock, wrap};
-use crate::model::{Diagram, DiagramKind, ElementId, ElementKind, Heading, Relation, Verb};
+use crate::model::{Diagram, DiagramKind, ElementId, ElementKind, Heading, Relation, RelationId, Verb};
 use crate::scene::{Item, Tag, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Dash, Styles};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Where an element went in the layout.
 #[derive(Clone, Copy)]
@@ -41,6 +41,8 @@ struct Seen {
     arrivals: BTreeMap<ElementId, usize>,
     /// What each remark is tied to, counted before anything is placed.
     remarks: BTreeMap<ElementId, usize>,
+    /// What is forbidden and happens all the same.
+    broken: BTreeSet<RelationId>,
 }
 
 /// Draws a graph.
@@ -91,7 +93,8 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
             Slot::Group(g) => graph.groups[g].parent = Some(parent),
         }
     }
-    let mut seen = Seen::default();
+    let broken = diagram.breaches().into_iter().map(|(rule, _)| rule).collect();
+    let mut seen = Seen { broken, ..Seen::default() };
     for relation in diagram.relations.iter().filter(|r| r.verb == Verb::Remarks) {
         *seen.remarks.entry(relation.from).or_insert(0) += 1;
     }
@@ -114,8 +117,8 @@ fn edge(
     diagram: &Diagram, context: &Context<'_>, r: usize, relation: &Relation, shapes: &mut Shapes, graph: &mut Graph,
     seen: &mut Seen,
 ) {
-    let unbroken = relation.verb == Verb::NeverUses && diagram.breaking(relation).next().is_none();
-    if unbroken || relation.verb == Verb::Runs {
+    let is_unbroken = relation.verb == Verb::NeverUses && !seen.broken.contains(&RelationId(r as u32));
+    if is_unbroken || relation.verb == Verb::Runs {
         return;
     }
     let anchor = |id: ElementId| match shapes.slots[id.index()] {

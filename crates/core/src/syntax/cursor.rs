@@ -218,17 +218,21 @@ impl<'a> Cursor<'a> {
         Some(Spanned { value: path.text(), span: path.span })
     }
 
+    /// How many tokens `1`, `*`, `0..1` or `1..*` takes here; 0 if there is none.
+    fn multiplicity_length(&self) -> usize {
+        let bound = |text: &str| text == "*" || (!text.is_empty() && text.bytes().all(|b| b.is_ascii_digit()));
+        match bound(self.text_at(0)) {
+            false => 0,
+            true if self.text_at(1) == ".." && bound(self.text_at(2)) => 3,
+            true => 1,
+        }
+    }
+
     /// Reads `1`, `*`, `0..1`, `1..*`.
     fn multiplicity(&mut self) -> Option<Spanned<String>> {
-        let bound = |text: &str| text == "*" || (!text.is_empty() && text.bytes().all(|b| b.is_ascii_digit()));
-        if !bound(self.text_at(0)) {
-            return None;
-        }
-        let mut span = self.span();
-        let length = if self.text_at(1) == ".." && bound(self.text_at(2)) { 3 } else { 1 };
-        if let Some(last) = self.token(length - 1) {
-            span = span.to(last.span);
-        }
+        let length = self.multiplicity_length();
+        let last = length.checked_sub(1).and_then(|last| self.token(last))?;
+        let span = self.span().to(last.span);
         self.at += length;
         Some(Spanned { value: self.source.slice(span).to_owned(), span })
     }
@@ -412,14 +416,16 @@ impl<'a> Cursor<'a> {
     }
 
     /// The word after the leading name or set, if the line starts with one; nothing is read.
+    ///
+    /// Every line is asked this, so it goes by tokens and builds nothing.
     pub fn word_after_set(&self) -> Option<&'a str> {
         let mut ahead = self.clone();
         loop {
-            ahead.multiplicity();
-            ahead.path()?;
+            ahead.at += ahead.multiplicity_length();
+            ahead.skip_path()?;
             for word in ["at", "as"] {
                 if ahead.eat(word).is_some() {
-                    ahead.path()?;
+                    ahead.skip_path()?;
                 }
             }
             if !ahead.eat_mark(",") && !ahead.eat_mark("..") {
@@ -427,6 +433,22 @@ impl<'a> Cursor<'a> {
             }
         }
         ahead.peek()
+    }
+
+    /// Moves over a path of names; `None` if there is none.
+    fn skip_path(&mut self) -> Option<()> {
+        let is_name = |t: Token| matches!(t.kind, TokenKind::Word | TokenKind::Quoted | TokenKind::Text);
+        self.token(0).filter(|t| is_name(*t))?;
+        self.at += 1;
+        while self.text_at(0) == "." && self.touches(0) && self.touches(1) {
+            self.at += 1;
+            if self.token(0).is_some_and(is_name) {
+                self.at += 1;
+            } else {
+                break;
+            }
+        }
+        Some(())
     }
 }
 

@@ -2,6 +2,7 @@
 //! line for everything. Guarantees: text has a contrast of at least 4.5:1 on every fill.
 
 mod colour;
+mod rules;
 mod shoal;
 mod style;
 

@@ -1,9 +1,10 @@
 //! Resolves rules and traits. More particular rules win (name, tag, kind or verb), then later ones;
 //! a trait on the line wins over all.
 
+use super::rules::{Rules, There};
 use super::{Colour, Theme};
 use crate::diag::{Diagnostics, Message, nearest};
-use crate::model::{Diagram, DiagramKind, Document, Element, ElementKind, LookRule, Relation, Selector, Verb};
+use crate::model::{Diagram, DiagramKind, Document, Element, ElementKind, LookRule, Relation, Verb};
 use crate::syntax::Trait;
 
 /// How a line is broken.
@@ -117,6 +118,7 @@ const LOOK_TRAITS: &[&str] = &["fill", "line", "text", "icon", "shape"];
 pub fn resolve(theme: &Theme, rules: &[LookRule], diagram: &Diagram, diags: &mut Diagnostics) -> Styles {
     // What was written in another file is reported there.
     let mut unheard = Diagnostics::default();
+    let rules = &Rules::new(rules);
     let mut elements = Vec::with_capacity(diagram.elements.len());
     for element in &diagram.elements {
         let diags = if element.file.is_some() { &mut unheard } else { &mut *diags };
@@ -128,8 +130,7 @@ pub fn resolve(theme: &Theme, rules: &[LookRule], diagram: &Diagram, diags: &mut
         relations.push(Resolver { theme, rules, diags }.relation(relation));
     }
     let mut look = Look::default();
-    Resolver { theme, rules, diags: &mut unheard }
-        .rules_for(|selector| matches!(selector, Selector::Picture).then_some(1), &mut look);
+    Resolver { theme, rules, diags: &mut unheard }.apply(&rules.of_picture(), &mut look);
     Styles { elements, relations, ground: look.fill }
 }
 
@@ -137,25 +138,12 @@ pub fn resolve(theme: &Theme, rules: &[LookRule], diagram: &Diagram, diags: &mut
 pub fn check_rules(document: &Document, theme: &Theme, diags: &mut Diagnostics) {
     // A file of looks alone is there for others to take from.
     let is_drawn = !document.diagrams.is_empty() || !document.sheets.is_empty();
+    let there = There::new(document);
     for rule in &document.looks {
-        let sheets = document.sheets.iter().filter_map(|s| document.diagram(&s.of));
-        let matches = rule.selector == Selector::Picture
-            || document.diagrams.iter().chain(sheets).any(|d| {
-                d.elements.iter().any(|e| level(&rule.selector, e).is_some())
-                    || matches!(&rule.selector, Selector::Verb(verb) if d.relations.iter().any(|r| r.verb == *verb))
-                    || matches!(&rule.selector, Selector::Tag(tag) if d.relations.iter().any(|r| has_tag(r, tag)))
-            });
-        if !matches && is_drawn {
-            let selector = match &rule.selector {
-                Selector::Tag(tag) => format!("tag {tag}"),
-                Selector::Kind(kind) => kind.word().to_owned(),
-                Selector::Verb(verb) => verb.word().to_owned(),
-                Selector::Name(name) => name.clone(),
-                Selector::Picture => "picture".to_owned(),
-            };
-            diags.report(rule.span, Message::RuleOfNothing { selector });
+        if is_drawn && !there.matches(&rule.selector) {
+            diags.report(rule.span, Message::RuleOfNothing { selector: rule.selector.to_string() });
         }
-        let mut resolver = Resolver { theme, rules: &[], diags };
+        let mut resolver = Resolver { theme, rules: &Rules::new(&[]), diags };
         for t in &rule.traits {
             resolver.look(t, &mut Look::default());
         }
@@ -176,7 +164,7 @@ struct Look {
 
 struct Resolver<'a> {
     theme: &'a Theme,
-    rules: &'a [LookRule],
+    rules: &'a Rules<'a>,
     diags: &'a mut Diagnostics,
 }
 
@@ -185,7 +173,7 @@ impl Resolver<'_> {
         let theme = self.theme;
         let external = element.has("external");
         let mut look = Look::default();
-        self.rules_for(|selector| level(selector, element), &mut look);
+        self.apply(&self.rules.of_element(element), &mut look);
         self.traits(&element.traits, &mut look);
         let fill =
             look.fill.unwrap_or_else(|| if external { theme.paper } else { kind_fill(theme, element.kind, diagram) });
@@ -208,12 +196,7 @@ impl Resolver<'_> {
 
     fn relation(&mut self, relation: &Relation) -> RelationStyle {
         let mut look = Look::default();
-        let verb = |selector: &Selector| match selector {
-            Selector::Verb(v) if *v == relation.verb => Some(1),
-            Selector::Tag(tag) if has_tag(relation, tag) => Some(2),
-            _ => None,
-        };
-        self.rules_for(verb, &mut look);
+        self.apply(&self.rules.of_relation(relation), &mut look);
         self.traits(&relation.traits, &mut look);
         let quiet = matches!(relation.verb, Verb::Remarks | Verb::Aside);
         RelationStyle {
@@ -230,18 +213,12 @@ impl Resolver<'_> {
         }
     }
 
-    /// Applies the rules that match, the less particular ones first.
-    fn rules_for(&mut self, level: impl Fn(&Selector) -> Option<u8>, look: &mut Look) {
-        for wanted in 1..=3 {
-            for rule in self.rules {
-                if level(&rule.selector) == Some(wanted) {
-                    // Mistakes in rules are reported once, by `check_rules`.
-                    let mut unheard = Diagnostics::default();
-                    let mut silent = Resolver { theme: self.theme, rules: &[], diags: &mut unheard };
-                    rule.traits.iter().for_each(|t| silent.look(t, look));
-                }
-            }
-        }
+    /// Applies rules, the less particular ones first.
+    fn apply(&mut self, rules: &[&LookRule], look: &mut Look) {
+        // Mistakes in rules are reported once, by `check_rules`.
+        let mut unheard = Diagnostics::default();
+        let mut silent = Resolver { theme: self.theme, rules: self.rules, diags: &mut unheard };
+        rules.iter().flat_map(|r| &r.traits).for_each(|t| silent.look(t, look));
     }
 
     fn traits(&mut self, traits: &[Trait], look: &mut Look) {
@@ -329,20 +306,6 @@ impl Resolver<'_> {
             }
         }
     }
-}
-
-/// How particular a selector is about an element, if it matches.
-fn level(selector: &Selector, element: &Element) -> Option<u8> {
-    match selector {
-        Selector::Kind(kind) => (*kind == element.kind).then_some(1),
-        Selector::Tag(tag) => element.properties.tags.contains(tag).then_some(2),
-        Selector::Name(name) => (*name == element.name || *name == element.key).then_some(3),
-        Selector::Verb(_) | Selector::Picture => None,
-    }
-}
-
-fn has_tag(relation: &Relation, tag: &str) -> bool {
-    relation.traits.iter().any(|t| t.word.value == "tag" && t.values.iter().any(|v| v.value == tag))
 }
 
 /// The quiet fill that tells kinds apart.
