@@ -3,6 +3,7 @@
 mod support;
 
 use bathygram_core::model::{ElementKind, Verb};
+use bathygram_core::syntax::vocabulary::{ARCHITECTURE, CLASSES, DIAGRAMS, NETWORK, SEQUENCE, STATES, Vocabulary};
 use support::{codes, diagram};
 
 /// What one line in a block becomes: how many elements, relations and events it adds.
@@ -37,6 +38,27 @@ fn every_kind_of_line_has_one_reading() {
         ("sequence", "phase \"p\"", (0, 0, 1)),
         ("sequence", "pause", (0, 0, 1)),
         ("sequence", "see other across a, b", (2, 0, 1)),
+        // States, networks, trees.
+        ("states", "state x \"X\"", (1, 0, 0)),
+        ("states", "choice x", (1, 0, 0)),
+        ("states", "together x", (1, 0, 0)),
+        ("states", "begin becomes x", (2, 1, 0)),
+        ("states", "x becomes finish on \"t\" when \"g\" do \"e\"", (2, 1, 0)),
+        ("states", "x, y becomes z", (3, 2, 0)),
+        ("network", "device x", (1, 0, 0)),
+        ("network", "outcome x", (1, 0, 0)),
+        ("network", "x at \"1/0\" joins y at eth0", (2, 1, 0)),
+        ("network", "x then y (both)", (2, 1, 0)),
+        ("tree", "item x", (1, 0, 0)),
+        ("tree", "x", (1, 0, 0)),
+        ("tree", "x when \"y\"", (1, 0, 0)),
+        ("tree", "\"X\" when \"y\"", (1, 0, 0)),
+        ("architecture", "host x", (1, 0, 0)),
+        // Words about the picture.
+        ("network", "legend", (0, 0, 0)),
+        ("network", "spacing 1.5", (0, 0, 0)),
+        ("network", "arrange layered", (0, 0, 0)),
+        ("network", "route stepped", (0, 0, 0)),
         ("flow", "caption \"c\"", (0, 0, 0)),
         ("flow", "heading right", (0, 0, 0)),
     ];
@@ -132,4 +154,51 @@ fn undeclared_names_come_into_being_or_not() {
         ["unknown-name"],
         "a path names what is there"
     );
+}
+
+/// The verb of a block that joins two elements, whatever their names.
+const JOINING: &[(&Vocabulary, &str)] =
+    &[(&SEQUENCE, "sends"), (&CLASSES, "knows"), (&STATES, "becomes"), (&ARCHITECTURE, "uses"), (&NETWORK, "joins")];
+
+#[test]
+fn every_word_but_a_verb_may_be_a_name() {
+    for (words, verb) in JOINING {
+        // At the ends of states and messages these are pseudo-states, and nowhere.
+        let own = ["begin", "finish", "history", "lost", "found"];
+        for word in words.starters().chain(words.clauses.iter().copied()).filter(|w| !own.contains(w)) {
+            let written = if words.verbs.contains(&word) { format!("`{word}`") } else { word.to_owned() };
+            let text = format!("{} t\n  {written} {verb} other\n  other {verb} {written}\n", words.block);
+            let diagram = diagram(&text);
+            let names: Vec<&str> = diagram.elements.iter().map(|e| e.name.as_str()).collect();
+            assert_eq!(names, [word, "other"], "{text}");
+            assert_eq!(diagram.relations.len(), 2, "{text}");
+        }
+    }
+}
+
+#[test]
+fn declarations_may_bear_any_name() {
+    for words in DIAGRAMS {
+        let Some(kind) = words.kinds.iter().find(|k| !matches!(**k, "lane" | "group")) else { continue };
+        for word in words.starters() {
+            let written = if words.verbs.contains(&word) { format!("`{word}`") } else { word.to_owned() };
+            let diagram = diagram(&format!("{} t\n  {kind} {written}\n", words.block));
+            assert_eq!(diagram.elements[0].name, word, "{}", words.block);
+        }
+    }
+}
+
+#[test]
+fn a_line_with_a_verb_as_its_first_word_speaks_of_what_it_belongs_to() {
+    for (block, body) in [
+        ("architecture", "system a\n    uses b"),
+        ("classes", "class a\n    knows b"),
+        ("states", "state a\n    becomes b"),
+        ("network", "device a\n    joins b"),
+        ("sequence", "x sends a\n    sends b"),
+    ] {
+        let diagram = diagram(&format!("{block} t\n  {body}\n"));
+        let last = diagram.relations.last().expect("a relation");
+        assert_eq!((diagram.element(last.from).name.as_str(), diagram.element(last.to).name.as_str()), ("a", "b"));
+    }
 }

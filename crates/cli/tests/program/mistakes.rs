@@ -128,3 +128,64 @@ fn words_of_the_language_can_be_names() {
     folder.write("t.bathy", text);
     folder.run(&["check", "--no-pictures"]).ends_with(0);
 }
+
+/// What newcomers write, and the words that they are told: text, and a part of the answer.
+const NEWCOMERS: &[(&str, &str)] = &[
+    // A kind, a verb, a name, an indentation, a quote, a trait.
+    ("architecture a\n  servce gateway\n", "did you mean `service`?"),
+    ("states s\n  stat raised\n", "did you mean `state`?"),
+    ("network n\n  devic a\n", "did you mean `device`?"),
+    ("tree t\n  outcme \"x\"\n", "did you mean `outcome`?"),
+    ("classes c\n  interfce A\n", "did you mean `interface`?"),
+    ("states s\n  a becoms b\n", "did you mean `becomes`?"),
+    ("network n\n  a jons b\n", "did you mean `joins`?"),
+    ("classes c\n  A extnds B\n", "did you mean `extends`?"),
+    ("flow f\n  step collect\n  go colect\n", "did you mean `collect`?"),
+    ("states s\n  state raised\n  begin becomes rased\n", "did you mean `raised`?"),
+    ("architecture a\n  system core\nsheet s of aa\n", "no element `aa`"),
+    ("flow f\n    begin \"a\"\n  finish \"b\"\n", "indent it by 4"),
+    ("flow f\n  begin \"a\n  finish \"b\"\n", "write \" where it ends"),
+    ("flow f\n  step `a b\n", "write ` where it ends"),
+    ("architecture a\n  system x (hiden)\n", "did you mean `hidden`?"),
+    ("architecture a\n  system x (shape hexagn)\n", "write box, round"),
+    ("classes c\n  class A\n    + x: Int (statc)\n", "did you mean `static`?"),
+    ("network n\n  a joins b (end circl)\n", "`end circle` or `end cross`"),
+    // Words of the trade.
+    ("sequence s\n  alt \"x\"\n    a sends b\n", "`when \"…\"`"),
+    ("sequence s\n  opt \"x\"\n    a sends b\n", "`when \"…\"`"),
+    ("sequence s\n  loop \"x\"\n    a sends b\n", "`repeat \"…\"`"),
+    ("sequence s\n  par\n    a sends b\n", "`together`"),
+    ("flow f\n  else\n", "`otherwise`"),
+    ("sequence s\n  a sends b\n  end\n", "remove it: what is indented ends"),
+    ("flow f\n  begin \"a\"\n  end\n", "remove it: what is indented ends"),
+    ("flow f\n  start \"a\"\n", "`begin`"),
+    ("states s\n  start a\n", "`begin becomes NAME`"),
+    ("states s\n  end a\n", "`NAME becomes finish`"),
+    ("flow f\n  stop \"a\"\n", "`finish`"),
+    ("sequence s\n  note \"x\"\n", "remark on NAME"),
+    ("classes c\n  note \"x\"\n", "remark on NAME"),
+    ("sequence s\n  participant a\n", "`party`"),
+    ("sequence s\n  activate a\n", "an indented body under the message"),
+    ("classes c\n  package p\n", "`group`"),
+    ("network n\n  node a\n", "`device`"),
+    ("architecture a\n  database d\n", "`store`"),
+    ("architecture a\n  person p\n", "`actor`"),
+    ("flow f\n  swimlane a\n", "`lane`"),
+    ("sequence s\n  a --> b\n", "such as `a calls b`"),
+    ("states s\n  a -> b\n", "such as `a becomes b`"),
+    ("network n\n  a -- b\n", "such as `a joins b`"),
+    ("tree t\n  a -> b\n", "indent what hangs below"),
+    ("flowchart f\n", "did you mean `flow`?"),
+    ("statechart s\n", "did you mean `states`?"),
+    ("erd e\n", "did you mean `classes`?"),
+    ("import \"x\"\n", "did you mean `from"),
+];
+
+#[test]
+fn newcomers_are_told_what_to_write() {
+    for (text, answer) in NEWCOMERS {
+        let folder = Folder::new();
+        let run = folder.run_with(&["check", "--no-pictures", "-"], text).ends_with(1);
+        assert!(run.out.contains(answer), "{text:?} should be answered by {answer:?}:\n{}", run.out);
+    }
+}

@@ -203,6 +203,7 @@ fn number(
     let found = written.value.parse().ok().filter(|n: &f64| range.contains(n));
     if found.is_none() {
         diags.report(written.span, Message::BadValue { word: written.value, of, values });
+        cursor.skip_all();
     }
     found
 }

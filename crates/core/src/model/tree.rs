@@ -2,7 +2,7 @@
 
 use super::build::{Build, Reading};
 use super::{Diagram, ElementId, ElementKind, Verb};
-use crate::diag::{Diagnostics, Message};
+use crate::diag::{Diagnostics, Message, nearest};
 use crate::syntax::{Cursor, Line};
 
 /// Reads the lines of the block into a diagram.
@@ -33,7 +33,7 @@ fn branches<'a>(
                 item(build, line, kind, &mut cursor, above, remarks, diags);
             }
             Reading::Text => item(build, line, ElementKind::Item, &mut cursor, above, remarks, diags),
-            Reading::Unknown if is_name_alone(&cursor) => {
+            Reading::Unknown if is_name_alone(build, &cursor) => {
                 item(build, line, ElementKind::Item, &mut cursor, above, remarks, diags);
             }
             _ => build.unknown_line(&cursor, diags),
@@ -41,10 +41,12 @@ fn branches<'a>(
     }
 }
 
-/// A tree has no verbs, so a name alone can only be an item.
-fn is_name_alone(cursor: &Cursor<'_>) -> bool {
+/// A tree has no verbs, so a name alone can only be an item, unless it looks like a mistyped kind.
+fn is_name_alone(build: &Build<'_>, cursor: &Cursor<'_>) -> bool {
     let mut ahead = cursor.clone();
-    ahead.path().is_some() && (ahead.at_end() || ahead.at_text() || ahead.peek() == Some("when"))
+    let resembles_kind = ahead.peek().is_some_and(|w| nearest(w, build.words.kinds.iter().copied()).is_some());
+    let is_path = ahead.path().is_some();
+    is_path && (ahead.at_end() || !resembles_kind && (ahead.at_text() || ahead.peek() == Some("when")))
 }
 
 fn item<'a>(
