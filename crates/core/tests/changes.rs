@@ -159,16 +159,10 @@ fn changes_tell_where_they_are() {
 
 #[test]
 fn comparing_the_demo_with_itself_finds_nothing_and_with_nothing_everything() {
-    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/tidewatch");
-    for entry in std::fs::read_dir(folder)
-        .expect("the demo")
-        .flatten()
-        .filter(|e| e.path().extension().is_some_and(|x| x == "bathy"))
-    {
-        let text = std::fs::read_to_string(entry.path()).expect("a text");
-        assert!(told(&text, &text).is_empty());
-        let document = good(&text).document;
-        let came = documents([], [&document]);
+    for reading in support::demo() {
+        let document = &reading.document;
+        assert!(documents([document], [document]).is_empty());
+        let came = documents([], [document]);
         assert_eq!(came.len(), document.diagrams.len() + document.sheets.len());
         assert!(came.iter().all(|c| c.changes.len() == 1 && c.changes[0].fate == Fate::Came));
     }

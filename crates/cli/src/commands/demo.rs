@@ -11,12 +11,16 @@ const FILES: &[(&str, &str)] = &[
     ("bathygram.toml", include_str!("../../../../demo/tidewatch/bathygram.toml")),
     ("architecture.bathy", include_str!("../../../../demo/tidewatch/architecture.bathy")),
     ("domain.bathy", include_str!("../../../../demo/tidewatch/domain.bathy")),
+    ("dredging.bathy", include_str!("../../../../demo/tidewatch/dredging.bathy")),
     ("open_data.bathy", include_str!("../../../../demo/tidewatch/open_data.bathy")),
     ("readings_schema.bathy", include_str!("../../../../demo/tidewatch/readings_schema.bathy")),
     ("recalibrate.bathy", include_str!("../../../../demo/tidewatch/recalibrate.bathy")),
+    ("shore_cabling.bathy", include_str!("../../../../demo/tidewatch/shore_cabling.bathy")),
     ("station_commissioning.bathy", include_str!("../../../../demo/tidewatch/station_commissioning.bathy")),
+    ("storm_drill.bathy", include_str!("../../../../demo/tidewatch/storm_drill.bathy")),
     ("surge_warning.bathy", include_str!("../../../../demo/tidewatch/surge_warning.bathy")),
     ("warning_flow.bathy", include_str!("../../../../demo/tidewatch/warning_flow.bathy")),
+    ("warning_life.bathy", include_str!("../../../../demo/tidewatch/warning_life.bathy")),
 ];
 
 /// What to look at first.
@@ -26,6 +30,11 @@ const LOOK_AT: &[(&str, &str)] = &[
     ("surge_warning", "a conversation"),
     ("domain", "classes"),
     ("recalibrate", "a flow with lanes"),
+    ("warning_life", "states"),
+    ("storm_drill_map", "a conversation, step by step over the map"),
+    ("tidewatch_hosts", "what runs where"),
+    ("shore_cabling", "a network with its ports"),
+    ("dredging", "a decision tree"),
 ];
 
 /// Write the demo project into a folder, render all of it, and say what to look at

@@ -6,6 +6,7 @@
 use bathygram_core::model::{Diagram, ElementId, Item, Relation};
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::source::Source;
+use bathygram_core::source::world::{Unopened, World};
 use bathygram_core::syntax::vocabulary::{DIAGRAMS, PICTURE, SHEET};
 use proptest::prelude::*;
 use std::fmt::Write;
@@ -286,4 +287,22 @@ pub(crate) fn files(folder: &str, ending: &str) -> Vec<(String, String)> {
     paths.sort();
     let wanted = paths.into_iter().filter(|p| p.extension().is_some_and(|e| e == ending));
     wanted.map(|p| (p.display().to_string(), std::fs::read_to_string(&p).expect("a text"))).collect()
+}
+
+/// The demo's files.
+struct Demo;
+
+impl World for Demo {
+    fn text(&self, name: &str) -> Result<String, Unopened> {
+        let path = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/tidewatch").join(name);
+        std::fs::read_to_string(path).map_err(|_| Unopened::Missing)
+    }
+}
+
+/// Every text of the demo, read.
+pub(crate) fn demo() -> Vec<Reading> {
+    let texts = files("../../demo/tidewatch", "bathy");
+    let name = |path: &str| path.rsplit('/').next().unwrap_or_default().to_owned();
+    let setting = Setting { world: &Demo, ..Setting::default() };
+    texts.iter().map(|(path, text)| pipeline::read(Source::new(name(path), text.as_str()), "t", &setting)).collect()
 }
