@@ -10,7 +10,8 @@ trap 'rm -rf "$work"' EXIT
 mkdir -p "$shots"
 (cd demo/tidewatch && "$program" render -q --all --format png --scale 1.25 --out "$work/png" >/dev/null)
 for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence domain:classes readings_schema:tables \
-  recalibrate:flow station_commissioning:long-flow; do
+  recalibrate:flow station_commissioning:long-flow warning_life:states shore_cabling:network \
+  tidewatch_hosts:hosts; do
   cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
 done
 
@@ -19,14 +20,14 @@ terminal() { # NAME ROWS FOLDER COMMAND
     "$3" "$(dirname "$program")" "$4" "$4" > "$work/run.sh"
   chmod +x "$work/run.sh"
   xvfb-run -a -s "-screen 0 1280x1000x24" sh -c "
-    xterm -fa 'DejaVu Sans Mono' -fs 12 -geometry 112x$2+0+0 -bg '#fbfcfd' -fg '#14232f' -e $work/run.sh &
+    xterm -xrm 'XTerm*color3:#8a6100' -xrm 'XTerm*color11:#8a6100' -xrm 'XTerm*color2:#1d7a3c' -xrm 'XTerm*color10:#1d7a3c' -fa 'DejaVu Sans Mono' -fs 12 -geometry 112x$2+0+0 -bg '#fbfcfd' -fg '#14232f' -e $work/run.sh &
     sleep 3; import -window root $work/root.png; wait"
   convert "$work/root.png" -trim +repage -bordercolor '#fbfcfd' -border 12 "$shots/$1.png"
 }
 
 if command -v xvfb-run >/dev/null && command -v xterm >/dev/null && command -v import >/dev/null; then
   mkdir "$work/demo"
-  terminal demo 24 "$work/demo" "bathygram demo"
+  terminal demo 30 "$work/demo" "bathygram demo"
   cd "$work/demo/tidewatch"
   git init -q . && git add -A && git -c user.name=Keeper -c user.email=keeper@tidewatch.invalid commit -qm "Demo"
   sed -i 's/"row 881"/"row 882"/; /does "check the frame"/d' surge_warning.bathy
@@ -34,4 +35,7 @@ if command -v xvfb-run >/dev/null && command -v xterm >/dev/null && command -v i
   terminal diff 18 "$work/demo/tidewatch" "bathygram diff"
   printf 'sequence storm "A storm"\n  service gateway "Ingest gateway"\n  gatway sends desk "level 4.2 m"\n  alt "level over 4 m"\n  gateway --> desk\n  gateway uses desk "warning\n' > storm.bathy
   terminal check 46 "$work/demo/tidewatch" "bathygram check storm.bathy"
+  terminal explain 30 "$work/demo/tidewatch" "bathygram check --explain rejection-without-return"
+  printf 'sequence storm "A storm"\n    service gateway   "Ingest gateway" //one of two\n\n\n    gateway sends desk"level 4.2 m"( line dashed )\n' > storm.bathy
+  terminal format 18 "$work/demo/tidewatch" "bathygram format --check storm.bathy"
 fi

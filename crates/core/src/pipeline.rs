@@ -1,7 +1,7 @@
 //! The whole line from text to picture, as two calls: [`read`] a file, then [`draw`] each of its
 //! pictures.
 
-use crate::check::{self, Levels};
+use crate::check::{self, Broken, Levels};
 use crate::diag::{Diagnostic, Diagnostics, Severity};
 use crate::measure::Fonts;
 use crate::model::{self, Diagram, Document, LookRule};
@@ -94,8 +94,11 @@ pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
     theme::check_rules(&document, &theme, &mut diags);
     notation::check_icons(&document, &mut diags);
     // 4. Rules: what a reviewer would ask, weighed as the project and the text say.
-    check::run(&document, &mut diags);
-    let diagnostics = check::judge(&source, &tree, diags.into_sorted(), setting.levels);
+    let found = diags.into_sorted();
+    let broken = Broken::of(&source, &tree, &found);
+    let mut diags = Diagnostics::from(found);
+    check::run(&document, &broken, &mut diags);
+    let diagnostics = check::judge(&source, &tree, diags.into_sorted(), &broken, setting.levels);
     Reading { source, document, looks, diagnostics }
 }
 

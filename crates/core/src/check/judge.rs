@@ -6,7 +6,8 @@ use super::{RULES, Rule, rule};
 use crate::diag::{Diagnostic, Diagnostics, Level, MISTAKES, Message, Severity, nearest};
 use crate::source::{Source, Span, Spanned};
 use crate::syntax::{TokenKind, Tree};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
+use std::ops::Range;
 
 /// How much rules weigh in a project, by code; those left out weigh as usual.
 #[derive(Clone, Debug, Default)]
@@ -40,6 +41,34 @@ impl Levels {
     }
 }
 
+/// The blocks of a text that have mistakes.
+#[derive(Clone, Debug, Default)]
+pub struct Broken {
+    /// Rows from the first of a block up to the first of the next.
+    blocks: Vec<Range<u32>>,
+}
+
+impl Broken {
+    /// The blocks in which a mistake was found.
+    pub fn of(source: &Source, tree: &Tree, found: &[Diagnostic]) -> Self {
+        let rows: BTreeSet<u32> = found
+            .iter()
+            .filter(|d| d.severity == Severity::Error && rule(d.code).is_none())
+            .map(|d| source.line(d.span.start))
+            .collect();
+        let starts: Vec<u32> = tree.roots.iter().map(|id| tree.line(*id).number).collect();
+        let ends = starts.iter().copied().skip(1).chain([u32::MAX]);
+        let blocks = starts.iter().zip(ends).map(|(start, end)| *start..end);
+        Self { blocks: blocks.filter(|b| rows.range(b.clone()).next().is_some()).collect() }
+    }
+
+    /// Whether a row lies in such a block.
+    pub fn holds(&self, row: u32) -> bool {
+        let after = self.blocks.partition_point(|b| b.start <= row);
+        after.checked_sub(1).is_some_and(|i| self.blocks[i].contains(&row))
+    }
+}
+
 /// One code of an allowance.
 struct Allowance {
     code: Spanned<String>,
@@ -49,7 +78,9 @@ struct Allowance {
 }
 
 /// Weighs findings, which are in the order of the text.
-pub fn judge(source: &Source, tree: &Tree, found: Vec<Diagnostic>, levels: &Levels) -> Vec<Diagnostic> {
+pub fn judge(
+    source: &Source, tree: &Tree, found: Vec<Diagnostic>, broken: &Broken, levels: &Levels,
+) -> Vec<Diagnostic> {
     let mut allowances = allowances(source, tree);
     let mut out = Vec::with_capacity(found.len());
     for finding in found {
@@ -64,7 +95,8 @@ pub fn judge(source: &Source, tree: &Tree, found: Vec<Diagnostic>, levels: &Leve
                 let is_mistake = MISTAKES.contains(&code.as_str());
                 late.report(span, Message::UnknownRule { code, suggestion, is_mistake });
             }
-            Some(rule) if !allowance.used && levels.of(rule) != Level::Off => {
+            // In a block with mistakes not every rule was asked.
+            Some(rule) if !allowance.used && levels.of(rule) != Level::Off && !broken.holds(allowance.row) => {
                 late.report(span, Message::UnusedAllow { code });
             }
             Some(_) => {}
@@ -163,6 +195,13 @@ mod tests {
         assert_eq!(codes("flow f // allow dead-and\n  begin \"a\"\n  finish \"b\"\n"), ["unknown-rule"]);
         assert_eq!(codes("flow f\n  bogus // allow unknown-word\n"), ["unknown-word", "unknown-rule"]);
         assert_eq!(codes("flow f // allow unused-lane, two-beginnings: why\n"), ["unused-allow"; 2]);
+    }
+
+    #[test]
+    fn blocks_with_mistakes_are_left_alone() {
+        assert_eq!(codes("flow f\n  begin \"a\"\n  bogus\n  \"b\" // allow two-beginnings\n"), ["unknown-word"]);
+        let text = "flow f\n  begin \"a\"\n  bogus\nflow g\n  begin \"a\"\n  \"b\"\n";
+        assert_eq!(codes(text), ["unknown-word", "dead-end"]);
     }
 
     #[test]

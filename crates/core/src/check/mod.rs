@@ -25,7 +25,7 @@ mod unknown_column;
 mod unreachable_step;
 mod unused_lane;
 
-pub use judge::{Levels, judge};
+pub use judge::{Broken, Levels, judge};
 
 use crate::diag::{Diagnostics, Level};
 use crate::model::{Diagram, DiagramKind, Document};
@@ -89,15 +89,17 @@ pub fn rule(code: &str) -> Option<&'static Rule> {
     RULES.iter().find(|r| r.code == code)
 }
 
-/// Reads a document as a reviewer would.
-pub fn run(document: &Document, diags: &mut Diagnostics) {
-    for diagram in &document.diagrams {
+/// Reads a document as a reviewer would. Blocks with mistakes are left alone: what they lack may be what
+/// could not be read.
+pub fn run(document: &Document, broken: &Broken, diags: &mut Diagnostics) {
+    for diagram in document.diagrams.iter().filter(|d| !broken.holds(d.line)) {
         for check in of_kind(diagram.kind) {
             check(diagram, diags);
         }
         hint_not_kept::check(&diagram.picture, diagram.kind, diags);
     }
-    for sheet in &document.sheets {
+    let is_whole = |of: &str| document.diagrams.iter().all(|d| d.name != of || !broken.holds(d.line));
+    for sheet in document.sheets.iter().filter(|s| !broken.holds(s.line) && is_whole(&s.of)) {
         empty_sheet::check(document, sheet, diags);
         hint_not_kept::check(&sheet.picture, DiagramKind::Architecture, diags);
     }

@@ -61,6 +61,12 @@ pub struct Diagnostics {
     items: Vec<Diagnostic>,
 }
 
+impl From<Vec<Diagnostic>> for Diagnostics {
+    fn from(items: Vec<Diagnostic>) -> Self {
+        Self { items }
+    }
+}
+
 impl Diagnostics {
     /// Adds a finding from the catalogue at a place.
     pub fn report(&mut self, span: Span, message: Message) {

@@ -3,6 +3,52 @@
 /// The manual: a heading `## code` begins a page.
 const MANUAL: &str = include_str!("../../../../../docs/rules.md");
 
+/// The page with a code, as Markdown.
+pub(super) fn markdown(code: &str) -> Option<&'static str> {
+    let page = MANUAL.split("\n## ").skip(1).find(|page| page.lines().next() == Some(code))?;
+    // A page ends where a part of the manual begins.
+    Some(page.split("\n# ").next().unwrap_or(page).trim_end())
+}
+
+/// The column at which lines of text are broken.
+const WIDTH: usize = 96;
+
+/// A page as plain text: examples are indented and named, paragraphs are broken.
+fn for_terminal(page: &str) -> String {
+    let mut out = String::new();
+    let mut in_example = false;
+    for line in page.lines() {
+        match line {
+            "```bathy wrong" => (in_example, out) = (true, out + "Wrong:\n\n"),
+            "```bathy" => (in_example, out) = (true, out + "Right:\n\n"),
+            "```" => in_example = false,
+            _ if in_example => out.push_str(&format!("    {line}\n")),
+            _ => out.push_str(&broken(line)),
+        }
+    }
+    out
+}
+
+/// A paragraph, broken between words.
+fn broken(paragraph: &str) -> String {
+    let mut out = String::new();
+    let mut width = 0;
+    for word in paragraph.split(' ') {
+        let length = word.chars().count();
+        if width > 0 && width + 1 + length > WIDTH {
+            out.push('\n');
+            width = 0;
+        } else if width > 0 {
+            out.push(' ');
+            width += 1;
+        }
+        out.push_str(word);
+        width += length;
+    }
+    out.push('\n');
+    out
+}
+
 /// The page with a code; for an empty code, the list of all.
 ///
 /// Fails with what to write instead, if there is no such page.
@@ -16,9 +62,8 @@ pub(super) fn page(code: &str) -> Result<String, String> {
         };
         return Ok(pages().map(line).collect());
     }
-    match pages().find(|page| head(page) == code) {
-        // A page ends where a part of the manual begins.
-        Some(page) => Ok(format!("{}\n", page.split("\n# ").next().unwrap_or(page).trim_end())),
+    match markdown(code) {
+        Some(page) => Ok(for_terminal(page)),
         None => {
             let codes: Vec<String> = pages().map(head).collect();
             let meant = bathygram_core::diag::nearest(code, codes.iter().map(String::as_str));

@@ -1,0 +1,164 @@
+//! Sentences about form, words and names.
+
+use super::{Message, Parts, WordHelp, error, leftover, list, meant, verb_help};
+use crate::diag::Severity;
+
+impl Message {
+    /// Mistakes of form: quotes, indentation, brackets.
+    pub(super) fn of_form(self) -> Parts {
+        match self {
+            Message::UnclosedText { mark } => error(
+                "unclosed-text",
+                format!("this text is opened by {mark} and never closed"),
+                format!("write {mark} where it ends"),
+            ),
+            Message::UnevenIndent { found, expected } => error(
+                "uneven-indent",
+                format!("this line is indented by {found}, which matches no line above it"),
+                format!("indent it by {expected}, like its neighbours, or by two more than the line it belongs to"),
+            ),
+            Message::IndentedBlock => {
+                error("indented-block", "a file begins in the first column".into(), "remove the spaces in front")
+            }
+            Message::TooDeep { limit } => error(
+                "too-deep",
+                format!("lines are nested more than {limit} deep here"),
+                "divide the diagram into several",
+            ),
+            Message::TooManyElements { limit } => error(
+                "too-many-elements",
+                format!("a diagram holds at most {limit} elements"),
+                "divide the diagram into several",
+            ),
+            Message::TextExpected { after, found } => error(
+                "text-expected",
+                if found.is_empty() {
+                    format!("a text in quotes is missing after `{after}`")
+                } else {
+                    format!("`{after}` is followed by a text in quotes, not by `{found}`")
+                },
+                format!("write `{after} \"…\"`"),
+            ),
+            Message::NameExpected { after, found } => error(
+                "name-expected",
+                if found.is_empty() {
+                    format!("a name is missing after `{after}`")
+                } else if after.is_empty() {
+                    format!("a name is expected here, not `{found}`")
+                } else {
+                    format!("`{after}` is followed by a name, not by `{found}`")
+                },
+                "names are letters, digits, `_` and `-`; any other name goes in `backquotes`",
+            ),
+            Message::Expected { what, after } => {
+                error("word-expected", format!("`{what}` is missing after {after}"), format!("write `{what}` here"))
+            }
+            Message::BadRange => error(
+                "bad-range",
+                "a range goes from a lower to a higher figure of the same name".into(),
+                "write it like `lamp1..lamp4`",
+            ),
+            Message::UnclosedTraits => error(
+                "unclosed-traits",
+                "this bracket is opened and never closed".into(),
+                "write `)` after the last trait",
+            ),
+            Message::Leftover { found, known } => leftover(&found, &known),
+            _ => error(
+                "empty-file",
+                "this file says nothing".into(),
+                "begin with a block, such as `sequence name \"Title\"`, `classes`, `flow` or `architecture`",
+            ),
+        }
+    }
+
+    /// Words and names that are not known.
+    pub(super) fn of_words(self) -> Parts {
+        match self {
+            Message::UnknownBlock { word, suggestion } => (
+                "unknown-block",
+                Severity::Error,
+                format!("no kind of block is called `{word}`"),
+                Some(suggestion.map_or_else(
+                    || "a file holds `sequence`, `classes`, `flow`, `states`, `architecture`, `network`, `tree`, `sheet`, \
+                         `look` and `from` blocks"
+                            .into(),
+                    meant,
+                )),
+            ),
+            Message::UnknownWord { word, block, help } => (
+                "unknown-word",
+                Severity::Error,
+                format!("`{word}` means nothing at the start of a line in this {block}"),
+                match help {
+                    WordHelp::Ours(ours) => Some(match ours.strip_prefix("nothing: ") {
+                        Some(why) => format!("remove it: {why}"),
+                        None => format!("here that is written `{ours}`"),
+                    }),
+                    WordHelp::Meant(meant_word) => Some(meant(meant_word)),
+                    WordHelp::None => None,
+                },
+            ),
+            Message::UnknownVerb { word, block, verbs } => (
+                "unknown-verb",
+                Severity::Error,
+                format!("`{word}` is no verb of a {block}"),
+                Some(verb_help(&word, verbs)),
+            ),
+            Message::UnknownName { name, suggestion } => {
+                ("unknown-name", Severity::Error, format!("no element `{name}`"), suggestion.map(meant))
+            }
+            Message::AmbiguousName { name, candidates } => error(
+                "ambiguous-name",
+                format!("`{name}` may mean any of {}", list(&candidates)),
+                "write the path of the one that is meant",
+            ),
+            Message::DeclaredTwice { name, line } => error(
+                "declared-twice",
+                format!("`{name}` is declared in line {line} already"),
+                "give one of them another name",
+            ),
+            Message::NameTaken { name } => error(
+                "name-taken",
+                format!("another block of this file is called `{name}`, so their pictures would be one file"),
+                "give this block a name of its own",
+            ),
+            Message::BadPictureName { name } => error(
+                "bad-picture-name",
+                format!("`{name}` cannot name a picture file"),
+                "use letters, digits, `_` and `-`",
+            ),
+            Message::UnknownTrait { word, suggestion } => {
+                ("unknown-trait", Severity::Error, format!("no trait is called `{word}`"), suggestion.map(meant))
+            }
+            Message::UnknownIcon { word, suggestion } => (
+                "unknown-icon",
+                Severity::Error,
+                format!("no pictogram is called `{word}`"),
+                Some(suggestion.map_or_else(|| "the pictograms are listed in docs/language.md".into(), meant)),
+            ),
+            Message::UnknownColour { word, suggestion } => (
+                "unknown-colour",
+                Severity::Error,
+                format!("no colour is called `{word}`"),
+                Some(suggestion.map_or_else(
+                    || {
+                        "colours are coral, ochre, sand, kelp, lagoon, azure, heather, shell, basalt, or `#rrggbb`"
+                            .into()
+                    },
+                    meant,
+                )),
+            ),
+            Message::BadValue { word, of, values } => error(
+                "bad-value",
+                if word.is_empty() {
+                    format!("`{of}` needs a value")
+                } else {
+                    format!("`{word}` is no value of `{of}`")
+                },
+                format!("write {values}"),
+            ),
+            other => other.of_meaning(),
+        }
+    }
+}

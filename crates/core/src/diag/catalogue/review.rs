@@ -1,0 +1,141 @@
+//! Sentences that a reviewer would say.
+
+use super::{Message, Parts, list, meant, warning};
+use crate::diag::Severity;
+
+impl Message {
+    /// What a reviewer would ask about flows and sequences.
+    pub(super) fn of_review(self) -> Parts {
+        match self {
+            Message::UnreachableStep { step } => warning(
+                "unreachable-step",
+                format!("no way leads to \"{step}\""),
+                Some("let a step above flow on, or `go` to it from somewhere"),
+            ),
+            Message::DeadEnd { step } => warning(
+                "dead-end",
+                format!("nothing comes after \"{step}\", and the flow does not finish there"),
+                Some("write what comes next, `go NAME`, or `finish \"…\"`"),
+            ),
+            Message::RejectionWithoutReturn { label } => warning(
+                "rejection-without-return",
+                format!("after \"{label}\" there is no way back: what was turned down cannot be mended"),
+                Some("add `go NAME` to where it is mended, if there is such a place"),
+            ),
+            Message::TwoBeginnings { line } => warning(
+                "two-beginnings",
+                format!("this flow has begun in line {line} already"),
+                Some("make it a `step`, or a flow of its own"),
+            ),
+            Message::UnusedLane { lane } => warning(
+                "unused-lane",
+                format!("nothing happens in the lane `{lane}`"),
+                Some("put a step into it by `in NAME`, or remove it"),
+            ),
+            Message::ReplyUnasked { from, to } => warning(
+                "reply-without-call",
+                format!("`{from}` answers `{to}`, who has not asked"),
+                Some("let the other call first, or write `sends`"),
+            ),
+            Message::SilentParty { party } => warning(
+                "silent-party",
+                format!("`{party}` takes no part in this sequence"),
+                Some("remove it, or write what it does"),
+            ),
+            Message::MessageToDestroyed { party } => warning(
+                "message-to-destroyed",
+                format!("`{party}` was destroyed before this message"),
+                Some("move the message up, or create the party again"),
+            ),
+            other => other.of_structure(),
+        }
+    }
+
+    /// What a reviewer would ask about classes, states, architectures and pictures.
+    pub(super) fn of_structure(self) -> Parts {
+        match self {
+            Message::InheritanceCycle { classes } => warning(
+                "inheritance-cycle",
+                format!("these inherit from each other in a circle: {}", list(&classes)),
+                Some("remove one of the relations"),
+            ),
+            Message::ExtendsInterface { class, interface } => warning(
+                "extends-interface",
+                format!("`{class}` extends `{interface}`, which is an interface"),
+                Some("write `implements`"),
+            ),
+            Message::DuplicateMember { name, class, line } => warning(
+                "duplicate-member",
+                format!("`{class}` has a member `{name}` in line {line} already"),
+                Some("remove one of the two, or rename it"),
+            ),
+            Message::UnknownColumn { table, column, suggestion } => (
+                "unknown-column",
+                Severity::Warning,
+                format!("the table `{table}` has no column `{column}`"),
+                suggestion.map(meant),
+            ),
+            Message::DuplicateRelation { line } => warning(
+                "duplicate-relation",
+                format!("line {line} says the same"),
+                Some("remove one of the two, or say how they differ"),
+            ),
+            Message::NoWayIn { state } => warning(
+                "no-way-in",
+                format!("no transition leads to the state `{state}`"),
+                Some("write `begin becomes NAME`, or a transition to it"),
+            ),
+            Message::NoWayOut { state } => warning(
+                "no-way-out",
+                format!("the state `{state}` is never left"),
+                Some("write `NAME becomes finish`, or a transition from it"),
+            ),
+            Message::AmbiguousTransition { state, trigger, line } => warning(
+                "ambiguous-transition",
+                match trigger {
+                    Some(trigger) => format!("on \"{trigger}\" the state `{state}` is left in line {line} already"),
+                    None => format!("the state `{state}` is left without a trigger in line {line} already"),
+                },
+                Some("add a guard, `when \"…\"`, to one of them"),
+            ),
+            Message::ForbiddenRelation { from, to, line, reason } => warning(
+                "forbidden-relation",
+                format!("line {line} says that `{from}` never uses `{to}`"),
+                Some(
+                    &reason
+                        .map_or_else(|| "remove one of the two".to_owned(), |r| format!("{r}: remove one of the two")),
+                ),
+            ),
+            Message::Undescribed { element } => warning(
+                "undescribed-element",
+                format!("`{element}` has no description, though most of its neighbours have one"),
+                Some("indent `about \"…\"` under it"),
+            ),
+            Message::EmptySheet { sheet } => warning(
+                "empty-sheet",
+                format!("the sheet `{sheet}` shows nothing"),
+                Some("loosen its `depth`, `focus` or `hide`"),
+            ),
+            Message::HintNotKept { word } => warning(
+                "hint-not-kept",
+                format!("the layout could not keep this `{word}`: the picture is drawn without it"),
+                None,
+            ),
+            Message::UnknownRule { code, suggestion, is_mistake } => (
+                "unknown-rule",
+                Severity::Warning,
+                match is_mistake {
+                    true => format!("`{code}` is a mistake, not a doubt, so it cannot be allowed"),
+                    false => format!("no rule is called `{code}`"),
+                },
+                suggestion.map(meant),
+            ),
+            Message::UnusedAllow { code } => warning(
+                "unused-allow",
+                format!("nothing here breaks the rule `{code}`"),
+                Some("remove it from the comment"),
+            ),
+            other => other.of_order(),
+        }
+    }
+}
