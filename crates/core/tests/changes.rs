@@ -167,3 +167,36 @@ fn comparing_the_demo_with_itself_finds_nothing_and_with_nothing_everything() {
         assert!(came.iter().all(|c| c.changes.len() == 1 && c.changes[0].fate == Fate::Came));
     }
 }
+
+#[test]
+fn words_about_the_picture_are_compared() {
+    let old = "network n\n  a joins b\n  row a, b\n";
+    let new = "network n\n  a joins b\n  arrange force\n  route curved\n  spacing 2\n  legend\n  row a, b\n  place a left of b\n";
+    assert_eq!(
+        told(old, new),
+        [
+            "~ network n: arrange: \"force\" came; route: \"curved\" came; spacing: \"2\" came; legend: \"drawn\" came; hints: \"1\" became \"2\""
+        ]
+    );
+}
+
+#[test]
+fn states_networks_and_trees_are_compared() {
+    let changed = |old: &str, new: &str| told(old, new);
+    assert_eq!(
+        changed("states s\n  a becomes b on \"x\"\n", "states s\n  a becomes b on \"x\" when \"y\"\n"),
+        ["~ a becomes b \"x [y]\": label: \"x\" became \"x [y]\""]
+    );
+    assert_eq!(changed("network n\n  a joins b\n", "network n\n  a joins b\n  b then c\n").len(), 2);
+    assert_eq!(changed("tree t\n  x\n    y\n", "tree t\n  x\n    y when \"z\"\n").len(), 1);
+    assert!(changed("tree t\n  x\n    y\n", "tree t\n  x\n    y\n").is_empty());
+}
+
+#[test]
+fn sheets_are_compared_by_what_they_say() {
+    let text =
+        |lines: &str| format!("architecture a\n  system x\n    part p\n  host h\n    runs x\nsheet s of a\n{lines}");
+    assert_eq!(told(&text("  depth 1\n"), &text("  depth 2\n  tell\n")).len(), 1);
+    assert_eq!(told(&text("  depth 1\n"), &text("  by hosts\n")).len(), 1);
+    assert!(told(&text("  depth 1\n"), &text("  depth 1\n")).is_empty());
+}

@@ -126,3 +126,46 @@ fn git_says_what_it_does_not_know() {
         assert!(error.contains(&format!("no revision is called `{name}`")), "{error}");
     }
 }
+
+#[test]
+fn files_are_given_from_inside_the_project_only() {
+    use bathygram_core::source::world::{Unopened, World};
+    use bathygram_host::Disk;
+    let folder = tempfile::tempdir().expect("a folder");
+    let inside = folder.path().join("project");
+    std::fs::create_dir_all(inside.join("maps")).expect("folders");
+    std::fs::write(folder.path().join("outside.bathy"), "flow o\n").expect("written");
+    std::fs::write(inside.join("bathygram.toml"), "").expect("written");
+    std::fs::write(inside.join("maps/a.bathy"), "flow a\n").expect("written");
+    std::fs::write(inside.join("bad.bathy"), [0xff]).expect("written");
+    let project = Project::find(&inside).expect("a project");
+    let disk = Disk::around(&project, &inside.join("maps/a.bathy"));
+    assert_eq!(disk.text("maps/a.bathy").as_deref(), Ok("flow a\n"));
+    assert_eq!(disk.text("maps/b.bathy"), Err(Unopened::Missing));
+    assert_eq!(disk.text("../outside.bathy"), Err(Unopened::Outside));
+    assert!(matches!(disk.text("maps"), Err(Unopened::Unreadable(_))));
+    assert!(matches!(disk.text("bad.bathy"), Err(Unopened::Unreadable(_))));
+    // A source outside of the project has its own folder for a world.
+    let other = Disk::around(&project, &folder.path().join("outside.bathy"));
+    assert_eq!(other.text("outside.bathy").as_deref(), Ok("flow o\n"));
+    #[cfg(unix)]
+    {
+        std::os::unix::fs::symlink(folder.path().join("outside.bathy"), inside.join("link.bathy")).expect("a link");
+        assert_eq!(disk.text("link.bathy"), Err(Unopened::Outside));
+    }
+}
+
+#[test]
+fn a_project_says_how_much_rules_weigh() {
+    use bathygram_core::diag::Level;
+    let folder = tempfile::tempdir().expect("a folder");
+    let write = |text: &str| std::fs::write(folder.path().join("bathygram.toml"), text).expect("written");
+    write("[rules]\ndead-end = \"error\"\nunused-lane = \"off\"\n");
+    let levels = Project::find(folder.path()).expect("a project").levels;
+    let told = ["dead-end", "unused-lane", "two-beginnings", "forbidden-relation"].map(|code| levels.level(code));
+    assert_eq!(told, [Level::Error, Level::Off, Level::Warning, Level::Error]);
+    for wrong in ["[rules]\ndead-and = \"off\"\n", "[rules]\ndead-end = \"no\"\n", "[rule]\ndead-end = \"off\"\n"] {
+        write(wrong);
+        assert!(Project::find(folder.path()).is_err(), "{wrong}");
+    }
+}

@@ -9,7 +9,7 @@ mod member;
 use crate::diag::Diagnostics;
 use crate::source::Source;
 use crate::syntax::vocabulary::BLOCKS;
-use crate::syntax::{LineId, TokenKind, Tree, indent_width, parse};
+use crate::syntax::{LineId, Token, TokenKind, Tree, indent_width, parse};
 
 /// The canonical form of a text.
 pub fn format(source: &Source) -> String {
@@ -55,6 +55,8 @@ struct Pieces {
     ends: Vec<u32>,
     /// What stands after the last line.
     tail: Between,
+    /// Whether a text block is never closed; then a comment that moves might close it.
+    has_open_text: bool,
 }
 
 impl Pieces {
@@ -81,7 +83,11 @@ impl Pieces {
         }
         let end = tree.tokens.len() as u32;
         let tail = between(source, tree, at.min(end)..end, (0, 0), &open);
-        Self { before, ends, tail }
+        let is_open = |t: &Token| {
+            let written = source.slice(t.span);
+            t.kind == TokenKind::TextBlock && (written.len() < 6 || !written.ends_with("\"\"\""))
+        };
+        Self { before, ends, tail, has_open_text: tree.tokens.iter().any(is_open) }
     }
 }
 
@@ -177,7 +183,10 @@ impl<'a> Writer<'a> {
         line::write(&mut self.out, self.source, self.tree, line, end, depth, form);
         self.out.push('\n');
         let in_class = block == Some("classes") && depth > 0 && first != "group";
-        let children = ordered(self.source, self.tree, &line.children, depth);
+        let children = match self.pieces.has_open_text {
+            true => line.children.clone(),
+            false => ordered(self.source, self.tree, &line.children, depth),
+        };
         self.has_moved |= children != line.children;
         for (i, child) in children.iter().enumerate() {
             self.line(*child, depth + 1, Place { is_first: i == 0, block, in_class });
@@ -213,10 +222,13 @@ fn ordered(source: &Source, tree: &Tree, lines: &[LineId], depth: usize) -> Vec<
     let mut ordered = lines.to_vec();
     let word =
         |id: &LineId, n: usize| tree.line(*id).words.get(n).map_or("", |w| source.slice(tree.tokens[*w as usize].span));
-    // `pin a 120 40`, and neither a statement nor an element that is called so.
+    // `pin a 120 40`, and neither a statement nor an element that is called so. Lines with texts stay: a quote
+    // that moves may close another one.
     let is_pin = |id: &LineId| {
         let figures = |n| word(id, n).trim_start_matches('-').starts_with(|c: char| c.is_ascii_digit());
-        depth == 0 && word(id, 0) == "pin" && (2..=tree.line(*id).words.len()).any(figures)
+        let kinds = || tree.line(*id).words.iter().map(|w| tree.tokens[*w as usize].kind);
+        let has_texts = kinds().any(|k| matches!(k, TokenKind::Text | TokenKind::TextBlock | TokenKind::Quoted));
+        depth == 0 && word(id, 0) == "pin" && (2..=tree.line(*id).words.len()).any(figures) && !has_texts
     };
     if ordered.iter().any(is_pin) {
         ordered.sort_by(|a, b| match (is_pin(a), is_pin(b)) {

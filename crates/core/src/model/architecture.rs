@@ -1,15 +1,16 @@
 //! Reads an `architecture`: elements inside elements, and relations between them.
 
 use super::build::Build;
+use super::nested;
 use super::{Diagram, ElementId, ElementKind, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::model::build::Reading;
-use crate::syntax::{Cursor, Line, LineId};
+use crate::syntax::{Cursor, Line};
 
 /// Reads the lines of the block into a diagram.
 pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
     let mut later = Vec::new();
-    declare(&mut build, &block.children, None, &mut later, diags);
+    nested::declare(&mut build, &block.children, None, &mut later, diags);
     for (line, scope) in later {
         let mut cursor = build.cursor(line);
         match build.reading(&cursor) {
@@ -18,45 +19,6 @@ pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) 
         }
     }
     build.finish(diags)
-}
-
-/// Declares the elements under a line; what refers to elements is left for later.
-fn declare<'a>(
-    build: &mut Build<'a>, ids: &[LineId], inside: Option<ElementId>, later: &mut Vec<(&'a Line, Option<ElementId>)>,
-    diags: &mut Diagnostics,
-) {
-    for id in ids {
-        let line = build.tree.line(*id);
-        let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => later.push((line, inside)),
-            Reading::Picture(word) => build.picture_word(word, line, inside),
-            Reading::Keyword(_) => build.unknown_line(&cursor, diags),
-            Reading::Property(word) => build.property(word, inside, &mut cursor, diags),
-            Reading::Kind(word) => {
-                cursor.word();
-                let kind = ElementKind::from_word(word).unwrap_or(ElementKind::System);
-                element(build, line, kind, &mut cursor, inside, later, diags);
-            }
-            Reading::Text => element(build, line, ElementKind::System, &mut cursor, inside, later, diags),
-            Reading::Unknown => {
-                build.unknown_line(&cursor, diags);
-                let below = build.below_unknown(line);
-                declare(build, &below, inside, later, diags);
-            }
-        }
-    }
-}
-
-fn element<'a>(
-    build: &mut Build<'a>, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
-    later: &mut Vec<(&'a Line, Option<ElementId>)>, diags: &mut Diagnostics,
-) {
-    let (ids, _) = build.declaration(kind, cursor, inside, diags);
-    for id in &ids {
-        build.traits_as_properties(*id);
-        declare(build, &line.children, Some(*id), later, diags);
-    }
 }
 
 fn statement<'a>(

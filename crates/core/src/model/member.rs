@@ -3,7 +3,7 @@
 
 use crate::diag::{Diagnostics, Message, nearest};
 use crate::source::Span;
-use crate::syntax::{Cursor, Label, Trait};
+use crate::syntax::{Cursor, Label, Trait, is_space};
 
 /// The compartments of a classifier.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -120,12 +120,13 @@ pub(super) fn read(cursor: &mut Cursor<'_>, line: u32, diags: &mut Diagnostics) 
 /// The canonical form of a member: one space after its visibility, between its words, and after the colon
 /// before its type. What holds texts in quotes stays as it is.
 pub(crate) fn canonical(text: &str) -> String {
-    let text = text.trim();
+    let is_space = |c: char| is_space(c) || c == '\n';
+    let text = text.trim_matches(is_space);
     if text.contains(['"', '`']) {
         return text.to_owned();
     }
     let (mark, rest) = match text.chars().next() {
-        Some('+' | '-' | '#' | '~') => (&text[..1], text[1..].trim_start()),
+        Some('+' | '-' | '#' | '~') => (&text[..1], text[1..].trim_start_matches(is_space)),
         _ => ("", text),
     };
     let mut out = String::with_capacity(text.len() + 2);
@@ -133,13 +134,14 @@ pub(crate) fn canonical(text: &str) -> String {
     let mut depth = 0_u32;
     let mut is_typed = false;
     let mut space = !mark.is_empty();
-    for c in rest.chars() {
-        if c.is_whitespace() {
+    for (at, c) in rest.char_indices() {
+        if is_space(c) {
             space = true;
             continue;
         }
         let is_colon = c == ':' && depth == 0 && !is_typed;
-        if space && !is_colon && !out.is_empty() {
+        // Two strokes after a space would be a comment.
+        if space && !is_colon && !out.is_empty() && !rest[at..].starts_with("//") {
             out.push(' ');
         }
         match c {
@@ -248,6 +250,8 @@ mod tests {
             ("x = a:b", "x = a:b"),
             ("id: bigint  (key)", "id: bigint (key)"),
             ("+", "+"),
+            ("+//x", "+//x"),
+            ("x://y", "x://y"),
             ("calm", "calm"),
             ("m: Map<K,  V> [0..1]", "m: Map<K, V> [0..1]"),
         ] {

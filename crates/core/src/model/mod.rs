@@ -14,6 +14,7 @@ mod kinds;
 mod looks;
 pub(crate) mod member;
 mod names;
+mod nested;
 mod network;
 mod sequence;
 mod sheet;

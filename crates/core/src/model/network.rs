@@ -2,14 +2,15 @@
 //! plain line, and `at` names the port at an end.
 
 use super::build::{Build, Reading};
-use super::{Diagram, ElementId, ElementKind, Verb};
+use super::nested;
+use super::{Diagram, ElementId, Verb};
 use crate::diag::Diagnostics;
-use crate::syntax::{Cursor, Line, LineId};
+use crate::syntax::{Cursor, Line};
 
 /// Reads the lines of the block into a diagram.
 pub(super) fn read<'a>(mut build: Build<'a>, block: &'a Line, diags: &mut Diagnostics) -> Diagram {
     let mut later = Vec::new();
-    declare(&mut build, &block.children, None, &mut later, diags);
+    nested::declare(&mut build, &block.children, None, &mut later, diags);
     for (line, scope) in later {
         let mut cursor = build.cursor(line);
         match build.reading(&cursor) {
@@ -18,44 +19,6 @@ pub(super) fn read<'a>(mut build: Build<'a>, block: &'a Line, diags: &mut Diagno
         }
     }
     build.finish(diags)
-}
-
-/// Declares the elements under a line; what refers to elements is left for later.
-fn declare<'a>(
-    build: &mut Build<'a>, ids: &[LineId], inside: Option<ElementId>, later: &mut Vec<(&'a Line, Option<ElementId>)>,
-    diags: &mut Diagnostics,
-) {
-    for id in ids {
-        let line = build.tree.line(*id);
-        let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Statement | Reading::Verb(_) | Reading::Keyword(_) => later.push((line, inside)),
-            Reading::Picture(word) => build.picture_word(word, line, inside),
-            Reading::Property(word) => build.property(word, inside, &mut cursor, diags),
-            Reading::Kind(word) => {
-                cursor.word();
-                let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Device);
-                element(build, line, kind, &mut cursor, inside, later, diags);
-            }
-            Reading::Text => element(build, line, ElementKind::Device, &mut cursor, inside, later, diags),
-            Reading::Unknown => {
-                build.unknown_line(&cursor, diags);
-                let below = build.below_unknown(line);
-                declare(build, &below, inside, later, diags);
-            }
-        }
-    }
-}
-
-fn element<'a>(
-    build: &mut Build<'a>, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
-    later: &mut Vec<(&'a Line, Option<ElementId>)>, diags: &mut Diagnostics,
-) {
-    let (ids, _) = build.declaration(kind, cursor, inside, diags);
-    for id in ids {
-        build.traits_as_properties(id);
-        declare(build, &line.children, Some(id), later, diags);
-    }
 }
 
 fn statement<'a>(

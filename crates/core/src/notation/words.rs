@@ -47,7 +47,9 @@ pub(super) fn describe(diagram: &Diagram) -> String {
     let more = told.len().saturating_sub(TOLD);
     let tail = if more > 0 { format!("; and {more} more") } else { String::new() };
     let told = if sentences.is_empty() { String::new() } else { format!(" {}{tail}.", sentences.join("; ")) };
-    format!("{what} with {count} {elements} and {} relations.{told}", told_count(diagram))
+    let relations = told_count(diagram);
+    let plural = if relations == 1 { "" } else { "s" };
+    format!("{what} with {count} {elements} and {relations} relation{plural}.{told}")
 }
 
 fn told_count(diagram: &Diagram) -> usize {

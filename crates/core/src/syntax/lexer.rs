@@ -41,6 +41,11 @@ fn is_word(c: char) -> bool {
     c.is_alphanumeric() || c == '_' || c == '-'
 }
 
+/// Whether a letter is a space between words; other white space of Unicode is a mark like any other.
+pub(crate) fn is_space(c: char) -> bool {
+    matches!(c, ' ' | '\t' | '\r' | '\u{a0}' | '\u{feff}')
+}
+
 /// Cuts a text into tokens.
 pub(super) fn tokens(text: &str, diags: &mut Diagnostics) -> Vec<Token> {
     let mut found = Vec::with_capacity(text.len() / 4);
@@ -62,9 +67,7 @@ fn next(rest: &str, first: char, after_space: bool) -> (TokenKind, usize) {
     let run = |keep: fn(char) -> bool| rest.find(|c| !keep(c)).unwrap_or(rest.len());
     match first {
         '\n' => (TokenKind::Newline, 1),
-        ' ' | '\t' | '\r' | '\u{a0}' | '\u{feff}' => {
-            (TokenKind::Space, run(|c| matches!(c, ' ' | '\t' | '\r' | '\u{a0}' | '\u{feff}')))
-        }
+        c if is_space(c) => (TokenKind::Space, run(is_space)),
         '/' if after_space && rest.starts_with("//") => (TokenKind::Comment, line_end()),
         '"' if rest.starts_with("\"\"\"") => {
             let end = rest[3..].find("\"\"\"").map(|i| i + 6);

@@ -11,6 +11,7 @@ mod tree;
 pub mod vocabulary;
 
 pub use cursor::Cursor;
+pub(crate) use lexer::is_space;
 pub use lexer::{Token, TokenKind};
 pub use phrase::{Clause, Clauses, End, Name, Path, Set, Trait, Value};
 pub(crate) use text::block_lines;
