@@ -82,6 +82,35 @@ fn pins_come_last_and_sorted() {
 }
 
 #[test]
+fn nothing_becomes_a_comment_or_another_text() {
+    // What fuzzing found: a space may begin a comment, a quote that moves may close another.
+    for text in [
+        "classes c\n  class A\n    +//x\n",
+        "classes c\n  class A\n    x://y\n",
+        "architecture a\n  row a,//b\n",
+        "architecture a\n  x(//y\n",
+        "network n\n  \"\"\" open\n  pin a 1 2\n  b\n",
+        "network n\n  pin b 1 \"2\n  pin a 3 4\n",
+        "network n\n  pin b 1 2 // \"\"\"\n  \"\"\" open\n  a joins b\n",
+        "classes c\n  class A\n    x: T,\u{b}\n    y: T\n",
+        "flow f\n  \"a\\\\\"\"b\"\n",
+    ] {
+        let once = formatted(text);
+        assert_eq!(formatted(&once), once, "{text:?}");
+        let comments = |text: &str| text.matches(" //").count() + text.matches("\n//").count();
+        assert_eq!(comments(&once), comments(text), "{once:?}");
+    }
+}
+
+#[test]
+fn names_and_figures_called_pin_do_not_move() {
+    let text = "architecture a\n  system pin\n  pin uses b1\n  system x\n    pin y 1 2\n  system c\n";
+    assert_eq!(formatted(text), text);
+    let text = "sheet s of a\n  pin b 2 1\n  depth 1\n  pin a 1 2\n";
+    assert_eq!(formatted(text), "sheet s of a\n  depth 1\n  pin a 1 2\n  pin b 2 1\n");
+}
+
+#[test]
 fn the_demo_is_in_its_form() {
     for (path, text) in support::files("../../demo/tidewatch", "bathy") {
         assert_eq!(formatted(&text), text, "{path}");

@@ -1,7 +1,8 @@
 //! A legend: what the kinds, verbs and tags that occur look like. Output: items below the picture, from
 //! its own left top corner, and their size.
 
-use super::figure::icon_of;
+use super::figure::{Figure, Shaper, icon_of};
+use super::symbol::Symbol;
 use super::{Context, ends, graph, pictogram, texts_in};
 use crate::geom::{Path, Rect, Size, pt};
 use crate::measure::{Face, TextBlock, wrap};
@@ -52,23 +53,24 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>, wi
 
 /// One sample for each kind that occurs, and for each tag that a rule gives a look.
 fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<Entry> {
+    let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: false };
     let mut seen: Vec<ElementKind> = Vec::new();
     let mut entries = Vec::new();
     for (element, style) in diagram.elements.iter().zip(&styles.elements) {
         let plain = element.properties.tags.is_empty() && element.traits.is_empty();
         let is_first = !seen.contains(&element.kind) && (plain || !has_plain(diagram, element.kind));
-        if element.kind.is_mark() || style.hidden || !is_first {
+        if element.kind.is_mark() || element.kind.is_box() || style.hidden || !is_first {
             continue;
         }
         seen.push(element.kind);
-        entries.push(entry(element, style, element.kind.word(), context));
+        entries.push(entry(element, style, element.kind.word(), &shaper, context));
     }
     let external = diagram.elements.iter().zip(&styles.elements).find(|(e, _)| e.has("external"));
-    entries.extend(external.map(|(e, style)| entry(e, style, "external", context)));
+    entries.extend(external.map(|(e, style)| entry(e, style, "external", &shaper, context)));
     for rule in context.looks {
         let Selector::Tag(tag) = &rule.selector else { continue };
         let tagged = diagram.elements.iter().zip(&styles.elements).find(|(e, _)| e.properties.tags.contains(tag));
-        entries.extend(tagged.map(|(e, style)| entry(e, style, tag, context)));
+        entries.extend(tagged.map(|(e, style)| entry(e, style, tag, &shaper, context)));
     }
     entries
 }
@@ -78,14 +80,30 @@ fn has_plain(diagram: &Diagram, kind: ElementKind) -> bool {
     diagram.elements.iter().any(|e| e.kind == kind && e.properties.tags.is_empty() && e.traits.is_empty())
 }
 
-fn entry(element: &Element, style: &ElementStyle, word: &str, context: &Context<'_>) -> Entry {
-    let stroke = Stroke { colour: style.line, width: style.width, dash: style.dash };
-    let path = Path::rounded(Rect::new(0.0, 0.0, SAMPLE.w, SAMPLE.h), 5.0);
-    let mut sample = vec![Item::Path { path, fill: Some(style.fill), stroke: Some(stroke), role: None }];
-    if let Some(path) = icon_of(element, style).and_then(|icon| pictogram::path(icon, 10.0, 4.0, 16.0)) {
+fn entry(element: &Element, style: &ElementStyle, word: &str, shaper: &Shaper<'_>, context: &Context<'_>) -> Entry {
+    let symbol = shaper.figure(element, style).symbol;
+    let size = match symbol {
+        Symbol::Dot | Symbol::Target | Symbol::Crossed => Size::new(16.0, 16.0),
+        Symbol::Circle | Symbol::Ring | Symbol::Star => Size::new(SAMPLE.h, SAMPLE.h),
+        _ => SAMPLE,
+    };
+    let place = Rect::around(pt(SAMPLE.w / 2.0, SAMPLE.h / 2.0), size);
+    let mut sample = without_roles(Figure::new(symbol, size).draw(place, style, context.theme));
+    let icon = icon_of(element, style).filter(|_| symbol == Symbol::Card);
+    if let Some(path) = icon.and_then(|icon| pictogram::path(icon, 10.0, 4.0, 16.0)) {
         sample.push(Item::Path { path, fill: None, stroke: Some(Stroke::solid(style.accent, 1.2)), role: None });
     }
     Entry { sample, width: SAMPLE.w, text: text(word, context) }
+}
+
+/// Samples are no elements and no relations of the picture.
+fn without_roles(mut items: Vec<Item>) -> Vec<Item> {
+    for item in &mut items {
+        if let Item::Path { role, .. } = item {
+            *role = None;
+        }
+    }
+    items
 }
 
 /// One sample for each way of drawing a line, with the verbs that are drawn so.
@@ -108,13 +126,7 @@ fn relations(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<E
     }
     let entry = |((heads, dash, style), words): (([ends::Head; 2], Dash, RelationStyle), Vec<&str>)| {
         let points = [pt(0.0, SAMPLE.h / 2.0), pt(48.0, SAMPLE.h / 2.0)];
-        let mut sample = ends::line(&points, heads, dash, &style, context.theme.paper);
-        // It is no relation of the picture.
-        for item in &mut sample {
-            if let Item::Path { role, .. } = item {
-                *role = None;
-            }
-        }
+        let sample = without_roles(ends::line(&points, heads, dash, &style, context.theme.paper));
         Entry { sample, width: 48.0, text: text(&words.join(", "), context) }
     };
     seen.into_iter().map(entry).collect()

@@ -266,11 +266,13 @@ pub(crate) fn written() -> impl Strategy<Value = String> {
     })
 }
 
-/// Everything that a text means and everything found wrong with it, without places.
+/// Everything that a text means and every mistake in it, without places. Doubts are raised only where the
+/// indentation has no mistakes, which formatting mends.
 pub(crate) fn meaning(text: &str) -> String {
     let reading = read(text);
     let of_form = ["uneven-indent", "indented-block", "too-deep"];
-    let codes: Vec<&str> = reading.diagnostics.iter().map(|d| d.code).filter(|c| !of_form.contains(c)).collect();
+    let is_mistake = |code: &&str| !of_form.contains(code) && bathygram_core::check::rule(code).is_none();
+    let codes: Vec<&str> = reading.diagnostics.iter().map(|d| d.code).filter(is_mistake).collect();
     let told = format!("{:#?}\n{codes:#?}", reading.document);
     let is_place = |line: &&str| {
         let line = line.trim();
