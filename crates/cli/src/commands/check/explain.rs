@@ -10,6 +10,13 @@ pub(super) fn markdown(code: &str) -> Option<&'static str> {
     Some(page.split("\n# ").next().unwrap_or(page).trim_end())
 }
 
+/// The first sentence of a page.
+pub(super) fn about(page: &str) -> String {
+    let paragraph = page.lines().skip(1).skip_while(|l| l.trim().is_empty()).take_while(|l| !l.trim().is_empty());
+    let text = paragraph.collect::<Vec<_>>().join(" ");
+    text.find(". ").map_or(text.clone(), |end| text[..=end].to_owned())
+}
+
 /// The column at which lines of text are broken.
 const WIDTH: usize = 96;
 
@@ -17,16 +24,25 @@ const WIDTH: usize = 96;
 fn for_terminal(page: &str) -> String {
     let mut out = String::new();
     let mut in_example = false;
-    for line in page.lines() {
+    let mut paragraph: Vec<&str> = Vec::new();
+    for line in page.lines().chain([""]) {
+        // The code stands on a line of its own.
+        if !in_example && !line.is_empty() && !line.starts_with("```") && !out.is_empty() {
+            paragraph.push(line);
+            continue;
+        }
+        if !paragraph.is_empty() {
+            out.push_str(&broken(&std::mem::take(&mut paragraph).join(" ")));
+        }
         match line {
             "```bathy wrong" => (in_example, out) = (true, out + "Wrong:\n\n"),
             "```bathy" => (in_example, out) = (true, out + "Right:\n\n"),
             "```" => in_example = false,
             _ if in_example => out.push_str(&format!("    {line}\n")),
-            _ => out.push_str(&broken(line)),
+            _ => out.push_str(&format!("{line}\n")),
         }
     }
-    out
+    format!("{}\n", out.trim_end())
 }
 
 /// A paragraph, broken between words.
@@ -56,10 +72,7 @@ pub(super) fn page(code: &str) -> Result<String, String> {
     let pages = || MANUAL.split("\n## ").skip(1);
     let head = |page: &str| page.lines().next().unwrap_or_default().to_owned();
     if code.is_empty() {
-        let line = |page: &str| {
-            let about = page.lines().skip(1).find(|l| !l.trim().is_empty()).unwrap_or_default();
-            format!("{:26} {about}\n", head(page))
-        };
+        let line = |page: &str| format!("{:26} {}\n", head(page), about(page));
         return Ok(pages().map(line).collect());
     }
     match markdown(code) {

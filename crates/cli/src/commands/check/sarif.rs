@@ -28,10 +28,9 @@ pub(super) fn log(report: &Report<'_>) -> Value {
 
 fn rule(code: &str) -> Value {
     let page = super::explain::markdown(code).unwrap_or_default();
-    let about = page.lines().skip(1).find(|l| !l.trim().is_empty()).unwrap_or(code);
     json!({
         "id": code,
-        "shortDescription": { "text": about },
+        "shortDescription": { "text": super::explain::about(page) },
         "help": { "text": super::explain::page(code).unwrap_or_default(), "markdown": format!("## {page}") },
     })
 }
