@@ -2,7 +2,7 @@
 //! pictures.
 
 use crate::check::{self, Broken, Levels};
-use crate::diag::{Diagnostic, Diagnostics, Severity};
+use crate::diag::{Diagnostic, Diagnostics};
 use crate::measure::Fonts;
 use crate::model::{self, Diagram, Document, LookRule};
 use crate::notation::{self, Context};
@@ -46,10 +46,9 @@ pub struct Reading {
 }
 
 impl Reading {
-    /// Whether the text has mistakes, so that it does not say all that it should. A rule that is broken
-    /// is none, however much it weighs.
+    /// Whether the text has mistakes.
     pub fn has_mistakes(&self) -> bool {
-        self.diagnostics.iter().any(|d| d.severity == Severity::Error && check::rule(d.code).is_none())
+        self.diagnostics.iter().any(check::is_mistake)
     }
 
     /// The pictures of the file: its diagrams, then its sheets, each as the diagram it shows.

@@ -133,6 +133,12 @@ fn hosts_are_a_second_tree() {
     assert_eq!(codes("architecture a\n  service x\n    runs y\n"), ["not-a-host"]);
 }
 
+#[test]
+fn hosts_of_a_network_are_elements_like_others() {
+    let text = "network n\n  zone shore\n    host a\n  device b\n  a joins b\n";
+    assert_eq!(picture(text, "n"), outline(&diagram(text)));
+}
+
 const MAP: &str = "architecture map\n  actor keeper \"Keeper\"\n  system core\n    service gateway \"Gateway\"\n    store readings\n    service desk\n  gateway writes readings\n  gateway calls desk\n  desk sends keeper\n";
 
 #[test]
@@ -311,6 +317,14 @@ fn circles_of_files_are_told_from_every_side() {
         let codes: Vec<&str> = reading.diagnostics.iter().map(|d| d.code).collect();
         assert!(codes.contains(&"from-cycle"), "{name}: {codes:?}");
     }
+    // A good file that is named after the one in the circle hides nothing.
+    let also = [
+        ("e.bathy", "from \"a.bathy\"\nfrom \"good.bathy\"\n"),
+        ("good.bathy", "flow ok\n  \"x\"\n"),
+        ("top.bathy", "from \"e.bathy\"\n"),
+    ];
+    let reading = with_files(&[files.as_slice(), &also].concat(), "top.bathy");
+    assert_eq!(reading.diagnostics.iter().map(|d| d.code).collect::<Vec<_>>(), ["from-cycle"]);
     let doubling: Vec<(String, String)> =
         (0..40).map(|i| (format!("f{i}"), format!("from \"f{}\"\nfrom \"f{}\"\n", i + 1, i + 1))).collect();
     let doubling: Vec<(&'static str, &'static str)> = doubling

@@ -14,6 +14,16 @@ pub enum Colours {
     Off,
 }
 
+impl Colours {
+    /// A text in a colour, by its number of ECMA-48 (SGR); plain where there are no colours.
+    pub fn paint(self, code: &str, text: &str) -> String {
+        match self {
+            Colours::On => format!("\u{1b}[{code}m{text}\u{1b}[0m"),
+            Colours::Off => text.to_owned(),
+        }
+    }
+}
+
 /// How much was printed.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Printed {

@@ -83,14 +83,10 @@ fn files_of(sides: &[&Side]) -> BTreeMap<String, String> {
 
 /// The changes in words, a diagram at a time.
 fn told(changes: &[Changes], files: &BTreeMap<String, String>, colours: Colours) -> String {
-    let paint = |code: &str, text: &str| match colours {
-        Colours::On => format!("\u{1b}[{code}m{text}\u{1b}[0m"),
-        Colours::Off => text.to_owned(),
-    };
     let mut out = String::new();
     for diagram in changes {
         let file = files.get(&diagram.diagram).map_or("", String::as_str);
-        out.push_str(&paint("1", &format!("{} ({file})", diagram.diagram)));
+        out.push_str(&colours.paint("1", &format!("{} ({file})", diagram.diagram)));
         out.push('\n');
         for Change { fate, what, details, line, .. } in &diagram.changes {
             let (code, word) = match fate {
@@ -99,7 +95,11 @@ fn told(changes: &[Changes], files: &BTreeMap<String, String>, colours: Colours)
                 Fate::Changed => ("33", "changed"),
             };
             let place = if *fate == Fate::Went { format!("was in line {line}") } else { format!("line {line}") };
-            out.push_str(&format!("  {}  {what}  {}\n", paint(code, word), paint("2", &format!("({place})"))));
+            out.push_str(&format!(
+                "  {}  {what}  {}\n",
+                colours.paint(code, word),
+                colours.paint("2", &format!("({place})"))
+            ));
             out.extend(details.iter().map(|d| format!("             {d}\n")));
         }
         out.push('\n');

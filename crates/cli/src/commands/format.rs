@@ -5,7 +5,7 @@ use crate::session::{self, Voice};
 use bathygram_core::format::format;
 use bathygram_core::source::Source;
 use bathygram_host::{Colours, read_source, write_whole};
-use similar::{ChangeTag, TextDiff};
+use similar::TextDiff;
 use std::path::{Path, PathBuf};
 
 /// The one canonical form of texts: all of the project, or the files named
@@ -86,20 +86,10 @@ fn difference(name: &str, old: &str, new: &str, colours: Colours) -> String {
     let diff = TextDiff::from_lines(old, new);
     let mut unified = diff.unified_diff();
     let plain = unified.context_radius(2).header(name, name).to_string();
-    if colours == Colours::Off {
-        return plain;
-    }
-    let paint = |line: &str| {
-        let tag = match line.chars().next() {
-            Some('+') => ChangeTag::Insert,
-            Some('-') => ChangeTag::Delete,
-            _ => ChangeTag::Equal,
-        };
-        match tag {
-            ChangeTag::Insert => format!("\u{1b}[32m{line}\u{1b}[0m\n"),
-            ChangeTag::Delete => format!("\u{1b}[31m{line}\u{1b}[0m\n"),
-            ChangeTag::Equal => format!("{line}\n"),
-        }
+    let paint = |line: &str| match line.chars().next() {
+        Some('+') => colours.paint("32", line),
+        Some('-') => colours.paint("31", line),
+        _ => line.to_owned(),
     };
-    plain.lines().map(paint).collect()
+    plain.lines().map(|line| paint(line) + "\n").collect()
 }

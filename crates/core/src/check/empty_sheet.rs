@@ -1,12 +1,12 @@
 //! A sheet that shows nothing.
 
 use crate::diag::{Diagnostics, Message};
-use crate::model::{Document, Sheet, lift};
+use crate::model::{Document, Sheet, shows_nothing};
 
 /// Sheets whose picture has no element.
 pub(super) fn check(document: &Document, sheet: &Sheet, diags: &mut Diagnostics) {
     let Some(diagram) = document.diagram(&sheet.of) else { return };
-    if lift(diagram, sheet).elements.is_empty() {
+    if shows_nothing(diagram, sheet) {
         diags.report(sheet.span, Message::EmptySheet { sheet: sheet.name.clone() });
     }
 }

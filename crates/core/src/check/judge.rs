@@ -2,7 +2,7 @@
 //! findings that are left, with their weights. `// allow CODE` in a text allows what breaks a rule on its
 //! row, or on the next row if the comment stands alone; an allowance that allows nothing is reported.
 
-use super::{RULES, Rule, rule};
+use super::{RULES, Rule, is_mistake, rule};
 use crate::diag::{Diagnostic, Diagnostics, Level, MISTAKES, Message, Severity, nearest};
 use crate::source::{Source, Span, Spanned};
 use crate::syntax::{TokenKind, Tree};
@@ -51,11 +51,7 @@ pub struct Broken {
 impl Broken {
     /// The blocks in which a mistake was found.
     pub fn of(source: &Source, tree: &Tree, found: &[Diagnostic]) -> Self {
-        let rows: BTreeSet<u32> = found
-            .iter()
-            .filter(|d| d.severity == Severity::Error && rule(d.code).is_none())
-            .map(|d| source.line(d.span.start))
-            .collect();
+        let rows: BTreeSet<u32> = found.iter().filter(|d| is_mistake(d)).map(|d| source.line(d.span.start)).collect();
         let starts: Vec<u32> = tree.roots.iter().map(|id| tree.line(*id).number).collect();
         let ends = starts.iter().copied().skip(1).chain([u32::MAX]);
         let blocks = starts.iter().zip(ends).map(|(start, end)| *start..end);

@@ -27,7 +27,7 @@ mod unused_lane;
 
 pub use judge::{Broken, Levels, judge};
 
-use crate::diag::{Diagnostics, Level};
+use crate::diag::{Diagnostic, Diagnostics, Level, Severity};
 use crate::model::{Diagram, DiagramKind, Document};
 
 /// A rule: its code, and how much it weighs unless the config says otherwise.
@@ -87,6 +87,12 @@ pub const RULES: &[Rule] = &[
 /// The rule with a code.
 pub fn rule(code: &str) -> Option<&'static Rule> {
     RULES.iter().find(|r| r.code == code)
+}
+
+/// Whether a finding is a mistake, so that the text does not say all that it should. A rule that is broken is
+/// none, however much it weighs.
+pub fn is_mistake(finding: &Diagnostic) -> bool {
+    finding.severity == Severity::Error && rule(finding.code).is_none()
 }
 
 /// Reads a document as a reviewer would. Blocks with mistakes are left alone: what they lack may be what

@@ -4,21 +4,11 @@ use super::build::Build;
 use super::nested;
 use super::{Diagram, ElementId, ElementKind, Verb};
 use crate::diag::{Diagnostics, Message};
-use crate::model::build::Reading;
 use crate::syntax::{Cursor, Line};
 
 /// Reads the lines of the block into a diagram.
-pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
-    let mut later = Vec::new();
-    nested::declare(&mut build, &block.children, None, &mut later, diags);
-    for (line, scope) in later {
-        let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Keyword("remark") => build.remark_element(&mut cursor, scope, diags),
-            _ => statement(&mut build, &mut cursor, line, scope, diags),
-        }
-    }
-    build.finish(diags)
+pub(super) fn read<'a>(build: Build<'a>, block: &'a Line, diags: &mut Diagnostics) -> Diagram {
+    nested::read(build, block, statement, diags)
 }
 
 fn statement<'a>(

@@ -219,8 +219,7 @@ impl<'a> Build<'a> {
     /// Takes names, kinds, labels and looks of elements from another diagram.
     pub(super) fn take_from(&mut self, base: Option<Diagram>) {
         self.base = base.map(|diagram| {
-            let mut names = Names::default();
-            diagram.ids().for_each(|(id, _)| names.add(&diagram, id));
+            let names = Names::of(&diagram);
             Base { diagram, names, adopted: HashMap::new() }
         });
     }
@@ -228,12 +227,7 @@ impl<'a> Build<'a> {
     /// The element of the diagram that this one takes from; one that is unknown there is reported.
     fn taken(&mut self, path: &Path, diags: &mut Diagnostics) -> Option<ElementId> {
         let base = self.base.as_ref()?;
-        let Some(id) = base.names.find(&base.diagram, path, None, diags).ok()? else {
-            if !base.names.report_resembling(path, diags) {
-                diags.report(path.span, Message::UnknownName { name: path.text(), suggestion: None });
-            }
-            return None;
-        };
+        let id = base.names.expect(&base.diagram, path, None, diags)?;
         if let Some(adopted) = base.adopted.get(&id) {
             return Some(*adopted);
         }
@@ -307,11 +301,7 @@ impl<'a> Build<'a> {
     pub(super) fn existing(
         &mut self, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<ElementId> {
-        let found = self.names.find(&self.diagram, path, scope, diags).ok()?;
-        if found.is_none() && !self.names.report_resembling(path, diags) {
-            diags.report(path.span, Message::UnknownName { name: path.text(), suggestion: None });
-        }
-        found
+        self.names.expect(&self.diagram, path, scope, diags)
     }
 
     /// The subjects of a statement; a line that starts with its verb speaks of the element it belongs to.
@@ -379,7 +369,7 @@ impl<'a> Build<'a> {
         &mut self, word: &'static str, element: Option<ElementId>, cursor: &mut Cursor<'a>, diags: &mut Diagnostics,
     ) {
         let span = cursor.span();
-        self.leaf(cursor, "a property", diags);
+        cursor.leaf("a property", diags);
         cursor.word();
         let Some(id) = element else {
             diags.report(span, Message::PropertyOfNothing { word });
@@ -437,7 +427,7 @@ impl<'a> Build<'a> {
     pub(super) fn remark(
         &mut self, cursor: &mut Cursor<'a>, scope: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<(Vec<ElementId>, Label, Clauses)> {
-        self.leaf(cursor, "a remark", diags);
+        cursor.leaf("a remark", diags);
         cursor.word();
         let mut on = Vec::new();
         let word = if cursor.eat("across").is_some() { "across" } else { "on" };
@@ -461,13 +451,6 @@ impl<'a> Build<'a> {
         let mut clauses = cursor.clauses(&[], diags);
         let label = clauses.label.take()?;
         (!on.is_empty()).then_some((on, label, clauses))
-    }
-
-    /// Reports what is indented under a line that holds nothing.
-    pub(super) fn leaf(&self, cursor: &Cursor<'a>, what: &'static str, diags: &mut Diagnostics) {
-        for child in cursor.children() {
-            diags.report(self.tree.line(*child).span, Message::NoBody { what });
-        }
     }
 
     /// Reads remarks indented under a statement; nothing else may stand there. They are about `subject`.
@@ -510,7 +493,7 @@ impl<'a> Build<'a> {
         for (line, word, inside) in std::mem::take(&mut self.picture) {
             let mut cursor = self.cursor(line);
             picture.read(word, inside, &mut cursor, &mut |path, diags| self.existing(path, inside, diags), diags);
-            self.leaf(&cursor, "a line about the picture", diags);
+            cursor.leaf("a line about the picture", diags);
         }
         self.diagram.picture = picture;
         self.diagram

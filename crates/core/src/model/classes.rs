@@ -138,7 +138,7 @@ fn members<'a>(
         let line = build.tree.line(*child);
         let mut cursor = build.cursor(line);
         if member::is_member(cursor.rest().value) {
-            build.leaf(&cursor, "a member", diags);
+            cursor.leaf("a member", diags);
             let (member, _) = member::read(&mut cursor, line.number, diags);
             if let Some(target) = &member.refers {
                 later.push(Later::Refers(id, target.clone(), line));
@@ -155,7 +155,7 @@ fn members<'a>(
                 members(build, line, id, body, later, diags);
             }
             Reading::Keyword(word @ ("key" | "unique")) => {
-                build.leaf(&cursor, "a key", diags);
+                cursor.leaf("a key", diags);
                 cursor.word();
                 let columns: Vec<String> = cursor.paths(word, diags).iter().map(Path::text).collect();
                 cursor.finish(&[], diags);

@@ -95,10 +95,8 @@ fn header<'a>(
     let is_nameless = cursor.at_text() || cursor.rest().value.starts_with('(');
     let path = if is_nameless { None } else { cursor.path() };
     let name = path.as_ref().map_or_else(|| file_name.to_owned(), |p| p.text());
-    if let Some(path) = &path
-        && name.contains(['/', '\\', '.', ':', '\0'])
-    {
-        diags.report(path.span, Message::BadPictureName { name: name.clone() });
+    if let Some(path) = &path {
+        sheet::check_picture_name(path, diags);
     }
     let takes = kind == DiagramKind::Sequence && cursor.eat("of").is_some();
     let of = if takes { cursor.expect_path("of", diags) } else { None };

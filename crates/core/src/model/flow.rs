@@ -127,7 +127,7 @@ impl<'a> Flow<'a> {
     }
 
     fn enter(&mut self, cursor: &mut Cursor<'a>, place: &mut Option<ElementId>, diags: &mut Diagnostics) {
-        self.build.leaf(cursor, "`in` on a line of its own", diags);
+        cursor.leaf("`in` on a line of its own", diags);
         cursor.word();
         if let Some(path) = cursor.expect_path("in", diags) {
             *place = self.place(&path, diags).or(*place);
@@ -303,7 +303,7 @@ impl<'a> Flow<'a> {
     /// `go NAME "label"`.
     fn jump(&mut self, open: Vec<Open>, line: &'a Line, parts: &[u32], diags: &mut Diagnostics) {
         let mut cursor = self.build.cursor(line);
-        self.build.leaf(&cursor, "`go`", diags);
+        cursor.leaf("`go`", diags);
         cursor.word();
         let Some(path) = cursor.expect_path("go", diags) else { return };
         let clauses = cursor.clauses(&[], diags);
@@ -322,7 +322,7 @@ impl<'a> Flow<'a> {
     /// `a then b "label"` adds an arrow, or labels the one that is there.
     fn statement(&mut self, line: &'a Line, diags: &mut Diagnostics) {
         let mut cursor = self.build.cursor(line);
-        self.build.leaf(&cursor, "an arrow", diags);
+        cursor.leaf("an arrow", diags);
         let from = cursor.set("", diags);
         cursor.word();
         let to = cursor.set("then", diags);

@@ -38,7 +38,7 @@ struct Loaded {
 
 struct Loader<'w> {
     world: &'w dyn World,
-    loaded: BTreeMap<String, Arc<Loaded>>,
+    loaded: BTreeMap<String, Loaded>,
     /// The files being read, the outermost first.
     open: Vec<String>,
     /// The circle found last, while the file that leads there is read.
@@ -64,9 +64,7 @@ impl Loader<'_> {
             }
             let Some(label) = cursor.expect_label("from", diags) else { continue };
             cursor.finish(&[], diags);
-            for child in &line.children {
-                diags.report(tree.line(*child).span, Message::NoBody { what: "`from`" });
-            }
+            cursor.leaf("`from`", diags);
             let path = label.text();
             let Some(name) = name_of(&source.name, &path) else {
                 diags.report(label.span, Message::FromOutside { path });
@@ -108,7 +106,7 @@ impl Loader<'_> {
                 }
             };
             let loaded = self.file(Source::new(name, text));
-            self.loaded.insert(name.to_owned(), Arc::new(loaded));
+            self.loaded.insert(name.to_owned(), loaded);
         }
         let loaded = &self.loaded[name];
         match (&loaded.cycle, loaded.errors) {
@@ -126,9 +124,10 @@ impl Loader<'_> {
         let mut diags = Diagnostics::default();
         let tree = parse(&source, &mut diags);
         self.open.push(source.name.clone());
-        self.cycle = None;
+        // A circle found by a file that was named before is that one's.
+        let outer = self.cycle.take();
         let names = self.names(&source, &tree, &mut diags);
-        let cycle = self.cycle.take();
+        let cycle = std::mem::replace(&mut self.cycle, outer);
         self.open.pop();
         let imports = self.visible(&names);
         let stem = source.name.rsplit('/').next().unwrap_or_default().trim_end_matches(".bathy");

@@ -48,11 +48,9 @@ pub struct LookRule {
 pub(super) fn read(source: &Source, tree: &Tree, block: &Line, diags: &mut Diagnostics) -> Vec<LookRule> {
     let mut rules = Vec::new();
     for id in &block.children {
-        let line = tree.line(*id);
-        rules.extend(rule(Cursor::new(source, tree, line), diags));
-        for child in &line.children {
-            diags.report(tree.line(*child).span, Message::NoBody { what: "a rule" });
-        }
+        let cursor = Cursor::new(source, tree, tree.line(*id));
+        cursor.leaf("a rule", diags);
+        rules.extend(rule(cursor, diags));
     }
     rules
 }

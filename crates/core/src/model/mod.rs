@@ -28,7 +28,7 @@ pub use imports::Imports;
 pub use kinds::{Arrangement, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, Verb};
 pub use looks::{LookRule, Selector};
 pub use member::{ClassBody, Compartment, Member};
-pub use view::{lift, without_hosts};
+pub use view::{lift, shows_nothing, without_hosts};
 
 use crate::source::{Span, Spanned};
 use crate::syntax::{Label, Trait};

@@ -26,6 +26,13 @@ const SUGGESTIONS: usize = 5_000;
 const COMPARISONS: usize = 1_000_000;
 
 impl Names {
+    /// The names of all elements of a diagram.
+    pub(super) fn of(diagram: &Diagram) -> Self {
+        let mut names = Self::default();
+        diagram.ids().for_each(|(id, _)| names.add(diagram, id));
+        names
+    }
+
     /// Takes up an element under its name and its label.
     pub(super) fn add(&mut self, diagram: &Diagram, id: ElementId) {
         let element = diagram.element(id);
@@ -79,6 +86,17 @@ impl Names {
                 diags.report(path.span, Message::AmbiguousName { name: path.text(), candidates });
             }),
         }
+    }
+
+    /// The element that a path names; if there is none, that is reported.
+    pub(super) fn expect(
+        &self, diagram: &Diagram, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Option<ElementId> {
+        let found = self.find(diagram, path, scope, diags).ok()?;
+        if found.is_none() && !self.report_resembling(path, diags) {
+            diags.report(path.span, Message::UnknownName { name: path.text(), suggestion: None });
+        }
+        found
     }
 
     fn innermost(

@@ -1,13 +1,32 @@
-//! Elements inside elements, as architectures and networks declare them. Input: lines. Output: elements;
-//! statements and remarks, which refer to elements, are handed back for later.
+//! Elements inside elements, as architectures and networks declare them. Input: lines. Output: a
+//! diagram. Statements and remarks, which refer to elements, are read when all of them are declared.
 
 use super::build::{Build, Reading};
-use super::{ElementId, ElementKind};
+use super::{Diagram, ElementId, ElementKind};
 use crate::diag::Diagnostics;
 use crate::syntax::{Cursor, Line, LineId};
 
+/// Reads one statement of the block: its line, and the element that it belongs to.
+pub(super) type Statement<'a> = fn(&mut Build<'a>, &mut Cursor<'a>, &'a Line, Option<ElementId>, &mut Diagnostics);
+
+/// Reads the lines of a block into a diagram.
+pub(super) fn read<'a>(
+    mut build: Build<'a>, block: &'a Line, statement: Statement<'a>, diags: &mut Diagnostics,
+) -> Diagram {
+    let mut later = Vec::new();
+    declare(&mut build, &block.children, None, &mut later, diags);
+    for (line, scope) in later {
+        let mut cursor = build.cursor(line);
+        match build.reading(&cursor) {
+            Reading::Keyword(_) => build.remark_element(&mut cursor, scope, diags),
+            _ => statement(&mut build, &mut cursor, line, scope, diags),
+        }
+    }
+    build.finish(diags)
+}
+
 /// Declares the elements under a line; what refers to elements is left for later.
-pub(super) fn declare<'a>(
+fn declare<'a>(
     build: &mut Build<'a>, ids: &[LineId], inside: Option<ElementId>, later: &mut Vec<(&'a Line, Option<ElementId>)>,
     diags: &mut Diagnostics,
 ) {

@@ -1,24 +1,15 @@
 //! Reads a `network` block: general graphs of any kind of element. `then` draws an arrow, `joins` a
 //! plain line, and `at` names the port at an end.
 
-use super::build::{Build, Reading};
+use super::build::Build;
 use super::nested;
 use super::{Diagram, ElementId, Verb};
 use crate::diag::Diagnostics;
 use crate::syntax::{Cursor, Line};
 
 /// Reads the lines of the block into a diagram.
-pub(super) fn read<'a>(mut build: Build<'a>, block: &'a Line, diags: &mut Diagnostics) -> Diagram {
-    let mut later = Vec::new();
-    nested::declare(&mut build, &block.children, None, &mut later, diags);
-    for (line, scope) in later {
-        let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Keyword(_) => build.remark_element(&mut cursor, scope, diags),
-            _ => statement(&mut build, &mut cursor, line, scope, diags),
-        }
-    }
-    build.finish(diags)
+pub(super) fn read<'a>(build: Build<'a>, block: &'a Line, diags: &mut Diagnostics) -> Diagram {
+    nested::read(build, block, statement, diags)
 }
 
 fn statement<'a>(

@@ -110,7 +110,7 @@ fn keyword<'a>(
     let number = line.number;
     match word {
         "phase" | "pause" => {
-            build.leaf(&cursor, "a phase or a pause", diags);
+            cursor.leaf("a phase or a pause", diags);
             cursor.word();
             let label = if word == "phase" { cursor.expect_label(word, diags) } else { cursor.label() };
             cursor.finish(&[], diags);
@@ -125,7 +125,7 @@ fn keyword<'a>(
             Some(Item::Remark { across, label, left: clauses.has("left"), line: number })
         }
         "see" => {
-            build.leaf(&cursor, "a reference", diags);
+            cursor.leaf("a reference", diags);
             reference(build, &mut cursor, number, diags)
         }
         "or" | "otherwise" | "and" => {

@@ -37,6 +37,14 @@ pub(super) fn named<'a>(
     }
 }
 
+/// Reports a name that cannot be that of a picture file.
+pub(super) fn check_picture_name(path: &Path, diags: &mut Diagnostics) {
+    let name = path.text();
+    if name.contains(['/', '\\', '.', ':', '\0']) {
+        diags.report(path.span, Message::BadPictureName { name });
+    }
+}
+
 /// Reads one sheet; `None` if it does not say what it is of.
 pub(super) fn read(
     source: &Source, tree: &Tree, line: &Line, blocks: &Blocks<'_>, diags: &mut Diagnostics,
@@ -44,9 +52,7 @@ pub(super) fn read(
     let mut cursor = Cursor::new(source, tree, line);
     cursor.word();
     let name = cursor.expect_path("sheet", diags)?;
-    if name.text().contains(['/', '\\', '.', ':', '\0']) {
-        diags.report(name.span, Message::BadPictureName { name: name.text() });
-    }
+    check_picture_name(&name, diags);
     let can_have_sheets = |d: &&Diagram| matches!(d.kind, DiagramKind::Architecture | DiagramKind::Classes);
     if cursor.eat("of").is_none() {
         let mut fitting = blocks.own.iter().chain(blocks.imported).filter(can_have_sheets);
@@ -85,17 +91,11 @@ pub(super) fn read(
         line: line.number,
         span: line.span,
     };
-    let mut names = Names::default();
-    for (id, _) in diagram.ids() {
-        names.add(diagram, id);
-    }
-    let finder = Finder { diagram, names, blocks };
+    let finder = Finder { diagram, names: Names::of(diagram), blocks };
     for id in &line.children {
-        let child = tree.line(*id);
-        finder.line(&mut out, &mut Cursor::new(source, tree, child), diags);
-        for below in &child.children {
-            diags.report(tree.line(*below).span, Message::NoBody { what: "a line of a sheet" });
-        }
+        let mut cursor = Cursor::new(source, tree, tree.line(*id));
+        cursor.leaf("a line of a sheet", diags);
+        finder.line(&mut out, &mut cursor, diags);
     }
     Some(out)
 }
@@ -147,14 +147,7 @@ impl Finder<'_> {
     }
 
     fn element(&self, path: &Path, diags: &mut Diagnostics) -> Option<ElementId> {
-        match self.names.find(self.diagram, path, None, diags) {
-            Ok(Some(id)) => Some(id),
-            Ok(None) if !self.names.report_resembling(path, diags) => {
-                diags.report(path.span, Message::UnknownName { name: path.text(), suggestion: None });
-                None
-            }
-            _ => None,
-        }
+        self.names.expect(self.diagram, path, None, diags)
     }
 
     /// Names, sets, and `tag NAME`.
@@ -240,7 +233,7 @@ impl Finder<'_> {
     /// A message between elements that the map does not relate, nor anything in or around them, is reported
     /// once.
     fn check_related(&self, steps: &[Step], span: Span, diags: &mut Diagnostics) {
-        let around = |id: ElementId| std::iter::once(id).chain(self.diagram.ancestors(id));
+        let around = |id: ElementId| once(id).chain(self.diagram.ancestors(id));
         // A relation speaks of its ends themselves, and of all that is around them.
         let mut related: HashSet<(End, End)> = HashSet::new();
         for relation in self.diagram.relations.iter().filter(|r| r.verb != super::Verb::NeverUses) {

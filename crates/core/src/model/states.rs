@@ -109,7 +109,7 @@ impl<'a> States<'a> {
                 transition_label(&clauses).map(|l| l.text())
             }
         };
-        self.build.leaf(cursor, "a behaviour", diags);
+        cursor.leaf("a behaviour", diags);
         let Some(text) = label else { return };
         let body = self.build.diagram.elements[id.index()].class.get_or_insert_with(|| Box::new(ClassBody::default()));
         if body.compartments.is_empty() {

@@ -13,30 +13,53 @@ pub fn lift(diagram: &Diagram, sheet: &Sheet) -> Diagram {
     if sheet.by_hosts {
         return by_hosts(diagram, sheet);
     }
-    let visible = visible(diagram, sheet);
-    let mut out = lifted(diagram, sheet.follow.as_deref(), &visible);
-    (out.name, out.title, out.line) = (sheet.name.clone(), sheet.title.clone(), sheet.line);
-    out.tell = sheet.tell;
-    let inherited = std::mem::take(&mut out.picture);
-    out.picture = Picture { caption: None, ..merged(&sheet.picture, &inherited) };
-    out.picture.caption = sheet.picture.caption.clone();
-    let numbers: BTreeMap<ElementId, ElementId> =
-        diagram.ids().map(|(id, _)| id).filter(|id| visible.contains(id)).zip((0..).map(ElementId)).collect();
-    let own = sheet.picture.hints.iter().filter_map(|hint| {
-        let wish = hint.wish.renumbered(|id| numbers.get(&id).copied())?;
-        Some(Hint { wish, span: hint.span })
-    });
-    out.picture.hints = inherited.hints.into_iter().chain(own).collect();
+    let (mut out, numbers) = lifted(diagram, sheet.follow.as_deref(), &visible(diagram, sheet));
+    under_sheet(&mut out, sheet, &numbers);
     out
 }
 
-/// What an architecture's own picture shows: its elements, without its hosts.
+/// Whether a sheet shows no element.
+pub fn shows_nothing(diagram: &Diagram, sheet: &Sheet) -> bool {
+    match sheet.by_hosts {
+        true => !has_hosts(diagram),
+        false => visible(diagram, sheet).is_empty(),
+    }
+}
+
+/// Gives a diagram what its sheet says: name, title, and words about the picture.
+fn under_sheet(out: &mut Diagram, sheet: &Sheet, numbers: &Numbers) {
+    (out.name, out.title, out.line) = (sheet.name.clone(), sheet.title.clone(), sheet.line);
+    out.tell = sheet.tell;
+    let inherited = std::mem::take(&mut out.picture);
+    let own = renumbered(&sheet.picture.hints, numbers);
+    let hints = inherited.hints.iter().cloned().chain(own).collect();
+    out.picture = Picture { hints, ..merged(&sheet.picture, &inherited) };
+}
+
+/// The numbers that elements of a diagram have in a drawing of it.
+type Numbers = BTreeMap<ElementId, ElementId>;
+
+/// The hints about elements that a drawing shows.
+fn renumbered(hints: &[Hint], numbers: &Numbers) -> Vec<Hint> {
+    let shown = hints.iter().filter_map(|hint| {
+        let wish = hint.wish.renumbered(|id| numbers.get(&id).copied())?;
+        Some(Hint { wish, span: hint.span })
+    });
+    shown.collect()
+}
+
+/// What an architecture's own picture shows: its elements, without its hosts. Other diagrams are shown whole.
 pub fn without_hosts(diagram: &Diagram) -> Diagram {
-    let shown: BTreeSet<ElementId> = diagram.ids().map(|(id, _)| id).filter(|id| !is_hosting(diagram, *id)).collect();
-    if shown.len() == diagram.elements.len() {
+    if diagram.kind != DiagramKind::Architecture || !has_hosts(diagram) {
         return diagram.clone();
     }
-    lifted(diagram, None, &shown)
+    let shown = diagram.ids().map(|(id, _)| id).filter(|id| !is_hosting(diagram, *id)).collect();
+    lifted(diagram, None, &shown).0
+}
+
+/// Whether there is a second tree, of zones and hosts.
+fn has_hosts(diagram: &Diagram) -> bool {
+    diagram.elements.iter().any(|e| matches!(e.kind, ElementKind::Zone | ElementKind::Host))
 }
 
 /// Words about the picture: those of the sheet, else those of its diagram.
@@ -61,11 +84,8 @@ fn is_hosting(diagram: &Diagram, id: ElementId) -> bool {
 /// Hosts inside zones, and on each what it runs, with the relations between what is run.
 fn by_hosts(diagram: &Diagram, sheet: &Sheet) -> Diagram {
     let hosting: BTreeSet<ElementId> = diagram.ids().map(|(id, _)| id).filter(|id| is_hosting(diagram, *id)).collect();
-    let mut out = lifted(diagram, None, &hosting);
-    (out.name, out.title, out.line) = (sheet.name.clone(), sheet.title.clone(), sheet.line);
-    out.tell = sheet.tell;
-    out.picture = merged(&sheet.picture, &diagram.picture);
-    let numbers: BTreeMap<ElementId, ElementId> = hosting.iter().copied().zip((0..).map(ElementId)).collect();
+    let (mut out, numbers) = lifted(diagram, None, &hosting);
+    under_sheet(&mut out, sheet, &numbers);
     let mut placed: BTreeMap<ElementId, Vec<ElementId>> = BTreeMap::new();
     for runs in diagram.relations.iter().filter(|r| r.verb == Verb::Runs) {
         let Some(host) = numbers.get(&runs.from) else { continue };
@@ -99,10 +119,10 @@ fn by_hosts(diagram: &Diagram, sheet: &Sheet) -> Diagram {
     out
 }
 
-/// A diagram with some of its elements; relations are lifted to them.
-fn lifted(diagram: &Diagram, steps: Option<&[Step]>, visible: &BTreeSet<ElementId>) -> Diagram {
+/// A diagram with some of its elements, and their numbers in it; relations are lifted to them.
+fn lifted(diagram: &Diagram, steps: Option<&[Step]>, visible: &BTreeSet<ElementId>) -> (Diagram, Numbers) {
     let mut out = Diagram { elements: Vec::new(), relations: Vec::new(), ..diagram.clone() };
-    let mut numbers: BTreeMap<ElementId, ElementId> = BTreeMap::new();
+    let mut numbers = Numbers::new();
     for (id, element) in diagram.ids().filter(|(id, _)| visible.contains(id)) {
         let parent = diagram.ancestors(id).find(|p| visible.contains(p));
         numbers.insert(id, ElementId(out.elements.len() as u32));
@@ -117,16 +137,12 @@ fn lifted(diagram: &Diagram, steps: Option<&[Step]>, visible: &BTreeSet<ElementI
         Some(steps) => numbered_steps(diagram, steps, shown),
         None => relations(diagram, shown),
     };
-    let hints = diagram.picture.hints.iter().filter_map(|hint| {
-        let wish = hint.wish.renumbered(|id| numbers.get(&id).copied())?;
-        Some(Hint { wish, span: hint.span })
-    });
-    out.picture.hints = hints.collect();
+    out.picture.hints = renumbered(&diagram.picture.hints, &numbers);
     // What was lifted to a container of its other end is inside that one: nothing is left to draw.
     let relations = std::mem::take(&mut out.relations);
     let holds = |a: ElementId, b: ElementId| out.ancestors(b).any(|p| p == a);
     out.relations = relations.into_iter().filter(|r| !holds(r.from, r.to) && !holds(r.to, r.from)).collect();
-    out
+    (out, numbers)
 }
 
 /// Messages as relations: those between the same two, in the same direction, share a line.

@@ -4,7 +4,7 @@
 use super::lexer::{Token, TokenKind};
 use super::phrase::{Clause, Clauses, End, Name, Path, Set, Trait, Value};
 use super::text::Label;
-use super::tree::{Line, LineId, Tree};
+use super::tree::{Line, Tree};
 use crate::diag::{Diagnostics, Message};
 use crate::source::{Source, Span, Spanned};
 
@@ -26,9 +26,11 @@ impl<'a> Cursor<'a> {
         Self { source, tree, line, at: 0 }
     }
 
-    /// What is indented under the line.
-    pub fn children(&self) -> &'a [LineId] {
-        &self.line.children
+    /// Reports what is indented under a line that holds nothing; `what` names the line.
+    pub fn leaf(&self, what: &'static str, diags: &mut Diagnostics) {
+        for child in &self.line.children {
+            diags.report(self.tree.line(*child).span, Message::NoBody { what });
+        }
     }
 
     /// The whole line's span.

@@ -25,8 +25,7 @@ pub struct Vocabulary {
     pub clauses: &'static [&'static str],
 }
 
-/// Properties of any element.
-pub const PROPERTIES: &[&str] = &["about", "built", "link", "tag", "icon", "code", "owner"];
+const PROPERTIES: &[&str] = &["about", "built", "link", "tag", "icon", "code", "owner"];
 
 /// Words of a `sequence`.
 pub const SEQUENCE: Vocabulary = Vocabulary {
@@ -181,16 +180,12 @@ impl Vocabulary {
 /// What to write here for a word that other notations, or other blocks, use.
 pub fn ours(word: &str, block: &str) -> Option<&'static str> {
     Some(match (word, block) {
-        ("note" | "comment", "sequence") => "remark on NAME \"…\"",
         ("start" | "initial" | "begin", "states") => "begin becomes NAME",
         ("stop" | "final" | "end" | "finish", "states") => "NAME becomes finish",
         ("fork" | "join", "states") => "together NAME",
         ("entry", "states") => "arriving do \"…\"",
         ("transition", "states") => "NAME becomes NAME on \"…\"",
         ("edge" | "link" | "connect", _) => "NAME joins NAME` or `NAME then NAME",
-        ("end", "sequence" | "flow" | "classes" | "architecture") => {
-            "nothing: what is indented ends with its indentation"
-        }
         ("node" | "vertex", "network") => "device",
         ("node", "tree") => "item",
         ("node", _) => "device` or `host",
@@ -208,7 +203,7 @@ pub fn ours_block(word: &str) -> Option<&'static str> {
         "graph" | "nodes" => "network",
         "mindmap" | "hierarchy" => "tree",
         "view" | "page" => "sheet",
-        "style" | "styles" | "theme" | "skin" => "look",
+        "style" | "styles" | "theme" => "look",
         "include" | "import" | "use" | "using" => "from \"path/of/another.bathy\"",
         "interaction" | "messages" => "sequence",
         _ => return None,

@@ -138,12 +138,12 @@ pub fn resolve(theme: &Theme, rules: &[LookRule], diagram: &Diagram, diags: &mut
 pub fn check_rules(document: &Document, theme: &Theme, diags: &mut Diagnostics) {
     // A file of looks alone is there for others to take from.
     let is_drawn = !document.diagrams.is_empty() || !document.sheets.is_empty();
-    let there = There::new(document);
+    let (there, none) = (There::new(document), Rules::new(&[]));
     for rule in &document.looks {
         if is_drawn && !there.matches(&rule.selector) {
             diags.report(rule.span, Message::RuleOfNothing { selector: rule.selector.to_string() });
         }
-        let mut resolver = Resolver { theme, rules: &Rules::new(&[]), diags };
+        let mut resolver = Resolver { theme, rules: &none, diags };
         for t in &rule.traits {
             resolver.look(t, &mut Look::default());
         }
