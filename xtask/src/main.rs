@@ -13,9 +13,10 @@ fn main() -> Result<()> {
         ["test", rest @ ..] => test(rest),
         ["docs"] => docs::make(),
         ["count"] => count(),
+        ["quality", rest @ ..] => quality(rest),
         _ => bail!(
             "chores: `test [ARGUMENTS OF CARGO TEST]` installs what tests need and runs them; `docs` draws the examples \
-             of the language reference; `count` counts lines"
+             of the language reference; `quality [--report]` measures the layout; `count` counts lines"
         ),
     }
 }
@@ -30,6 +31,16 @@ fn test(rest: &[&str]) -> Result<()> {
     let mut arguments = vec!["test", "--workspace"];
     arguments.extend(rest);
     run("cargo", &arguments)
+}
+
+/// Prints the quality of the layout on the corpus, or writes it into its page.
+fn quality(arguments: &[&str]) -> Result<()> {
+    let mut all = vec!["run", "--release", "--quiet", "-p", "bathygram-quality", "--"];
+    all.extend(arguments);
+    if arguments == ["--report"] {
+        all.push("docs/layout-quality.md");
+    }
+    run("cargo", &all)
 }
 
 fn is_there(program: &str) -> bool {

@@ -3,6 +3,7 @@
 
 use crate::check::{self, Broken, Levels};
 use crate::diag::{Diagnostic, Diagnostics};
+use crate::layout::{Graph, Placement};
 use crate::measure::Fonts;
 use crate::model::{self, Diagram, Document, LookRule};
 use crate::notation::{self, Context};
@@ -107,6 +108,12 @@ pub fn draw(studio: &Studio, reading: &Reading, diagram: &Diagram) -> String {
     // Traits were reported when the file was read.
     let scene = notation::draw(diagram, &context, &mut Diagnostics::default());
     svg::write(&scene, &studio.cache, &provenance(reading, &diagram.name))
+}
+
+/// Lays out one picture of a file without drawing it: what the layout was given, and what it gave back. `None` for
+/// a sequence, which is no graph.
+pub fn place(studio: &Studio, reading: &Reading, diagram: &Diagram) -> Option<(Graph, Placement)> {
+    notation::place(diagram, &Context { theme: &studio.theme, fonts: &studio.fonts, looks: &reading.looks })
 }
 
 /// What the digest of a picture is made of.

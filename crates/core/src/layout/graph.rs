@@ -50,6 +50,17 @@ pub struct Graph {
     pub earlier: Option<Vec<Option<Point>>>,
 }
 
+impl Graph {
+    /// The groups around an end, innermost first; a group counts as around itself.
+    pub fn groups_around(&self, anchor: Anchor) -> impl Iterator<Item = usize> + '_ {
+        let first = match anchor {
+            Anchor::Node(v) => self.nodes[v].group,
+            Anchor::Group(g) => Some(g),
+        };
+        std::iter::successors(first, |g| self.groups[*g].parent)
+    }
+}
+
 /// The outline that lines end at.
 #[derive(Clone, Debug, PartialEq, Default)]
 pub enum Outline {
@@ -215,6 +226,18 @@ pub struct Route {
     pub label: Option<Rect>,
     /// Texts at its beginning and its end.
     pub end_labels: [Option<Rect>; 2],
+}
+
+impl Route {
+    /// How often the line turns.
+    pub fn bends(&self) -> usize {
+        self.points.len().saturating_sub(2)
+    }
+
+    /// The line as straight stretches.
+    pub fn polyline(&self) -> Vec<Point> {
+        self.points.clone()
+    }
 }
 
 /// Where everything is.

@@ -6,6 +6,7 @@
 
 pub mod graph;
 pub mod layered;
+pub mod score;
 pub mod sequence;
 mod simplex;
 

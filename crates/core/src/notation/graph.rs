@@ -52,6 +52,13 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) ->
     (paint(diagram, styles, context, &shapes, &placement), placement.size)
 }
 
+/// What the layout of a graph is given, and what it gives back.
+pub(super) fn place(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Graph, Placement) {
+    let (_, graph) = shape(diagram, styles, context);
+    let placement = layered::place(&graph);
+    (graph, placement)
+}
+
 fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, Graph) {
     let holds = diagram.holds();
     let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: diagram.tell };

@@ -14,6 +14,7 @@ mod words;
 
 use crate::diag::{Diagnostics, Message, nearest};
 use crate::geom::{Rect, Size, pt};
+use crate::layout::{Graph, Placement};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{Diagram, DiagramKind, Document, LookRule};
 use crate::scene::{Item, Scene, Text, TextAnchor};
@@ -48,6 +49,12 @@ pub fn draw(diagram: &Diagram, context: &Context<'_>, diags: &mut Diagnostics) -
     // 3. Title, legend, caption and margins around it.
     let legend = diagram.picture.legend.then(|| legend::draw(diagram, &styles, context, size.w));
     framed(diagram, items, size, legend, context)
+}
+
+/// What the layout of a diagram is given, and what it gives back; `None` for a sequence, which is no graph.
+pub fn place(diagram: &Diagram, context: &Context<'_>) -> Option<(Graph, Placement)> {
+    let styles = resolve(context.theme, context.looks, diagram, &mut Diagnostics::default());
+    (diagram.kind != DiagramKind::Sequence).then(|| graph::place(diagram, &styles, context))
 }
 
 /// Reports pictograms that there are not.

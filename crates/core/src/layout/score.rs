@@ -1,0 +1,316 @@
+//! How good a placement is. Input: a [`Graph`] and its [`Placement`]. Output: [`Measures`], and the one
+//! [score](Measures::score) by which the portfolio chooses; smaller is better.
+//!
+//! The score adds what costs a reader effort, each in units of one bend, and grows when the picture is wider or taller
+//! than a page or screen can hold:
+//!
+//! `(6 · crossings + bends + length / 150 px + area / 40,000 px² + 1,000 · faults) · (1 + ln(excess))²`
+//!
+//! where `excess` is by how much the aspect passes 2.4 : 1 or 1 : 2, at least 1. Faults are what may not be in any picture:
+//! overlaps, lines through boxes, labels on anything. The weights of crossings and bends follow what readers were
+//! measured to suffer from (Purchase, "Which aesthetic has the greatest effect on human understanding?", 1997).
+
+use super::graph::{Anchor, Graph, Placement};
+use crate::geom::{Point, Rect, Size, distance};
+use std::fmt;
+
+/// The widest a picture should be, as width over height.
+pub const WIDEST: f64 = 2.4;
+/// The tallest a picture should be, as width over height.
+pub const TALLEST: f64 = 0.5;
+
+/// Something that may not be in a picture.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Fault {
+    /// Two nodes lie on each other.
+    Overlap(usize, usize),
+    /// A node leaves its group.
+    Outside(usize, usize),
+    /// A node lies in a group that is not its own, or two groups that are not nested overlap.
+    Intruder(usize, usize),
+    /// A line runs through a node.
+    Through(usize, usize),
+    /// A line runs through a group that is around none of its ends.
+    ThroughGroup(usize, usize),
+    /// Lines without a common end lie on each other.
+    SharedRun(usize, usize),
+    /// The label of an edge lies on a node.
+    LabelOnNode(usize, usize),
+    /// Labels of two edges overlap.
+    LabelOnLabel(usize, usize),
+    /// The label of an edge is struck by the line of another.
+    LabelOnLine(usize, usize),
+    /// The title of a group is struck by the line of an edge.
+    TitleStruck(usize, usize),
+    /// An edge has no line, or a text of it no place.
+    Lost(usize),
+    /// A coordinate is no number, or lies outside the picture.
+    Nowhere(usize),
+}
+
+impl fmt::Display for Fault {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Fault::Overlap(a, b) => write!(f, "nodes {a} and {b} overlap"),
+            Fault::Outside(v, g) => write!(f, "node {v} leaves group {g}"),
+            Fault::Intruder(v, g) => write!(f, "node {v} lies in foreign group {g}"),
+            Fault::Through(e, v) => write!(f, "edge {e} runs through node {v}"),
+            Fault::ThroughGroup(e, g) => write!(f, "edge {e} runs through group {g}"),
+            Fault::SharedRun(a, b) => write!(f, "edges {a} and {b} lie on each other"),
+            Fault::LabelOnNode(e, v) => write!(f, "the label of {e} lies on node {v}"),
+            Fault::LabelOnLabel(a, b) => write!(f, "the labels of {a} and {b} overlap"),
+            Fault::LabelOnLine(e, by) => write!(f, "the label of {e} is struck by edge {by}"),
+            Fault::TitleStruck(g, e) => write!(f, "the title of group {g} is struck by edge {e}"),
+            Fault::Lost(e) => write!(f, "edge {e} lost its line or a text"),
+            Fault::Nowhere(v) => write!(f, "node {v} is nowhere"),
+        }
+    }
+}
+
+/// What was measured of a placement.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Measures {
+    /// Points where two lines cross.
+    pub crossings: usize,
+    /// Corners of lines.
+    pub bends: usize,
+    /// All lines together, in px.
+    pub length: f64,
+    /// The picture.
+    pub size: Size,
+    /// All nodes together, in px².
+    pub node_area: f64,
+    /// What may not be.
+    pub faults: Vec<Fault>,
+}
+
+impl Measures {
+    /// Width over height.
+    pub fn aspect(&self) -> f64 {
+        self.size.w / self.size.h.max(1.0)
+    }
+
+    /// From corner to corner, in px.
+    pub fn diagonal(&self) -> f64 {
+        libm::hypot(self.size.w, self.size.h)
+    }
+
+    /// The picture's area.
+    pub fn area(&self) -> f64 {
+        self.size.w * self.size.h
+    }
+
+    /// What the picture costs its reader; smaller is better. The formula is that of the module.
+    pub fn score(&self) -> f64 {
+        let faults = 1000.0 * self.faults.len() as f64;
+        let sum = 6.0 * self.crossings as f64 + self.bends as f64 + self.length / 150.0 + self.area() / 40_000.0 + faults;
+        let excess = f64::max(self.aspect() / WIDEST, TALLEST / self.aspect().max(1e-6)).max(1.0);
+        let factor = 1.0 + libm::log(excess);
+        sum * factor * factor
+    }
+}
+
+/// What a rectangle in the picture is.
+#[derive(Clone, Copy, PartialEq)]
+enum Thing {
+    Node(usize),
+    Group(usize),
+    Title(usize),
+    Label(usize),
+    Stretch(usize, Point, Point),
+}
+
+/// Measures a placement.
+pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
+    let mut things: Vec<(Rect, Thing)> = Vec::new();
+    let mut out = Measures { size: placement.size, ..Measures::default() };
+    for (v, place) in placement.nodes.iter().enumerate() {
+        things.push((*place, Thing::Node(v)));
+        out.node_area += place.w * place.h;
+        let inside = place.x > -0.5
+            && place.y > -0.5
+            && place.right() < placement.size.w + 0.5
+            && place.bottom() < placement.size.h + 0.5;
+        out.faults.extend((!inside).then_some(Fault::Nowhere(v)));
+    }
+    things.extend(placement.groups.iter().enumerate().map(|(g, r)| (*r, Thing::Group(g))));
+    things.extend(placement.titles.iter().enumerate().map(|(g, r)| (*r, Thing::Title(g))));
+    for (e, route) in placement.routes.iter().enumerate() {
+        let edge = &graph.edges[e];
+        let labels = route.label.iter().chain(route.end_labels.iter().flatten());
+        things.extend(labels.map(|r| (*r, Thing::Label(e))));
+        let lost = edge.label.is_some() != route.label.is_some() || route.points.len() < 2;
+        out.faults.extend(lost.then_some(Fault::Lost(e)));
+        out.bends += route.bends();
+        let line = route.polyline();
+        for pair in line.windows(2) {
+            out.length += distance(pair[0], pair[1]);
+            things.push((between(pair[0], pair[1]), Thing::Stretch(e, pair[0], pair[1])));
+        }
+    }
+    things.sort_by(|a, b| a.0.x.total_cmp(&b.0.x));
+    let judge = Judge { graph, around: graph.edges.iter().map(|e| around(graph, e.from, e.to)).collect() };
+    let mut open: Vec<(Rect, Thing)> = Vec::new();
+    for (rect, thing) in things {
+        open.retain(|(r, _)| r.right() >= rect.x);
+        for (other, what) in &open {
+            if other.y <= rect.bottom() && rect.y <= other.bottom() {
+                judge.pair((*other, *what), (rect, thing), &mut out);
+            }
+        }
+        open.push((rect, thing));
+    }
+    out.faults.sort_unstable();
+    out.faults.dedup();
+    out
+}
+
+/// The groups around one of two ends.
+fn around(graph: &Graph, from: Anchor, to: Anchor) -> Vec<usize> {
+    [from, to].into_iter().flat_map(|a| graph.groups_around(a)).collect()
+}
+
+/// The rectangle that a stretch of a line spans.
+fn between(a: Point, b: Point) -> Rect {
+    Rect::new(a.x.min(b.x), a.y.min(b.y), (a.x - b.x).abs(), (a.y - b.y).abs())
+}
+
+struct Judge<'a> {
+    graph: &'a Graph,
+    /// For each edge, the groups around its ends.
+    around: Vec<Vec<usize>>,
+}
+
+impl Judge<'_> {
+    fn pair(&self, a: (Rect, Thing), b: (Rect, Thing), out: &mut Measures) {
+        use Thing::{Group, Label, Node, Stretch, Title};
+        let within = |r: Rect| r.grown(-0.75);
+        let overlap = within(a.0).meets(within(b.0));
+        let fault = match (a.1, b.1) {
+            (Node(v), Node(w)) => overlap.then(|| Fault::Overlap(v.min(w), v.max(w))),
+            (Node(v), Group(g)) => self.held(v, a.0, g, b.0),
+            (Group(g), Node(v)) => self.held(v, b.0, g, a.0),
+            (Group(g), Group(h)) => {
+                let nested = |a, b| self.graph.groups_around(Anchor::Group(a)).any(|x| x == b);
+                (overlap && !nested(g, h) && !nested(h, g)).then_some(Fault::Intruder(g, h))
+            }
+            (Label(e), Node(v)) | (Node(v), Label(e)) => overlap.then_some(Fault::LabelOnNode(e, v)),
+            (Label(e), Label(f)) => overlap.then(|| Fault::LabelOnLabel(e.min(f), e.max(f))),
+            (Label(e), Stretch(f, p, q)) => (e != f && hits(p, q, within(a.0))).then_some(Fault::LabelOnLine(e, f)),
+            (Stretch(f, p, q), Label(e)) => (e != f && hits(p, q, within(b.0))).then_some(Fault::LabelOnLine(e, f)),
+            (Title(g), Stretch(e, p, q)) => hits(p, q, within(a.0)).then_some(Fault::TitleStruck(g, e)),
+            (Stretch(e, p, q), Title(g)) => hits(p, q, within(b.0)).then_some(Fault::TitleStruck(g, e)),
+            (Stretch(e, p, q), Node(v)) => self.through(e, v, p, q, b.0),
+            (Node(v), Stretch(e, p, q)) => self.through(e, v, p, q, a.0),
+            (Stretch(e, p, q), Group(g)) => self.through_group(e, g, p, q, b.0),
+            (Group(g), Stretch(e, p, q)) => self.through_group(e, g, p, q, a.0),
+            (Stretch(e, p, q), Stretch(f, r, s)) => self.lines((e, p, q), (f, r, s), out),
+            (Title(_) | Group(_), Title(_) | Label(_)) | (Title(_) | Label(_), Group(_)) => None,
+            (Title(_), Node(_)) | (Node(_), Title(_)) | (Label(_), Title(_)) => None,
+        };
+        out.faults.extend(fault);
+    }
+
+    fn held(&self, v: usize, node: Rect, g: usize, group: Rect) -> Option<Fault> {
+        if self.graph.groups_around(Anchor::Node(v)).any(|x| x == g) {
+            return (group.union(node) != group).then_some(Fault::Outside(v, g));
+        }
+        node.grown(-0.75).meets(group.grown(-0.75)).then_some(Fault::Intruder(v, g))
+    }
+
+    fn through(&self, e: usize, v: usize, p: Point, q: Point, node: Rect) -> Option<Fault> {
+        let edge = &self.graph.edges[e];
+        let own = edge.from == Anchor::Node(v) || edge.to == Anchor::Node(v);
+        (!own && hits(p, q, node.grown(-0.75))).then_some(Fault::Through(e, v))
+    }
+
+    fn through_group(&self, e: usize, g: usize, p: Point, q: Point, group: Rect) -> Option<Fault> {
+        let foreign = !self.around[e].contains(&g) && !self.graph.groups[g].lane;
+        (foreign && hits(p, q, group.grown(-0.75))).then_some(Fault::ThroughGroup(e, g))
+    }
+
+    fn lines(&self, a: (usize, Point, Point), b: (usize, Point, Point), out: &mut Measures) -> Option<Fault> {
+        let (e, p, q) = a;
+        let (f, r, s) = b;
+        if e == f {
+            return None;
+        }
+        if crosses(p, q, r, s) {
+            out.crossings += 1;
+        }
+        let (first, second) = (&self.graph.edges[e], &self.graph.edges[f]);
+        let apart = [first.from, first.to].iter().all(|end| *end != second.from && *end != second.to);
+        (apart && shared(p, q, r, s) > 4.0).then(|| Fault::SharedRun(e.min(f), e.max(f)))
+    }
+}
+
+fn cross(a: Point, b: Point, c: Point) -> f64 {
+    (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x)
+}
+
+/// Whether two stretches cross at a point inside both.
+fn crosses(p: Point, q: Point, r: Point, s: Point) -> bool {
+    let inside = |a: f64, b: f64| (a > 1e-6 && b < -1e-6) || (a < -1e-6 && b > 1e-6);
+    inside(cross(p, q, r), cross(p, q, s)) && inside(cross(r, s, p), cross(r, s, q))
+}
+
+/// How far two level or upright stretches lie on each other, in px.
+fn shared(p: Point, q: Point, r: Point, s: Point) -> f64 {
+    let run = |a: (f64, f64), b: (f64, f64)| f64::min(a.0.max(a.1), b.0.max(b.1)) - f64::max(a.0.min(a.1), b.0.min(b.1));
+    let close = |a: f64, b: f64| (a - b).abs() < 1.5;
+    if close(p.y, q.y) && close(r.y, s.y) && close(p.y, r.y) {
+        run((p.x, q.x), (r.x, s.x))
+    } else if close(p.x, q.x) && close(r.x, s.x) && close(p.x, r.x) {
+        run((p.y, q.y), (r.y, s.y))
+    } else {
+        0.0
+    }
+}
+
+/// Whether a stretch enters a rectangle (Liang, Barsky, "A new concept and method for line clipping", 1984).
+pub(super) fn hits(p: Point, q: Point, rect: Rect) -> bool {
+    if rect.w <= 0.0 || rect.h <= 0.0 {
+        return false;
+    }
+    let (mut from, mut to) = (0.0, 1.0);
+    for (start, step, low, high) in [(p.x, q.x - p.x, rect.x, rect.right()), (p.y, q.y - p.y, rect.y, rect.bottom())] {
+        if step.abs() < 1e-9 {
+            if start <= low || start >= high {
+                return false;
+            }
+            continue;
+        }
+        let (a, b) = ((low - start) / step, (high - start) / step);
+        from = f64::max(from, a.min(b));
+        to = f64::min(to, a.max(b));
+    }
+    from < to - 1e-9
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::geom::pt;
+
+    #[test]
+    fn stretches_meet_rectangles_as_drawn() {
+        let rect = Rect::new(10.0, 10.0, 20.0, 20.0);
+        assert!(hits(pt(0.0, 20.0), pt(40.0, 20.0), rect));
+        assert!(hits(pt(0.0, 0.0), pt(40.0, 40.0), rect));
+        assert!(!hits(pt(0.0, 10.0), pt(40.0, 10.0), rect), "along its side");
+        assert!(!hits(pt(0.0, 30.0), pt(12.0, 36.0), rect));
+        assert!(crosses(pt(0.0, 0.0), pt(10.0, 10.0), pt(0.0, 10.0), pt(10.0, 0.0)));
+        assert!(!crosses(pt(0.0, 0.0), pt(10.0, 0.0), pt(5.0, 0.0), pt(5.0, 9.0)), "a line that ends on another");
+        assert_eq!(shared(pt(0.0, 0.0), pt(10.0, 0.0), pt(4.0, 0.0), pt(20.0, 0.0)), 6.0);
+    }
+
+    #[test]
+    fn a_picture_that_fits_a_page_costs_less() {
+        let fits = Measures { size: Size::new(400.0, 400.0), bends: 4, ..Measures::default() };
+        let strip = Measures { size: Size::new(1600.0, 100.0), ..fits.clone() };
+        assert_eq!(fits.area(), strip.area());
+        assert!(strip.score() > 3.0 * fits.score());
+        let crossed = Measures { crossings: 1, ..fits.clone() };
+        assert_eq!(crossed.score() - fits.score(), 6.0);
+    }
+}

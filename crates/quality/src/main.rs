@@ -1,0 +1,152 @@
+//! The quality report of the layout: lays out the corpus and measures what comes out.
+//!
+//! `quality` prints a table of families, `quality FAMILY` one of its samples, `quality --texts FOLDER` writes the texts,
+//! `quality --report FILE` writes the tables into the page between its marks. Times are of this machine.
+
+mod exact;
+mod packages;
+
+use anyhow::{Context, Result, bail};
+use bathygram_core::layout::score::{Measures, measure};
+use bathygram_core::pipeline::{self, Setting, Studio};
+use bathygram_core::source::Source;
+use bathygram_corpus::{Sample, random_layers, samples};
+use std::collections::BTreeMap;
+use std::fmt::Write;
+use std::path::Path;
+use std::time::Instant;
+
+#[allow(clippy::print_stdout, reason = "its answer")]
+fn main() -> Result<()> {
+    let words: Vec<String> = std::env::args().skip(1).collect();
+    let words: Vec<&str> = words.iter().map(String::as_str).collect();
+    match words.as_slice() {
+        [] => print!("{}\n{}", by_family(&all()?)?, against_optimum()?),
+        ["--texts", folder] => texts(Path::new(folder))?,
+        ["--report", page] => report(Path::new(page))?,
+        [family] => print!("{}", of_family(&all()?, family)?),
+        _ => bail!("`quality`, `quality FAMILY`, `quality --texts FOLDER` or `quality --report FILE`"),
+    }
+    Ok(())
+}
+
+/// The corpus, and the packages of this workspace.
+fn all() -> Result<Vec<Sample>> {
+    let mut all = samples();
+    all.extend(packages::samples()?);
+    Ok(all)
+}
+
+fn texts(folder: &Path) -> Result<()> {
+    std::fs::create_dir_all(folder)?;
+    for sample in all()? {
+        std::fs::write(folder.join(format!("{}.bathy", sample.name)), sample.text)?;
+    }
+    Ok(())
+}
+
+/// A text laid out: its measures, how many nodes it has, and the median time in ms.
+fn laid_out(studio: &Studio, text: &str) -> Result<(Measures, usize, f64)> {
+    let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
+    if let Some(found) = reading.diagnostics.iter().find(|d| bathygram_core::check::is_mistake(d)) {
+        bail!("a sample is wrong: {found:?}");
+    }
+    let diagram = reading.pictures().into_iter().next().context("a sample has a picture")?;
+    let mut times = Vec::new();
+    let mut last = None;
+    for _ in 0..3 {
+        let start = Instant::now();
+        last = pipeline::place(studio, &reading, &diagram);
+        times.push(start.elapsed().as_secs_f64() * 1000.0);
+    }
+    times.sort_by(f64::total_cmp);
+    let (graph, placement) = last.context("a sample is a graph")?;
+    Ok((measure(&graph, &placement), graph.nodes.len(), times[1]))
+}
+
+const HEAD: &str = "nodes | crossings | bends | length ÷ diagonal | area ÷ nodes | aspect | faults | score | ms |\n\
+                    |---|---:|---:|---:|---:|---:|---:|---:|---:|---:|\n";
+
+/// One row of a table: sums of counts, medians of shares.
+fn row(name: &str, list: &[(Measures, usize, f64)]) -> String {
+    let sum = |f: &dyn Fn(&Measures) -> f64| list.iter().map(|(m, ..)| f(m)).sum::<f64>();
+    let middle = |f: &dyn Fn(&Measures) -> f64| {
+        let mut values: Vec<f64> = list.iter().map(|(m, ..)| f(m)).collect();
+        values.sort_by(f64::total_cmp);
+        values[values.len() / 2]
+    };
+    let aspects = list.iter().map(|(m, ..)| m.aspect());
+    let (low, high) = aspects.fold((f64::MAX, f64::MIN), |(l, h), a| (l.min(a), h.max(a)));
+    let aspect = if list.len() > 1 { format!("{low:.2}–{high:.2}") } else { format!("{low:.2}") };
+    format!(
+        "| {name} | {} | {:.0} | {:.0} | {:.1} | {:.1} | {aspect} | {:.0} | {:.0} | {:.0} |\n",
+        list.iter().map(|l| l.1).sum::<usize>(),
+        sum(&|m| m.crossings as f64),
+        sum(&|m| m.bends as f64),
+        middle(&|m| m.length / m.diagonal()),
+        middle(&|m| m.area() / m.node_area),
+        sum(&|m| m.faults.len() as f64),
+        sum(&Measures::score),
+        list.iter().map(|l| l.2).sum::<f64>(),
+    )
+}
+
+fn by_family(all: &[Sample]) -> Result<String> {
+    let studio = Studio::new();
+    let mut order: Vec<&str> = Vec::new();
+    let mut families: BTreeMap<&str, Vec<(Measures, usize, f64)>> = BTreeMap::new();
+    for sample in all {
+        let found = laid_out(&studio, &sample.text).with_context(|| sample.name.clone())?;
+        if !order.contains(&sample.family) {
+            order.push(sample.family);
+        }
+        families.entry(sample.family).or_default().push(found);
+    }
+    let rows: String = order.iter().map(|f| row(f, &families[f])).collect();
+    let everything: Vec<(Measures, usize, f64)> = families.into_values().flatten().collect();
+    Ok(format!("| family | {HEAD}{rows}{}", row("all", &everything)))
+}
+
+fn of_family(all: &[Sample], family: &str) -> Result<String> {
+    let studio = Studio::new();
+    let mut out = format!("| sample | {HEAD}");
+    for sample in all.iter().filter(|s| s.family == family || s.name == family) {
+        let found = laid_out(&studio, &sample.text)?;
+        out += &row(&sample.name, std::slice::from_ref(&found));
+        for fault in found.0.faults.iter().take(8) {
+            let _ = writeln!(out, "    {fault}");
+        }
+    }
+    Ok(out)
+}
+
+/// How many random layered graphs are held against the optimum.
+const GRAPHS: u64 = 300;
+
+fn against_optimum() -> Result<String> {
+    let studio = Studio::new();
+    let (mut drawn, mut fewest, mut reached) = (0, 0, 0);
+    for seed in 0..GRAPHS {
+        let graph = random_layers(seed);
+        let (measures, ..) = laid_out(&studio, &graph.text)?;
+        let optimum = exact::fewest_crossings(&graph, measures.crossings);
+        drawn += measures.crossings;
+        fewest += optimum;
+        reached += usize::from(optimum == measures.crossings);
+    }
+    let over = 100.0 * (drawn as f64 / f64::max(fewest as f64, 1.0) - 1.0);
+    Ok(format!(
+        "{GRAPHS} random graphs of two and three layers with at most twelve nodes each: {drawn} crossings drawn, {fewest} \
+         needed ({over:.1} % more); {reached} graphs at their optimum.\n"
+    ))
+}
+
+/// Writes the tables into the page, between `<!-- tables -->` and `<!-- end -->`.
+fn report(page: &Path) -> Result<()> {
+    let text = std::fs::read_to_string(page)?;
+    let (before, rest) = text.split_once("<!-- tables -->\n").context("the page has a mark for the tables")?;
+    let (_, after) = rest.split_once("<!-- end -->").context("the page has a mark for their end")?;
+    let tables = format!("{}\n{}", by_family(&all()?)?, against_optimum()?);
+    std::fs::write(page, format!("{before}<!-- tables -->\n{tables}<!-- end -->{after}"))?;
+    Ok(())
+}
