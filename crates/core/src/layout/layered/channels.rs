@@ -22,7 +22,7 @@ pub(super) struct Along {
 /// Up to this many nets of a channel are compared pair by pair.
 const FULL_EFFORT: usize = 300;
 /// Lines closer than this would look like one.
-const CLOSE: f64 = 6.0;
+pub(super) const CLOSE: f64 = 6.0;
 /// Room above a group's title, and between frames that begin or end together.
 const FRAME_GAP: f64 = 12.0;
 

@@ -4,11 +4,11 @@
 //! the least moves that keep neighbours apart (pool adjacent violators), and one pass that restores
 //! the constraints of groups.
 
-use super::super::graph::{Graph, Outline, Side};
+use super::super::graph::{Graph, Side};
 use super::super::simplex::{Constraint, solve};
 use super::layers::{ItemKind, Layers};
+use super::ports::{self, CORNER, PORT_GAP, is_pointed};
 use super::{LINE_GAP, NODE_GAP};
-use std::collections::BTreeMap;
 
 /// Axes of items and sides of groups, in px.
 pub(super) struct Across {
@@ -22,103 +22,18 @@ pub(super) struct Across {
 const FULL_EFFORT: usize = 5_000;
 /// Steps that the simplex may take for each thousand variables.
 const STEPS: usize = 4_000;
-/// Room between neighbouring lines at a node.
-const PORT_GAP: f64 = 16.0;
-/// Room between a node's corner and its outermost line.
-const CORNER: f64 = 8.0;
 
 /// Finds places across, ports included.
 pub(super) fn assign(layers: &mut Layers, graph: &Graph) -> Across {
-    ports(layers, graph);
+    ports::spread_all(layers, graph);
     let system = System::new(layers, graph);
     let variables = system.count + layers.links.len();
     let mut at = if variables <= FULL_EFFORT { system.optimum(layers, variables) } else { system.swept(layers) };
     straighten(layers, graph, &system, &mut at);
+    ports::stagger(layers, graph, &at);
     let x: Vec<f64> = at[..layers.items.len()].to_vec();
     let group = (0..graph.groups.len()).map(|g| (at[system.left(g)], at[system.right(g)])).collect();
     Across { x, group }
-}
-
-/// Spreads the lines of each node along its faces, in the order of their far ends.
-fn ports(layers: &mut Layers, graph: &Graph) {
-    let mut pos = vec![0usize; layers.items.len()];
-    for layer in 0..layers.layers.len() {
-        for (at, item) in layers.row(layer).into_iter().enumerate() {
-            pos[item] = at;
-        }
-    }
-    for (v, &item) in layers.node_item.iter().enumerate() {
-        for downwards in [false, true] {
-            let mut links = if downwards { layers.items[item].down.clone() } else { layers.items[item].up.clone() };
-            let far = |l: &usize| if downwards { layers.links[*l].lower } else { layers.links[*l].upper };
-            links.sort_by_key(|l| (pos[far(l)], layers.links[*l].edge));
-            let places = spread(layers, graph, v, &links, downwards);
-            for (link, place) in links.into_iter().zip(places) {
-                let link = &mut layers.links[link];
-                *(if downwards { &mut link.upper_port } else { &mut link.lower_port }) = place;
-            }
-        }
-    }
-}
-
-/// Places of links along a face, relative to the node's axis. Links of one trunk share a place.
-fn spread(layers: &Layers, graph: &Graph, v: usize, links: &[usize], downwards: bool) -> Vec<f64> {
-    let trunk = |l: usize| {
-        let link = &layers.links[l];
-        let edge = &graph.edges[link.edge];
-        edge.trunk.filter(|_| downwards && !layers.chains[link.edge].reversed)
-    };
-    // Room that the text on or beside a line needs to its left and right.
-    let text = |l: usize| {
-        let link = &layers.links[l];
-        let far = &layers.items[if downwards { link.lower } else { link.upper }];
-        match far.kind {
-            ItemKind::EndLabel(_) | ItemKind::Label => (far.left, far.right),
-            _ => (0.0, 0.0),
-        }
-    };
-    let mut places: Vec<f64> = Vec::new();
-    let mut trunks: BTreeMap<usize, f64> = BTreeMap::new();
-    let mut at = 0.0;
-    let mut before: Option<f64> = None;
-    for &l in links {
-        if let Some(shared) = trunk(l).and_then(|t| trunks.get(&t)) {
-            places.push(*shared);
-            continue;
-        }
-        let (left, right) = text(l);
-        if let Some(room) = before {
-            at += f64::max(PORT_GAP, room + left + if room + left > 0.0 { LINE_GAP } else { 0.0 });
-        }
-        before = Some(right);
-        places.push(at);
-        trunk(l).map(|t| trunks.insert(t, at));
-    }
-    let wide = graph.nodes[v].size.w - 2.0 * CORNER;
-    let wide = if is_pointed(&graph.nodes[v].outline, graph.nodes[v].size.h) { wide / 3.0 } else { wide };
-    // The one that matters most stands in the middle, the others around it.
-    let middle = heaviest(layers, graph, links).map_or(at / 2.0, |i| places[i]);
-    let reach = f64::max(middle, at - middle);
-    let scale = if 2.0 * reach > wide && reach > 0.0 { (wide / 2.0).max(0.0) / reach } else { 1.0 };
-    places.iter().map(|p| libm::round((p - middle) * scale)).collect()
-}
-
-/// Which link belongs to the edge of the greatest weight, if there is just one, or one trunk.
-fn heaviest(layers: &Layers, graph: &Graph, links: &[usize]) -> Option<usize> {
-    let edge = |i: usize| &graph.edges[layers.links[links[i]].edge];
-    let most = (0..links.len()).map(|i| edge(i).weight).max()?;
-    let first = (0..links.len()).find(|i| edge(*i).weight == most)?;
-    let mut rivals = (0..links.len()).filter(|i| *i != first && edge(*i).weight == most);
-    let alone = rivals.all(|i| edge(i).trunk.is_some() && edge(i).trunk == edge(first).trunk);
-    alone.then_some(first)
-}
-
-/// Whether an outline meets lines from above in a point, as a diamond does.
-fn is_pointed(outline: &Outline, height: f64) -> bool {
-    match outline {
-        Outline::Box => false,
-        polygon => polygon.reach(crate::geom::Size::default(), Side::Top, 8.0) < height / 2.0 - 1.0,
-    }
 }
 
 /// Variables and constraints: items, then two sides of each group, then one for each link.

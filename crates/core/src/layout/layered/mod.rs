@@ -9,6 +9,7 @@ mod coordinates;
 mod cycles;
 mod layers;
 mod order;
+mod ports;
 mod ranks;
 mod routes;
 #[cfg(test)]

@@ -14,8 +14,12 @@ use super::layers::{ItemKind, Layers};
 const BORDER: i64 = 24;
 /// Up to this many items everything is tried.
 const FULL_EFFORT: usize = 1_500;
-/// Up to this many items neighbours are exchanged.
+/// Up to this many items layers are settled.
 const SOME_EFFORT: usize = 12_000;
+/// Shuffled starts are tried until this many pairs were compared.
+const STEPS: usize = 1_500_000;
+/// Or until this many of them brought nothing.
+const IDLE: usize = 12;
 
 /// Orders all layers.
 pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
@@ -31,36 +35,25 @@ pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
     let mut attempt = |ordering: &mut Ordering<'_>| {
         ordering.improve(size);
         let crossings = ordering.crossings();
-        if best.as_ref().is_none_or(|(least, _)| crossings < *least) {
+        let better = best.as_ref().is_none_or(|(least, _)| crossings < *least);
+        if better {
             best = Some((crossings, ordering.snapshot()));
         }
-        best.as_ref().is_some_and(|(least, _)| *least == 0)
+        better
     };
-    let mut done = false;
     for start in starts {
         ordering.layers.layers = start;
         ordering.refresh_all();
-        done = attempt(&mut ordering);
+        attempt(&mut ordering);
     }
-    for round in 0..shuffles(size) {
-        if done {
-            break;
-        }
+    let (mut round, mut idle) = (0, 0);
+    while ordering.steps < STEPS && idle < IDLE && size <= FULL_EFFORT && ordering.crossings() > 0 {
         ordering.start_shuffled(round);
-        done = attempt(&mut ordering);
+        idle = if attempt(&mut ordering) { 0 } else { idle + 1 };
+        round += 1;
     }
     if let Some((_, snapshot)) = best {
         ordering.restore(snapshot);
-    }
-}
-
-/// How many shuffled starts a graph of this many items can afford.
-fn shuffles(size: usize) -> u64 {
-    match size {
-        0..=80 => 8,
-        81..=200 => 3,
-        201..=400 => 1,
-        _ => 0,
     }
 }
 
@@ -77,6 +70,8 @@ struct Ordering<'a> {
     group_place: Vec<usize>,
     /// Whether sibling groups follow `group_place`.
     groups_fixed: bool,
+    /// Pairs compared so far.
+    steps: usize,
 }
 
 /// A child of a group in one layer: a unit, or a group with its units.
@@ -95,6 +90,7 @@ impl<'a> Ordering<'a> {
             extents: vec![Default::default(); count],
             group_place: (0..lanes.len()).collect(),
             groups_fixed: true,
+            steps: 0,
             lanes,
             layers,
         }
@@ -316,7 +312,7 @@ impl<'a> Ordering<'a> {
         for i in 0..sweeps {
             self.sweep(i % 2 == 0);
             if size <= SOME_EFFORT {
-                self.exchange();
+                self.settle();
                 self.flip_turns();
             }
             let crossings = self.crossings();
@@ -330,9 +326,6 @@ impl<'a> Ordering<'a> {
             }
         }
         self.restore(best.1);
-        if size <= FULL_EFFORT / 2 && best.0 > 0 {
-            self.sift();
-        }
         if size <= FULL_EFFORT && has_groups {
             self.exchange_groups();
         }
@@ -391,7 +384,7 @@ impl<'a> Ordering<'a> {
                 }
                 for i in 0..4 {
                     self.sweep(i % 2 == 0);
-                    self.exchange();
+                    self.settle();
                 }
                 let crossings = self.crossings();
                 if crossings < least {

@@ -1,28 +1,42 @@
-//! Local improvement of an order: neighbours exchanged, units sifted, turns flipped. Each step is kept
+//! Local improvement of an order: units and groups sifted, neighbours exchanged in wide layers, turns flipped. Each step is kept
 //! only if there are fewer crossings after it.
 
 use super::super::layers::ItemKind;
 use super::{BORDER, Ordering};
 
+/// Up to this many children of a group, pairs are compared with each other.
+const MATRIX: usize = 160;
+/// How often a search for improvements is repeated.
+const ROUNDS: usize = 8;
+/// What may never change places.
+const NEVER: i64 = 1 << 40;
+
 /// A child of a group in a layer: how many units it has, and which group it is.
 type Block = (usize, Option<usize>);
 
 impl Ordering<'_> {
-    /// Exchanges neighbours of one group as long as that crosses less.
-    pub(super) fn exchange(&mut self) {
-        for _ in 0..4 {
+    /// Settles one layer after the other, down and up again, as long as that crosses less.
+    pub(super) fn settle(&mut self) {
+        let count = self.layers.layers.len();
+        for _ in 0..ROUNDS {
             let mut improved = false;
-            for layer in 0..self.layers.layers.len() {
-                let blocks = self.blocks(layer);
-                // Children first: an exchange among them leaves the places of their parents as they are.
-                for list in blocks.into_iter().rev() {
-                    improved |= self.exchange_in(layer, list);
-                }
+            for layer in (0..count).chain((0..count.saturating_sub(1)).rev()) {
+                improved |= self.settle_layer(layer);
             }
             if !improved {
                 return;
             }
         }
+    }
+
+    /// Moves the children of every group of a layer, each to the place among its siblings where it crosses least.
+    fn settle_layer(&mut self, layer: usize) -> bool {
+        let mut improved = false;
+        // Children first: a move among them leaves the places of their parents as they are.
+        for (from, list) in self.blocks(layer).into_iter().rev() {
+            improved |= if list.len() <= MATRIX { self.sift(layer, from, &list) } else { self.exchange(layer, (from, list)) };
+        }
+        improved
     }
 
     /// For each group in a layer, its children: how many units each one holds.
@@ -54,7 +68,8 @@ impl Ordering<'_> {
         out
     }
 
-    fn exchange_in(&mut self, layer: usize, (from, mut list): (usize, Vec<Block>)) -> bool {
+    /// Exchanges neighbours where that crosses less.
+    fn exchange(&mut self, layer: usize, (from, mut list): (usize, Vec<Block>)) -> bool {
         let mut improved = false;
         let mut at = from;
         for i in 0..list.len().saturating_sub(1) {
@@ -73,68 +88,54 @@ impl Ordering<'_> {
         improved
     }
 
-    /// Moves each unit to the best place among its siblings (sifting: Matuszewski, Schönfeld, Molitor,
-    /// "Using sifting for k-layer straightline crossing minimization", 1999).
-    pub(super) fn sift(&mut self) {
-        for layer in 0..self.layers.layers.len() {
-            let units = self.layers.layers[layer].clone();
-            for unit in units {
-                self.sift_unit(layer, unit);
-            }
+    /// Moves blocks to the best places among their siblings until no move helps (sifting: Matuszewski, Schönfeld,
+    /// Molitor, "Using sifting for k-layer straightline crossing minimization", 1999), on a matrix of what each pair
+    /// crosses in either order.
+    fn sift(&mut self, layer: usize, from: usize, list: &[Block]) -> bool {
+        let count = list.len();
+        let mut firsts = Vec::with_capacity(count);
+        let mut at = from;
+        for block in list {
+            firsts.push(at);
+            at += block.0;
         }
-    }
-
-    fn sift_unit(&mut self, layer: usize, unit: usize) {
-        let depth = self.layers.units[unit].groups.len();
-        let place = |o: &Self| o.layers.layers[layer].iter().position(|u| *u == unit);
-        let (mut total, mut best, mut moves) = (0, 0, Vec::new());
-        // To the left end, then to the right end; every step changes places with one sibling.
-        for to_left in [true, false] {
-            while let Some(at) = place(self) {
-                let Some(sibling) = self.sibling(layer, at, depth, to_left) else { break };
-                let (from, a, b) =
-                    if to_left { (at - sibling.0, sibling, (1, None)) } else { (at, (1, None), sibling) };
-                total += self.gain(layer, from, a, b);
-                self.layers.layers[layer][from..from + a.0 + b.0].rotate_left(a.0);
-                self.refresh(layer);
-                moves.push((from, a.0, b.0));
-                if total > best {
-                    best = total;
-                    moves.clear();
+        // By how much the left one of a pair would rather stand to the right.
+        let mut wish = vec![0i64; count * count];
+        for upwards in [true, false] {
+            let mut ends: Vec<Vec<(usize, i64)>> = Vec::with_capacity(count);
+            for (block, first) in list.iter().zip(&firsts) {
+                let units = &self.layers.layers[layer][*first..first + block.0];
+                let mut far = self.far_ends(layer, units, block.1, upwards);
+                far.sort_unstable();
+                ends.push(far);
+            }
+            for a in 0..count {
+                for b in a + 1..count {
+                    let gain = inversions(&ends[a], &ends[b]) - inversions(&ends[b], &ends[a]);
+                    wish[a * count + b] += gain;
+                    wish[b * count + a] -= gain;
+                }
+            }
+            self.steps += count * count + ends.iter().map(Vec::len).sum::<usize>() * count;
+        }
+        // Titles stay in front, groups in their common order.
+        for a in 0..count {
+            let title = list[a].1.is_none() && self.is_title(self.layers.layers[layer][firsts[a]]);
+            for b in a + 1..count {
+                if title || (list[a].1.is_some() && list[b].1.is_some()) {
+                    (wish[a * count + b], wish[b * count + a]) = (-NEVER, NEVER);
                 }
             }
         }
-        // Back to where it was best.
-        for (from, a, b) in moves.into_iter().rev() {
-            self.layers.layers[layer][from..from + a + b].rotate_left(b);
+        let mut order: Vec<usize> = (0..count).collect();
+        let gained = insert_best(&mut order, &wish);
+        if gained > 0 {
+            let units = self.layers.layers[layer][from..at].to_vec();
+            let moved = order.iter().flat_map(|b| units[firsts[*b] - from..][..list[*b].0].iter().copied());
+            self.layers.layers[layer].splice(from..at, moved);
+            self.refresh(layer);
         }
-        self.refresh(layer);
-    }
-
-    /// The sibling before or behind a unit in its group: how many units it has, and its group.
-    fn sibling(&self, layer: usize, at: usize, depth: usize, before: bool) -> Option<Block> {
-        let units = &self.layers.layers[layer];
-        let groups = |i: usize| &self.layers.units[units[i]].groups;
-        if self.is_title(units[at]) {
-            return None;
-        }
-        let next = if before { at.checked_sub(1)? } else { at + 1 };
-        if next >= units.len() || groups(next).len() < depth || groups(next)[..depth] != groups(at)[..depth] {
-            return None;
-        }
-        match groups(next).get(depth).copied() {
-            None => (!self.is_title(units[next])).then_some((1, None)),
-            group => {
-                let same =
-                    |i: &usize| groups(*i).get(depth).copied() == group && groups(*i)[..depth] == groups(at)[..depth];
-                let count = if before {
-                    (0..at).rev().take_while(same).count()
-                } else {
-                    (next..units.len()).take_while(same).count()
-                };
-                Some((count, group))
-            }
-        }
+        gained > 0
     }
 
     /// How many crossings fewer there are if two neighbouring blocks change places.
@@ -143,8 +144,10 @@ impl Ordering<'_> {
         let (first, second) = (&units[at..at + a.0], &units[at + a.0..at + a.0 + b.0]);
         let mut gain = 0;
         for upwards in [true, false] {
-            let left = self.far_ends(layer, first, a.1, upwards);
-            let right = self.far_ends(layer, second, b.1, upwards);
+            let mut left = self.far_ends(layer, first, a.1, upwards);
+            let mut right = self.far_ends(layer, second, b.1, upwards);
+            left.sort_unstable();
+            right.sort_unstable();
             gain += inversions(&left, &right) - inversions(&right, &left);
         }
         gain
@@ -207,7 +210,75 @@ impl Ordering<'_> {
     }
 }
 
-/// Pairs with the left end further right than the right one, by weight.
+/// Moves each one to where it gains most, until nothing gains; returns the whole gain. `wish` says for a pair in order
+/// how much is gained by the other order.
+fn insert_best(order: &mut [usize], wish: &[i64]) -> i64 {
+    let count = order.len();
+    let mut gained = 0;
+    for _ in 0..ROUNDS {
+        let before = gained;
+        for one in 0..count {
+            let Some(at) = order.iter().position(|o| *o == one) else { continue };
+            let (mut best, mut to) = (0, at);
+            let mut sum = 0;
+            for i in (0..at).rev() {
+                sum += wish[order[i] * count + one];
+                if sum > best {
+                    (best, to) = (sum, i);
+                }
+            }
+            sum = 0;
+            for i in at + 1..count {
+                sum += wish[one * count + order[i]];
+                if sum > best {
+                    (best, to) = (sum, i);
+                }
+            }
+            if to < at {
+                order[to..=at].rotate_right(1);
+            } else {
+                order[at..=to].rotate_left(1);
+            }
+            gained += best;
+        }
+        if gained == before {
+            break;
+        }
+    }
+    gained
+}
+
+/// Pairs with the left end further right than the right one, by weight; both lists are sorted.
 fn inversions(left: &[(usize, i64)], right: &[(usize, i64)]) -> i64 {
-    left.iter().map(|(a, w)| right.iter().filter(|(b, _)| b < a).map(|(_, v)| v * w).sum::<i64>()).sum()
+    let (mut sum, mut below, mut at) = (0, 0, 0);
+    for (place, weight) in left {
+        while at < right.len() && right[at].0 < *place {
+            below += right[at].1;
+            at += 1;
+        }
+        sum += below * weight;
+    }
+    sum
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn inversions_are_those_of_all_pairs() {
+        let left = [(1, 1), (4, 2), (4, 1), (9, 1)];
+        let right = [(0, 1), (4, 5), (7, 1)];
+        let pairs = left.iter().flat_map(|a| right.iter().filter(|b| b.0 < a.0).map(|b| a.1 * b.1)).sum::<i64>();
+        assert_eq!(inversions(&left, &right), pairs);
+    }
+
+    #[test]
+    fn an_order_takes_what_it_can_gain() {
+        // 2 would rather stand first, 0 last.
+        let wish = [0, 3, 3, -3, 0, 3, -3, -3, 0];
+        let mut order = vec![0, 1, 2];
+        assert_eq!(insert_best(&mut order, &wish), 9);
+        assert_eq!(order, [2, 1, 0]);
+    }
 }
