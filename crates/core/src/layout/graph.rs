@@ -284,6 +284,13 @@ impl Placement {
         self.map(|p| pt(p.x + dx, p.y + dy), |r| r.moved(dx, dy));
     }
 
+    /// Moves everything so that the picture begins at 0, 0 and ends where its contents end.
+    pub(super) fn fit(&mut self) {
+        let bounds = self.bounds();
+        self.shift(-bounds.x, -bounds.y);
+        self.size = Size::new(bounds.w, bounds.h);
+    }
+
     /// The smallest rectangle around everything.
     pub fn bounds(&self) -> Rect {
         let points = self.routes.iter().flat_map(|r| &r.points).map(|p| Rect::new(p.x, p.y, 0.0, 0.0));

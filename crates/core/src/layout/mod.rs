@@ -4,6 +4,7 @@
 //! Guarantees: every node and edge is placed, no coordinate is NaN, the same input gives the same
 //! output. Drawing is left to the notation.
 
+mod compact;
 pub mod graph;
 pub mod layered;
 pub mod score;

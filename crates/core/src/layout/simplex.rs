@@ -6,6 +6,9 @@
 //! Guarantees: always feasible; optimal unless the step budget ends first; deterministic. A solution
 //! costs O(constraints) a step, with as many steps as the budget allows.
 
+use std::cmp::Reverse;
+use std::collections::BinaryHeap;
+
 /// One constraint.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Constraint {
@@ -31,16 +34,25 @@ pub(crate) fn solve(count: usize, constraints: &[Constraint], budget: usize) -> 
     }
     edges.extend((0..count).filter(|v| !has_tail[*v]).map(|v| Constraint { tail: root, head: v, min: 0, weight: 0 }));
     let mut network = Network::new(count + 1, edges)?;
-    network.feasible_tree();
-    network.number_tree();
-    network.cut_values();
-    for _ in 0..budget {
-        let Some(leaving) = network.leaving() else { break };
-        let entering = network.entering(leaving);
-        network.exchange(leaving, entering);
-    }
+    network.optimise(budget);
     let low = (0..count).map(|v| network.at[v]).min().unwrap_or(0);
     Some((0..count).map(|v| network.at[v] - low).collect())
+}
+
+/// Positions of `count` variables that begin at 0, where all constraints hold: every `min` is at most 0. Circles are
+/// allowed. Variables without any constraint stay at 0.
+pub(crate) fn improve(count: usize, constraints: &[Constraint], budget: usize) -> Vec<i64> {
+    let mut used = vec![false; count];
+    constraints.iter().for_each(|c| (used[c.tail], used[c.head]) = (true, true));
+    // Those without a constraint hang on the last one, so that the tree spans all.
+    let root = count;
+    let mut edges = constraints.to_vec();
+    edges.extend((0..count).filter(|v| !used[*v]).map(|head| Constraint { tail: root, head, min: 0, weight: 0 }));
+    edges.extend(constraints.first().map(|c| Constraint { tail: root, head: c.tail, min: 0, weight: 0 }));
+    let mut network = Network::at_zero(count + 1, edges);
+    network.optimise(budget);
+    let base = network.at[root];
+    (0..count).map(|v| network.at[v] - base).collect()
 }
 
 struct Network {
@@ -58,15 +70,44 @@ struct Network {
 }
 
 impl Network {
-    fn new(count: usize, edges: Vec<Constraint>) -> Option<Self> {
+    fn at_zero(count: usize, edges: Vec<Constraint>) -> Self {
         let mut incident = vec![Vec::new(); count];
-        let mut degree = vec![0usize; count];
         for (i, e) in edges.iter().enumerate() {
             incident[e.tail].push(i);
             incident[e.head].push(i);
-            degree[e.head] += 1;
         }
-        let mut at = vec![0i64; count];
+        let m = edges.len();
+        Self {
+            edges,
+            incident,
+            at: vec![0; count],
+            in_tree: vec![false; m],
+            cut: vec![0; m],
+            tree: vec![Vec::new(); count],
+            parent_edge: vec![NONE; count],
+            low: vec![0; count],
+            lim: vec![0; count],
+            search_from: 0,
+        }
+    }
+
+    fn optimise(&mut self, budget: usize) {
+        self.feasible_tree();
+        self.number_tree();
+        self.cut_values();
+        for _ in 0..budget {
+            let Some(leaving) = self.leaving() else { break };
+            let entering = self.entering(leaving);
+            self.exchange(leaving, entering);
+        }
+    }
+
+    /// With the least positions that the constraints allow; `None` if they form a circle.
+    fn new(count: usize, edges: Vec<Constraint>) -> Option<Self> {
+        let mut network = Self::at_zero(count, edges);
+        let Self { edges, incident, at, .. } = &mut network;
+        let mut degree = vec![0usize; count];
+        edges.iter().for_each(|e| degree[e.head] += 1);
         let mut ready: Vec<usize> = (0..count).filter(|v| degree[*v] == 0).collect();
         let mut seen = 0;
         while let Some(v) = ready.pop() {
@@ -82,19 +123,7 @@ impl Network {
                 }
             }
         }
-        let m = edges.len();
-        (seen == count).then(|| Self {
-            edges,
-            incident,
-            at,
-            in_tree: vec![false; m],
-            cut: vec![0; m],
-            tree: vec![Vec::new(); count],
-            parent_edge: vec![NONE; count],
-            low: vec![0; count],
-            lim: vec![0; count],
-            search_from: 0,
-        })
+        (seen == count).then_some(network)
     }
 
     fn slack(&self, e: usize) -> i64 {
@@ -102,40 +131,58 @@ impl Network {
         self.at[c.head] - self.at[c.tail] - c.min
     }
 
-    /// Grows a tight tree from the first variable: tight constraints first, then the one of least
-    /// slack at its border, which the whole tree moves to close (section 2.3 of the paper).
+    /// Grows a tight tree from the first variable: always by the constraint of least slack at its border, which the
+    /// whole tree moves to close (section 2.3 of the paper). The tree's common move is kept apart, so that one heap for
+    /// each direction of the border gives the next constraint.
     fn feasible_tree(&mut self) {
         let count = self.at.len();
         let mut inside = vec![false; count];
-        inside[0] = true;
-        let mut grown = vec![0];
-        let mut stack = vec![0];
-        loop {
-            while let Some(v) = stack.pop() {
-                for i in 0..self.incident[v].len() {
-                    let e = self.incident[v][i];
-                    let other = self.other(e, v);
-                    if !inside[other] && self.slack(e) == 0 {
-                        inside[other] = true;
-                        grown.push(other);
-                        self.in_tree[e] = true;
-                        self.tree[v].push(e);
-                        self.tree[other].push(e);
-                        stack.push(other);
-                    }
+        let mut moved = 0;
+        // Slack as it was when the tree had moved by 0: of constraints out of the tree, and into it.
+        let mut border = [BinaryHeap::new(), BinaryHeap::new()];
+        let mut next = Some((0, None));
+        while let Some((v, by)) = next {
+            inside[v] = true;
+            // Outside the move is not applied; inside it is what comes from now on.
+            self.at[v] -= moved;
+            if let Some(e) = by {
+                let other = self.other(e, v);
+                self.in_tree[e] = true;
+                self.tree[v].push(e);
+                self.tree[other].push(e);
+            }
+            for &e in &self.incident[v] {
+                let c = self.edges[e];
+                let leads_out = c.tail == v;
+                let other = if leads_out { c.head } else { c.tail };
+                if !inside[other] {
+                    // The slack while the tree's move is 0.
+                    let slack = if leads_out { self.at[other] - self.at[v] } else { self.at[v] - self.at[other] } - c.min;
+                    border[usize::from(!leads_out)].push(Reverse((slack, e)));
                 }
             }
-            if grown.len() == count {
-                return;
+            next = None;
+            loop {
+                let [out, into] = &border;
+                let first = out.peek().map(|r| (r.0.0 - moved, r.0.1, 0));
+                let second = into.peek().map(|r| (r.0.0 + moved, r.0.1, 1));
+                let least = match (first, second) {
+                    (Some(a), Some(b)) => Some(if (a.0, a.1) <= (b.0, b.1) { a } else { b }),
+                    (a, b) => a.or(b),
+                };
+                let Some((slack, e, side)) = least else { break };
+                border[side].pop();
+                let c = self.edges[e];
+                if inside[c.tail] == inside[c.head] {
+                    continue;
+                }
+                moved += if side == 0 { slack } else { -slack };
+                next = Some((if side == 0 { c.head } else { c.tail }, Some(e)));
+                break;
             }
-            let border = |e: &usize| inside[self.edges[*e].tail] != inside[self.edges[*e].head];
-            let Some(e) = (0..self.edges.len()).filter(border).min_by_key(|e| self.slack(*e)) else { return };
-            let c = self.edges[e];
-            let (by, at) = if inside[c.head] { (-self.slack(e), c.head) } else { (self.slack(e), c.tail) };
-            for &v in &grown {
-                self.at[v] += by;
-            }
-            stack.push(at);
+        }
+        for (at, is_inside) in self.at.iter_mut().zip(&inside) {
+            *at += if *is_inside { moved } else { 0 };
         }
     }
 

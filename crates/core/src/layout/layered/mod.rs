@@ -15,6 +15,7 @@ mod routes;
 #[cfg(test)]
 mod tests;
 
+use super::compact::compact;
 use super::graph::{Graph, Placement, Reading};
 use crate::geom::Size;
 use layers::{Detours, Layers};
@@ -60,6 +61,10 @@ pub fn place(graph: &Graph) -> Placement {
     }
     // 4. Back into the frame of the reading.
     turn_back(&mut placement, graph.reading);
+    // 5. Closer together, where groups kept things apart.
+    if !graph.groups.is_empty() {
+        compact(graph, &mut placement);
+    }
     placement
 }
 
@@ -106,7 +111,5 @@ fn turn_back(placement: &mut Placement, reading: Reading) {
     if reading.is_sideways() {
         placement.transpose();
     }
-    let bounds = placement.bounds();
-    placement.shift(-bounds.x, -bounds.y);
-    placement.size = Size::new(bounds.w, bounds.h);
+    placement.fit();
 }

@@ -55,6 +55,9 @@ pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
     if let Some((_, snapshot)) = best {
         ordering.restore(snapshot);
     }
+    if size <= FULL_EFFORT {
+        ordering.exchange_groups();
+    }
 }
 
 type Snapshot = (Vec<Vec<usize>>, Vec<(Vec<usize>, Vec<usize>)>, Vec<usize>);
@@ -66,6 +69,8 @@ struct Ordering<'a> {
     pos: Vec<usize>,
     /// For each layer, the first and last place of each group in it.
     extents: Vec<std::collections::BTreeMap<usize, (usize, usize)>>,
+    /// The group around each group.
+    parents: Vec<Option<usize>>,
     /// Sort keys of groups among their siblings.
     group_place: Vec<usize>,
     /// Whether sibling groups follow `group_place`.
@@ -90,6 +95,7 @@ impl<'a> Ordering<'a> {
             extents: vec![Default::default(); count],
             group_place: (0..lanes.len()).collect(),
             groups_fixed: true,
+            parents: graph.groups.iter().map(|g| g.parent).collect(),
             steps: 0,
             lanes,
             layers,
@@ -326,9 +332,6 @@ impl<'a> Ordering<'a> {
             }
         }
         self.restore(best.1);
-        if size <= FULL_EFFORT && has_groups {
-            self.exchange_groups();
-        }
     }
 
     /// Sorts sibling groups by their mean relative places.
@@ -366,13 +369,12 @@ impl<'a> Ordering<'a> {
     /// Tries other orders of groups: each pair of groups exchanged, kept if that crosses less.
     fn exchange_groups(&mut self) {
         let count = self.group_place.len();
-        if count > 24 {
-            return;
-        }
         let mut least = self.crossings();
+        let until = self.steps + STEPS;
         for a in 0..count {
             for b in a + 1..count {
-                if least == 0 || (self.lanes[a] || self.lanes[b]) {
+                let siblings = self.parents[a] == self.parents[b];
+                if least == 0 || self.steps > until || !siblings || (self.lanes[a] || self.lanes[b]) {
                     continue;
                 }
                 let before = self.snapshot();

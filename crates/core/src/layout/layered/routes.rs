@@ -3,6 +3,7 @@
 use super::super::graph::{Anchor, Graph, Placement, Reading, Route, Side};
 use super::channels::Along;
 use super::coordinates::Across;
+use super::super::compact::tidied;
 use super::layers::{ItemKind, Layers, beside_each_other};
 use crate::geom::{Point, Rect, Size, pt};
 
@@ -27,16 +28,9 @@ pub(super) fn collect(layers: &Layers, graph: &Graph, across: &Across, along: &A
     let mut titles: Vec<Rect> = (0..graph.groups.len()).map(|g| collector.title(g, groups[g])).collect();
     let routes: Vec<Route> = (0..graph.edges.len()).map(|e| collector.route(e, &nodes)).collect();
     collector.clear_titles(&mut titles, &groups, &routes);
-    Placement { nodes, groups, titles, routes, size: Size::default() }.sized()
-}
-
-impl Placement {
-    fn sized(mut self) -> Self {
-        let bounds = self.bounds();
-        self.shift(-bounds.x, -bounds.y);
-        self.size = Size::new(bounds.w, bounds.h);
-        self
-    }
+    let mut placement = Placement { nodes, groups, titles, routes, size: Size::default() };
+    placement.fit();
+    placement
 }
 
 struct Collector<'a> {
@@ -283,22 +277,4 @@ pub(super) fn intrusions(graph: &Graph, placement: &Placement) -> Vec<(usize, us
         }
     }
     found
-}
-
-/// Without points that change nothing.
-fn tidied(points: Vec<Point>) -> Vec<Point> {
-    let mut out: Vec<Point> = Vec::new();
-    for p in points {
-        if out.last().is_some_and(|l| (l.x - p.x).abs() < 0.01 && (l.y - p.y).abs() < 0.01) {
-            continue;
-        }
-        if let [.., a, b] = out.as_slice() {
-            let straight = (a.x == b.x && b.x == p.x) || (a.y == b.y && b.y == p.y);
-            if straight {
-                out.pop();
-            }
-        }
-        out.push(p);
-    }
-    out
 }
