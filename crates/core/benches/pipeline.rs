@@ -4,7 +4,8 @@
 use bathygram_core::diag::Diagnostics;
 use bathygram_core::format::format;
 use bathygram_core::geom::Size;
-use bathygram_core::layout::{Anchor, Edge, Graph, Node, layered};
+use bathygram_core::layout;
+use bathygram_core::layout::{Anchor, Edge, Graph, Node};
 use bathygram_core::model::Document;
 use bathygram_core::pipeline::{self, Setting, Studio};
 use bathygram_core::source::Source;
@@ -123,7 +124,7 @@ fn layout(bencher: Bencher, n: usize) {
     let mut edges: Vec<Edge> = (1..n).map(|i| Edge::new(node((i - 1) / 3), node(i))).collect();
     edges.extend((2..n).map(|i| Edge::new(node(i), node(partner(i, n)))).step_by(2));
     let graph = Graph { nodes, edges, ..Graph::default() };
-    bencher.bench(|| layered::place(&graph));
+    bencher.bench(|| layout::place(&graph).placement);
 }
 
 fn whole(bencher: Bencher, text: &str) {

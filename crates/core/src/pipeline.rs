@@ -3,7 +3,7 @@
 
 use crate::check::{self, Broken, Levels};
 use crate::diag::{Diagnostic, Diagnostics};
-use crate::layout::{Graph, Placement};
+use crate::layout::{Graph, Laid};
 use crate::measure::Fonts;
 use crate::model::{self, Diagram, Document, LookRule};
 use crate::notation::{self, Context};
@@ -112,7 +112,7 @@ pub fn draw(studio: &Studio, reading: &Reading, diagram: &Diagram) -> String {
 
 /// Lays out one picture of a file without drawing it: what the layout was given, and what it gave back. `None` for
 /// a sequence, which is no graph.
-pub fn place(studio: &Studio, reading: &Reading, diagram: &Diagram) -> Option<(Graph, Placement)> {
+pub fn place(studio: &Studio, reading: &Reading, diagram: &Diagram) -> Option<(Graph, Laid)> {
     notation::place(diagram, &Context { theme: &studio.theme, fonts: &studio.fonts, looks: &reading.looks })
 }
 

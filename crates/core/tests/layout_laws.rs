@@ -2,7 +2,8 @@
 //! through a foreign node or group, and the same input gives the same output.
 
 use bathygram_core::geom::{Point, Rect, Size};
-use bathygram_core::layout::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Placement, Reading, layered};
+use bathygram_core::layout;
+use bathygram_core::layout::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Placement, Reading};
 use proptest::prelude::*;
 
 const READINGS: [Reading; 4] = [Reading::Down, Reading::Right, Reading::Up, Reading::Left];
@@ -160,7 +161,7 @@ fn case(seed: u64, groups: usize) -> Graph {
 fn flat_graphs_have_no_fault() {
     for seed in 0..160 {
         let graph = case(seed, 0);
-        assert_eq!(faults(&graph, &layered::place(&graph)), Vec::<String>::new(), "seed {seed}");
+        assert_eq!(faults(&graph, &layout::place(&graph).placement), Vec::<String>::new(), "seed {seed}");
     }
 }
 
@@ -170,7 +171,7 @@ fn nested_graphs_have_no_fault_but_rare_lines_through_groups() {
     let mut intruding = 0;
     for seed in 0..240 {
         let graph = case(seed, 1 + (seed % 4) as usize);
-        let faults = faults(&graph, &layered::place(&graph));
+        let faults = faults(&graph, &layout::place(&graph).placement);
         let (groups, others): (Vec<&String>, Vec<&String>) =
             faults.iter().partition(|f| f.contains("runs through group"));
         assert!(others.is_empty(), "seed {seed}: {others:?}");
@@ -190,7 +191,7 @@ fn lanes_keep_their_steps_and_their_order() {
         for node in &mut graph.nodes {
             node.group = Some(dice.roll(3));
         }
-        let placement = layered::place(&graph);
+        let placement = layout::place(&graph).placement;
         let faults: Vec<String> =
             faults(&graph, &placement).into_iter().filter(|f| !f.contains("through group")).collect();
         assert_eq!(faults, Vec::<String>::new(), "seed {seed}");
@@ -209,7 +210,7 @@ fn a_chain_is_one_straight_line() {
         graph.nodes =
             (0..5).map(|i| Node { size: Size::new(80.0 + 20.0 * i as f64, 40.0), ..Node::default() }).collect();
         graph.edges = (0..4).map(|i| Edge::new(Anchor::Node(i), Anchor::Node(i + 1))).collect();
-        let placement = layered::place(&graph);
+        let placement = layout::place(&graph).placement;
         assert!(placement.routes.iter().all(|r| r.points.len() == 2), "{reading:?}");
     }
 }
@@ -220,7 +221,7 @@ fn trees_have_no_crossing() {
         let mut dice = Dice(seed);
         let nodes = (0..25).map(|_| Node { size: Size::new(80.0, 40.0), ..Node::default() }).collect();
         let edges = (1..25).map(|i| Edge::new(Anchor::Node(dice.roll(i)), Anchor::Node(i))).collect();
-        let placement = layered::place(&Graph { nodes, edges, ..Graph::default() });
+        let placement = layout::place(&Graph { nodes, edges, ..Graph::default() }).placement;
         let stretches: Vec<(usize, Point, Point)> = placement
             .routes
             .iter()
@@ -247,6 +248,6 @@ proptest! {
     #[test]
     fn the_same_input_gives_the_same_output(seed in 0u64..1_000_000, groups in 0usize..4) {
         let graph = case(seed, groups);
-        prop_assert_eq!(layered::place(&graph), layered::place(&graph));
+        prop_assert_eq!(layout::place(&graph).placement, layout::place(&graph).placement);
     }
 }

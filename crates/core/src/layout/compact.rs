@@ -333,7 +333,7 @@ impl<'a> Axis<'a> {
         if above == below || distance < -0.01 {
             return;
         }
-        let room = self.room(&a, &b).min(distance);
+        let room = (self.room(&a, &b) * self.graph.spacing).min(distance);
         self.push(above, below, room - distance, 0);
     }
 

@@ -33,8 +33,63 @@ pub enum BackEdges {
     Flanks,
 }
 
+/// How nodes are arranged.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Arrangement {
+    /// In layers along the reading direction.
+    Layered,
+    /// As a tidy tree.
+    Tree,
+    /// In rings around a centre.
+    Radial,
+    /// As if lines were springs.
+    Force,
+    /// In rows, in source order.
+    Grid,
+}
+
+/// How lines run.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum Routing {
+    /// Level and upright, with rounded corners.
+    #[default]
+    Stepped,
+    /// As smooth curves.
+    Curved,
+    /// As straight as possible.
+    Straight,
+}
+
+/// On which side of another node a node stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Placing {
+    /// To its left.
+    Left,
+    /// To its right.
+    Right,
+    /// Above it.
+    Above,
+    /// Below it.
+    Below,
+}
+
+/// A wish about where things stand.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Wish {
+    /// These stand level: in one layer.
+    Row(Vec<Anchor>),
+    /// These follow each other in this order, from left to right or from above where layers lie side by side.
+    Order(Vec<Anchor>),
+    /// The first stands beside the second.
+    Place(Anchor, Placing, Anchor),
+    /// The middle of this lies here, in px of the picture.
+    Pin(Anchor, Point),
+    /// What this group holds reads its own way.
+    Heading(Anchor, Reading),
+}
+
 /// A graph to be placed.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug)]
 pub struct Graph {
     /// Nodes, in source order.
     pub nodes: Vec<Node>,
@@ -46,11 +101,52 @@ pub struct Graph {
     pub reading: Reading,
     /// How lines back are drawn.
     pub back_edges: BackEdges,
+    /// How nodes are arranged; `None` leaves the choice to the shape of the graph.
+    pub arrangement: Option<Arrangement>,
+    /// How lines run.
+    pub routing: Routing,
+    /// Gaps, as a multiple of the usual ones.
+    pub spacing: f64,
+    /// Wishes, in source order.
+    pub wishes: Vec<Wish>,
     /// Middles of the nodes in an earlier picture, where there is one. Reserved: not used yet.
     pub earlier: Option<Vec<Option<Point>>>,
 }
 
 impl Graph {
+    /// A graph without contents, to be placed in the same way.
+    pub(super) fn clone_frame(&self) -> Graph {
+        Graph {
+            reading: self.reading,
+            back_edges: self.back_edges,
+            arrangement: self.arrangement,
+            routing: self.routing,
+            spacing: self.spacing,
+            ..Graph::default()
+        }
+    }
+
+    /// The same graph with layers from top to bottom: axes exchanged for sideways readings, outlines mirrored for those
+    /// that run back.
+    pub(super) fn turned(&self) -> Graph {
+        let mut turned = self.clone();
+        if self.reading.is_sideways() {
+            let swap = |size: &mut Size| *size = size.transposed();
+            for node in &mut turned.nodes {
+                swap(&mut node.size);
+                node.outline = node.outline.transposed();
+            }
+            turned.groups.iter_mut().for_each(|g| swap(&mut g.title));
+            for edge in &mut turned.edges {
+                edge.label.iter_mut().chain(edge.end_labels.iter_mut().flatten()).for_each(swap);
+            }
+        }
+        if matches!(self.reading, Reading::Up | Reading::Left) {
+            turned.nodes.iter_mut().for_each(|n| n.outline = n.outline.mirrored());
+        }
+        turned
+    }
+
     /// The groups around an end, innermost first; a group counts as around itself.
     pub fn groups_around(&self, anchor: Anchor) -> impl Iterator<Item = usize> + '_ {
         let first = match anchor {
@@ -58,6 +154,23 @@ impl Graph {
             Anchor::Group(g) => Some(g),
         };
         std::iter::successors(first, |g| self.groups[*g].parent)
+    }
+}
+
+impl Default for Graph {
+    fn default() -> Self {
+        Self {
+            nodes: Vec::new(),
+            groups: Vec::new(),
+            edges: Vec::new(),
+            reading: Reading::default(),
+            back_edges: BackEdges::default(),
+            arrangement: Some(Arrangement::Layered),
+            routing: Routing::default(),
+            spacing: 1.0,
+            wishes: Vec::new(),
+            earlier: None,
+        }
     }
 }
 
@@ -265,6 +378,17 @@ impl Placement {
             let labels = route.label.iter_mut().chain(route.end_labels.iter_mut().flatten());
             labels.for_each(|r| *r = rect(*r));
         }
+    }
+
+    /// From layers that run from top to bottom into a reading direction.
+    pub(super) fn turn_back(&mut self, reading: Reading) {
+        if matches!(reading, Reading::Up | Reading::Left) {
+            self.mirror();
+        }
+        if reading.is_sideways() {
+            self.transpose();
+        }
+        self.fit();
     }
 
     /// Exchanges x and y.

@@ -7,8 +7,15 @@
 mod compact;
 pub mod graph;
 pub mod layered;
+mod pack;
+mod portfolio;
 pub mod score;
 pub mod sequence;
 mod simplex;
+mod tree;
 
-pub use graph::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placement, Reading, Route, Side};
+pub use graph::{
+    Anchor, Arrangement, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placement, Placing, Reading, Route,
+    Routing, Side, Wish,
+};
+pub use portfolio::{Effort, Laid, Report, place};

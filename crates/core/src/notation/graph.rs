@@ -5,12 +5,13 @@ use super::ends::{self, Head};
 use super::figure::{Figure, Shaper};
 use super::frame::{self, FrameTitle};
 use super::{Context, texts_in};
-use crate::geom::{Path, Rect, Size, up4};
+use crate::geom::{Path, Rect, Size, pt, up4};
 use crate::layout::{
-    Anchor, BackEdges, Edge, Face as Facing, Graph, Group, LabelAt, Node, Placement, Reading, Route, layered,
+    self, Anchor, Arrangement, BackEdges, Edge, Face as Facing, Graph, Group, Laid, LabelAt, Node, Placement, Placing,
+    Reading, Route, Routing, Wish,
 };
 use crate::measure::{Face, TextBlock, wrap};
-use crate::model::{Diagram, DiagramKind, ElementId, ElementKind, Heading, Relation, RelationId, Verb};
+use crate::model::{self, Diagram, DiagramKind, ElementId, ElementKind, Heading, Relation, RelationId, Verb};
 use crate::scene::{Item, Tag, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Dash, Styles};
@@ -48,15 +49,15 @@ struct Seen {
 /// Draws a graph.
 pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Vec<Item>, Size) {
     let (shapes, graph) = shape(diagram, styles, context);
-    let placement = layered::place(&graph);
-    (paint(diagram, styles, context, &shapes, &placement), placement.size)
+    let laid = layout::place(&graph);
+    (paint(diagram, styles, context, &shapes, &laid.placement), laid.placement.size)
 }
 
 /// What the layout of a graph is given, and what it gives back.
-pub(super) fn place(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Graph, Placement) {
+pub(super) fn place(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Graph, Laid) {
     let (_, graph) = shape(diagram, styles, context);
-    let placement = layered::place(&graph);
-    (graph, placement)
+    let laid = layout::place(&graph);
+    (graph, laid)
 }
 
 fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, Graph) {
@@ -70,7 +71,13 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
         labels: Vec::new(),
         end_labels: Vec::new(),
     };
-    let mut graph = Graph { reading: reading(diagram), ..Graph::default() };
+    let mut graph = Graph {
+        reading: reading(diagram),
+        arrangement: arrangement(diagram),
+        routing: routing(diagram),
+        spacing: diagram.picture.spacing.as_ref().map_or(1.0, |s| s.value),
+        ..Graph::default()
+    };
     if diagram.kind == DiagramKind::Flow {
         graph.back_edges = BackEdges::Flanks;
     }
@@ -108,15 +115,63 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     for (r, relation) in diagram.relations.iter().enumerate() {
         edge(diagram, context, r, relation, &mut shapes, &mut graph, &mut seen);
     }
+    let anchor = |id: ElementId| match shapes.slots[id.index()] {
+        Slot::Node(n) => Anchor::Node(n),
+        Slot::Group(g) => Anchor::Group(g),
+    };
+    for hint in &diagram.picture.hints {
+        let all = |ids: &[ElementId]| ids.iter().map(|id| anchor(*id)).collect();
+        graph.wishes.push(match &hint.wish {
+            model::Wish::Row(ids) => Wish::Row(all(ids)),
+            model::Wish::Order(ids) => Wish::Order(all(ids)),
+            model::Wish::Place(a, placing, b) => Wish::Place(anchor(*a), side(*placing), anchor(*b)),
+            model::Wish::Pin(id, x, y) => Wish::Pin(anchor(*id), pt(*x, *y)),
+            model::Wish::Heading(id, heading) => Wish::Heading(anchor(*id), way(*heading)),
+        });
+    }
     (shapes, graph)
 }
 
+fn side(placing: model::Placing) -> Placing {
+    match placing {
+        model::Placing::LeftOf => Placing::Left,
+        model::Placing::RightOf => Placing::Right,
+        model::Placing::Above => Placing::Above,
+        model::Placing::Below => Placing::Below,
+    }
+}
+
+/// What was asked for; for diagrams that tell no order of time, the shape of the graph may choose.
+fn arrangement(diagram: &Diagram) -> Option<Arrangement> {
+    let asked = diagram.picture.arrangement.as_ref().map(|a| match a.value {
+        model::Arrangement::Layered => Arrangement::Layered,
+        model::Arrangement::Tree => Arrangement::Tree,
+        model::Arrangement::Radial => Arrangement::Radial,
+        model::Arrangement::Force => Arrangement::Force,
+        model::Arrangement::Grid => Arrangement::Grid,
+    });
+    let free = matches!(diagram.kind, DiagramKind::Architecture | DiagramKind::Network | DiagramKind::Tree);
+    asked.or((!free).then_some(Arrangement::Layered))
+}
+
+fn routing(diagram: &Diagram) -> Routing {
+    match diagram.picture.routing.as_ref().map(|r| r.value) {
+        Some(model::Routing::Curved) => Routing::Curved,
+        Some(model::Routing::Straight) => Routing::Straight,
+        _ => Routing::Stepped,
+    }
+}
+
 fn reading(diagram: &Diagram) -> Reading {
-    match diagram.picture.heading.as_ref().map(|h| h.value) {
-        Some(Heading::Up) => Reading::Up,
-        Some(Heading::Right) => Reading::Right,
-        Some(Heading::Left) => Reading::Left,
-        _ => Reading::Down,
+    diagram.picture.heading.as_ref().map_or(Reading::Down, |h| way(h.value))
+}
+
+fn way(heading: Heading) -> Reading {
+    match heading {
+        Heading::Down => Reading::Down,
+        Heading::Up => Reading::Up,
+        Heading::Right => Reading::Right,
+        Heading::Left => Reading::Left,
     }
 }
 

@@ -14,7 +14,7 @@ mod words;
 
 use crate::diag::{Diagnostics, Message, nearest};
 use crate::geom::{Rect, Size, pt};
-use crate::layout::{Graph, Placement};
+use crate::layout::{Graph, Laid};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{Diagram, DiagramKind, Document, LookRule};
 use crate::scene::{Item, Scene, Text, TextAnchor};
@@ -52,7 +52,7 @@ pub fn draw(diagram: &Diagram, context: &Context<'_>, diags: &mut Diagnostics) -
 }
 
 /// What the layout of a diagram is given, and what it gives back; `None` for a sequence, which is no graph.
-pub fn place(diagram: &Diagram, context: &Context<'_>) -> Option<(Graph, Placement)> {
+pub fn place(diagram: &Diagram, context: &Context<'_>) -> Option<(Graph, Laid)> {
     let styles = resolve(context.theme, context.looks, diagram, &mut Diagnostics::default());
     (diagram.kind != DiagramKind::Sequence).then(|| graph::place(diagram, &styles, context))
 }

@@ -61,15 +61,15 @@ pub(super) fn assign(layers: &Layers, graph: &Graph, across: &Across) -> Along {
             let tracks = order(&nets);
             let used = tracks.iter().map(|t| t + 1).max().unwrap_or(0);
             let room = |i: &usize| clearance(layers.items[*i].kind, graph);
-            let above = row.iter().map(room).fold(trunk_room(layers, graph, &row), f64::max);
-            let below = layers.row(layer + 1).iter().map(room).fold(0.0, f64::max);
+            let above = row.iter().map(room).fold(trunk_room(layers, graph, &row), f64::max) * graph.spacing.max(0.8);
+            let below = layers.row(layer + 1).iter().map(room).fold(0.0, f64::max) * graph.spacing.max(0.8);
             let (above, below) = if used > 0 { (above.max(8.0), below.max(8.0)) } else { (above, below) };
             for (net, t) in nets.iter().zip(&tracks) {
                 for link in &net.links {
-                    track[*link] = Some(at + above + TRACK * *t as f64);
+                    track[*link] = Some(at + above + TRACK * graph.spacing * *t as f64);
                 }
             }
-            at += above + below + TRACK * used.saturating_sub(1) as f64;
+            at += above + below + TRACK * graph.spacing * used.saturating_sub(1) as f64;
         }
     }
     let group = groups(layers, graph, &y);

@@ -82,6 +82,7 @@ impl System {
         let (left, right) = (groups(before), groups(after));
         let common = left.iter().zip(right).take_while(|(a, b)| a == b).count();
         let is_body = |i: usize| matches!(layers.items[i].kind, ItemKind::Node(_) | ItemKind::Title(_));
+        let spacing = graph.spacing;
         let mut at = before.map(|b| (b, layers.items[b].right, before));
         for g in left[common..].iter().rev() {
             if let Some((variable, extent, item)) = at {
@@ -97,9 +98,9 @@ impl System {
                 let inside = right[..common].last() == Some(&(variable.wrapping_sub(self.items) / 2));
                 let gap = match item {
                     _ if lanes => 0.0,
-                    Some(i) if !is_body(i) => LINE_GAP,
+                    Some(i) if !is_body(i) => LINE_GAP * spacing,
                     _ if inside => graph.groups[*g].inset,
-                    _ => NODE_GAP * 0.75,
+                    _ => NODE_GAP * 0.75 * spacing,
                 };
                 self.push(variable, self.left(*g), extent + gap, if lanes { 1000 } else { 0 });
             }
@@ -111,8 +112,8 @@ impl System {
         let gap = match item {
             Some(i) => layers.gap(i, next),
             None if right.len() > common => self.left_inset(graph, right[right.len() - 1], is_body(next)),
-            None if is_body(next) => NODE_GAP * 0.75,
-            None => LINE_GAP,
+            None if is_body(next) => NODE_GAP * 0.75 * spacing,
+            None => LINE_GAP * spacing,
         };
         let same_unit = item.is_some_and(|i| layers.items[i].unit == layers.items[next].unit);
         let weight = if is_title {

@@ -2,7 +2,7 @@
 //! need. A *unit* is what the ordering moves as one: a node with the turns and companions at its
 //! flanks, or a single dummy node.
 
-use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, LabelAt};
+use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, LabelAt, Reading};
 use super::ranks::Ranks;
 use super::routes::{LOOP, loop_width};
 use super::{LINE_GAP, NODE_GAP};
@@ -110,6 +110,8 @@ pub(super) struct Layers {
     pub(super) node_item: Vec<usize>,
     /// The item of each group's title, if it has a layer of its own.
     pub(super) title_item: Vec<Option<usize>>,
+    /// Gaps, as a multiple of the usual ones.
+    spacing: f64,
 }
 
 impl Layers {
@@ -125,6 +127,7 @@ impl Layers {
             spans: ranks.group.clone(),
             node_item: vec![usize::MAX; graph.nodes.len()],
             title_item: vec![None; graph.groups.len()],
+            spacing: graph.spacing,
         };
         let paths: Vec<Vec<usize>> = (0..graph.groups.len()).map(|g| path(graph, Some(g))).collect();
         layers.add_titles(graph, &paths);
@@ -161,7 +164,7 @@ impl Layers {
             }
             let extent = [0.0, group.title.w, group.title.h];
             // A group that reads upwards has its title above its last layer.
-            let upwards = graph.reading == super::Reading::Up;
+            let upwards = graph.reading == Reading::Up;
             let layer = if upwards { self.spans[g].1 } else { self.spans[g].0 };
             let item = self.add_item(ItemKind::Title(g), layer, None, extent);
             self.add_unit(item, paths[g].clone());
@@ -370,9 +373,9 @@ impl Layers {
         let is_filler = |i: usize| matches!(self.items[i].kind, ItemKind::Filler);
         match (is_body(a), is_body(b)) {
             _ if is_filler(a) || is_filler(b) => 4.0,
-            (true, true) => NODE_GAP,
-            (false, false) => LINE_GAP,
-            _ => LINE_GAP + 4.0,
+            (true, true) => NODE_GAP * self.spacing,
+            (false, false) => LINE_GAP * self.spacing,
+            _ => (LINE_GAP + 4.0) * self.spacing,
         }
     }
 }

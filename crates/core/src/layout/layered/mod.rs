@@ -16,8 +16,7 @@ mod routes;
 mod tests;
 
 use super::compact::compact;
-use super::graph::{Graph, Placement, Reading};
-use crate::geom::Size;
+use super::graph::{Graph, Placement};
 use layers::{Detours, Layers};
 use ranks::Ranking;
 
@@ -33,15 +32,45 @@ const REPAIRS: usize = 8;
 /// Up to this many edges that is tried.
 const REPAIRED_EDGES: usize = 1_000;
 
+/// What one candidate does differently from another.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Manner {
+    /// How much the height of groups, in layers, weighs against the length of lines.
+    group_weight: i64,
+    /// The widest that a layer may be, in px, where layers are folded.
+    width: Option<f64>,
+}
+
+impl Default for Manner {
+    fn default() -> Self {
+        Self { group_weight: 3, width: None }
+    }
+}
+
+impl Manner {
+    /// What is worth trying for a graph; the plain one first.
+    pub(super) fn candidates(graph: &Graph) -> Vec<Manner> {
+        let plain = Manner::default();
+        if !graph.groups.is_empty() {
+            return [3, 8, 1].map(|group_weight| Manner { group_weight, ..plain }).to_vec();
+        }
+        let turned = graph.turned();
+        let areas = turned.nodes.iter().map(|n| (n.size.w + NODE_GAP) * (n.size.h + 3.0 * NODE_GAP));
+        let page = libm::sqrt(areas.sum::<f64>() * if graph.reading.is_sideways() { 0.7 } else { 1.5 });
+        let folded = [1.4, 1.0, 0.7].map(|part| Manner { width: Some(page * part), ..plain });
+        [&[plain][..], &folded].concat()
+    }
+}
+
 /// Places a graph.
-pub fn place(graph: &Graph) -> Placement {
+pub fn place(graph: &Graph, manner: Manner) -> Placement {
     // 1. One frame for all readings.
-    let turned = turn(graph);
+    let turned = graph.turned();
     // 2. Which edges run against the reading direction.
     let reversed = cycles::reversed(&turned);
     // 3. Layers, orders, places; again where a line runs through a group: first with more distance,
     //    then with a detour.
-    let mut ranking = Ranking::new(&turned, &reversed);
+    let mut ranking = Ranking::new(&turned, &reversed, manner);
     let mut detours = Detours::new();
     let mut placement = arrange(&turned, &reversed, &ranking, &detours);
     let mut faults = routes::intrusions(&turned, &placement);
@@ -60,7 +89,7 @@ pub fn place(graph: &Graph) -> Placement {
         }
     }
     // 4. Back into the frame of the reading.
-    turn_back(&mut placement, graph.reading);
+    placement.turn_back(graph.reading);
     // 5. Closer together, where groups kept things apart.
     if !graph.groups.is_empty() {
         compact(graph, &mut placement);
@@ -82,34 +111,4 @@ fn arrange(graph: &Graph, reversed: &[bool], ranking: &Ranking<'_>, detours: &De
     let along = channels::assign(&layers, graph, &across);
     // 6. Lines.
     routes::collect(&layers, graph, &across, &along)
-}
-
-/// Exchanges the axes of sizes for sideways readings.
-fn turn(graph: &Graph) -> Graph {
-    let mut turned = graph.clone();
-    if graph.reading.is_sideways() {
-        let swap = |size: &mut Size| *size = size.transposed();
-        for node in &mut turned.nodes {
-            swap(&mut node.size);
-            node.outline = node.outline.transposed();
-        }
-        turned.groups.iter_mut().for_each(|g| swap(&mut g.title));
-        for edge in &mut turned.edges {
-            edge.label.iter_mut().chain(edge.end_labels.iter_mut().flatten()).for_each(swap);
-        }
-    }
-    if matches!(graph.reading, Reading::Up | Reading::Left) {
-        turned.nodes.iter_mut().for_each(|n| n.outline = n.outline.mirrored());
-    }
-    turned
-}
-
-fn turn_back(placement: &mut Placement, reading: Reading) {
-    if matches!(reading, Reading::Up | Reading::Left) {
-        placement.mirror();
-    }
-    if reading.is_sideways() {
-        placement.transpose();
-    }
-    placement.fit();
 }

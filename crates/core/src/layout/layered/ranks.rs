@@ -4,6 +4,7 @@
 
 use super::super::graph::{Anchor, Graph};
 use super::super::simplex::{Constraint, solve};
+use super::{Manner, NODE_GAP};
 
 /// Layers of nodes and groups.
 pub(super) struct Ranks {
@@ -22,6 +23,7 @@ const FULL_EFFORT: usize = 6_000;
 pub(super) struct Ranking<'a> {
     graph: &'a Graph,
     reversed: &'a [bool],
+    manner: Manner,
     list: Vec<Constraint>,
     /// Variables: nodes, then top and bottom of each group, then top and bottom of all lanes.
     count: usize,
@@ -29,10 +31,10 @@ pub(super) struct Ranking<'a> {
 
 impl<'a> Ranking<'a> {
     /// The constraints of a graph.
-    pub(super) fn new(graph: &'a Graph, reversed: &'a [bool]) -> Self {
+    pub(super) fn new(graph: &'a Graph, reversed: &'a [bool], manner: Manner) -> Self {
         let lanes = graph.groups.iter().any(|g| g.lane);
         let count = graph.nodes.len() + 2 * graph.groups.len() + 2 * usize::from(lanes);
-        let mut ranking = Self { graph, reversed, list: Vec::new(), count };
+        let mut ranking = Self { graph, reversed, manner, list: Vec::new(), count };
         ranking.edges();
         ranking.groups();
         ranking.list.extend(rows_of_loners(graph));
@@ -91,7 +93,7 @@ impl<'a> Ranking<'a> {
         }
         for (g, group) in graph.groups.iter().enumerate() {
             let (tail, head) = (self.top(g), self.bottom(g));
-            self.list.push(Constraint { tail, head, min: 0, weight: 1 });
+            self.list.push(Constraint { tail, head, min: 0, weight: self.manner.group_weight });
             if let Some(parent) = group.parent {
                 let (top, bottom) = (self.top(parent), self.bottom(parent));
                 self.list.push(Constraint { tail: top, head: tail, min: title_rows(graph, parent), weight: 0 });
@@ -163,11 +165,44 @@ impl<'a> Ranking<'a> {
     pub(super) fn solve(&self) -> Ranks {
         let budget = if self.list.len() <= FULL_EFFORT { usize::MAX } else { 50 };
         let at = solve(self.count, &self.list, budget).unwrap_or_else(|| vec![0; self.count]);
+        let at = self.manner.width.map_or(at.clone(), |width| self.folded(at, width));
         let rank = |v: usize| at[v].max(0) as usize;
         let node: Vec<usize> = (0..self.graph.nodes.len()).map(|v| rank(self.own(v))).collect();
         let span = |g: usize| (rank(self.top(g)), rank(self.bottom(g)).max(rank(self.top(g))));
         let group = (0..self.graph.groups.len()).map(span).collect();
         compacted(Ranks { node, group, count: 0 }, self.graph)
+    }
+}
+
+impl Ranking<'_> {
+    /// Layers no wider than `width`, for a graph without groups: nodes in the order of their layers, each into the first
+    /// layer that its constraints allow and that has room for it (list scheduling with bounded width: Coffman, Graham,
+    /// "Optimal scheduling for two-processor systems", 1972, with the layers of the simplex as priorities).
+    fn folded(&self, at: Vec<i64>, width: f64) -> Vec<i64> {
+        let mut order: Vec<usize> = (0..self.count).filter(|v| self.own(*v) == *v).collect();
+        order.sort_by_key(|v| (at[*v], *v));
+        let mut into: Vec<Vec<(usize, i64)>> = vec![Vec::new(); self.count];
+        for c in &self.list {
+            into[c.head].push((c.tail, c.min));
+        }
+        let mut folded = at;
+        let mut used: std::collections::BTreeMap<i64, f64> = std::collections::BTreeMap::new();
+        let low = order.first().map_or(0, |v| folded[*v]);
+        // Layers before this one are full.
+        let mut open = low;
+        for v in order {
+            let own = self.graph.nodes[v].size.w + NODE_GAP;
+            let mut layer = into[v].iter().map(|(tail, min)| folded[*tail] + min).fold(open.max(folded[v]), i64::max);
+            while used.get(&layer).is_some_and(|w| w + own > width) {
+                layer += 1;
+            }
+            *used.entry(layer).or_insert(0.0) += own;
+            folded[v] = layer;
+            while used.get(&open).is_some_and(|w| *w + NODE_GAP * 2.0 > width) {
+                open += 1;
+            }
+        }
+        folded
     }
 }
 

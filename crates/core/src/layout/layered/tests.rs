@@ -133,7 +133,7 @@ fn lines_between_a_group_and_its_members_do_no_harm() {
     odd.edges.push(Edge::new(Anchor::Node(0), Anchor::Group(0)));
     odd.edges.push(Edge::new(Anchor::Group(0), Anchor::Node(1)));
     odd.edges.push(Edge::new(Anchor::Node(1), Anchor::Group(0)));
-    let placement = place(&odd);
+    let placement = place(&odd, Manner::default());
     assert!(placement.nodes.iter().all(|r| r.x.is_finite() && r.y.is_finite()));
 }
 
@@ -287,7 +287,7 @@ fn tracks_of_a_channel_never_lie_on_each_other() {
 fn a_trunk_is_one_line_at_its_parent() {
     let mut tree = graph(5, &[(0, 1), (0, 2), (0, 3), (0, 4)]);
     tree.edges.iter_mut().for_each(|e| e.trunk = Some(7));
-    let placement = place(&tree);
+    let placement = place(&tree, Manner::default());
     let starts: Vec<_> = placement.routes.iter().map(|r| r.points[0]).collect();
     assert!(starts.iter().all(|p| *p == starts[0]), "{starts:?}");
     let tracks: std::collections::BTreeSet<i64> =
@@ -300,7 +300,7 @@ fn flanks_and_ways_back() {
     let mut flow = graph(4, &[(0, 1), (1, 2), (1, 3), (3, 0)]);
     flow.back_edges = BackEdges::Flanks;
     flow.edges[2].face = Face::Flank;
-    let placement = place(&flow);
+    let placement = place(&flow, Manner::default());
     let side = |v: usize, p: crate::geom::Point| {
         p.x <= placement.nodes[v].x + 0.01 || p.x >= placement.nodes[v].right() - 0.01
     };
@@ -315,7 +315,7 @@ fn what_stands_beside_is_tied_by_a_level_line() {
     aside.nodes[2].beside = Some(0);
     for reading in [Reading::Down, Reading::Right, Reading::Up, Reading::Left] {
         aside.reading = reading;
-        let placement = place(&aside);
+        let placement = place(&aside, Manner::default());
         let line = &placement.routes[1].points;
         assert_eq!(line.len(), 2);
         let level = if reading.is_sideways() { line[0].x == line[1].x } else { line[0].y == line[1].y };
@@ -329,7 +329,7 @@ fn headings_turn_the_picture() {
     let chain = |reading| {
         let mut chain = graph(3, &[(0, 1), (1, 2)]);
         chain.reading = reading;
-        place(&chain).nodes
+        place(&chain, Manner::default()).nodes
     };
     let (down, up) = (chain(Reading::Down), chain(Reading::Up));
     let (right, left) = (chain(Reading::Right), chain(Reading::Left));
@@ -340,12 +340,12 @@ fn headings_turn_the_picture() {
 
 #[test]
 fn nothing_is_placed_for_nothing() {
-    let placement = place(&Graph::default());
+    let placement = place(&Graph::default(), Manner::default());
     assert!(placement.nodes.is_empty() && placement.size == Size::default());
-    let alone = place(&graph(1, &[]));
+    let alone = place(&graph(1, &[]), Manner::default());
     assert_eq!((alone.size.w, alone.size.h), (80.0, 40.0));
     let mut empty_group = graph(1, &[]);
     empty_group.groups = vec![group(None)];
-    let placement = place(&empty_group);
+    let placement = place(&empty_group, Manner::default());
     assert!(placement.groups[0].w >= 60.0 && placement.groups[0].h.is_finite());
 }

@@ -1,0 +1,205 @@
+//! Components: the parts of a graph that no line joins. Each is laid out on its own; then they are packed in rows, in
+//! source order, into a picture that a page can hold (shelf packing with the width that comes nearest to the target
+//! aspect, as in Freivalds, Dogrusoz, Kikusts, "Disconnected graph layout and the polyomino packing approach", 2001,
+//! with rectangles in place of polyominoes).
+
+use super::graph::{Anchor, Graph, Placement, Wish};
+use super::score::{TALLEST, WIDEST};
+use crate::geom::{Rect, Size, pt};
+
+/// Room between components, in px.
+const GAP: f64 = 40.0;
+/// The aspect that a page likes best.
+const TARGET: f64 = 1.5;
+
+/// A part of a graph, with the numbers its things have in the whole.
+#[derive(Debug, Default)]
+pub(super) struct Part {
+    pub(super) graph: Graph,
+    pub(super) nodes: Vec<usize>,
+    pub(super) groups: Vec<usize>,
+    pub(super) edges: Vec<usize>,
+    pub(super) wishes: Vec<usize>,
+}
+
+/// The ends that a wish is about.
+fn wished(wish: &Wish) -> Vec<Anchor> {
+    match wish {
+        Wish::Row(all) | Wish::Order(all) => all.clone(),
+        Wish::Place(a, _, b) => vec![*a, *b],
+        Wish::Pin(a, _) | Wish::Heading(a, _) => vec![*a],
+    }
+}
+
+/// The components of a graph, by their first nodes. What lies in one group, or is named by one wish, stays together.
+pub(super) fn parts(graph: &Graph) -> Vec<Part> {
+    let count = graph.nodes.len();
+    let mut leader: Vec<usize> = (0..count + graph.groups.len()).collect();
+    let number = |a: Anchor| match a {
+        Anchor::Node(v) => v,
+        Anchor::Group(g) => count + g,
+    };
+    let mut join = |a: usize, b: usize| {
+        let (a, b) = (find(&mut leader, a), find(&mut leader, b));
+        leader[a.max(b)] = a.min(b);
+    };
+    for (v, node) in graph.nodes.iter().enumerate() {
+        node.group.into_iter().for_each(|g| join(v, count + g));
+        node.beside.into_iter().for_each(|w| join(v, w));
+    }
+    let mut lane = None;
+    for (g, group) in graph.groups.iter().enumerate() {
+        group.parent.into_iter().for_each(|p| join(count + g, count + p));
+        if group.lane {
+            join(count + g, count + *lane.get_or_insert(g));
+        }
+    }
+    graph.edges.iter().for_each(|e| join(number(e.from), number(e.to)));
+    for wish in &graph.wishes {
+        let all = wished(wish);
+        all.windows(2).for_each(|p| join(number(p[0]), number(p[1])));
+    }
+    let mut part_of = vec![usize::MAX; leader.len()];
+    let mut list: Vec<Part> = Vec::new();
+    let mut local = vec![0; leader.len()];
+    for v in 0..leader.len() {
+        let top = find(&mut leader, v);
+        if part_of[top] == usize::MAX {
+            part_of[top] = list.len();
+            list.push(Part { graph: graph.clone_frame(), ..Part::default() });
+        }
+        part_of[v] = part_of[top];
+        let part = &mut list[part_of[v]];
+        if v < count {
+            local[v] = part.nodes.len();
+            part.nodes.push(v);
+        } else {
+            local[v] = part.groups.len();
+            part.groups.push(v - count);
+        }
+    }
+    let own = |a: &Anchor| match a {
+        Anchor::Node(v) => Anchor::Node(local[*v]),
+        Anchor::Group(g) => Anchor::Group(local[count + g]),
+    };
+    for part in &mut list {
+        for v in &part.nodes {
+            let node = &graph.nodes[*v];
+            let (group, beside) = (node.group.map(|g| local[count + g]), node.beside.map(|w| local[w]));
+            part.graph.nodes.push(super::Node { group, beside, ..node.clone() });
+        }
+        for g in &part.groups {
+            let group = &graph.groups[*g];
+            part.graph.groups.push(super::Group { parent: group.parent.map(|p| local[count + p]), ..group.clone() });
+        }
+    }
+    for (e, edge) in graph.edges.iter().enumerate() {
+        let part = &mut list[part_of[number(edge.from)]];
+        part.edges.push(e);
+        part.graph.edges.push(super::Edge { from: own(&edge.from), to: own(&edge.to), ..edge.clone() });
+    }
+    for (w, wish) in graph.wishes.iter().enumerate() {
+        let Some(first) = wished(wish).first().copied() else { continue };
+        let part = &mut list[part_of[number(first)]];
+        part.wishes.push(w);
+        part.graph.wishes.push(match wish {
+            Wish::Row(all) => Wish::Row(all.iter().map(own).collect()),
+            Wish::Order(all) => Wish::Order(all.iter().map(own).collect()),
+            Wish::Place(a, placing, b) => Wish::Place(own(a), *placing, own(b)),
+            Wish::Pin(a, at) => Wish::Pin(own(a), *at),
+            Wish::Heading(a, reading) => Wish::Heading(own(a), *reading),
+        });
+    }
+    list
+}
+
+fn find(leader: &mut [usize], mut v: usize) -> usize {
+    while leader[v] != v {
+        leader[v] = leader[leader[v]];
+        v = leader[v];
+    }
+    v
+}
+
+/// Puts the placements of parts into one picture.
+pub(super) fn pack(graph: &Graph, parts: &[Part], placed: Vec<Placement>) -> Placement {
+    let sizes: Vec<Size> = placed.iter().map(|p| p.size).collect();
+    let corners = shelves(&sizes, GAP * graph.spacing);
+    let mut out = Placement {
+        nodes: vec![Rect::default(); graph.nodes.len()],
+        groups: vec![Rect::default(); graph.groups.len()],
+        titles: vec![Rect::default(); graph.groups.len()],
+        routes: vec![super::Route::default(); graph.edges.len()],
+        size: Size::default(),
+    };
+    for ((part, mut placement), at) in parts.iter().zip(placed).zip(corners) {
+        placement.shift(at.x, at.y);
+        part.nodes.iter().zip(placement.nodes).for_each(|(v, r)| out.nodes[*v] = r);
+        part.groups.iter().zip(placement.groups).for_each(|(g, r)| out.groups[*g] = r);
+        part.groups.iter().zip(placement.titles).for_each(|(g, r)| out.titles[*g] = r);
+        part.edges.iter().zip(placement.routes).for_each(|(e, r)| out.routes[*e] = r);
+    }
+    out.fit();
+    out
+}
+
+/// Upper left corners of rectangles in rows, in their order.
+fn shelves(sizes: &[Size], gap: f64) -> Vec<crate::geom::Point> {
+    let widest = sizes.iter().map(|s| s.w).fold(0.0, f64::max);
+    let area: f64 = sizes.iter().map(|s| (s.w + gap) * (s.h + gap)).sum();
+    let wanted = libm::sqrt(area * TARGET);
+    // A few widths around the wanted one, the widest rectangle's, and rows as full as they come.
+    let widths = [0.8, 0.9, 1.0, 1.1, 1.25, 1.5].into_iter().map(|f| f64::max(widest, wanted * f));
+    let widths = widths.chain([widest, sizes.iter().map(|s| s.w + gap).sum()]);
+    let cost = |size: Size| {
+        let aspect = size.w / size.h.max(1.0);
+        let excess = f64::max(aspect / WIDEST, TALLEST / aspect.max(1e-6)).max(1.0);
+        let off = libm::fabs(libm::log(aspect / TARGET));
+        size.w * size.h * excess * (1.0 + 0.3 * off)
+    };
+    let tried = widths.map(|w| in_rows(sizes, gap, w));
+    let best = tried.min_by(|a, b| cost(a.1).total_cmp(&cost(b.1)));
+    best.map(|b| b.0).unwrap_or_default()
+}
+
+fn in_rows(sizes: &[Size], gap: f64, width: f64) -> (Vec<crate::geom::Point>, Size) {
+    let mut corners = Vec::with_capacity(sizes.len());
+    let (mut x, mut y, mut row, mut whole) = (0.0, 0.0, 0.0f64, Size::default());
+    for size in sizes {
+        if x > 0.0 && x + size.w > width + 0.5 {
+            y += row + gap;
+            (x, row) = (0.0, 0.0);
+        }
+        corners.push(pt(x, y));
+        row = row.max(size.h);
+        whole = Size::new(whole.w.max(x + size.w), whole.h.max(y + size.h));
+        x += size.w + gap;
+    }
+    (corners, whole)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layout::{Edge, Node};
+
+    #[test]
+    fn parts_are_what_lines_groups_and_wishes_join() {
+        let edge = |a, b| Edge::new(Anchor::Node(a), Anchor::Node(b));
+        let mut graph = Graph { nodes: vec![Node::default(); 6], edges: vec![edge(0, 3), edge(4, 1)], ..Graph::default() };
+        let nodes = |graph: &Graph| parts(graph).into_iter().map(|p| p.nodes).collect::<Vec<_>>();
+        assert_eq!(nodes(&graph), [vec![0, 3], vec![1, 4], vec![2], vec![5]]);
+        graph.wishes = vec![Wish::Order(vec![Anchor::Node(5), Anchor::Node(2)])];
+        assert_eq!(nodes(&graph), [vec![0, 3], vec![1, 4], vec![2, 5]]);
+        assert_eq!(parts(&graph)[1].graph.edges[0].from, Anchor::Node(1));
+    }
+
+    #[test]
+    fn many_small_parts_fill_a_page() {
+        let sizes = vec![Size::new(120.0, 48.0); 40];
+        let corners = shelves(&sizes, 40.0);
+        let w = corners.iter().map(|c| c.x + 120.0).fold(0.0, f64::max);
+        let h = corners.iter().map(|c| c.y + 48.0).fold(0.0, f64::max);
+        assert!(w / h > 1.0 && w / h < WIDEST, "{w} × {h}");
+    }
+}

@@ -1,0 +1,147 @@
+//! Which layout a graph gets. Its parts are laid out on their own; for each, several candidates are computed, as many as
+//! a graph of that size can afford, and the one with the least [score](Measures::score) is kept. The first candidate is
+//! the plain one; another must be better, so equal ones never replace it.
+
+use super::graph::{Arrangement, Graph, Placement, Wish};
+use super::score::{Measures, measure};
+use super::{layered, pack, tree};
+
+/// How much is tried, by the number of nodes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Effort {
+    /// One placement, plain channels.
+    Plain,
+    /// Fewer sweeps, no candidates.
+    Some,
+    /// Everything.
+    Full,
+}
+
+impl Effort {
+    /// The effort for so many nodes.
+    pub fn of(nodes: usize) -> Self {
+        match nodes {
+            0..=300 => Effort::Full,
+            301..=3000 => Effort::Some,
+            _ => Effort::Plain,
+        }
+    }
+}
+
+/// How a picture came about.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Report {
+    /// How much was tried.
+    pub effort: Effort,
+    /// The arrangement of the largest part.
+    pub arrangement: Arrangement,
+    /// How many parts there are.
+    pub parts: usize,
+    /// How many candidates were compared.
+    pub candidates: usize,
+    /// The score of the whole; `None` where nothing was compared.
+    pub score: Option<f64>,
+    /// Wishes that could not be kept, by their places in the graph.
+    pub dropped: Vec<usize>,
+}
+
+/// A placement and how it came about.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Laid {
+    /// Where everything is.
+    pub placement: Placement,
+    /// How that came about.
+    pub report: Report,
+}
+
+/// Places a graph.
+pub fn place(graph: &Graph) -> Laid {
+    let effort = Effort::of(graph.nodes.len());
+    let parts = pack::parts(graph);
+    let mut report = Report {
+        effort,
+        arrangement: graph.arrangement.unwrap_or(Arrangement::Layered),
+        parts: parts.len(),
+        candidates: 0,
+        score: None,
+        dropped: Vec::new(),
+    };
+    let largest = parts.iter().map(|p| p.nodes.len()).max().unwrap_or(0);
+    let mut placed = Vec::with_capacity(parts.len());
+    for part in &parts {
+        let chosen = best(&part.graph, effort);
+        if part.nodes.len() == largest {
+            report.arrangement = chosen.arrangement;
+        }
+        report.candidates += chosen.candidates;
+        report.dropped.extend(chosen.dropped.into_iter().map(|w| part.wishes[w]));
+        placed.push(chosen.placement);
+    }
+    let placement = if placed.len() == 1 { placed.remove(0) } else { pack::pack(graph, &parts, placed) };
+    report.score = (effort == Effort::Full).then(|| measure(graph, &placement).score());
+    report.dropped.sort_unstable();
+    Laid { placement, report }
+}
+
+/// The best candidate of one part.
+struct Chosen {
+    placement: Placement,
+    arrangement: Arrangement,
+    candidates: usize,
+    dropped: Vec<usize>,
+}
+
+/// A way to lay a part out.
+#[derive(Clone, Copy, Debug)]
+enum Way {
+    Layered(layered::Manner),
+    Tree(tree::Manner),
+}
+
+fn best(graph: &Graph, effort: Effort) -> Chosen {
+    let tree = tree::find(graph).filter(|_| !graph.reading.is_sideways() || graph.arrangement.is_some());
+    let ways = ways(graph, tree.as_ref(), effort);
+    let place = |way: &Way| -> Placement {
+        match (way, &tree) {
+            (Way::Tree(manner), Some(tree)) => {
+                let mut placement = tree::place(&graph.turned(), tree, *manner);
+                placement.turn_back(graph.reading);
+                placement
+            }
+            (Way::Layered(manner), _) => layered::place(graph, *manner),
+            (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),
+        }
+    };
+    let mut kept: Option<(Placement, Way, f64)> = None;
+    for way in &ways {
+        let placement = place(way);
+        let score = if ways.len() > 1 { Measures::score(&measure(graph, &placement)) } else { 0.0 };
+        if kept.as_ref().is_none_or(|(_, _, least)| score < *least) {
+            kept = Some((placement, *way, score));
+        }
+    }
+    let (placement, way, _) = kept.unwrap_or((Placement::default(), Way::Layered(layered::Manner::default()), 0.0));
+    let arrangement = if matches!(way, Way::Tree(_)) { Arrangement::Tree } else { Arrangement::Layered };
+    let dropped = dropped(graph);
+    Chosen { placement, arrangement, candidates: ways.len(), dropped }
+}
+
+/// The candidates, the plain one first.
+fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
+    let may_tree = matches!(graph.arrangement, None | Some(Arrangement::Tree)) && graph.wishes.is_empty();
+    if let (true, Some(tree)) = (may_tree, tree) {
+        let manners = tree.manners().into_iter();
+        let count = if graph.reading.is_sideways() { 1 } else { usize::MAX };
+        return manners.take(count).map(Way::Tree).collect();
+    }
+    let plain = layered::Manner::default();
+    if effort != Effort::Full {
+        return vec![Way::Layered(plain)];
+    }
+    layered::Manner::candidates(graph).into_iter().map(Way::Layered).collect()
+}
+
+/// The wishes that are not kept.
+fn dropped(graph: &Graph) -> Vec<usize> {
+    (0..graph.wishes.len()).filter(|w| !matches!(graph.wishes[*w], Wish::Pin(..))).collect()
+}
