@@ -4,8 +4,10 @@
 //! Guarantees: every node and edge is placed, no coordinate is NaN, the same input gives the same
 //! output. Drawing is left to the notation.
 
+mod around;
 mod compact;
 pub mod graph;
+mod labels;
 pub mod layered;
 mod pack;
 mod portfolio;

@@ -3,8 +3,8 @@
 //! the plain one; another must be better, so equal ones never replace it.
 
 use super::graph::{Arrangement, Graph, Placement, Wish};
-use super::score::{Measures, measure};
-use super::{layered, pack, tree};
+use super::score::{Fault, Measures, measure};
+use super::{around, layered, pack, tree};
 
 /// How much is tried, by the number of nodes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -108,7 +108,7 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
                 placement.turn_back(graph.reading);
                 placement
             }
-            (Way::Layered(manner), _) => layered::place(graph, *manner),
+            (Way::Layered(manner), _) => mended(graph, layered::place(graph, *manner)),
             (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),
         }
     };
@@ -124,6 +124,24 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
     let arrangement = if matches!(way, Way::Tree(_)) { Arrangement::Tree } else { Arrangement::Layered };
     let dropped = dropped(graph);
     Chosen { placement, arrangement, candidates: ways.len(), dropped }
+}
+
+/// A placement whose faulty lines run elsewhere, if that takes faults away.
+fn mended(graph: &Graph, placement: Placement) -> Placement {
+    if graph.groups.is_empty() || Effort::of(graph.nodes.len()) != Effort::Full {
+        return placement;
+    }
+    let faults = measure(graph, &placement).faults;
+    let mut edges: Vec<usize> = faults.iter().filter_map(Fault::edge).collect();
+    edges.sort_unstable();
+    edges.dedup();
+    if edges.is_empty() {
+        return placement;
+    }
+    let mut tried = placement.clone();
+    around::route(graph, &mut tried, &edges);
+    tried.fit();
+    if measure(graph, &tried).faults.len() < faults.len() { tried } else { placement }
 }
 
 /// The candidates, the plain one first.

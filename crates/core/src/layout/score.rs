@@ -48,6 +48,23 @@ pub enum Fault {
     Nowhere(usize),
 }
 
+impl Fault {
+    /// The edge whose line or text is in the wrong place.
+    pub fn edge(&self) -> Option<usize> {
+        match self {
+            Fault::Through(e, _)
+            | Fault::ThroughGroup(e, _)
+            | Fault::SharedRun(e, _)
+            | Fault::LabelOnNode(e, _)
+            | Fault::LabelOnLabel(e, _)
+            | Fault::LabelOnLine(e, _)
+            | Fault::TitleStruck(_, e)
+            | Fault::Lost(e) => Some(*e),
+            Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) | Fault::Nowhere(_) => None,
+        }
+    }
+}
+
 impl fmt::Display for Fault {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {

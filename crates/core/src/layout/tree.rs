@@ -327,7 +327,7 @@ impl Half<'_> {
         let depth = blocks.iter().map(|b| b.depth).max().unwrap_or(0);
         let mut heights = vec![0.0f64; depth + 1];
         for b in blocks.iter() {
-            heights[b.depth] = heights[b.depth].max(if b.node.is_some() { b.size.h } else { 0.0 });
+            heights[b.depth] = heights[b.depth].max(b.node.map_or(0.0, |v| self.graph.nodes[v].size.h));
         }
         let mut tops = vec![0.0; depth + 1];
         for d in 1..=depth {

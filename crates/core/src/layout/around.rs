@@ -1,0 +1,369 @@
+//! Lines around obstacles: level and upright lines with few bends between things that already have their places, each
+//! on a track of its own. A search for the cheapest path on a grid of tracks, as in Wybrow, Marriott, Stuckey, "Orthogonal
+//! connector routing" (2009), with a regular grid in place of their visibility graph and the occupied stretches known
+//! while searching, so that no second pass has to nudge lines apart.
+//!
+//! Input: a graph, a placement, and the edges that need a line. Output: their routes and the places of their labels.
+//! Lines never enter a node, a title, a label, or a group that is around none of their ends, and never lie on
+//! another line; they may cross. An edge that finds no way within the budget keeps the line that it had.
+
+use super::compact::tidied;
+use super::graph::{Anchor, Graph, Placement, Route, Side};
+use super::score::hits;
+use crate::geom::{Point, Rect, pt};
+use std::cmp::Reverse;
+use std::collections::{BTreeSet, BinaryHeap};
+
+/// Distance between two tracks, in px.
+const PITCH: f64 = 12.0;
+/// What a bend costs, in tracks of length.
+const BEND: u32 = 8;
+/// What crossing a line costs.
+const CROSSING: u32 = 14;
+/// What running along a group's side costs, a step.
+const ALONG_FRAME: u32 = 2;
+/// Up to so many places of the grid are looked at for one line.
+const STEPS: usize = 60_000;
+/// Larger grids than this are not searched.
+const PLACES: usize = 1_500_000;
+
+/// What lies on a place of the grid.
+const FREE: u8 = 0;
+const SOLID: u8 = 1;
+
+/// Gives the edges new lines, the shortest first.
+pub(super) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+    let Some(mut grid) = Grid::new(graph, placement, edges) else { return };
+    let mut order = edges.to_vec();
+    let middle = |a: Anchor| match a {
+        Anchor::Node(v) => placement.nodes[v].middle(),
+        Anchor::Group(g) => placement.groups[g].middle(),
+    };
+    let length = |e: &usize| {
+        let (a, b) = (middle(graph.edges[*e].from), middle(graph.edges[*e].to));
+        (a.x - b.x).abs() + (a.y - b.y).abs()
+    };
+    order.sort_by(|a, b| length(a).total_cmp(&length(b)).then(a.cmp(b)));
+    let mut found = Vec::new();
+    for e in order {
+        if let Some(points) = grid.search(graph, placement, e) {
+            grid.occupy(&points);
+            placement.routes[e] = Route { points: tidied(points), ..Route::default() };
+            found.push(e);
+        }
+    }
+    // Labels last: they look for a free stretch of their own line.
+    found.sort_unstable();
+    for e in found {
+        super::labels::put(graph, placement, e);
+    }
+}
+
+/// Where a line may begin or end.
+#[derive(Clone, Copy)]
+struct Port {
+    /// On the outline.
+    at: Point,
+    /// The place of the grid outside.
+    column: usize,
+    row: usize,
+    side: Side,
+    cost: u32,
+}
+
+struct Grid {
+    left: f64,
+    top: f64,
+    columns: usize,
+    rows: usize,
+    solid: Vec<u8>,
+    /// The innermost group at each place, from 1; 0 for none.
+    group: Vec<u32>,
+    /// Whether the step to the right, or down, from a place lies on or too near to another line.
+    taken_level: Vec<bool>,
+    taken_upright: Vec<bool>,
+    /// How many lines cross a place level and upright.
+    level: Vec<u8>,
+    upright: Vec<u8>,
+    /// Places beside the sides of groups.
+    frame: Vec<bool>,
+    /// Ports that are taken, in 1/4 px.
+    ports: BTreeSet<(i64, i64)>,
+}
+
+impl Grid {
+    fn new(graph: &Graph, placement: &Placement, edges: &[usize]) -> Option<Self> {
+        let bounds = placement.bounds().grown(5.0 * PITCH);
+        let (columns, rows) = ((bounds.w / PITCH) as usize + 1, (bounds.h / PITCH) as usize + 1);
+        let count = columns * rows;
+        if count > PLACES {
+            return None;
+        }
+        let mut grid = Self {
+            left: libm::floor(bounds.x),
+            top: libm::floor(bounds.y),
+            columns,
+            rows,
+            solid: vec![FREE; count],
+            group: vec![0; count],
+            taken_level: vec![false; count],
+            taken_upright: vec![false; count],
+            level: vec![0; count],
+            upright: vec![0; count],
+            frame: vec![false; count],
+            ports: BTreeSet::new(),
+        };
+        // Parents come before their children.
+        for (g, rect) in placement.groups.iter().enumerate().filter(|(g, _)| !graph.groups[*g].lane) {
+            let mark = g as u32 + 1;
+            grid.each(rect.grown(7.0), |grid, at| grid.group[at] = mark);
+            for side in [
+                Rect::new(rect.x - 7.0, rect.y, 14.0, rect.h),
+                Rect::new(rect.right() - 7.0, rect.y, 14.0, rect.h),
+                Rect::new(rect.x, rect.y - 7.0, rect.w, 14.0),
+                Rect::new(rect.x, rect.bottom() - 7.0, rect.w, 14.0),
+            ] {
+                grid.each(side, |grid, at| grid.frame[at] = true);
+            }
+        }
+        for rect in &placement.nodes {
+            grid.each(rect.grown(9.0), |grid, at| grid.solid[at] = SOLID);
+        }
+        for rect in placement.titles.iter().filter(|t| t.h > 0.0) {
+            grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = SOLID);
+        }
+        for (e, route) in placement.routes.iter().enumerate().filter(|(e, _)| !edges.contains(e)) {
+            for rect in route.label.iter().chain(route.end_labels.iter().flatten()) {
+                grid.each(rect.grown(6.0), |grid, at| grid.solid[at] = SOLID);
+            }
+            let _ = e;
+            grid.occupy(&route.points);
+        }
+        Some(grid)
+    }
+
+    fn place(&self, column: usize, row: usize) -> usize {
+        row * self.columns + column
+    }
+
+    fn x(&self, column: usize) -> f64 {
+        self.left + column as f64 * PITCH
+    }
+
+    fn y(&self, row: usize) -> f64 {
+        self.top + row as f64 * PITCH
+    }
+
+    /// The columns and rows of the places in a rectangle: (first, behind the last) of each.
+    fn span(&self, rect: Rect) -> [usize; 4] {
+        let low = |v: f64| libm::ceil(v / PITCH).max(0.0) as usize;
+        let high = |v: f64| (libm::floor(v / PITCH) + 1.0).max(0.0) as usize;
+        [
+            low(rect.x - self.left).min(self.columns),
+            high(rect.right() - self.left).min(self.columns),
+            low(rect.y - self.top).min(self.rows),
+            high(rect.bottom() - self.top).min(self.rows),
+        ]
+    }
+
+    fn each(&mut self, rect: Rect, mut act: impl FnMut(&mut Self, usize)) {
+        let [from, to, above, below] = self.span(rect);
+        for row in above..below {
+            for column in from..to {
+                act(self, row * self.columns + column);
+            }
+        }
+    }
+
+    /// Keeps other lines off a line.
+    fn occupy(&mut self, points: &[Point]) {
+        for pair in points.windows(2) {
+            let rect = Rect::new(
+                pair[0].x.min(pair[1].x),
+                pair[0].y.min(pair[1].y),
+                (pair[0].x - pair[1].x).abs(),
+                (pair[0].y - pair[1].y).abs(),
+            );
+            if rect.h <= 0.01 {
+                // Steps beside it are taken a little beyond its ends; steps over it are crossings.
+                let near = Rect::new(rect.x - PITCH + 1.0, rect.y - 8.0, rect.w + PITCH - 2.0, 16.0);
+                self.each(near, |grid, at| grid.taken_level[at] = true);
+                let over = Rect::new(rect.x - 4.0, rect.y - PITCH + 0.01, rect.w + 8.0, PITCH);
+                self.each(over, |grid, at| grid.level[at] = grid.level[at].saturating_add(1));
+            } else if rect.w <= 0.01 {
+                let near = Rect::new(rect.x - 8.0, rect.y - PITCH + 1.0, 16.0, rect.h + PITCH - 2.0);
+                self.each(near, |grid, at| grid.taken_upright[at] = true);
+                let over = Rect::new(rect.x - PITCH + 0.01, rect.y - 4.0, PITCH, rect.h + 8.0);
+                self.each(over, |grid, at| grid.upright[at] = grid.upright[at].saturating_add(1));
+            }
+        }
+        for p in points.first().into_iter().chain(points.last()) {
+            self.ports.insert(key(*p));
+        }
+    }
+
+    /// Ports of an end, those in the middle of a side first.
+    fn ports(&self, graph: &Graph, placement: &Placement, anchor: Anchor) -> Vec<Port> {
+        let (rect, node) = match anchor {
+            Anchor::Node(v) => (placement.nodes[v], Some(v)),
+            Anchor::Group(g) => (placement.groups[g], None),
+        };
+        let middle = rect.middle();
+        let mut ports = Vec::new();
+        let [from, to, above, below] = self.span(rect.grown(-6.0));
+        let reach = |side: Side, offset: f64| {
+            let half = if matches!(side, Side::Top | Side::Bottom) { rect.h / 2.0 } else { rect.w / 2.0 };
+            node.map_or(half, |v| graph.nodes[v].outline.reach(graph.nodes[v].size, side, offset))
+        };
+        let out = |edge: f64, origin: f64, up: bool| {
+            let steps = (edge - origin) / PITCH;
+            if up { libm::floor(steps - 0.9).max(0.0) as usize } else { libm::ceil(steps + 0.9).max(0.0) as usize }
+        };
+        for (side, range) in
+            [(Side::Bottom, from..to), (Side::Right, above..below), (Side::Left, above..below), (Side::Top, from..to)]
+        {
+            for i in range {
+                let upright = matches!(side, Side::Top | Side::Bottom);
+                let offset = if upright { self.x(i) - middle.x } else { self.y(i) - middle.y };
+                let far = reach(side, offset);
+                let (at, column, row) = match side {
+                    Side::Top => (pt(self.x(i), middle.y - far), i, out(rect.y, self.top, true)),
+                    Side::Bottom => (pt(self.x(i), middle.y + far), i, out(rect.bottom(), self.top, false)),
+                    Side::Left => (pt(middle.x - far, self.y(i)), out(rect.x, self.left, true), i),
+                    Side::Right => (pt(middle.x + far, self.y(i)), out(rect.right(), self.left, false), i),
+                };
+                if column >= self.columns || row >= self.rows || self.port_is_near(at) {
+                    continue;
+                }
+                let cost = (offset.abs() / PITCH) as u32 / 2;
+                ports.push(Port { at, column, row, side, cost });
+            }
+        }
+        ports
+    }
+
+    fn port_is_near(&self, at: Point) -> bool {
+        let (x, y) = key(at);
+        let reach = 4 * 9;
+        self.ports.range((x - reach, i64::MIN)..=(x + reach, i64::MAX)).any(|p| (p.1 - y).abs() <= reach)
+    }
+
+    /// The cheapest line for an edge.
+    fn search(&self, graph: &Graph, placement: &Placement, e: usize) -> Option<Vec<Point>> {
+        let edge = &graph.edges[e];
+        let mut allowed = vec![false; graph.groups.len() + 1];
+        allowed[0] = true;
+        for end in [edge.from, edge.to] {
+            graph.groups_around(end).for_each(|g| allowed[g + 1] = true);
+        }
+        let starts = self.ports(graph, placement, edge.from);
+        let goals = self.ports(graph, placement, edge.to);
+        let count = self.columns * self.rows;
+        let mut goal_of: std::collections::BTreeMap<usize, Vec<usize>> = Default::default();
+        for (i, goal) in goals.iter().enumerate() {
+            goal_of.entry(self.place(goal.column, goal.row)).or_default().push(i);
+        }
+        // Ends of a line to the own group lie inside it or outside, so solid places near an end are let through.
+        let open = |at: usize| self.solid[at] == FREE && allowed[self.group[at] as usize];
+        let target = match edge.to {
+            Anchor::Node(v) => placement.nodes[v],
+            Anchor::Group(g) => placement.groups[g],
+        };
+        let ahead = |column: usize, row: usize| {
+            let (x, y) = (self.x(column), self.y(row));
+            let dx = f64::max(f64::max(target.x - x, x - target.right()), 0.0);
+            let dy = f64::max(f64::max(target.y - y, y - target.bottom()), 0.0);
+            ((dx + dy) / PITCH) as u32
+        };
+        // States: a place and a direction, 0 level and 1 upright.
+        let mut cost = std::collections::HashMap::new();
+        let mut came: std::collections::HashMap<usize, usize> = Default::default();
+        let mut start_of: std::collections::HashMap<usize, usize> = Default::default();
+        let mut heap = BinaryHeap::new();
+        for (i, port) in starts.iter().enumerate() {
+            let at = self.place(port.column, port.row);
+            let state = 2 * at + usize::from(matches!(port.side, Side::Top | Side::Bottom));
+            if open(at) && cost.get(&state).is_none_or(|c| *c > port.cost) {
+                cost.insert(state, port.cost);
+                start_of.insert(state, i);
+                heap.push(Reverse((port.cost + ahead(port.column, port.row), state)));
+            }
+        }
+        let mut steps = 0;
+        let mut finish: Option<(u32, usize, usize)> = None;
+        while let Some(Reverse((estimate, state))) = heap.pop() {
+            if finish.is_some_and(|f| f.0 <= estimate) || steps > STEPS {
+                break;
+            }
+            steps += 1;
+            let (at, upright) = (state / 2, state % 2);
+            let (column, row) = (at % self.columns, at / self.columns);
+            let so_far = cost[&state];
+            if so_far + ahead(column, row) < estimate {
+                continue;
+            }
+            for goal in goal_of.get(&at).into_iter().flatten() {
+                let port = &goals[*goal];
+                let turns = usize::from(matches!(port.side, Side::Top | Side::Bottom)) != upright;
+                let total = so_far + port.cost + if turns { BEND } else { 0 };
+                if finish.is_none_or(|f| total < f.0) {
+                    finish = Some((total, state, *goal));
+                }
+            }
+            for (dx, dy) in [(1i64, 0i64), (-1, 0), (0, 1), (0, -1)] {
+                let (c, r) = (column as i64 + dx, row as i64 + dy);
+                if c < 0 || r < 0 || c >= self.columns as i64 || r >= self.rows as i64 {
+                    continue;
+                }
+                let next = self.place(c as usize, r as usize);
+                // The step is kept with its left or upper end.
+                let step = at.min(next);
+                let level = dx != 0;
+                let taken = if level { self.taken_level[step] } else { self.taken_upright[step] };
+                if !open(next) || taken {
+                    continue;
+                }
+                let crossed = if level { self.upright[step] } else { self.level[step] };
+                let turns = usize::from(!level) != upright;
+                let on_line = turns && (self.level[at] > 0 && self.upright[at] > 0);
+                if on_line {
+                    continue;
+                }
+                let along = self.frame[at] && self.frame[next];
+                let add = 1
+                    + if turns { BEND } else { 0 }
+                    + CROSSING * u32::from(crossed)
+                    + if along { ALONG_FRAME } else { 0 };
+                let to = 2 * next + usize::from(!level);
+                let total = so_far + add;
+                if cost.get(&to).is_none_or(|c| total < *c) {
+                    cost.insert(to, total);
+                    came.insert(to, state);
+                    heap.push(Reverse((total + ahead(c as usize, r as usize), to)));
+                }
+            }
+        }
+        debug_assert!(count > 0);
+        let (_, mut state, goal) = finish?;
+        let mut points = vec![goals[goal].at];
+        loop {
+            let at = state / 2;
+            points.push(pt(self.x(at % self.columns), self.y(at / self.columns)));
+            match came.get(&state) {
+                Some(before) => state = *before,
+                None => break,
+            }
+        }
+        points.push(starts[*start_of.get(&state)?].at);
+        points.reverse();
+        let clear = |p: &[Point]| {
+            let foreign = |v: usize| edge.from != Anchor::Node(v) && edge.to != Anchor::Node(v);
+            placement.nodes.iter().enumerate().all(|(v, r)| !foreign(v) || !hits(p[0], p[1], r.grown(2.0)))
+        };
+        points.windows(2).all(clear).then_some(points)
+    }
+}
+
+fn key(p: Point) -> (i64, i64) {
+    (libm::round(p.x * 4.0) as i64, libm::round(p.y * 4.0) as i64)
+}
