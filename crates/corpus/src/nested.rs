@@ -48,7 +48,8 @@ fn grow(dice: &mut Dice, levels: usize, parts: &[usize]) -> Tree {
     let mut at = 0;
     for i in 0..count {
         let fair = (rest.len() - at) / (count - i);
-        let take = if i + 1 == count { rest.len() - at } else { (fair / 2 + dice.roll(fair.max(1)) + 1).min(rest.len() - at) };
+        let take =
+            if i + 1 == count { rest.len() - at } else { (fair / 2 + dice.roll(fair.max(1)) + 1).min(rest.len() - at) };
         if take > 0 {
             children.push(grow(dice, levels - 1, &rest[at..at + take]));
         }

@@ -22,8 +22,7 @@ struct Search {
 
 /// The fewest crossings. `known` is a number that some drawing has: nothing above it is looked at.
 pub(crate) fn fewest_crossings(graph: &Layered, known: usize) -> usize {
-    let firsts: Vec<usize> =
-        graph.layers.iter().scan(0, |at, n| Some(std::mem::replace(at, *at + n))).collect();
+    let firsts: Vec<usize> = graph.layers.iter().scan(0, |at, n| Some(std::mem::replace(at, *at + n))).collect();
     let layer_of = |v: usize| firsts.iter().rposition(|f| *f <= v).unwrap_or(0);
     // All edges touch the middle one of three layers, and either one of two: the smaller is enumerated.
     let middle = if graph.layers.len() == 2 && graph.layers[0] <= graph.layers[1] { 0 } else { 1 };

@@ -23,6 +23,13 @@ pub struct Path(pub Vec<Cmd>);
 const QUARTER: f64 = 0.552_284_75;
 
 impl Path {
+    /// Cubic pieces: a point, then two control points and a point for each piece.
+    pub fn curves(points: &[Point]) -> Self {
+        let begin = points.first().map(|p| Cmd::Move(*p));
+        let pieces = points.windows(4).step_by(3).map(|p| Cmd::Curve(p[1], p[2], p[3]));
+        Self(begin.into_iter().chain(pieces).collect())
+    }
+
     /// A line through points.
     pub fn line(points: &[Point]) -> Self {
         let cmd = |(i, p): (usize, &Point)| if i == 0 { Cmd::Move(*p) } else { Cmd::Line(*p) };

@@ -8,8 +8,9 @@
 //! "Orthogonal graph drawing", 2001, section on compaction; visibility as in Lengauer, "Combinatorial algorithms for
 //! integrated circuit layout", 1990).
 
-use super::graph::{Anchor, Graph, Placement};
+use super::graph::{Anchor, Graph, Placement, Wish};
 use super::simplex::{Constraint, improve};
+use super::wishes;
 use crate::geom::{Point, Rect};
 use std::collections::BTreeMap;
 
@@ -127,6 +128,9 @@ impl<'a> Axis<'a> {
         axis.tie_rows(placement);
         // 2. What keeps them apart, and what pulls.
         axis.shade(placement);
+        if !along {
+            axis.keep_order();
+        }
         for e in 0..placement.routes.len() {
             axis.pull(placement, e);
         }
@@ -272,6 +276,16 @@ impl<'a> Axis<'a> {
                 self.tie(first, v);
             }
         }
+        let wishes = if self.along { &self.graph.wishes[..] } else { &[] };
+        for wish in wishes {
+            if let Wish::Row(all) = wish {
+                for pair in all.windows(2) {
+                    if let [Anchor::Node(a), Anchor::Node(b)] = pair {
+                        self.tie(*a, *b);
+                    }
+                }
+            }
+        }
         let lanes: Vec<usize> = (0..placement.groups.len()).filter(|g| self.graph.groups[*g].lane).collect();
         for pair in lanes.windows(2) {
             let (a, b) = (self.groups + 2 * pair[0], self.groups + 2 * pair[1]);
@@ -288,7 +302,8 @@ impl<'a> Axis<'a> {
     fn shade(&mut self, placement: &Placement) {
         let bounds = placement.bounds();
         let top = self.add(Kind::Edge, Rect::new(bounds.x - 99.0, bounds.y, bounds.w + 198.0, 0.0), 0.0, None);
-        let bottom = self.add(Kind::Edge, Rect::new(bounds.x - 99.0, bounds.bottom(), bounds.w + 198.0, 0.0), 0.0, None);
+        let bottom =
+            self.add(Kind::Edge, Rect::new(bounds.x - 99.0, bounds.bottom(), bounds.w + 198.0, 0.0), 0.0, None);
         let mut order: Vec<usize> = (0..self.bodies.len()).collect();
         let key = |b: usize| {
             let rect = self.bodies[b].rect;
@@ -324,6 +339,17 @@ impl<'a> Axis<'a> {
             }
         }
         self.weigh(top, bottom, WHOLE);
+    }
+
+    /// Wishes about order hold where nothing else keeps things apart, too.
+    fn keep_order(&mut self) {
+        for (a, b) in wishes::pairs(self.graph) {
+            let body = |a: Anchor, lower: usize| match a {
+                Anchor::Node(v) => v,
+                Anchor::Group(g) => self.groups + 2 * g + lower,
+            };
+            self.keep_apart(body(a, 1), body(b, 0));
+        }
     }
 
     /// The constraint that a lower body keeps its distance from one above it, as far as it has it now.

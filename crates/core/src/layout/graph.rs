@@ -73,6 +73,23 @@ pub enum Placing {
     Below,
 }
 
+impl Placing {
+    /// The same side in a picture whose layers run from top to bottom.
+    pub(super) fn turned(self, reading: Reading) -> Placing {
+        use Placing::{Above, Below, Left, Right};
+        match (reading, self) {
+            (Reading::Down, side) => side,
+            (Reading::Up, Above) => Below,
+            (Reading::Up, Below) => Above,
+            (Reading::Up, side) => side,
+            (Reading::Right, Left) | (Reading::Left, Right) => Above,
+            (Reading::Right, Right) | (Reading::Left, Left) => Below,
+            (Reading::Right | Reading::Left, Above) => Left,
+            (Reading::Right | Reading::Left, Below) => Right,
+        }
+    }
+}
+
 /// A wish about where things stand.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Wish {
@@ -221,6 +238,19 @@ impl Outline {
         best.unwrap_or(full)
     }
 
+    /// Its corners in the picture, for a node's rectangle.
+    pub fn corners(&self, rect: Rect) -> Vec<Point> {
+        let m = rect.middle();
+        match self {
+            Outline::Box => {
+                [(rect.x, rect.y), (rect.right(), rect.y), (rect.right(), rect.bottom()), (rect.x, rect.bottom())]
+                    .map(|(x, y)| pt(x, y))
+                    .to_vec()
+            }
+            Outline::Polygon(points) => points.iter().map(|p| pt(m.x + p.x, m.y + p.y)).collect(),
+        }
+    }
+
     /// With x and y exchanged.
     pub fn transposed(&self) -> Outline {
         match self {
@@ -265,7 +295,7 @@ pub struct Group {
 }
 
 /// An end of an edge.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Anchor {
     /// A node.
     Node(usize),
@@ -330,11 +360,17 @@ impl Edge {
     }
 }
 
+/// How many straight stretches stand for one piece of a curve.
+const PIECES: usize = 12;
+
 /// A line and the places of its texts.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Route {
-    /// Corners, from the beginning to the end.
+    /// Corners, from the beginning to the end; of a curved line a point, then two control points and a point for each
+    /// cubic piece.
     pub points: Vec<Point>,
+    /// Whether the points are those of curves.
+    pub curved: bool,
     /// Its label.
     pub label: Option<Rect>,
     /// Texts at its beginning and its end.
@@ -344,12 +380,25 @@ pub struct Route {
 impl Route {
     /// How often the line turns.
     pub fn bends(&self) -> usize {
-        self.points.len().saturating_sub(2)
+        if self.curved { self.points.len() / 6 } else { self.points.len().saturating_sub(2) }
     }
 
     /// The line as straight stretches.
     pub fn polyline(&self) -> Vec<Point> {
-        self.points.clone()
+        if !self.curved {
+            return self.points.clone();
+        }
+        let mut line: Vec<Point> = self.points.first().copied().into_iter().collect();
+        for piece in self.points.windows(4).step_by(3) {
+            for i in 1..=PIECES {
+                let t = i as f64 / PIECES as f64;
+                let u = 1.0 - t;
+                let w = [u * u * u, 3.0 * u * u * t, 3.0 * u * t * t, t * t * t];
+                let sum = |f: fn(&Point) -> f64| piece.iter().zip(w).map(|(p, w)| f(p) * w).sum();
+                line.push(pt(sum(|p| p.x), sum(|p| p.y)));
+            }
+        }
+        line
     }
 }
 

@@ -21,19 +21,27 @@ pub(super) fn put(graph: &Graph, placement: &mut Placement, e: usize) {
     }
     if let Some(size) = edge.label {
         let mut best: Option<(f64, Rect)> = None;
+        // On the line; where there is no room, beside it.
+        let (w, h) = (size.w / 2.0 + 5.0, size.h / 2.0 + 3.0);
+        let beside = [(0.0, 0.0, 0.0), (w, 0.0, 40.0), (-w, 0.0, 40.0), (0.0, h, 40.0), (0.0, -h, 40.0)];
         for (wanted, at) in candidates(&line, edge.label_at) {
-            let rect = Rect::around(at, size);
-            let cost = 1000.0 * on_others(placement, e, rect) as f64 + wanted;
-            if best.is_none_or(|(least, _)| cost < least) {
-                best = Some((cost, rect));
+            for (dx, dy, more) in beside {
+                let rect = Rect::around(pt(at.x + dx, at.y + dy), size);
+                let least = best.map_or(f64::INFINITY, |b| b.0);
+                if wanted + more >= least {
+                    continue;
+                }
+                let cost = 1000.0 * on_others(placement, e, rect) as f64 + wanted + more;
+                if cost < least {
+                    best = Some((cost, rect));
+                }
             }
         }
         placement.routes[e].label = best.map(|b| b.1);
     }
     for end in 0..2 {
         let Some(size) = edge.end_labels[end] else { continue };
-        let (at, next) =
-            if end == 0 { (line[0], line[1]) } else { (line[line.len() - 1], line[line.len() - 2]) };
+        let (at, next) = if end == 0 { (line[0], line[1]) } else { (line[line.len() - 1], line[line.len() - 2]) };
         let places = at_end(at, next, size);
         let cost = |r: &Rect| on_others(placement, e, *r);
         placement.routes[e].end_labels[end] = places.into_iter().min_by_key(cost);

@@ -5,19 +5,25 @@
 //! output. Drawing is left to the notation.
 
 mod around;
+mod boxes;
 mod compact;
+mod force;
 pub mod graph;
 mod labels;
 pub mod layered;
+mod lines;
 mod pack;
 mod portfolio;
+mod radial;
 pub mod score;
+mod separate;
 pub mod sequence;
 mod simplex;
 mod tree;
+mod wishes;
 
 pub use graph::{
-    Anchor, Arrangement, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placement, Placing, Reading, Route,
-    Routing, Side, Wish,
+    Anchor, Arrangement, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placement, Placing, Reading,
+    Route, Routing, Side, Wish,
 };
 pub use portfolio::{Effort, Laid, Report, place};

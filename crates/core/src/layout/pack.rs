@@ -143,6 +143,35 @@ pub(super) fn pack(graph: &Graph, parts: &[Part], placed: Vec<Placement>) -> Pla
     out
 }
 
+/// Middles of boxes in rows of a grid, in source order: each row starts at the left, boxes of a row stand level.
+pub(super) fn grid(sizes: &[Size], gap: f64) -> Vec<crate::geom::Point> {
+    let wide = sizes.iter().map(|s| s.w).fold(0.0, f64::max) + gap;
+    let tall = sizes.iter().map(|s| s.h).fold(0.0, f64::max) + gap;
+    let count = sizes.len().max(1);
+    let best = (1..=count.min(40)).min_by(|a, b| {
+        let off = |columns: usize| {
+            let aspect = wide * columns as f64 / (tall * count.div_ceil(columns) as f64);
+            libm::fabs(libm::log(aspect / TARGET))
+        };
+        off(*a).total_cmp(&off(*b))
+    });
+    let columns = best.unwrap_or(1);
+    let column = |c: usize| sizes.iter().skip(c).step_by(columns).map(|s| s.w).fold(0.0, f64::max);
+    let widths: Vec<f64> = (0..columns).map(column).collect();
+    let mut middles = Vec::with_capacity(sizes.len());
+    let mut y = 0.0;
+    for row in sizes.chunks(columns) {
+        let height = row.iter().map(|s| s.h).fold(0.0, f64::max);
+        let mut x = 0.0;
+        for (i, _) in row.iter().enumerate() {
+            middles.push(pt(x + widths[i] / 2.0, y + height / 2.0));
+            x += widths[i] + gap;
+        }
+        y += height + gap;
+    }
+    middles
+}
+
 /// Upper left corners of rectangles in rows, in their order.
 fn shelves(sizes: &[Size], gap: f64) -> Vec<crate::geom::Point> {
     let widest = sizes.iter().map(|s| s.w).fold(0.0, f64::max);
@@ -186,7 +215,8 @@ mod tests {
     #[test]
     fn parts_are_what_lines_groups_and_wishes_join() {
         let edge = |a, b| Edge::new(Anchor::Node(a), Anchor::Node(b));
-        let mut graph = Graph { nodes: vec![Node::default(); 6], edges: vec![edge(0, 3), edge(4, 1)], ..Graph::default() };
+        let mut graph =
+            Graph { nodes: vec![Node::default(); 6], edges: vec![edge(0, 3), edge(4, 1)], ..Graph::default() };
         let nodes = |graph: &Graph| parts(graph).into_iter().map(|p| p.nodes).collect::<Vec<_>>();
         assert_eq!(nodes(&graph), [vec![0, 3], vec![1, 4], vec![2], vec![5]]);
         graph.wishes = vec![Wish::Order(vec![Anchor::Node(5), Anchor::Node(2)])];

@@ -2,9 +2,9 @@
 //! a graph of that size can afford, and the one with the least [score](Measures::score) is kept. The first candidate is
 //! the plain one; another must be better, so equal ones never replace it.
 
-use super::graph::{Arrangement, Graph, Placement, Wish};
+use super::graph::{Arrangement, Graph, Placement, Routing};
 use super::score::{Fault, Measures, measure};
-use super::{around, layered, pack, tree};
+use super::{around, boxes, layered, lines, pack, tree, wishes};
 
 /// How much is tried, by the number of nodes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -96,21 +96,28 @@ struct Chosen {
 enum Way {
     Layered(layered::Manner),
     Tree(tree::Manner),
+    Boxes(Arrangement),
 }
 
 fn best(graph: &Graph, effort: Effort) -> Chosen {
     let tree = tree::find(graph).filter(|_| !graph.reading.is_sideways() || graph.arrangement.is_some());
     let ways = ways(graph, tree.as_ref(), effort);
     let place = |way: &Way| -> Placement {
-        match (way, &tree) {
+        let mut placement = match (way, &tree) {
             (Way::Tree(manner), Some(tree)) => {
                 let mut placement = tree::place(&graph.turned(), tree, *manner);
                 placement.turn_back(graph.reading);
                 placement
             }
             (Way::Layered(manner), _) => mended(graph, layered::place(graph, *manner)),
+            (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
             (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),
+        };
+        if graph.routing != Routing::Stepped && !matches!(way, Way::Boxes(_)) {
+            lines::complete(graph, &mut placement);
+            placement.fit();
         }
+        placement
     };
     let mut kept: Option<(Placement, Way, f64)> = None;
     for way in &ways {
@@ -121,8 +128,12 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
         }
     }
     let (placement, way, _) = kept.unwrap_or((Placement::default(), Way::Layered(layered::Manner::default()), 0.0));
-    let arrangement = if matches!(way, Way::Tree(_)) { Arrangement::Tree } else { Arrangement::Layered };
-    let dropped = dropped(graph);
+    let arrangement = match way {
+        Way::Tree(_) => Arrangement::Tree,
+        Way::Layered(_) => Arrangement::Layered,
+        Way::Boxes(arrangement) => arrangement,
+    };
+    let dropped = wishes::dropped(graph, &placement);
     Chosen { placement, arrangement, candidates: ways.len(), dropped }
 }
 
@@ -152,14 +163,12 @@ fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
         let count = if graph.reading.is_sideways() { 1 } else { usize::MAX };
         return manners.take(count).map(Way::Tree).collect();
     }
+    if let Some(asked @ (Arrangement::Grid | Arrangement::Radial | Arrangement::Force)) = graph.arrangement {
+        return vec![Way::Boxes(asked)];
+    }
     let plain = layered::Manner::default();
     if effort != Effort::Full {
         return vec![Way::Layered(plain)];
     }
     layered::Manner::candidates(graph).into_iter().map(Way::Layered).collect()
-}
-
-/// The wishes that are not kept.
-fn dropped(graph: &Graph) -> Vec<usize> {
-    (0..graph.wishes.len()).filter(|w| !matches!(graph.wishes[*w], Wish::Pin(..))).collect()
 }

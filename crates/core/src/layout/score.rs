@@ -120,7 +120,8 @@ impl Measures {
     /// What the picture costs its reader; smaller is better. The formula is that of the module.
     pub fn score(&self) -> f64 {
         let faults = 1000.0 * self.faults.len() as f64;
-        let sum = 6.0 * self.crossings as f64 + self.bends as f64 + self.length / 150.0 + self.area() / 40_000.0 + faults;
+        let sum =
+            6.0 * self.crossings as f64 + self.bends as f64 + self.length / 150.0 + self.area() / 40_000.0 + faults;
         let excess = f64::max(self.aspect() / WIDEST, TALLEST / self.aspect().max(1e-6)).max(1.0);
         let factor = 1.0 + libm::log(excess);
         sum * factor * factor
@@ -273,7 +274,8 @@ fn crosses(p: Point, q: Point, r: Point, s: Point) -> bool {
 
 /// How far two level or upright stretches lie on each other, in px.
 fn shared(p: Point, q: Point, r: Point, s: Point) -> f64 {
-    let run = |a: (f64, f64), b: (f64, f64)| f64::min(a.0.max(a.1), b.0.max(b.1)) - f64::max(a.0.min(a.1), b.0.min(b.1));
+    let run =
+        |a: (f64, f64), b: (f64, f64)| f64::min(a.0.max(a.1), b.0.max(b.1)) - f64::max(a.0.min(a.1), b.0.min(b.1));
     let close = |a: f64, b: f64| (a - b).abs() < 1.5;
     if close(p.y, q.y) && close(r.y, s.y) && close(p.y, r.y) {
         run((p.x, q.x), (r.x, s.x))

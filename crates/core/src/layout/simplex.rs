@@ -157,7 +157,8 @@ impl Network {
                 let other = if leads_out { c.head } else { c.tail };
                 if !inside[other] {
                     // The slack while the tree's move is 0.
-                    let slack = if leads_out { self.at[other] - self.at[v] } else { self.at[v] - self.at[other] } - c.min;
+                    let slack =
+                        if leads_out { self.at[other] - self.at[v] } else { self.at[v] - self.at[other] } - c.min;
                     border[usize::from(!leads_out)].push(Reverse((slack, e)));
                 }
             }

@@ -90,7 +90,8 @@ impl Tree {
         let widest = self.widest();
         let rows = [1, 2, 3, 4, 6, 8, 12, 16].into_iter().filter(|n| *n == 1 || *n <= widest);
         let columns = rows.map(|rows| Manner { rows, lists: 0 });
-        let mixed = [(3, 4), (4, 6), (6, 10), (8, 14), (12, 24)].map(|(rows, lists)| Manner { rows, lists });
+        let mixed = [(3, 4), (4, 6), (6, 10), (8, 14), (12, 24), (16, 40), (16, 80)]
+            .map(|(rows, lists)| Manner { rows, lists });
         columns.chain(mixed).collect()
     }
 
@@ -238,7 +239,8 @@ impl Half<'_> {
                         });
                         own.push(block(None, leaves, size, depth, None));
                     } else {
-                        let single = |(w, e): (usize, usize)| block(Some(w), Vec::new(), self.room(w, e), depth, Some(e));
+                        let single =
+                            |(w, e): (usize, usize)| block(Some(w), Vec::new(), self.room(w, e), depth, Some(e));
                         own.extend(leaves.into_iter().map(single));
                     }
                 }
@@ -376,10 +378,12 @@ impl Half<'_> {
             let (own, up) = (places[&item.node], places[&item.parent]);
             let size = self.graph.nodes[item.node].size;
             let middle = pt(own.x + size.w / 2.0, own.y + size.h / 2.0);
-            placement.nodes[item.node] = Rect::around(pt(middle.x, if self.upwards { -middle.y } else { middle.y }), size);
+            placement.nodes[item.node] =
+                Rect::around(pt(middle.x, if self.upwards { -middle.y } else { middle.y }), size);
             let parent = self.graph.nodes[item.parent].size;
             let spine = up.x + INDENT - STUB;
-            let bottom = up.y + parent.h / 2.0 + self.reach_at(item.parent, Side::Bottom, spine - up.x - parent.w / 2.0);
+            let bottom =
+                up.y + parent.h / 2.0 + self.reach_at(item.parent, Side::Bottom, spine - up.x - parent.w / 2.0);
             let side = pt(middle.x - self.reach(item.node, Side::Left), middle.y);
             let label = self.graph.edges[item.edge].label;
             let label = label.map(|l| Rect::around(pt((spine + side.x) / 2.0 - 4.0, middle.y), l));
@@ -399,7 +403,8 @@ impl Half<'_> {
                 placement.nodes[w] = Rect::around(pt(middle.x, flip(middle.y)), node);
                 let side = pt(middle.x - self.reach(w, Side::Left), middle.y);
                 let route = vec![start, pt(start.x, bus), pt(left, bus), pt(left, middle.y), side];
-                let label = self.graph.edges[e].label.map(|l| Rect::around(pt((left + begin) / 2.0 - 4.0, middle.y), l));
+                let label =
+                    self.graph.edges[e].label.map(|l| Rect::around(pt((left + begin) / 2.0 - 4.0, middle.y), l));
                 self.put(placement, e, route, label);
                 top += node.h + LEAF_GAP * self.graph.spacing;
             }
@@ -486,7 +491,8 @@ fn separate(blocks: &mut [Block], children: &[usize], i: usize, lowest: &[(f64, 
         while at > 0 && bottom(blocks, sr) > lowest[at].0 {
             at -= 1;
         }
-        let distance = (sum_right + blocks[sr].place.prelim + blocks[sr].size.w + gap) - (sum_left + blocks[cl].place.prelim);
+        let distance =
+            (sum_right + blocks[sr].place.prelim + blocks[sr].size.w + gap) - (sum_left + blocks[cl].place.prelim);
         if distance > 0.0 {
             sum_left += distance;
             move_subtree(blocks, children, i, lowest[at].1, distance);

@@ -85,6 +85,20 @@ impl Head {
 
 /// A line with its heads; `heads` belong to its first and last point.
 pub(super) fn line(points: &[Point], heads: [Head; 2], dash: Dash, style: &RelationStyle, ground: Colour) -> Vec<Item> {
+    drawn(points, |shortened| Path::rounded_line(shortened, ROUNDING), heads, dash, style, ground)
+}
+
+/// A curve with its heads: its points are those of cubic pieces.
+pub(super) fn curve(
+    points: &[Point], heads: [Head; 2], dash: Dash, style: &RelationStyle, ground: Colour,
+) -> Vec<Item> {
+    drawn(points, Path::curves, heads, dash, style, ground)
+}
+
+fn drawn(
+    points: &[Point], path: impl Fn(&[Point]) -> Path, heads: [Head; 2], dash: Dash, style: &RelationStyle,
+    ground: Colour,
+) -> Vec<Item> {
     let dash = style.dash.unwrap_or(dash);
     let mut shortened = points.to_vec();
     if let [first, second, ..] = points {
@@ -95,7 +109,7 @@ pub(super) fn line(points: &[Point], heads: [Head; 2], dash: Dash, style: &Relat
         shortened[end] = towards(*last, *before, heads[1].inset());
     }
     let mut items = vec![Item::Path {
-        path: Path::rounded_line(&shortened, ROUNDING),
+        path: path(&shortened),
         fill: None,
         stroke: Some(Stroke { colour: style.line, width: style.width, dash }),
         role: Some(Role::Line),

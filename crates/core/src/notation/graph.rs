@@ -7,7 +7,7 @@ use super::frame::{self, FrameTitle};
 use super::{Context, texts_in};
 use crate::geom::{Path, Rect, Size, pt, up4};
 use crate::layout::{
-    self, Anchor, Arrangement, BackEdges, Edge, Face as Facing, Graph, Group, Laid, LabelAt, Node, Placement, Placing,
+    self, Anchor, Arrangement, BackEdges, Edge, Face as Facing, Graph, Group, LabelAt, Laid, Node, Placement, Placing,
     Reading, Route, Routing, Wish,
 };
 use crate::measure::{Face, TextBlock, wrap};
@@ -158,7 +158,12 @@ fn routing(diagram: &Diagram) -> Routing {
     match diagram.picture.routing.as_ref().map(|r| r.value) {
         Some(model::Routing::Curved) => Routing::Curved,
         Some(model::Routing::Straight) => Routing::Straight,
-        _ => Routing::Stepped,
+        Some(model::Routing::Stepped) => Routing::Stepped,
+        // Where boxes lie freely, steps would only hide how near things are.
+        None => match diagram.picture.arrangement.as_ref().map(|a| a.value) {
+            Some(model::Arrangement::Radial | model::Arrangement::Force) => Routing::Straight,
+            _ => Routing::Stepped,
+        },
     }
 }
 
@@ -334,7 +339,8 @@ fn paint(
             route.end_labels.swap(0, 1);
         }
         let (from, to, dash) = heads(diagram, relation);
-        let mut drawn = ends::line(&route.points, [from, to], dash, style, theme.paper);
+        let draw = if route.curved { ends::curve } else { ends::line };
+        let mut drawn = draw(&route.points, [from, to], dash, style, theme.paper);
         drawn.extend(labels(shapes, e, &route, context, style.text));
         items.push(Item::Group(relation_tag(diagram, relation), drawn));
     }

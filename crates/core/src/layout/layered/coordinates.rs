@@ -4,8 +4,9 @@
 //! the least moves that keep neighbours apart (pool adjacent violators), and one pass that restores
 //! the constraints of groups.
 
-use super::super::graph::{Graph, Side};
+use super::super::graph::{Anchor, Graph, Side};
 use super::super::simplex::{Constraint, solve};
+use super::super::wishes;
 use super::layers::{ItemKind, Layers};
 use super::ports::{self, CORNER, PORT_GAP, is_pointed};
 use super::{LINE_GAP, NODE_GAP};
@@ -66,10 +67,29 @@ impl System {
             }
             system.boundary(layers, graph, before, None);
         }
+        system.keep_order(layers, graph);
         for g in 0..group_count {
             system.push(system.left(g), system.right(g), 0.0, 2);
         }
         system
+    }
+
+    /// Wishes about the order of what stands in different layers, as far as they are possible.
+    fn keep_order(&mut self, layers: &Layers, graph: &Graph) {
+        for (a, b) in wishes::pairs(graph) {
+            let extent = |a: Anchor| match a {
+                Anchor::Node(v) => {
+                    let item = layers.node_item[v];
+                    (item, layers.items[item].left, item, layers.items[item].right)
+                }
+                Anchor::Group(g) => (self.left(g), 0.0, self.right(g), 0.0),
+            };
+            let ((_, _, tail, right), (head, left, _, _)) = (extent(a), extent(b));
+            self.push(tail, head, right + NODE_GAP * graph.spacing + left, 0);
+            if solve(self.count, &self.list, 0).is_none() {
+                self.list.pop();
+            }
+        }
     }
 
     fn push(&mut self, tail: usize, head: usize, min: f64, weight: i64) {

@@ -112,6 +112,8 @@ pub(super) struct Layers {
     pub(super) title_item: Vec<Option<usize>>,
     /// Gaps, as a multiple of the usual ones.
     spacing: f64,
+    /// Room between two level items for the label of a line from one to the other.
+    between: std::collections::BTreeMap<(usize, usize), f64>,
 }
 
 impl Layers {
@@ -128,6 +130,7 @@ impl Layers {
             node_item: vec![usize::MAX; graph.nodes.len()],
             title_item: vec![None; graph.groups.len()],
             spacing: graph.spacing,
+            between: Default::default(),
         };
         let paths: Vec<Vec<usize>> = (0..graph.groups.len()).map(|g| path(graph, Some(g))).collect();
         layers.add_titles(graph, &paths);
@@ -221,6 +224,13 @@ impl Layers {
         let (upper, upper_groups) = self.end(graph, from, e, true);
         let (lower, lower_groups) = self.end(graph, to, e, false);
         let (top, bottom) = (self.items[upper].layer, self.items[lower].layer);
+        if top >= bottom {
+            // Both ends stand level: the line is drawn when everything has its place.
+            let room = edge.label.map_or(0.0, |l| l.w + 48.0);
+            let widest = self.between.entry((upper.min(lower), upper.max(lower))).or_insert(0.0);
+            *widest = f64::max(*widest, room);
+            return;
+        }
         let mut items = vec![upper];
         let around = is_reversed && graph.back_edges == BackEdges::Flanks;
         let flank = !is_reversed && edge.face == Face::Flank;
@@ -373,7 +383,10 @@ impl Layers {
         let is_filler = |i: usize| matches!(self.items[i].kind, ItemKind::Filler);
         match (is_body(a), is_body(b)) {
             _ if is_filler(a) || is_filler(b) => 4.0,
-            (true, true) => NODE_GAP * self.spacing,
+            (true, true) => {
+                let line = self.between.get(&(a.min(b), a.max(b))).copied().unwrap_or(0.0);
+                f64::max(NODE_GAP, line) * self.spacing
+            }
             (false, false) => LINE_GAP * self.spacing,
             _ => (LINE_GAP + 4.0) * self.spacing,
         }

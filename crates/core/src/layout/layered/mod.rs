@@ -17,6 +17,7 @@ mod tests;
 
 use super::compact::compact;
 use super::graph::{Graph, Placement};
+use super::{around, lines};
 use layers::{Detours, Layers};
 use ranks::Ranking;
 
@@ -93,6 +94,13 @@ pub fn place(graph: &Graph, manner: Manner) -> Placement {
     // 5. Closer together, where groups kept things apart.
     if !graph.groups.is_empty() {
         compact(graph, &mut placement);
+    }
+    // 6. Lines between things that stand level.
+    let level: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.is_empty()).collect();
+    if !level.is_empty() {
+        around::route(graph, &mut placement, &level);
+        lines::join(graph, &mut placement);
+        placement.fit();
     }
     placement
 }

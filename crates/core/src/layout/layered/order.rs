@@ -7,7 +7,8 @@
 
 mod local;
 
-use super::super::graph::Graph;
+use super::super::graph::{Anchor, Graph};
+use super::super::wishes;
 use super::layers::{ItemKind, Layers};
 
 /// What a line through the side of a group costs, in crossings.
@@ -77,6 +78,9 @@ struct Ordering<'a> {
     groups_fixed: bool,
     /// Pairs compared so far.
     steps: usize,
+    /// Units and groups that come before others, by wish.
+    unit_before: Vec<(usize, usize)>,
+    group_before: Vec<(usize, usize)>,
 }
 
 /// A child of a group in one layer: a unit, or a group with its units.
@@ -98,7 +102,59 @@ impl<'a> Ordering<'a> {
             parents: graph.groups.iter().map(|g| g.parent).collect(),
             steps: 0,
             lanes,
+            unit_before: Vec::new(),
+            group_before: Vec::new(),
             layers,
+        }
+        .with_wishes(graph)
+    }
+
+    /// Wishes between things of one layer, and between groups that lie in the same one. A node and a group, or members of
+    /// different groups, are kept in order by what holds them.
+    fn with_wishes(mut self, graph: &Graph) -> Self {
+        for (a, b) in wishes::pairs(graph) {
+            let paths = [a, b].map(|end| {
+                let mut path: Vec<Anchor> = graph.groups_around(end).map(Anchor::Group).collect();
+                if path.first() != Some(&end) {
+                    path.insert(0, end);
+                }
+                path.reverse();
+                path
+            });
+            // Where their paths part, both are children of one group.
+            let apart = paths[0].iter().zip(&paths[1]).find(|(x, y)| x != y);
+            match apart {
+                Some((Anchor::Group(g), Anchor::Group(h))) => self.group_before.push((*g, *h)),
+                Some((Anchor::Node(v), Anchor::Node(w))) => {
+                    let unit = |v: usize| self.layers.items[self.layers.node_item[v]].unit;
+                    self.unit_before.push((unit(*v), unit(*w)));
+                }
+                _ => {}
+            }
+        }
+        self
+    }
+
+    /// Moves what a wish wants later behind what it wants earlier.
+    fn keep_wishes(&self, children: &mut Vec<Child>) {
+        if self.unit_before.is_empty() && self.group_before.is_empty() {
+            return;
+        }
+        for _ in 0..children.len() {
+            let is = |c: &Child, unit: usize| c.group.is_none() && c.units == [unit];
+            let place = |children: &[Child], test: &dyn Fn(&Child) -> bool| children.iter().position(test);
+            let units = self
+                .unit_before
+                .iter()
+                .map(|(a, b)| (place(children, &|c| is(c, *a)), place(children, &|c| is(c, *b))));
+            let groups = self
+                .group_before
+                .iter()
+                .map(|(a, b)| (place(children, &|c| c.group == Some(*a)), place(children, &|c| c.group == Some(*b))));
+            let wrong = units.chain(groups).find_map(|(a, b)| a.zip(b).filter(|(a, b)| a > b));
+            let Some((first, second)) = wrong else { return };
+            let moved = children.remove(first);
+            children.insert(second, moved);
         }
     }
 
@@ -246,6 +302,7 @@ impl<'a> Ordering<'a> {
         }
         sort_keyed(&mut children);
         self.order_groups(&mut children);
+        self.keep_wishes(&mut children);
         // A title leads its group.
         children.sort_by_key(|c| c.group.is_some() || !self.is_title(c.units[0]));
         children.into_iter().flat_map(|c| c.units).collect()
@@ -351,6 +408,13 @@ impl<'a> Ordering<'a> {
         for (place, g) in order.into_iter().enumerate() {
             self.group_place[g] = place;
         }
+        for _ in 0..self.group_before.len() {
+            for (g, h) in &self.group_before {
+                if self.group_place[*g] > self.group_place[*h] {
+                    self.group_place.swap(*g, *h);
+                }
+            }
+        }
         // Lanes keep the order of the source whatever their mean places are.
         let lanes: Vec<usize> = (0..count).filter(|g| self.lanes[*g]).collect();
         let mut places: Vec<usize> = lanes.iter().map(|g| self.group_place[*g]).collect();
@@ -373,7 +437,8 @@ impl<'a> Ordering<'a> {
         let until = self.steps + STEPS;
         for a in 0..count {
             for b in a + 1..count {
-                let siblings = self.parents[a] == self.parents[b];
+                let wished = self.group_before.iter().any(|(g, h)| [a, b].contains(g) || [a, b].contains(h));
+                let siblings = self.parents[a] == self.parents[b] && !wished;
                 if least == 0 || self.steps > until || !siblings || (self.lanes[a] || self.lanes[b]) {
                     continue;
                 }

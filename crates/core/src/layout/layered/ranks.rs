@@ -2,8 +2,9 @@
 //! with the borders of groups as nodes of their own (the nesting graph of Sander, "Layout of compound
 //! directed graphs", 1996), so that a group occupies contiguous layers.
 
-use super::super::graph::{Anchor, Graph};
+use super::super::graph::{Anchor, Graph, Placing, Wish};
 use super::super::simplex::{Constraint, solve};
+use super::super::wishes;
 use super::{Manner, NODE_GAP};
 
 /// Layers of nodes and groups.
@@ -25,6 +26,8 @@ pub(super) struct Ranking<'a> {
     reversed: &'a [bool],
     manner: Manner,
     list: Vec<Constraint>,
+    /// Variables that are one: those of a row.
+    alias: Vec<usize>,
     /// Variables: nodes, then top and bottom of each group, then top and bottom of all lanes.
     count: usize,
 }
@@ -34,14 +37,68 @@ impl<'a> Ranking<'a> {
     pub(super) fn new(graph: &'a Graph, reversed: &'a [bool], manner: Manner) -> Self {
         let lanes = graph.groups.iter().any(|g| g.lane);
         let count = graph.nodes.len() + 2 * graph.groups.len() + 2 * usize::from(lanes);
-        let mut ranking = Self { graph, reversed, manner, list: Vec::new(), count };
+        let mut ranking = Self { graph, reversed, manner, list: Vec::new(), alias: (0..count).collect(), count };
         ranking.edges();
         ranking.groups();
         ranking.list.extend(rows_of_loners(graph));
         if !ranking.is_possible() {
             ranking.without_edges_of_groups();
         }
+        for wish in &graph.wishes {
+            ranking.wish(wish);
+        }
         ranking
+    }
+
+    /// Keeps a wish about layers, if those before it allow it.
+    fn wish(&mut self, wish: &Wish) {
+        let (list, alias) = (self.list.clone(), self.alias.clone());
+        let first = |r: &Self, a: Anchor| match a {
+            Anchor::Node(v) => r.own(v),
+            Anchor::Group(g) => r.top(g),
+        };
+        match wish {
+            Wish::Row(all) => {
+                for pair in all.windows(2) {
+                    let (a, b) = (self.find(first(self, pair[0])), self.find(first(self, pair[1])));
+                    self.alias[a.max(b)] = a.min(b);
+                }
+            }
+            Wish::Place(a, placing, b) => match placing.turned(self.graph.reading) {
+                Placing::Left | Placing::Right => {
+                    let (a, b) = (self.find(first(self, *a)), self.find(first(self, *b)));
+                    self.alias[a.max(b)] = a.min(b);
+                }
+                vertical => {
+                    let (upper, lower) = if vertical == Placing::Above { (*a, *b) } else { (*b, *a) };
+                    let tail = match upper {
+                        Anchor::Node(v) => self.own(v),
+                        Anchor::Group(g) => self.bottom(g),
+                    };
+                    self.list.push(Constraint { tail, head: first(self, lower), min: 1, weight: 4 });
+                }
+            },
+            Wish::Order(_) | Wish::Pin(..) | Wish::Heading(..) => return,
+        }
+        if !self.is_possible() {
+            (self.list, self.alias) = (list, alias);
+        }
+    }
+
+    fn find(&self, mut v: usize) -> usize {
+        while self.alias[v] != v {
+            v = self.alias[v];
+        }
+        v
+    }
+
+    /// The constraints between variables that are not one. An edge within a row holds nothing apart.
+    fn aliased(&self) -> Vec<Constraint> {
+        let ends = |c: &Constraint| Constraint { tail: self.find(c.tail), head: self.find(c.head), ..*c };
+        let edges = self.graph.edges.len();
+        let kept = self.list.iter().map(ends).enumerate();
+        // Anything else that a row would squeeze to nothing is a circle, which `solve` tells by a constraint on itself.
+        kept.filter(|(i, c)| c.tail != c.head || (*i >= edges && c.min > 0)).map(|(_, c)| c).collect()
     }
 
     fn top(&self, g: usize) -> usize {
@@ -103,7 +160,8 @@ impl<'a> Ranking<'a> {
     }
 
     fn is_possible(&self) -> bool {
-        solve(self.count, &self.list, 0).is_some()
+        let list = self.aliased();
+        list.iter().all(|c| c.tail != c.head) && solve(self.count, &list, 0).is_some()
     }
 
     /// Edges between a group and what lies in it can close a circle: leave out what does.
@@ -164,7 +222,10 @@ impl<'a> Ranking<'a> {
     /// The layers that fulfil all constraints with the shortest edges.
     pub(super) fn solve(&self) -> Ranks {
         let budget = if self.list.len() <= FULL_EFFORT { usize::MAX } else { 50 };
-        let at = solve(self.count, &self.list, budget).unwrap_or_else(|| vec![0; self.count]);
+        let mut at = solve(self.count, &self.aliased(), budget).unwrap_or_else(|| vec![0; self.count]);
+        for v in 0..self.count {
+            at[v] = at[self.find(v)];
+        }
         let at = self.manner.width.map_or(at.clone(), |width| self.folded(at, width));
         let rank = |v: usize| at[v].max(0) as usize;
         let node: Vec<usize> = (0..self.graph.nodes.len()).map(|v| rank(self.own(v))).collect();
@@ -211,6 +272,11 @@ fn title_rows(graph: &Graph, g: usize) -> i64 {
     i64::from(graph.groups[g].title.h > 0.0 && !graph.reading.is_sideways())
 }
 
+/// Everything that a wish wants level.
+fn rows(graph: &Graph) -> impl Iterator<Item = Anchor> + '_ {
+    graph.wishes.iter().flat_map(|w| if let Wish::Row(all) = w { all.clone() } else { Vec::new() })
+}
+
 /// Nodes without edges that share a group stand in rows of a few instead of one wide row.
 fn rows_of_loners(graph: &Graph) -> Vec<Constraint> {
     let mut has_edge = vec![false; graph.nodes.len()];
@@ -219,6 +285,11 @@ fn rows_of_loners(graph: &Graph) -> Vec<Constraint> {
             if let Anchor::Node(v) = end {
                 has_edge[v] = true;
             }
+        }
+    }
+    for end in wishes::pairs(graph).into_iter().flat_map(|(a, b)| [a, b]).chain(rows(graph)) {
+        if let Anchor::Node(v) = end {
+            has_edge[v] = true;
         }
     }
     let alone = |v: &usize| !has_edge[*v] && graph.nodes[*v].beside.is_none();

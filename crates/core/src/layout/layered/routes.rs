@@ -1,9 +1,9 @@
 //! Collects what the stages before decided: rectangles, lines with their corners, labels.
 
+use super::super::compact::tidied;
 use super::super::graph::{Anchor, Graph, Placement, Reading, Route, Side};
 use super::channels::Along;
 use super::coordinates::Across;
-use super::super::compact::tidied;
 use super::layers::{ItemKind, Layers, beside_each_other};
 use crate::geom::{Point, Rect, Size, pt};
 
@@ -72,6 +72,9 @@ impl Collector<'_> {
             return self.beside(e, nodes);
         }
         let chain = &self.layers.chains[e];
+        if chain.items.is_empty() {
+            return Route::default();
+        }
         let mut points: Vec<Point> = Vec::new();
         let mut route = Route::default();
         let last = chain.items.len().saturating_sub(1);

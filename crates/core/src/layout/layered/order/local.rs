@@ -34,7 +34,8 @@ impl Ordering<'_> {
         let mut improved = false;
         // Children first: a move among them leaves the places of their parents as they are.
         for (from, list) in self.blocks(layer).into_iter().rev() {
-            improved |= if list.len() <= MATRIX { self.sift(layer, from, &list) } else { self.exchange(layer, (from, list)) };
+            improved |=
+                if list.len() <= MATRIX { self.sift(layer, from, &list) } else { self.exchange(layer, (from, list)) };
         }
         improved
     }
@@ -127,6 +128,7 @@ impl Ordering<'_> {
                 }
             }
         }
+        self.forbid(layer, &firsts, list, &mut wish);
         let mut order: Vec<usize> = (0..count).collect();
         let gained = insert_best(&mut order, &wish);
         if gained > 0 {
@@ -136,6 +138,21 @@ impl Ordering<'_> {
             self.refresh(layer);
         }
         gained > 0
+    }
+
+    /// What wishes put in order never changes places.
+    fn forbid(&self, layer: usize, firsts: &[usize], list: &[Block], wish: &mut [i64]) {
+        let count = list.len();
+        let place = |unit: usize| firsts.iter().position(|f| self.layers.layers[layer][*f] == unit);
+        for (a, b) in &self.unit_before {
+            if let (Some(a), Some(b)) = (place(*a), place(*b))
+                && list[a].1.is_none()
+                && list[b].1.is_none()
+            {
+                let sign = if a < b { -NEVER } else { NEVER };
+                (wish[a * count + b], wish[b * count + a]) = (sign, -sign);
+            }
+        }
     }
 
     /// How many crossings fewer there are if two neighbouring blocks change places.

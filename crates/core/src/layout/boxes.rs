@@ -1,0 +1,187 @@
+//! Arrangements that place boxes without layers: `grid`, `radial` and `force`. What a group holds is arranged first and
+//! is one box in the arrangement around it, so groups are kept together and hold exactly their members; lines are drawn
+//! last, around everything.
+//!
+//! Input: a graph. Output: its placement, always upright: these arrangements have no reading direction but that of rows.
+
+use super::graph::{Anchor, Arrangement, Graph, Placement, Route, Routing};
+use super::{around, force, lines, radial};
+use crate::geom::{Point, Rect, Size, distance, pt};
+
+/// Room between boxes, in px: enough for a few lines.
+const GAP: f64 = 48.0;
+
+/// Something to be arranged: a node or a group with its contents.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Item {
+    Node(usize),
+    Group(usize),
+}
+
+struct Boxes<'a> {
+    graph: &'a Graph,
+    arrangement: Arrangement,
+    /// What each group holds, and last what is in none.
+    held: Vec<Vec<Item>>,
+    /// Sizes of groups, once their contents are arranged; middles of all items relative to what holds them.
+    sizes: Vec<Size>,
+    node_at: Vec<Point>,
+    group_at: Vec<Point>,
+}
+
+/// Places a graph without layers.
+pub(super) fn place(graph: &Graph, arrangement: Arrangement) -> Placement {
+    let count = graph.groups.len();
+    let mut held = vec![Vec::new(); count + 1];
+    for (v, node) in graph.nodes.iter().enumerate() {
+        held[node.group.unwrap_or(count)].push(Item::Node(v));
+    }
+    for (g, group) in graph.groups.iter().enumerate() {
+        held[group.parent.unwrap_or(count)].push(Item::Group(g));
+    }
+    let zero = pt(0.0, 0.0);
+    let mut boxes = Boxes {
+        graph,
+        arrangement,
+        held,
+        sizes: vec![Size::default(); count],
+        node_at: vec![zero; graph.nodes.len()],
+        group_at: vec![zero; count],
+    };
+    // Children come after their parents; what is in no group comes last.
+    for g in (0..count).rev().chain([count]) {
+        boxes.arrange(g);
+    }
+    let mut placement = boxes.placed();
+    // Lines that can run straight do, if they may; the others run around what is in their way.
+    let blocked = |e: &usize| graph.routing != Routing::Straight || !lines::runs_free(graph, &placement, *e);
+    let edges: Vec<usize> = (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to).collect();
+    let edges: Vec<usize> = edges.into_iter().filter(blocked).collect();
+    around::route(graph, &mut placement, &edges);
+    lines::complete(graph, &mut placement);
+    placement.fit();
+    placement
+}
+
+impl Boxes<'_> {
+    fn size(&self, item: Item) -> Size {
+        match item {
+            Item::Node(v) => self.graph.nodes[v].size,
+            Item::Group(g) => self.sizes[g],
+        }
+    }
+
+    /// The item of a container that holds an end, if it lies in it.
+    fn lifted(&self, end: Anchor, container: usize) -> Option<Item> {
+        let none = self.graph.groups.len();
+        let of = |g: Option<usize>| g.unwrap_or(none);
+        let mut item = match end {
+            Anchor::Node(v) => Item::Node(v),
+            Anchor::Group(g) => Item::Group(g),
+        };
+        loop {
+            let around = match item {
+                Item::Node(v) => of(self.graph.nodes[v].group),
+                Item::Group(g) => of(self.graph.groups[g].parent),
+            };
+            if around == container {
+                return Some(item);
+            }
+            if around == none {
+                return None;
+            }
+            item = Item::Group(around);
+        }
+    }
+
+    fn arrange(&mut self, container: usize) {
+        let items = self.held[container].clone();
+        let sizes: Vec<Size> = items.iter().map(|i| self.size(*i)).collect();
+        let number = |item: Item| items.iter().position(|i| *i == item);
+        let ends = |e: &super::Edge| {
+            let (a, b) = (self.lifted(e.from, container)?, self.lifted(e.to, container)?);
+            Some((number(a)?, number(b)?)).filter(|(a, b)| a != b)
+        };
+        let edges: Vec<(usize, usize)> = self.graph.edges.iter().filter_map(ends).collect();
+        let labelled = self.graph.edges.iter().filter_map(|e| e.label).map(|l| l.w * 0.4).fold(0.0, f64::max);
+        let gap = (GAP + labelled) * self.graph.spacing;
+        let middles = match self.arrangement {
+            Arrangement::Radial => radial::arrange(&sizes, &edges, gap),
+            Arrangement::Force => force::arrange(&sizes, &edges, gap),
+            _ => super::pack::grid(&sizes, gap),
+        };
+        let rects = items.iter().zip(&middles).map(|(i, m)| Rect::around(*m, self.size(*i)));
+        let bounds = rects.reduce(Rect::union).unwrap_or_default();
+        let mut origin = pt(bounds.x, bounds.y);
+        if let Some(group) = self.graph.groups.get(container) {
+            let above = group.inset + if group.title.h > 0.0 { group.title.h + 12.0 } else { 0.0 };
+            let inner = Size::new(bounds.w.max(group.title.w + 8.0), bounds.h);
+            self.sizes[container] = Size::new(inner.w + 2.0 * group.inset, inner.h + above + group.inset);
+            origin = pt(bounds.x - group.inset - (inner.w - bounds.w) / 2.0, bounds.y - above);
+        }
+        for (item, middle) in items.iter().zip(middles) {
+            let at = pt(libm::round(middle.x - origin.x), libm::round(middle.y - origin.y));
+            match item {
+                Item::Node(v) => self.node_at[*v] = at,
+                Item::Group(g) => self.group_at[*g] = at,
+            }
+        }
+    }
+
+    fn placed(self) -> Placement {
+        let graph = self.graph;
+        let mut groups: Vec<Rect> = Vec::with_capacity(graph.groups.len());
+        let corner = |groups: &[Rect], g: Option<usize>| g.map_or(pt(0.0, 0.0), |g| pt(groups[g].x, groups[g].y));
+        for (g, group) in graph.groups.iter().enumerate() {
+            let (base, at) = (corner(&groups, group.parent), self.group_at[g]);
+            groups.push(Rect::around(pt(base.x + at.x, base.y + at.y), self.sizes[g]));
+        }
+        let nodes = graph.nodes.iter().enumerate().map(|(v, node)| {
+            let (base, at) = (corner(&groups, node.group), self.node_at[v]);
+            Rect::around(pt(base.x + at.x, base.y + at.y), node.size)
+        });
+        let title = |(g, r): (usize, &Rect)| {
+            let group = &graph.groups[g];
+            Rect::new(r.x + group.inset, r.y + 12.0, group.title.w, group.title.h)
+        };
+        Placement {
+            nodes: nodes.collect(),
+            titles: groups.iter().enumerate().map(title).collect(),
+            groups,
+            routes: vec![Route::default(); graph.edges.len()],
+            size: Size::default(),
+        }
+    }
+}
+
+/// How far things are from each other, counted in edges; unreachable ones as far as there are things.
+pub(super) fn hops(count: usize, edges: &[(usize, usize)], from: usize) -> Vec<usize> {
+    let neighbours = neighbours(count, edges);
+    let mut hops = vec![usize::MAX; count];
+    hops[from] = 0;
+    let mut queue = std::collections::VecDeque::from([from]);
+    while let Some(v) = queue.pop_front() {
+        for w in &neighbours[v] {
+            if hops[*w] == usize::MAX {
+                hops[*w] = hops[v] + 1;
+                queue.push_back(*w);
+            }
+        }
+    }
+    hops
+}
+
+/// Who is joined with whom, in source order.
+pub(super) fn neighbours(count: usize, edges: &[(usize, usize)]) -> Vec<Vec<usize>> {
+    let mut out = vec![Vec::new(); count];
+    for (a, b) in edges {
+        out[*a].push(*b);
+        out[*b].push(*a);
+    }
+    out
+}
+
+/// Half the diagonal of a box: the circle around it.
+pub(super) fn radius(size: Size) -> f64 {
+    distance(pt(0.0, 0.0), pt(size.w, size.h)) / 2.0
+}

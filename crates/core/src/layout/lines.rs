@@ -1,0 +1,213 @@
+//! Lines that are not stepped: `straight` pulls a line tight around what stands in its way (the taut string of
+//! Hershberger, Snoeyink, "Computing minimum length paths of a given homotopy class", 1994, over the corners that its
+//! stepped line has), `curved` makes a smooth line of it. Lines that have no way yet run from middle to middle.
+//!
+//! Input: a graph and a placement. Output: the same, every edge with a line and its texts.
+
+use super::compact::tidied;
+use super::graph::{Anchor, Graph, Placement, Route, Routing};
+use super::labels;
+use super::score::hits;
+use crate::geom::{Point, Rect, distance, pt};
+
+/// How far a corner of a curve reaches at most, in px.
+const SWING: f64 = 90.0;
+/// How near to the corner of a box a line may end.
+const CORNER: f64 = 9.0;
+/// Room that lines keep from what they pass.
+const CLEAR: f64 = 5.0;
+
+/// Gives every edge the kind of line that the graph asks for.
+pub(super) fn complete(graph: &Graph, placement: &mut Placement) {
+    join(graph, placement);
+    if graph.routing == Routing::Stepped {
+        return;
+    }
+    for e in 0..graph.edges.len() {
+        if graph.edges[e].from == graph.edges[e].to {
+            continue;
+        }
+        let points = placement.routes[e].points.clone();
+        placement.routes[e].points = taut(graph, placement, e, &points);
+        if graph.routing == Routing::Curved {
+            let swung = curve(graph, placement, e, &points);
+            placement.routes[e].points = swung;
+            placement.routes[e].curved = true;
+        }
+    }
+    // Labels last: they look at all lines.
+    for e in 0..graph.edges.len() {
+        if graph.edges[e].from != graph.edges[e].to {
+            placement.routes[e].label = None;
+            labels::put(graph, placement, e);
+        }
+    }
+}
+
+/// Gives a straight line to every edge that has none.
+pub(super) fn join(graph: &Graph, placement: &mut Placement) {
+    let lost: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.len() < 2).collect();
+    for e in &lost {
+        placement.routes[*e] = direct(graph, placement, *e);
+    }
+    for e in lost {
+        if placement.routes[e].label.is_none() {
+            labels::put(graph, placement, e);
+        }
+    }
+}
+
+/// Whether a line from outline to outline would meet nothing.
+pub(super) fn runs_free(graph: &Graph, placement: &Placement, e: usize) -> bool {
+    let route = direct(graph, placement, e);
+    route.points.windows(2).all(|p| is_free(graph, placement, e, p[0], p[1]))
+}
+
+/// A line between the outlines of its ends, or a loop at the own right side.
+fn direct(graph: &Graph, placement: &Placement, e: usize) -> Route {
+    let edge = &graph.edges[e];
+    let rect = |a: Anchor| match a {
+        Anchor::Node(v) => placement.nodes[v],
+        Anchor::Group(g) => placement.groups[g],
+    };
+    let (from, to) = (rect(edge.from), rect(edge.to));
+    if edge.from == edge.to {
+        let m = from.middle();
+        let nth = graph.edges[..e].iter().filter(|o| o.from == edge.from && o.to == edge.to).count() as f64;
+        let (out, step) = (from.right() + 24.0 + 14.0 * nth, (8.0 + 5.0 * nth).min(from.h / 2.0 - 2.0));
+        let points =
+            vec![pt(from.right(), m.y - step), pt(out, m.y - step), pt(out, m.y + step), pt(from.right(), m.y + step)];
+        let label = edge.label.map(|s| Rect::new(out + 6.0, m.y - s.h / 2.0, s.w, s.h));
+        return Route { points, label, ..Route::default() };
+    }
+    // Lines between the same two stand side by side.
+    let same = |o: &super::Edge| (o.from, o.to) == (edge.from, edge.to) || (o.to, o.from) == (edge.from, edge.to);
+    let all = graph.edges.iter().filter(|o| same(o)).count() as f64;
+    let nth = graph.edges[..e].iter().filter(|o| same(o)).count() as f64;
+    let (mut a, mut b) = (from.middle(), to.middle());
+    let length = distance(a, b).max(1.0);
+    let off = (nth - (all - 1.0) / 2.0) * f64::min(16.0, from.h.min(to.h) / all * 0.8);
+    // The same side for both directions.
+    let sign = if (edge.from, edge.to) <= (edge.to, edge.from) { 1.0 } else { -1.0 };
+    let (dx, dy) = (-(b.y - a.y) / length * off * sign, (b.x - a.x) / length * off * sign);
+    (a, b) = (pt(a.x + dx, a.y + dy), pt(b.x + dx, b.y + dy));
+    let outline = |anchor: Anchor, rect: Rect| match anchor {
+        Anchor::Node(v) => graph.nodes[v].outline.corners(rect),
+        Anchor::Group(_) => super::Outline::Box.corners(rect),
+    };
+    let start = leave(&outline(edge.from, from), a, b);
+    let end = leave(&outline(edge.to, to), b, a);
+    Route { points: vec![start, end], ..Route::default() }
+}
+
+/// Where a line from a point inside an outline to another point leaves it last.
+fn leave(outline: &[Point], inside: Point, towards: Point) -> Point {
+    let mut best = (0.0, inside);
+    for (i, p) in outline.iter().enumerate() {
+        let q = outline[(i + 1) % outline.len()];
+        let (d, s) = (pt(towards.x - inside.x, towards.y - inside.y), pt(q.x - p.x, q.y - p.y));
+        let det = d.x * s.y - d.y * s.x;
+        if det.abs() < 1e-9 {
+            continue;
+        }
+        let t = ((p.x - inside.x) * s.y - (p.y - inside.y) * s.x) / det;
+        let u = ((p.x - inside.x) * d.y - (p.y - inside.y) * d.x) / det;
+        if (-1e-9..=1.0 + 1e-9).contains(&u) && t > best.0 && t <= 1.0 {
+            best = (t, pt(inside.x + d.x * t, inside.y + d.y * t));
+        }
+    }
+    // Corners are round: lines keep away from them.
+    let near = outline.iter().copied().find(|c| distance(*c, best.1) < CORNER && outline.len() == 4);
+    let along = |corner: Point| {
+        let level = best.1.y == corner.y;
+        let sign = |v: f64| if v < 0.0 { -CORNER } else { CORNER };
+        if level {
+            pt(corner.x + sign(inside.x - corner.x), corner.y)
+        } else {
+            pt(corner.x, corner.y + sign(inside.y - corner.y))
+        }
+    };
+    near.map_or(best.1, along)
+}
+
+/// Whether a stretch of an edge runs free of all that is not around its ends.
+fn is_free(graph: &Graph, placement: &Placement, e: usize, p: Point, q: Point) -> bool {
+    let edge = &graph.edges[e];
+    let own = |a: Anchor| edge.from == a || edge.to == a;
+    let nodes = placement.nodes.iter().enumerate().all(|(v, r)| {
+        let room = if own(Anchor::Node(v)) { -1.0 } else { CLEAR };
+        !hits(p, q, r.grown(room))
+    });
+    let around: Vec<usize> = [edge.from, edge.to].into_iter().flat_map(|a| graph.groups_around(a)).collect();
+    let groups = placement.groups.iter().enumerate();
+    nodes
+        && placement.titles.iter().all(|r| r.h <= 0.0 || !hits(p, q, r.grown(2.0)))
+        && groups.filter(|(g, _)| !graph.groups[*g].lane).all(|(g, r)| around.contains(&g) || !hits(p, q, r.grown(2.0)))
+}
+
+/// The corners of a line that it cannot do without.
+fn taut(graph: &Graph, placement: &Placement, e: usize, points: &[Point]) -> Vec<Point> {
+    let mut out = vec![points[0]];
+    let mut at = 0;
+    while at + 1 < points.len() {
+        let free = |to: &usize| is_free(graph, placement, e, points[at], points[*to]);
+        let next = (at + 2..points.len()).rev().find(free).unwrap_or(at + 1);
+        out.push(points[next]);
+        at = next;
+    }
+    out
+}
+
+/// A smooth line as cubic curves: a point, then two control points and a point for each piece.
+fn curve(graph: &Graph, placement: &Placement, e: usize, stepped: &[Point]) -> Vec<Point> {
+    let free = |points: &[Point]| {
+        let line = Route { points: points.to_vec(), curved: true, ..Route::default() }.polyline();
+        line.windows(2).all(|p| is_free(graph, placement, e, p[0], p[1]))
+    };
+    let points = tidied(stepped.to_vec());
+    let (first, last) = (points[0], points[points.len() - 1]);
+    // 1. One sweep that leaves and arrives as the stepped line does.
+    if points.len() > 2 {
+        let upright = |a: Point, b: Point| (a.x - b.x).abs() < (a.y - b.y).abs();
+        let half = pt((first.x + last.x) / 2.0, (first.y + last.y) / 2.0);
+        let control = |own: Point, next: Point| if upright(own, next) { pt(own.x, half.y) } else { pt(half.x, own.y) };
+        let sweep = vec![first, control(first, points[1]), control(last, points[points.len() - 2]), last];
+        // Not where it would have to turn back.
+        let ahead = |a: Point, b: Point, c: Point| (b.x - a.x) * (c.x - a.x) + (b.y - a.y) * (c.y - a.y) > 0.0;
+        if ahead(first, sweep[1], points[1]) && ahead(last, sweep[2], points[points.len() - 2]) && free(&sweep) {
+            return sweep;
+        }
+    }
+    // 2. The stepped line with wide corners, as wide as there is room.
+    let mut swing = SWING;
+    loop {
+        let rounded = rounded(&points, swing);
+        if swing < 6.0 || free(&rounded) {
+            return rounded;
+        }
+        swing /= 2.0;
+    }
+}
+
+/// A line with corners rounded, as cubic curves.
+fn rounded(points: &[Point], swing: f64) -> Vec<Point> {
+    let mut out = vec![points[0]];
+    let towards = |a: Point, b: Point, by: f64| {
+        let length = distance(a, b).max(1e-9);
+        pt(a.x + (b.x - a.x) * by / length, a.y + (b.y - a.y) * by / length)
+    };
+    let straight = |out: &mut Vec<Point>, to: Point| {
+        let from = out[out.len() - 1];
+        out.extend([towards(from, to, distance(from, to) / 3.0), towards(to, from, distance(from, to) / 3.0), to]);
+    };
+    for three in points.windows(3) {
+        let (a, b, c) = (three[0], three[1], three[2]);
+        let by = f64::min(swing, f64::min(distance(a, b), distance(b, c)) / 2.0);
+        let (enter, exit) = (towards(b, a, by), towards(b, c, by));
+        straight(&mut out, enter);
+        // A circle's quarter is 0.5523 of its radius from the corner's arms.
+        out.extend([towards(enter, b, by * 0.5523), towards(exit, b, by * 0.5523), exit]);
+    }
+    straight(&mut out, points[points.len() - 1]);
+    out
+}
