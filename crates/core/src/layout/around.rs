@@ -217,7 +217,7 @@ impl Grid {
         };
         let out = |edge: f64, origin: f64, up: bool| {
             let steps = (edge - origin) / PITCH;
-            if up { libm::floor(steps - 0.9).max(0.0) as usize } else { libm::ceil(steps + 0.9).max(0.0) as usize }
+            if up { libm::floor(steps - 1.4).max(0.0) as usize } else { libm::ceil(steps + 1.4).max(0.0) as usize }
         };
         for (side, range) in
             [(Side::Bottom, from..to), (Side::Right, above..below), (Side::Left, above..below), (Side::Top, from..to)]

@@ -57,6 +57,29 @@ pub(super) fn join(graph: &Graph, placement: &mut Placement) {
     }
 }
 
+/// Joins two nodes that stand level, or upright above each other, by one stretch between their middles, if nothing lies
+/// there; says whether it did.
+pub(super) fn level(graph: &Graph, placement: &mut Placement, e: usize) -> bool {
+    let edge = &graph.edges[e];
+    let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return false };
+    let (from, to) = (placement.nodes[a].middle(), placement.nodes[b].middle());
+    let route = direct(graph, placement, e);
+    let alone = graph.edges.iter().filter(|o| (o.from, o.to) == (edge.to, edge.from)).count() == 0
+        && graph.edges.iter().filter(|o| (o.from, o.to) == (edge.from, edge.to)).count() == 1;
+    let straight = (from.x - to.x).abs() < 0.01 || (from.y - to.y).abs() < 0.01;
+    let free = is_free(graph, placement, e, route.points[0], route.points[1]);
+    let crossed = placement.routes.iter().flat_map(|r| r.points.windows(2)).any(|p| {
+        let line = Rect::new(p[0].x.min(p[1].x), p[0].y.min(p[1].y), (p[0].x - p[1].x).abs(), (p[0].y - p[1].y).abs());
+        hits(route.points[0], route.points[1], line.grown(5.0))
+    });
+    if !(alone && straight && free) || crossed {
+        return false;
+    }
+    placement.routes[e] = route;
+    labels::put(graph, placement, e);
+    true
+}
+
 /// Whether a line from outline to outline would meet nothing.
 pub(super) fn runs_free(graph: &Graph, placement: &Placement, e: usize) -> bool {
     let route = direct(graph, placement, e);

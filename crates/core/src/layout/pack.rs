@@ -19,7 +19,6 @@ pub(super) struct Part {
     pub(super) nodes: Vec<usize>,
     pub(super) groups: Vec<usize>,
     pub(super) edges: Vec<usize>,
-    pub(super) wishes: Vec<usize>,
 }
 
 /// The ends that a wish is about.
@@ -98,10 +97,9 @@ pub(super) fn parts(graph: &Graph) -> Vec<Part> {
         part.edges.push(e);
         part.graph.edges.push(super::Edge { from: own(&edge.from), to: own(&edge.to), ..edge.clone() });
     }
-    for (w, wish) in graph.wishes.iter().enumerate() {
+    for wish in &graph.wishes {
         let Some(first) = wished(wish).first().copied() else { continue };
         let part = &mut list[part_of[number(first)]];
-        part.wishes.push(w);
         part.graph.wishes.push(match wish {
             Wish::Row(all) => Wish::Row(all.iter().map(own).collect()),
             Wish::Order(all) => Wish::Order(all.iter().map(own).collect()),

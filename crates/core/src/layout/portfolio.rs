@@ -4,7 +4,7 @@
 
 use super::graph::{Arrangement, Graph, Placement, Routing};
 use super::score::{Fault, Measures, measure};
-use super::{around, boxes, layered, lines, pack, tree, wishes};
+use super::{around, boxes, headed, layered, lines, pack, pins, tree, wishes};
 
 /// How much is tried, by the number of nodes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -74,12 +74,12 @@ pub fn place(graph: &Graph) -> Laid {
             report.arrangement = chosen.arrangement;
         }
         report.candidates += chosen.candidates;
-        report.dropped.extend(chosen.dropped.into_iter().map(|w| part.wishes[w]));
         placed.push(chosen.placement);
     }
-    let placement = if placed.len() == 1 { placed.remove(0) } else { pack::pack(graph, &parts, placed) };
+    let mut placement = if placed.len() == 1 { placed.remove(0) } else { pack::pack(graph, &parts, placed) };
+    pins::keep(graph, &mut placement);
+    report.dropped = wishes::dropped(graph, &placement);
     report.score = (effort == Effort::Full).then(|| measure(graph, &placement).score());
-    report.dropped.sort_unstable();
     Laid { placement, report }
 }
 
@@ -88,7 +88,6 @@ struct Chosen {
     placement: Placement,
     arrangement: Arrangement,
     candidates: usize,
-    dropped: Vec<usize>,
 }
 
 /// A way to lay a part out.
@@ -109,7 +108,10 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
                 placement.turn_back(graph.reading);
                 placement
             }
-            (Way::Layered(manner), _) => mended(graph, layered::place(graph, *manner)),
+            (Way::Layered(manner), _) => {
+                let inner = |g: &Graph| mended(g, layered::place(g, *manner));
+                headed::place(graph, &inner).map_or_else(|| inner(graph), |p| mended(graph, p))
+            }
             (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
             (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),
         };
@@ -133,8 +135,7 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
         Way::Layered(_) => Arrangement::Layered,
         Way::Boxes(arrangement) => arrangement,
     };
-    let dropped = wishes::dropped(graph, &placement);
-    Chosen { placement, arrangement, candidates: ways.len(), dropped }
+    Chosen { placement, arrangement, candidates: ways.len() }
 }
 
 /// A placement whose faulty lines run elsewhere, if that takes faults away.

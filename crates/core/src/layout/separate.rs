@@ -6,13 +6,18 @@ use crate::geom::{Point, Rect, Size};
 
 /// Moves boxes until there are `gap` px between any two.
 pub(super) fn apart(sizes: &[Size], middles: &mut [Point], gap: f64) {
+    weighted(sizes, &vec![1.0; sizes.len()], middles, gap);
+}
+
+/// The same, where some boxes resist moves more than others.
+pub(super) fn weighted(sizes: &[Size], firm: &[f64], middles: &mut [Point], gap: f64) {
     // Along x where that is the shorter way, then along y whatever still overlaps.
     for along_x in [true, false] {
         let rects: Vec<Rect> =
             sizes.iter().zip(middles.iter()).map(|(s, m)| Rect::around(*m, Size::new(s.w + gap, s.h + gap))).collect();
         let constraints = constraints(&rects, along_x);
         let wanted: Vec<f64> = middles.iter().map(|m| if along_x { m.x } else { m.y }).collect();
-        let found = satisfy(&wanted, &constraints);
+        let found = satisfy(&wanted, firm, &constraints);
         for (m, v) in middles.iter_mut().zip(found) {
             *(if along_x { &mut m.x } else { &mut m.y }) = v;
         }
@@ -45,7 +50,7 @@ fn constraints(rects: &[Rect], along_x: bool) -> Vec<(usize, usize, f64)> {
 }
 
 /// Positions near the wanted ones that fulfil all constraints, whose order is that of the wanted positions.
-fn satisfy(wanted: &[f64], constraints: &[(usize, usize, f64)]) -> Vec<f64> {
+fn satisfy(wanted: &[f64], firm: &[f64], constraints: &[(usize, usize, f64)]) -> Vec<f64> {
     let count = wanted.len();
     let mut into: Vec<Vec<(usize, f64)>> = vec![Vec::new(); count];
     for (a, b, gap) in constraints {
@@ -57,7 +62,6 @@ fn satisfy(wanted: &[f64], constraints: &[(usize, usize, f64)]) -> Vec<f64> {
     let mut offset = vec![0.0; count];
     let mut members: Vec<Vec<usize>> = (0..count).map(|v| vec![v]).collect();
     let mut place = wanted.to_vec();
-    let mut sum = wanted.to_vec();
     for v in order {
         // Merge with the block on the left that is in the way most, until none is.
         loop {
@@ -77,11 +81,10 @@ fn satisfy(wanted: &[f64], constraints: &[(usize, usize, f64)]) -> Vec<f64> {
             for m in std::mem::take(&mut members[block]) {
                 offset[m] += shift;
                 block_of[m] = left;
-                sum[left] += wanted[m] - offset[m];
                 members[left].push(m);
             }
-            sum[left] = members[left].iter().map(|m| wanted[*m] - offset[*m]).sum();
-            place[left] = sum[left] / members[left].len() as f64;
+            let weight: f64 = members[left].iter().map(|m| firm[*m]).sum();
+            place[left] = members[left].iter().map(|m| firm[*m] * (wanted[*m] - offset[*m])).sum::<f64>() / weight;
         }
     }
     (0..count).map(|v| place[block_of[v]] + offset[v]).collect()

@@ -98,6 +98,7 @@ pub fn place(graph: &Graph, manner: Manner) -> Placement {
     // 6. Lines between things that stand level.
     let level: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.is_empty()).collect();
     if !level.is_empty() {
+        let level: Vec<usize> = level.into_iter().filter(|e| !lines::level(graph, &mut placement, *e)).collect();
         around::route(graph, &mut placement, &level);
         lines::join(graph, &mut placement);
         placement.fit();

@@ -1,0 +1,205 @@
+//! Groups that read their own way. What such a group holds is laid out first, in its own direction; around it, the group
+//! is one node of that size. Lines that cross its frame are drawn last, around everything.
+
+use super::graph::{Anchor, Edge, Graph, Group, Node, Placement, Reading, Route, Wish};
+use super::{around, lines};
+use crate::geom::{Rect, Size};
+
+/// A graph without what headed groups hold, and what they hold.
+struct Split {
+    outer: Graph,
+    /// For each node and group of the whole: its number outside, if it is there.
+    node_outside: Vec<Option<usize>>,
+    group_outside: Vec<Option<usize>>,
+    /// Edges of the outer graph, by their numbers in the whole.
+    edges: Vec<usize>,
+    inner: Vec<Inner>,
+}
+
+/// What one headed group holds.
+struct Inner {
+    group: usize,
+    /// The node that stands for it outside.
+    node: usize,
+    placement: Placement,
+    nodes: Vec<usize>,
+    groups: Vec<usize>,
+    edges: Vec<usize>,
+}
+
+/// The outermost groups that a wish gives their own heading, in the order of groups.
+fn headed(graph: &Graph) -> Vec<(usize, Reading)> {
+    let wish = |g: usize| {
+        graph.wishes.iter().rev().find_map(|w| match w {
+            Wish::Heading(Anchor::Group(h), reading) if *h == g => Some(*reading),
+            _ => None,
+        })
+    };
+    let all = (0..graph.groups.len()).filter(|g| !graph.groups[*g].lane).filter_map(|g| Some((g, wish(g)?)));
+    let all: Vec<(usize, Reading)> = all.filter(|(_, reading)| *reading != graph.reading).collect();
+    let inside = |g: usize| graph.groups_around(Anchor::Group(g)).skip(1).any(|p| all.iter().any(|(h, _)| *h == p));
+    all.iter().copied().filter(|(g, _)| !inside(*g)).collect()
+}
+
+/// Places a graph in which groups have their own headings, with `place` for what is left; `None` if there are none.
+pub(super) fn place(graph: &Graph, place: &dyn Fn(&Graph) -> Placement) -> Option<Placement> {
+    let headed = headed(graph);
+    if headed.is_empty() {
+        return None;
+    }
+    let split = split(graph, &headed, place);
+    let outside = place(&split.outer);
+    Some(joined(graph, &split, &outside))
+}
+
+fn split(graph: &Graph, headed: &[(usize, Reading)], place: &dyn Fn(&Graph) -> Placement) -> Split {
+    // For each thing, the headed group that it lies in.
+    let holder = |a: Anchor| graph.groups_around(a).find(|g| headed.iter().any(|(h, _)| h == g));
+    let mut outer = graph.clone_frame();
+    let mut group_outside = vec![None; graph.groups.len()];
+    let mut node_outside = vec![None; graph.nodes.len()];
+    for (g, group) in graph.groups.iter().enumerate() {
+        if holder(Anchor::Group(g)).is_none() {
+            group_outside[g] = Some(outer.groups.len());
+            outer.groups.push(Group { parent: group.parent.and_then(|p| group_outside[p]), ..group.clone() });
+        }
+    }
+    for (v, node) in graph.nodes.iter().enumerate() {
+        if holder(Anchor::Node(v)).is_none() {
+            node_outside[v] = Some(outer.nodes.len());
+            outer.nodes.push(Node { group: node.group.and_then(|g| group_outside[g]), beside: None, ..node.clone() });
+        }
+    }
+    let mut inner = Vec::new();
+    for (g, reading) in headed {
+        let mut part = Inner {
+            group: *g,
+            node: outer.nodes.len(),
+            placement: Placement::default(),
+            nodes: (0..graph.nodes.len()).filter(|v| holder(Anchor::Node(*v)) == Some(*g)).collect(),
+            groups: (0..graph.groups.len()).filter(|h| h != g && holder(Anchor::Group(*h)) == Some(*g)).collect(),
+            edges: Vec::new(),
+        };
+        let group = &graph.groups[*g];
+        let (inside, edges) = contents(graph, *g, &part, *reading);
+        part.edges = edges;
+        part.placement = place(&inside);
+        let size = frame(group, part.placement.size);
+        outer.nodes.push(Node { size, group: group.parent.and_then(|p| group_outside[p]), ..Node::default() });
+        inner.push(part);
+    }
+    let outside = |a: Anchor| match (holder(a), a) {
+        (Some(g), _) => inner.iter().find(|i| i.group == g).map(|i| Anchor::Node(i.node)),
+        (None, Anchor::Node(v)) => node_outside[v].map(Anchor::Node),
+        (None, Anchor::Group(h)) => group_outside[h].map(Anchor::Group),
+    };
+    let mut edges = Vec::new();
+    for (e, edge) in graph.edges.iter().enumerate() {
+        let (Some(from), Some(to)) = (outside(edge.from), outside(edge.to)) else { continue };
+        if !inner.iter().any(|i| i.edges.contains(&e)) {
+            outer.edges.push(Edge { from, to, ..edge.clone() });
+            edges.push(e);
+        }
+    }
+    let all = |list: &[Anchor]| list.iter().map(|a| outside(*a)).collect::<Option<Vec<_>>>();
+    outer.wishes = graph
+        .wishes
+        .iter()
+        .filter_map(|w| {
+            Some(match w {
+                Wish::Row(list) => Wish::Row(all(list)?),
+                Wish::Order(list) => Wish::Order(all(list)?),
+                Wish::Place(a, placing, b) => Wish::Place(outside(*a)?, *placing, outside(*b)?),
+                Wish::Pin(..) | Wish::Heading(..) => return None,
+            })
+        })
+        .collect();
+    Split { outer, node_outside, group_outside, edges, inner }
+}
+
+/// What a group holds, as a graph of its own, and which edges that takes.
+fn contents(graph: &Graph, g: usize, part: &Inner, reading: Reading) -> (Graph, Vec<usize>) {
+    let node = |v: usize| part.nodes.iter().position(|n| *n == v);
+    let group = |h: usize| part.groups.iter().position(|n| *n == h);
+    let own = |a: Anchor| match a {
+        Anchor::Node(v) => node(v).map(Anchor::Node),
+        Anchor::Group(h) => group(h).map(Anchor::Group),
+    };
+    let mut inside = Graph { reading, ..graph.clone_frame() };
+    for v in &part.nodes {
+        let n = &graph.nodes[*v];
+        let beside = n.beside.and_then(node);
+        inside.nodes.push(Node { group: n.group.and_then(group), beside, ..n.clone() });
+    }
+    for h in &part.groups {
+        let parent = graph.groups[*h].parent.filter(|p| *p != g).and_then(group);
+        inside.groups.push(Group { parent, ..graph.groups[*h].clone() });
+    }
+    let mut edges = Vec::new();
+    for (e, edge) in graph.edges.iter().enumerate() {
+        if let (Some(from), Some(to)) = (own(edge.from), own(edge.to)) {
+            inside.edges.push(Edge { from, to, ..edge.clone() });
+            edges.push(e);
+        }
+    }
+    (inside, edges)
+}
+
+/// The size of a group's frame around its contents.
+fn frame(group: &Group, inner: Size) -> Size {
+    let width = inner.w.max(group.title.w + 8.0) + 2.0 * group.inset;
+    Size::new(width, inner.h + above(group) + group.inset)
+}
+
+/// From a frame's upper side to its contents.
+fn above(group: &Group) -> f64 {
+    group.inset + if group.title.h > 0.0 { group.title.h + 12.0 } else { 0.0 }
+}
+
+fn joined(graph: &Graph, split: &Split, outside: &Placement) -> Placement {
+    let mut out = Placement {
+        nodes: vec![Rect::default(); graph.nodes.len()],
+        groups: vec![Rect::default(); graph.groups.len()],
+        titles: vec![Rect::default(); graph.groups.len()],
+        routes: vec![Route::default(); graph.edges.len()],
+        size: outside.size,
+    };
+    for (v, own) in split.node_outside.iter().enumerate() {
+        own.iter().for_each(|n| out.nodes[v] = outside.nodes[*n]);
+    }
+    for (g, own) in split.group_outside.iter().enumerate() {
+        own.iter().for_each(|n| (out.groups[g], out.titles[g]) = (outside.groups[*n], outside.titles[*n]));
+    }
+    for part in &split.inner {
+        let group = &graph.groups[part.group];
+        let rect = outside.nodes[part.node];
+        out.groups[part.group] = rect;
+        out.titles[part.group] = Rect::new(rect.x + group.inset, rect.y + 12.0, group.title.w, group.title.h);
+        let mut inner = part.placement.clone();
+        let free = rect.w - 2.0 * group.inset - inner.size.w;
+        inner.shift(libm::round(rect.x + group.inset + free / 2.0), rect.y + above(group));
+        part.nodes.iter().zip(inner.nodes).for_each(|(v, r)| out.nodes[*v] = r);
+        part.groups.iter().zip(inner.groups).for_each(|(g, r)| out.groups[*g] = r);
+        part.groups.iter().zip(inner.titles).for_each(|(g, r)| out.titles[*g] = r);
+        part.edges.iter().zip(inner.routes).for_each(|(e, r)| out.routes[*e] = r);
+    }
+    // Lines that end inside a frame are drawn anew; the others stay as they are.
+    let mut crossing = Vec::new();
+    for (own, e) in split.edges.iter().enumerate() {
+        let (edge, now) = (&graph.edges[*e], &split.outer.edges[own]);
+        let stands_for = |a: Anchor, b: Anchor| match (a, b) {
+            (Anchor::Node(_), Anchor::Node(n)) => split.inner.iter().any(|i| i.node == n),
+            (Anchor::Group(g), Anchor::Node(n)) => split.inner.iter().any(|i| i.node == n && i.group != g),
+            _ => false,
+        };
+        if stands_for(edge.from, now.from) || stands_for(edge.to, now.to) {
+            crossing.push(*e);
+        } else {
+            out.routes[*e] = outside.routes[own].clone();
+        }
+    }
+    around::route(graph, &mut out, &crossing);
+    lines::join(graph, &mut out);
+    out.fit();
+    out
+}
