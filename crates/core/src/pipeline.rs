@@ -33,6 +33,12 @@ impl Studio {
     }
 }
 
+impl Studio {
+    fn context<'a>(&'a self, reading: &'a Reading, earlier: Option<&'a str>) -> Context<'a> {
+        Context { theme: &self.theme, fonts: &self.fonts, looks: &reading.looks, earlier }
+    }
+}
+
 /// A file that was read.
 #[derive(Clone, Debug)]
 pub struct Reading {
@@ -104,16 +110,37 @@ pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
 
 /// Draws one picture of a file as SVG text.
 pub fn draw(studio: &Studio, reading: &Reading, diagram: &Diagram) -> String {
-    let context = Context { theme: &studio.theme, fonts: &studio.fonts, looks: &reading.looks };
+    drawn(studio, reading, diagram, None)
+}
+
+/// Draws one picture of a file near where an earlier picture, an SVG text, has its elements. An earlier picture of the
+/// same text is the answer itself.
+pub fn draw_keeping(studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: &str) -> String {
+    let now = svg::digest(&provenance(reading, &diagram.name));
+    if svg::read_digest(earlier) == Some(now.as_str()) {
+        return earlier.to_owned();
+    }
+    drawn(studio, reading, diagram, Some(earlier))
+}
+
+fn drawn(studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>) -> String {
+    let places = earlier.and_then(svg::read_places);
+    let context = studio.context(reading, places.as_deref());
     // Traits were reported when the file was read.
     let scene = notation::draw(diagram, &context, &mut Diagnostics::default());
-    svg::write(&scene, &studio.cache, &provenance(reading, &diagram.name))
+    let kept = earlier.and_then(svg::read_digest).filter(|_| places.is_some());
+    svg::write(&scene, &studio.cache, &Provenance { earlier: kept, ..provenance(reading, &diagram.name) })
 }
 
 /// Lays out one picture of a file without drawing it: what the layout was given, and what it gave back. `None` for
 /// a sequence, which is no graph.
 pub fn place(studio: &Studio, reading: &Reading, diagram: &Diagram) -> Option<(Graph, Laid)> {
-    notation::place(diagram, &Context { theme: &studio.theme, fonts: &studio.fonts, looks: &reading.looks })
+    notation::place(diagram, &studio.context(reading, None))
+}
+
+/// The same, near where an earlier picture has its elements.
+pub fn place_keeping(studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: &str) -> Option<(Graph, Laid)> {
+    notation::place(diagram, &studio.context(reading, svg::read_places(earlier).as_deref()))
 }
 
 /// What the digest of a picture is made of.
@@ -123,5 +150,6 @@ pub fn provenance<'a>(reading: &'a Reading, name: &'a str) -> Provenance<'a> {
         name,
         source: &reading.source.text,
         imports: &reading.document.imports.sources,
+        earlier: None,
     }
 }

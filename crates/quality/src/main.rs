@@ -1,10 +1,11 @@
 //! The quality report of the layout: lays out the corpus and measures what comes out.
 //!
-//! `quality` prints a table of families, `quality FAMILY` one of its samples, `quality --texts FOLDER` writes the texts,
+//! `quality` prints all tables, `quality FAMILY` the samples of one family, `quality stability` one table, `quality --texts FOLDER` writes the texts,
 //! `quality --report FILE` writes the tables into the page between its marks. Times are of this machine.
 
 mod exact;
 mod packages;
+mod stability;
 
 use anyhow::{Context, Result, bail};
 use bathygram_core::layout::layered;
@@ -22,7 +23,8 @@ fn main() -> Result<()> {
     let words: Vec<String> = std::env::args().skip(1).collect();
     let words: Vec<&str> = words.iter().map(String::as_str).collect();
     match words.as_slice() {
-        [] => print!("{}\n{}", by_family(&all()?)?, against_optimum()?),
+        [] => print!("{}", tables()?),
+        ["stability"] => print!("{}", stability::report()?),
         ["--texts", folder] => texts(Path::new(folder))?,
         ["--report", page] => report(Path::new(page))?,
         [family] => print!("{}", of_family(&all()?, family)?),
@@ -36,6 +38,10 @@ fn all() -> Result<Vec<Sample>> {
     let mut all = samples();
     all.extend(packages::samples()?);
     Ok(all)
+}
+
+fn tables() -> Result<String> {
+    Ok(format!("{}\n{}\n{}", by_family(&all()?)?, against_optimum()?, stability::report()?))
 }
 
 fn texts(folder: &Path) -> Result<()> {
@@ -155,7 +161,6 @@ fn report(page: &Path) -> Result<()> {
     let text = std::fs::read_to_string(page)?;
     let (before, rest) = text.split_once("<!-- tables -->\n").context("the page has a mark for the tables")?;
     let (_, after) = rest.split_once("<!-- end -->").context("the page has a mark for their end")?;
-    let tables = format!("{}\n{}", by_family(&all()?)?, against_optimum()?);
-    std::fs::write(page, format!("{before}<!-- tables -->\n{tables}<!-- end -->{after}"))?;
+    std::fs::write(page, format!("{before}<!-- tables -->\n{}<!-- end -->{after}", tables()?))?;
     Ok(())
 }

@@ -1,5 +1,6 @@
 //! What a layout is given and what it gives back.
 
+use super::keep::Earlier;
 use crate::geom::{Point, Rect, Size, pt};
 
 /// Which way layers follow each other.
@@ -126,8 +127,8 @@ pub struct Graph {
     pub spacing: f64,
     /// Wishes, in source order.
     pub wishes: Vec<Wish>,
-    /// Middles of the nodes in an earlier picture, where there is one. Reserved: not used yet.
-    pub earlier: Option<Vec<Option<Point>>>,
+    /// Where an earlier picture had these things, if there is one to be kept.
+    pub earlier: Option<Earlier>,
 }
 
 impl Graph {

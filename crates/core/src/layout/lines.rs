@@ -23,10 +23,14 @@ pub(super) fn complete(graph: &Graph, placement: &mut Placement) {
     if graph.routing == Routing::Stepped {
         return;
     }
-    for e in 0..graph.edges.len() {
-        if graph.edges[e].from == graph.edges[e].to {
-            continue;
-        }
+    let all: Vec<usize> = (0..graph.edges.len()).collect();
+    reshape(graph, placement, &all);
+}
+
+/// Makes stepped lines straight or curved, as the graph asks, and finds new places for their texts.
+pub(super) fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+    let edges = edges.iter().copied().filter(|e| graph.edges[*e].from != graph.edges[*e].to);
+    for e in edges.clone() {
         let points = placement.routes[e].points.clone();
         placement.routes[e].points = taut(graph, placement, e, &points);
         if graph.routing == Routing::Curved {
@@ -36,11 +40,9 @@ pub(super) fn complete(graph: &Graph, placement: &mut Placement) {
         }
     }
     // Labels last: they look at all lines.
-    for e in 0..graph.edges.len() {
-        if graph.edges[e].from != graph.edges[e].to {
-            placement.routes[e].label = None;
-            labels::put(graph, placement, e);
-        }
+    for e in edges {
+        placement.routes[e].label = None;
+        labels::put(graph, placement, e);
     }
 }
 

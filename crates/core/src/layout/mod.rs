@@ -10,6 +10,7 @@ mod compact;
 mod force;
 pub mod graph;
 mod headed;
+mod keep;
 mod labels;
 pub mod layered;
 mod lines;
@@ -28,4 +29,5 @@ pub use graph::{
     Anchor, Arrangement, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placement, Placing, Reading,
     Route, Routing, Side, Wish,
 };
+pub use keep::Earlier;
 pub use portfolio::{Effort, Laid, Report, place};

@@ -94,17 +94,24 @@ fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Optio
 
 /// Frames of groups around what they hold now.
 fn frames(graph: &Graph, out: &mut Placement) {
-    for g in (0..graph.groups.len()).rev() {
-        let group = &graph.groups[g];
-        let nodes = graph.nodes.iter().enumerate().filter(|(_, n)| n.group == Some(g)).map(|(v, _)| out.nodes[v]);
-        let groups = graph.groups.iter().enumerate().filter(|(_, h)| h.parent == Some(g)).map(|(h, _)| out.groups[h]);
-        let Some(inner) = nodes.chain(groups).reduce(Rect::union) else { continue };
+    (0..graph.groups.len()).rev().for_each(|g| frame(graph, out, g));
+}
+
+/// The frame of one group around what it holds now; as it was where that still fits.
+pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize) {
+    let group = &graph.groups[g];
+    let nodes = graph.nodes.iter().enumerate().filter(|(_, n)| n.group == Some(g)).map(|(v, _)| out.nodes[v]);
+    let groups = graph.groups.iter().enumerate().filter(|(_, h)| h.parent == Some(g)).map(|(h, _)| out.groups[h]);
+    if let Some(inner) = nodes.chain(groups).reduce(Rect::union) {
         let above = group.inset + if group.title.h > 0.0 { group.title.h + 12.0 } else { 0.0 };
-        let width = f64::max(inner.w + 2.0 * group.inset, group.title.w + 2.0 * group.inset);
-        let now = out.groups[g];
+        let width = f64::max(inner.w, group.title.w) + 2.0 * group.inset;
         let needed = Rect::new(inner.x - group.inset, inner.y - above, width, inner.h + above + group.inset);
-        // As it was, where it still fits.
-        out.groups[g] = if now.union(needed) == now && now.w - needed.w < 80.0 { now } else { needed };
-        out.titles[g] = Rect::new(out.groups[g].x + group.inset, out.groups[g].y + 12.0, group.title.w, group.title.h);
+        let now = out.groups[g];
+        // A little closer than usual is no reason to move.
+        let tight = Rect::new(needed.x + 6.0, needed.y + 6.0, needed.w - 12.0, needed.h - 12.0);
+        let fits = now.w > 0.0 && now.union(tight) == now;
+        out.groups[g] = if fits && now.w - needed.w < 120.0 && now.h - needed.h < 120.0 { now } else { needed };
     }
+    let rect = out.groups[g];
+    out.titles[g] = Rect::new(rect.x + group.inset, rect.y + 12.0, group.title.w, group.title.h);
 }

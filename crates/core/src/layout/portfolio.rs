@@ -4,7 +4,7 @@
 
 use super::graph::{Arrangement, Graph, Placement, Routing};
 use super::score::{Fault, Measures, measure};
-use super::{around, boxes, headed, layered, lines, pack, pins, tree, wishes};
+use super::{around, boxes, headed, keep, layered, lines, pack, pins, tree, wishes};
 
 /// How much is tried, by the number of nodes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -39,6 +39,8 @@ pub struct Report {
     pub parts: usize,
     /// How many candidates were compared.
     pub candidates: usize,
+    /// Whether things stay where an earlier picture has them.
+    pub kept: bool,
     /// The score of the whole; `None` where nothing was compared.
     pub score: Option<f64>,
     /// Wishes that could not be kept, by their places in the graph.
@@ -54,8 +56,25 @@ pub struct Laid {
     pub report: Report,
 }
 
-/// Places a graph.
+/// By how much a fresh layout must be better than the earlier picture before it replaces it.
+const MARGIN: f64 = 0.85;
+
+/// Places a graph; near where an earlier picture has it, if there is one.
 pub fn place(graph: &Graph) -> Laid {
+    let fresh = placed_anew(graph);
+    let Some(mut kept) = graph.earlier.as_ref().and_then(|earlier| keep::place(graph, earlier)) else { return fresh };
+    pins::keep(graph, &mut kept);
+    let (old, new) = (measure(graph, &kept), measure(graph, &fresh.placement));
+    let worse = old.faults.len() > new.faults.len() || new.score() < MARGIN * old.score();
+    if worse {
+        return fresh;
+    }
+    let dropped = wishes::dropped(graph, &kept);
+    let report = Report { kept: true, score: Some(old.score()), dropped, ..fresh.report };
+    Laid { placement: kept, report }
+}
+
+fn placed_anew(graph: &Graph) -> Laid {
     let effort = Effort::of(graph.nodes.len());
     let parts = pack::parts(graph);
     let mut report = Report {
@@ -63,6 +82,7 @@ pub fn place(graph: &Graph) -> Laid {
         arrangement: graph.arrangement.unwrap_or(Arrangement::Layered),
         parts: parts.len(),
         candidates: 0,
+        kept: false,
         score: None,
         dropped: Vec::new(),
     };

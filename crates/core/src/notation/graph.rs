@@ -4,10 +4,10 @@
 use super::ends::{self, Head};
 use super::figure::{Figure, Shaper};
 use super::frame::{self, FrameTitle};
-use super::{Context, texts_in};
+use super::{Context, places, texts_in};
 use crate::geom::{Path, Rect, Size, pt, up4};
 use crate::layout::{
-    self, Anchor, Arrangement, BackEdges, Edge, Face as Facing, Graph, Group, LabelAt, Laid, Node, Placement, Placing,
+    self, Anchor, Arrangement, BackEdges, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Laid, Node, Placement, Placing,
     Reading, Route, Routing, Wish,
 };
 use crate::measure::{Face, TextBlock, wrap};
@@ -47,10 +47,12 @@ struct Seen {
 }
 
 /// Draws a graph.
-pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Vec<Item>, Size) {
+pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Vec<Item>, Size, String) {
     let (shapes, graph) = shape(diagram, styles, context);
     let laid = layout::place(&graph);
-    (paint(diagram, styles, context, &shapes, &laid.placement), laid.placement.size)
+    let [nodes, groups, edges] = keys(diagram, &shapes);
+    let places = places::write(&laid.placement, &nodes, &groups, &edges);
+    (paint(diagram, styles, context, &shapes, &laid.placement), laid.placement.size, places)
 }
 
 /// What the layout of a graph is given, and what it gives back.
@@ -58,6 +60,30 @@ pub(super) fn place(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -
     let (_, graph) = shape(diagram, styles, context);
     let laid = layout::place(&graph);
     (graph, laid)
+}
+
+/// The keys of nodes, groups and edges, in the layout's order.
+fn keys<'d>(diagram: &'d Diagram, shapes: &Shapes) -> [Vec<&'d str>; 3] {
+    let mut keys = [Vec::new(), Vec::new(), Vec::new()];
+    for (id, element) in diagram.ids() {
+        let of = usize::from(matches!(shapes.slots[id.index()], Slot::Group(_)));
+        keys[of].push(element.key.as_str());
+    }
+    keys[2] = shapes.edges.iter().map(|(r, _)| diagram.relations[*r].key.as_str()).collect();
+    keys
+}
+
+/// Where an earlier picture had the things of this one.
+fn earlier(text: &str, diagram: &Diagram, shapes: &Shapes) -> Earlier {
+    let mut places = places::read(text);
+    let [nodes, groups, edges] = keys(diagram, shapes);
+    let boxes = |keys: &[&str]| keys.iter().map(|k| places.boxes.get(*k).copied()).collect();
+    let (nodes, groups) = (boxes(&nodes), boxes(&groups));
+    let mut line = |key: &&str| {
+        let lines = places.lines.get_mut(*key).filter(|l| !l.is_empty())?;
+        Some(lines.remove(0))
+    };
+    Earlier { nodes, groups, routes: edges.iter().map(&mut line).collect() }
 }
 
 fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, Graph) {
@@ -129,6 +155,7 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
             model::Wish::Heading(id, heading) => Wish::Heading(anchor(*id), way(*heading)),
         });
     }
+    graph.earlier = context.earlier.map(|text| earlier(text, diagram, &shapes));
     (shapes, graph)
 }
 

@@ -8,6 +8,7 @@ mod frame;
 mod graph;
 mod legend;
 mod pictogram;
+mod places;
 mod sequence;
 mod symbol;
 mod words;
@@ -33,6 +34,8 @@ pub struct Context<'a> {
     pub fonts: &'a Fonts,
     /// The style rules of the file.
     pub looks: &'a [LookRule],
+    /// The places of an earlier picture that is to be kept.
+    pub earlier: Option<&'a str>,
 }
 
 /// Draws a diagram. Traits that mean nothing are reported.
@@ -42,13 +45,16 @@ pub fn draw(diagram: &Diagram, context: &Context<'_>, diags: &mut Diagnostics) -
     let theme = Theme { paper: styles.ground.unwrap_or(context.theme.paper), ..context.theme.clone() };
     let context = &Context { theme: &theme, ..*context };
     // 2. Shapes, places and strokes, by the kind of arrangement.
-    let (items, size) = match diagram.kind {
-        DiagramKind::Sequence => sequence::draw(diagram, &styles, context),
+    let (items, size, places) = match diagram.kind {
+        DiagramKind::Sequence => {
+            let (items, size) = sequence::draw(diagram, &styles, context);
+            (items, size, String::new())
+        }
         _ => graph::draw(diagram, &styles, context),
     };
     // 3. Title, legend, caption and margins around it.
     let legend = diagram.picture.legend.then(|| legend::draw(diagram, &styles, context, size.w));
-    framed(diagram, items, size, legend, context)
+    Scene { places, ..framed(diagram, items, size, legend, context) }
 }
 
 /// What the layout of a diagram is given, and what it gives back; `None` for a sequence, which is no graph.
@@ -111,6 +117,7 @@ fn framed(
         desc: words::describe(diagram),
         ground: context.theme.paper,
         items: out,
+        places: String::new(),
     }
 }
 

@@ -20,6 +20,8 @@ pub struct Scene {
     pub ground: Colour,
     /// What is painted, from the back to the front.
     pub items: Vec<Item>,
+    /// Where the layout put everything, in words that it can read again; empty where places follow from the text alone.
+    pub places: String,
 }
 
 /// One thing to paint.

@@ -7,7 +7,7 @@ mod fonts;
 mod meta;
 
 pub use fonts::FontCache;
-pub use meta::{Provenance, digest, read_digest, read_source};
+pub use meta::{Provenance, digest, read_digest, read_places, read_source};
 
 use crate::geom::{Cmd, Path};
 use crate::measure::{Face, Script};
@@ -57,7 +57,7 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
             }
         }
     }
-    meta::write(&mut out, provenance);
+    meta::write(&mut out, provenance, &scene.places);
     out.push_str("</svg>\n");
     out
 }

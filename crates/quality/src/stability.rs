@@ -1,0 +1,96 @@
+//! How far unchanged elements move after a change of one line: laid out anew, and with the earlier picture kept. The
+//! whole picture may shift; what is measured is what moves against the rest (by the median shift).
+
+use anyhow::{Context, Result};
+use bathygram_core::geom::Rect;
+use bathygram_core::layout::score::{Measures, measure};
+use bathygram_core::model::Diagram;
+use bathygram_core::pipeline::{self, Reading, Setting, Studio};
+use bathygram_core::source::Source;
+use bathygram_corpus::{edits, samples};
+use std::collections::BTreeMap;
+
+/// Larger samples are left out.
+const NODES: usize = 110;
+
+fn read(text: &str) -> Result<(Reading, Diagram)> {
+    let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
+    let diagram = reading.pictures().into_iter().next().context("a sample has a picture")?;
+    Ok((reading, diagram))
+}
+
+/// The mean distance that the nodes of both pictures moved, in px.
+fn moved(before: &[Rect], after: &[Rect]) -> f64 {
+    let offsets = |axis: fn(&Rect) -> f64| {
+        let mut all: Vec<f64> = before.iter().zip(after).map(|(a, b)| axis(b) - axis(a)).collect();
+        all.sort_by(f64::total_cmp);
+        all[all.len() / 2]
+    };
+    let (dx, dy) = (offsets(|r| r.middle().x), offsets(|r| r.middle().y));
+    let distance = |(a, b): (&Rect, &Rect)| {
+        let (from, to) = (a.middle(), b.middle());
+        (to.x - from.x - dx).hypot(to.y - from.y - dy)
+    };
+    before.iter().zip(after).map(distance).sum::<f64>() / before.len().min(after.len()).max(1) as f64
+}
+
+#[derive(Default)]
+struct Row {
+    edits: usize,
+    fresh: f64,
+    kept: f64,
+    replaced: usize,
+    faults: usize,
+    score: f64,
+    fresh_score: f64,
+}
+
+pub(crate) fn report() -> Result<String> {
+    let studio = Studio::new();
+    let mut rows: BTreeMap<&str, Row> = BTreeMap::new();
+    for (seed, sample) in samples().into_iter().enumerate() {
+        let (reading, diagram) = read(&sample.text)?;
+        let Some((graph, laid)) = pipeline::place(&studio, &reading, &diagram) else { continue };
+        if graph.nodes.len() > NODES {
+            continue;
+        }
+        let picture = pipeline::draw(&studio, &reading, &diagram);
+        for edit in edits(&sample.text, seed as u64) {
+            let (reading, diagram) = read(&edit.text)?;
+            let (_, fresh) = pipeline::place(&studio, &reading, &diagram).context("an edited sample is a graph")?;
+            let kept = pipeline::place_keeping(&studio, &reading, &diagram, &picture);
+            let (graph, kept) = kept.context("an edited sample is a graph")?;
+            let before = &laid.placement.nodes;
+            let measures = measure(&graph, &kept.placement);
+            for name in [sample.family, "~ all"] {
+                let row = rows.entry(name).or_default();
+                row.edits += 1;
+                row.fresh += moved(before, &fresh.placement.nodes);
+                row.kept += moved(before, &kept.placement.nodes);
+                row.replaced += usize::from(!kept.report.kept);
+                row.faults += measures.faults.len();
+                row.score += measures.score();
+                row.fresh_score += Measures::score(&measure(&graph, &fresh.placement));
+            }
+        }
+    }
+    let mut out = String::from(
+        "| one line changed in | edits | moved anew, px | moved kept, px | share | laid out anew | faults | score to anew |\n\
+         |---|---:|---:|---:|---:|---:|---:|---:|\n",
+    );
+    for (name, r) in rows {
+        let n = r.edits as f64;
+        let share = 100.0 * r.kept / r.fresh.max(1e-9);
+        out += &format!(
+            "| {} | {} | {:.1} | {:.1} | {share:.1} % | {} | {} | {:.2} |\n",
+            name.trim_start_matches("~ "),
+            r.edits,
+            r.fresh / n,
+            r.kept / n,
+            r.replaced,
+            r.faults,
+            r.score / r.fresh_score.max(1e-9)
+        );
+    }
+    Ok(out)
+}
