@@ -54,7 +54,7 @@ pub(super) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
     // 2. Room for what grew, from the innermost groups outwards.
     for g in (0..graph.groups.len()).rev() {
         separate_in(graph, &mut out, Some(g));
-        pins::frame(graph, &mut out, g);
+        pins::frame(graph, &mut out, g, f64::INFINITY);
     }
     separate_in(graph, &mut out, None);
     // 3. Lines: kept where nothing about them changed.

@@ -94,11 +94,11 @@ fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Optio
 
 /// Frames of groups around what they hold now.
 fn frames(graph: &Graph, out: &mut Placement) {
-    (0..graph.groups.len()).rev().for_each(|g| frame(graph, out, g));
+    (0..graph.groups.len()).rev().for_each(|g| frame(graph, out, g, 120.0));
 }
 
-/// The frame of one group around what it holds now; as it was where that still fits.
-pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize) {
+/// The frame of one group around what it holds now; as it was where that still fits and leaves less than `spare` px free.
+pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
     let group = &graph.groups[g];
     let nodes = graph.nodes.iter().enumerate().filter(|(_, n)| n.group == Some(g)).map(|(v, _)| out.nodes[v]);
     let groups = graph.groups.iter().enumerate().filter(|(_, h)| h.parent == Some(g)).map(|(h, _)| out.groups[h]);
@@ -108,10 +108,14 @@ pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize) {
         let needed = Rect::new(inner.x - group.inset, inner.y - above, width, inner.h + above + group.inset);
         let now = out.groups[g];
         // A little closer than usual is no reason to move.
-        let tight = Rect::new(needed.x + 6.0, needed.y + 6.0, needed.w - 12.0, needed.h - 12.0);
-        let fits = now.w > 0.0 && now.union(tight) == now;
-        out.groups[g] = if fits && now.w - needed.w < 120.0 && now.h - needed.h < 120.0 { now } else { needed };
+        let beside = inner.grown(group.inset * 0.7);
+        let top = inner.y - if group.title.h > 0.0 { group.title.h + 14.0 } else { group.inset * 0.7 };
+        let fits = now.x <= beside.x && now.right() >= beside.right() && now.bottom() >= beside.bottom() && now.y <= top;
+        out.groups[g] = if fits && now.w >= group.title.w + group.inset && now.w - needed.w < spare && now.h - needed.h < spare { now } else { needed };
     }
     let rect = out.groups[g];
+    if out.titles[g].w > 0.0 && rect.union(out.titles[g]) == rect && out.titles[g].w == group.title.w {
+        return;
+    }
     out.titles[g] = Rect::new(rect.x + group.inset, rect.y + 12.0, group.title.w, group.title.h);
 }

@@ -57,7 +57,7 @@ pub struct Laid {
 }
 
 /// By how much a fresh layout must be better than the earlier picture before it replaces it.
-const MARGIN: f64 = 0.85;
+const MARGIN: f64 = 0.75;
 
 /// Places a graph; near where an earlier picture has it, if there is one.
 pub fn place(graph: &Graph) -> Laid {
