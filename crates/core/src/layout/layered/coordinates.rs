@@ -21,15 +21,17 @@ pub(super) struct Across {
 
 /// Up to this many variables the simplex is used.
 const FULL_EFFORT: usize = 5_000;
+/// Steps that the simplex may take for a draft.
+const DRAFT: usize = 150;
 /// Steps that the simplex may take for each thousand variables.
 const STEPS: usize = 4_000;
 
 /// Finds places across, ports included.
-pub(super) fn assign(layers: &mut Layers, graph: &Graph) -> Across {
+pub(super) fn assign(layers: &mut Layers, graph: &Graph, draft: bool) -> Across {
     ports::spread_all(layers, graph);
     let system = System::new(layers, graph);
     let variables = system.count + layers.links.len();
-    let mut at = if variables <= FULL_EFFORT { system.optimum(layers, variables) } else { system.swept(layers) };
+    let mut at = if variables <= FULL_EFFORT { system.optimum(layers, variables, if draft { DRAFT } else { STEPS * (variables / 1000 + 1) }) } else { system.swept(layers) };
     straighten(layers, graph, &system, &mut at);
     ports::stagger(layers, graph, &at);
     let x: Vec<f64> = at[..layers.items.len()].to_vec();
@@ -153,7 +155,7 @@ impl System {
     }
 
     /// The optimum of the weighted sum of all distances.
-    fn optimum(&self, layers: &Layers, variables: usize) -> Vec<f64> {
+    fn optimum(&self, layers: &Layers, variables: usize, steps: usize) -> Vec<f64> {
         let mut list = self.list.clone();
         for (i, link) in layers.links.iter().enumerate() {
             let aux = self.count + i;
@@ -161,7 +163,7 @@ impl System {
                 list.push(Constraint { tail: aux, head: item, min: -(port as i64), weight: link.weight });
             }
         }
-        match solve(variables, &list, STEPS * (variables / 1000 + 1)) {
+        match solve(variables, &list, steps) {
             Some(at) => at.iter().map(|v| *v as f64).collect(),
             None => self.swept(layers),
         }

@@ -29,7 +29,7 @@ const LINE_GAP: f64 = 14.0;
 const TRACK: f64 = 12.0;
 
 /// How often layers are assigned anew to keep lines out of groups.
-const REPAIRS: usize = 8;
+const REPAIRS: usize = 5;
 /// Up to this many edges that is tried.
 const REPAIRED_EDGES: usize = 1_000;
 
@@ -73,22 +73,26 @@ pub fn place(graph: &Graph, manner: Manner) -> Placement {
     //    then with a detour.
     let mut ranking = Ranking::new(&turned, &reversed, manner);
     let mut detours = Detours::new();
-    let mut placement = arrange(&turned, &reversed, &ranking, &detours);
-    let mut faults = routes::intrusions(&turned, &placement);
-    for round in 0..REPAIRS {
-        if turned.edges.len() > REPAIRED_EDGES || faults.is_empty() {
+    let rounds = if turned.groups.is_empty() || turned.edges.len() > REPAIRED_EDGES { 0 } else { REPAIRS };
+    let mut best: Option<(usize, Ranking<'_>, Detours)> = None;
+    for round in 0..rounds {
+        let draft = arrange(&turned, &reversed, &ranking, &detours, true);
+        let faults = routes::intrusions(&turned, &draft);
+        if best.as_ref().is_none_or(|(least, ..)| faults.len() <= *least) {
+            best = Some((faults.len(), ranking.clone(), detours.clone()));
+        }
+        if faults.is_empty() {
             break;
         }
-        let apart = round < REPAIRS / 2 && faults.iter().fold(false, |any, (e, g)| ranking.keep_apart(*e, *g) || any);
+        let apart = round < rounds / 2 && faults.iter().fold(false, |any, (e, g)| ranking.keep_apart(*e, *g) || any);
         if !apart {
             faults.iter().for_each(|(e, g)| detours.entry(*e).or_default().push(*g));
         }
-        let tried = arrange(&turned, &reversed, &ranking, &detours);
-        let left = routes::intrusions(&turned, &tried);
-        if left.len() <= faults.len() {
-            (placement, faults) = (tried, left);
-        }
     }
+    if let Some((_, kept, around)) = best {
+        (ranking, detours) = (kept, around);
+    }
+    let mut placement = arrange(&turned, &reversed, &ranking, &detours, false);
     // 4. Back into the frame of the reading.
     placement.turn_back(graph.reading);
     // 5. Closer together, where groups kept things apart.
@@ -106,16 +110,16 @@ pub fn place(graph: &Graph, manner: Manner) -> Placement {
     placement
 }
 
-/// The stages of one arrangement.
-fn arrange(graph: &Graph, reversed: &[bool], ranking: &Ranking<'_>, detours: &Detours) -> Placement {
+/// The stages of one arrangement; a draft takes less time over orders and places.
+fn arrange(graph: &Graph, reversed: &[bool], ranking: &Ranking<'_>, detours: &Detours, draft: bool) -> Placement {
     // 1. A layer for every node.
     let ranks = ranking.solve();
     // 2. Items in layers: nodes, and what long lines and labels need in between.
     let mut layers = Layers::build(graph, reversed, &ranks, detours);
     // 3. The order in each layer.
-    order::reduce(&mut layers, graph);
+    order::reduce(&mut layers, graph, draft);
     // 4. Places across.
-    let across = coordinates::assign(&mut layers, graph);
+    let across = coordinates::assign(&mut layers, graph, draft);
     // 5. Tracks for lines, and places along.
     let along = channels::assign(&layers, graph, &across);
     // 6. Lines.

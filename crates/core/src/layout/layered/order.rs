@@ -18,12 +18,12 @@ const FULL_EFFORT: usize = 1_500;
 /// Up to this many items layers are settled.
 const SOME_EFFORT: usize = 12_000;
 /// Shuffled starts are tried until this many pairs were compared.
-const STEPS: usize = 1_500_000;
+const STEPS: usize = 300_000;
 /// Or until this many of them brought nothing.
-const IDLE: usize = 12;
+const IDLE: usize = 6;
 
 /// Orders all layers.
-pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
+pub(super) fn reduce(layers: &mut Layers, graph: &Graph, draft: bool) {
     let size = layers.items.len();
     let mut ordering = Ordering::new(layers, graph);
     ordering.start_from_source();
@@ -48,7 +48,7 @@ pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
         attempt(&mut ordering);
     }
     let (mut round, mut idle) = (0, 0);
-    while ordering.steps < STEPS && idle < IDLE && size <= FULL_EFFORT && ordering.crossings() > 0 {
+    while !draft && ordering.steps < STEPS && idle < IDLE && size <= FULL_EFFORT && ordering.crossings() > 0 {
         ordering.start_shuffled(round);
         idle = if attempt(&mut ordering) { 0 } else { idle + 1 };
         round += 1;
@@ -56,7 +56,7 @@ pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
     if let Some((_, snapshot)) = best {
         ordering.restore(snapshot);
     }
-    if size <= FULL_EFFORT {
+    if size <= FULL_EFFORT && !draft {
         ordering.exchange_groups();
     }
 }

@@ -21,6 +21,7 @@ pub(super) struct Ranks {
 const FULL_EFFORT: usize = 6_000;
 
 /// The constraints on layers: of edges and groups, and those added to keep lines out of groups.
+#[derive(Clone)]
 pub(super) struct Ranking<'a> {
     graph: &'a Graph,
     reversed: &'a [bool],
