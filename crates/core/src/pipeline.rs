@@ -104,8 +104,27 @@ pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
     let broken = Broken::of(&source, &tree, &found);
     let mut diags = Diagnostics::from(found);
     check::run(&document, &broken, &mut diags);
-    let diagnostics = check::judge(&source, &tree, diags.into_sorted(), &broken, setting.levels);
-    Reading { source, document, looks, diagnostics }
+    let mut reading = Reading { source, document, looks, diagnostics: Vec::new() };
+    // 5. Wishes about pictures: only the layout knows which of them it keeps.
+    unkept_wishes(&reading, &broken, &mut diags);
+    reading.diagnostics = check::judge(&reading.source, &tree, diags.into_sorted(), &broken, setting.levels);
+    reading
+}
+
+/// Lays out the pictures that have wishes, and reports those that are not kept.
+fn unkept_wishes(reading: &Reading, broken: &Broken, diags: &mut Diagnostics) {
+    let whole = |d: &&Diagram| check::hint_not_kept::has_wishes(d) && !broken.holds(d.line);
+    let pictures = reading.pictures();
+    let wished: Vec<&Diagram> = pictures.iter().filter(whole).collect();
+    if wished.is_empty() {
+        return;
+    }
+    let studio = Studio::new();
+    for diagram in wished {
+        if let Some((_, laid)) = place(&studio, reading, diagram) {
+            check::hint_not_kept::of_graph(diagram, &laid.report, diags);
+        }
+    }
 }
 
 /// Draws one picture of a file as SVG text.

@@ -63,6 +63,8 @@ pub struct Config {
     pub pictures: PathBuf,
     /// The forms of the pictures.
     pub formats: Vec<Format>,
+    /// Whether a new picture stays near the one that is there: unchanged elements keep their places.
+    pub keep: bool,
     /// How much single rules weigh; `bathygram check --explain` lists them.
     #[schemars(schema_with = "rules_schema")]
     pub rules: BTreeMap<String, RuleLevel>,
@@ -84,7 +86,7 @@ pub fn config_schema() -> String {
 
 impl Default for Config {
     fn default() -> Self {
-        Self { pictures: PathBuf::from("pictures"), formats: vec![Format::Svg], rules: BTreeMap::new() }
+        Self { pictures: PathBuf::from("pictures"), formats: vec![Format::Svg], keep: false, rules: BTreeMap::new() }
     }
 }
 

@@ -38,6 +38,12 @@ pub(crate) struct Arguments {
     /// Draw pictures that are up to date, too
     #[arg(long)]
     all: bool,
+    /// An earlier picture, as SVG: elements that it has stay where they are
+    #[arg(long, value_name = "PICTURE")]
+    keep: Option<PathBuf>,
+    /// Tell how each picture was laid out: arrangement, candidates, score
+    #[arg(long)]
+    explain: bool,
 }
 
 #[derive(Clone, Copy, clap::ValueEnum)]
@@ -65,6 +71,8 @@ struct Job<'a> {
     reading: &'a Reading,
     diagram: Diagram,
     paths: Vec<(Format, PathBuf)>,
+    /// The text of an earlier picture that is to be kept.
+    earlier: Option<String>,
 }
 
 /// Runs the command.
@@ -80,7 +88,16 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
 /// # Errors
 /// As [`run`].
 pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
-    let arguments = Arguments { files: Vec::new(), format: Vec::new(), out: None, scale: 2.0, only: None, all: false };
+    let arguments = Arguments {
+        files: Vec::new(),
+        format: Vec::new(),
+        out: None,
+        scale: 2.0,
+        only: None,
+        all: false,
+        keep: None,
+        explain: false,
+    };
     render(&Project::find(folder)?, &arguments, voice)
 }
 
@@ -99,6 +116,9 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     readings.iter().for_each(|r| printed.add(voice.findings(project, r)));
     let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_mistakes()).collect();
     let (jobs, fresh) = jobs(project, arguments, &good, is_piped && arguments.out.is_none())?;
+    if arguments.explain {
+        explain(&jobs, voice);
+    }
     let png = LazyPng::default();
     if is_piped && arguments.out.is_none() {
         if let Some(job) = jobs.first() {
@@ -161,6 +181,13 @@ fn jobs<'a>(
         }
     }
     let to_file = arguments.out.as_deref().filter(|o| format_of(o).is_some());
+    if arguments.keep.is_some() && pictures.len() > 1 {
+        return Err(Failure::Usage(format!(
+            "--keep is for one picture, and there are {}; choose one with --only NAME, or say `keep = true` in \
+             bathygram.toml to keep each picture's own",
+            names.join(", ")
+        )));
+    }
     if (to_file.is_some() || single) && pictures.len() > 1 {
         return Err(Failure::Usage(format!(
             "this text has several pictures, {}; choose one with --only NAME",
@@ -188,9 +215,47 @@ fn jobs<'a>(
             Some(file) => vec![(formats[0], file.to_owned())],
             None => formats.iter().map(|f| (*f, folder.join(format!("{}.{}", diagram.name, f.ending())))).collect(),
         };
-        jobs.push(Job { reading, diagram, paths });
+        let earlier = earlier(project, arguments, &diagram.name)?;
+        jobs.push(Job { reading, diagram, paths, earlier });
     }
     Ok((jobs, fresh))
+}
+
+/// The earlier picture of this name: the one that was named, or, if the project keeps pictures, its own.
+fn earlier(project: &Project, arguments: &Arguments, name: &str) -> Result<Option<String>> {
+    if let Some(path) = &arguments.keep {
+        let text = std::fs::read_to_string(path);
+        let text = text.map_err(|e| Failure::Usage(format!("{} cannot be kept: {e}", path.display())))?;
+        if svg::read_digest(&text).is_none() {
+            return Err(Failure::Usage(format!("{} is no picture that this program drew", path.display())));
+        }
+        return Ok(Some(text));
+    }
+    if !project.config.keep {
+        return Ok(None);
+    }
+    // The first time there is none.
+    Ok(std::fs::read_to_string(project.pictures().join(format!("{name}.svg"))).ok())
+}
+
+fn draw_svg(studio: &Studio, job: &Job<'_>) -> String {
+    match &job.earlier {
+        Some(earlier) => pipeline::draw_keeping(studio, job.reading, &job.diagram, earlier),
+        None => pipeline::draw(studio, job.reading, &job.diagram),
+    }
+}
+
+/// How each picture is laid out.
+fn explain(jobs: &[Job<'_>], voice: Voice) {
+    let studio = Studio::new();
+    for job in jobs {
+        let laid = match &job.earlier {
+            Some(earlier) => pipeline::place_keeping(&studio, job.reading, &job.diagram, earlier),
+            None => pipeline::place(&studio, job.reading, &job.diagram),
+        };
+        let told = laid.map_or("sequence: columns and rows by time".to_owned(), |(_, laid)| laid.report.to_string());
+        voice.say(&format!("{}: {told}", job.diagram.name));
+    }
 }
 
 /// The PNG fonts are opened when the first PNG is drawn.
@@ -198,7 +263,7 @@ fn jobs<'a>(
 struct LazyPng(OnceLock<Png>);
 
 fn draw_one(studio: &Studio, png: &LazyPng, job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
-    let svg = pipeline::draw(studio, job.reading, &job.diagram);
+    let svg = draw_svg(studio, job);
     into_format(&svg, png, job, format, scale)
 }
 
@@ -243,7 +308,7 @@ fn draw_all(jobs: &[Job<'_>], png: &LazyPng, scale: f32, voice: Voice) -> Result
 }
 
 fn draw_and_write(studio: &Studio, png: &LazyPng, job: &Job<'_>, scale: f32, voice: Voice) -> Result<Vec<PathBuf>> {
-    let svg = pipeline::draw(studio, job.reading, &job.diagram);
+    let svg = draw_svg(studio, job);
     let mut written = Vec::new();
     for (format, path) in &job.paths {
         let bytes = into_format(&svg, png, job, *format, scale)?;

@@ -1,34 +1,62 @@
-//! A wish about the picture that the layout does not keep.
+//! A wish about the picture that the layout does not keep. Which ones it keeps is known once the picture is laid out, so
+//! the layout's report is asked; a sequence has a layout of its own and keeps no such wishes.
 
 use crate::diag::{Diagnostics, Message};
-use crate::model::{Arrangement, DiagramKind, Heading, Picture, Routing, Wish};
+use crate::layout::{self, Report};
+use crate::model::{Arrangement, Diagram, DiagramKind, Heading, Picture, Wish};
 
-/// The layout of this version is layered and stepped, and a sequence's reads down. It keeps the `heading` of a
-/// whole graph, and no hint about single elements.
-pub(super) fn check(picture: &Picture, kind: DiagramKind, diags: &mut Diagnostics) {
-    let sequence = kind == DiagramKind::Sequence;
-    let arrangement = picture.arrangement.as_ref().filter(|a| sequence || a.value != Arrangement::Layered);
-    let routing = picture.routing.as_ref().filter(|r| sequence || r.value != Routing::Stepped);
-    let spacing = picture.spacing.as_ref().filter(|s| s.value != 1.0);
-    let heading = picture.heading.as_ref().filter(|h| sequence && h.value != Heading::Down);
+/// The wishes of a sequence: its layout reads down, and arranges and routes in one way only.
+pub(super) fn of_sequence(picture: &Picture, kind: DiagramKind, diags: &mut Diagnostics) {
+    if kind != DiagramKind::Sequence {
+        return;
+    }
     let words = [
-        (arrangement.map(|a| a.span), "arrange"),
-        (routing.map(|r| r.span), "route"),
-        (spacing.map(|s| s.span), "spacing"),
-        (heading.map(|h| h.span), "heading"),
+        (picture.arrangement.as_ref().map(|a| a.span), "arrange"),
+        (picture.routing.as_ref().map(|r| r.span), "route"),
+        (picture.spacing.as_ref().filter(|s| s.value != 1.0).map(|s| s.span), "spacing"),
+        (picture.heading.as_ref().filter(|h| h.value != Heading::Down).map(|h| h.span), "heading"),
     ];
     for (span, word) in words {
         span.into_iter().for_each(|span| diags.report(span, Message::HintNotKept { word }));
     }
     for hint in &picture.hints {
-        let word = match hint.wish {
-            Wish::Row(_) => "row",
-            Wish::Order(_) => "order",
-            Wish::Place(..) => "place",
-            Wish::Pin(..) => "pin",
-            Wish::Heading(..) => "heading",
+        diags.report(hint.span, Message::HintNotKept { word: word(&hint.wish) });
+    }
+}
+
+/// Whether a picture has wishes that only its layout can judge.
+pub fn has_wishes(diagram: &Diagram) -> bool {
+    let asks = diagram.picture.arrangement.as_ref().is_some_and(|a| a.value != Arrangement::Layered);
+    diagram.kind != DiagramKind::Sequence && (asks || !diagram.picture.hints.is_empty())
+}
+
+/// The wishes of a graph that its layout could not keep.
+pub fn of_graph(diagram: &Diagram, report: &Report, diags: &mut Diagnostics) {
+    let asked = diagram.picture.arrangement.as_ref().filter(|a| {
+        let wanted = match a.value {
+            Arrangement::Layered => layout::Arrangement::Layered,
+            Arrangement::Tree => layout::Arrangement::Tree,
+            Arrangement::Radial => layout::Arrangement::Radial,
+            Arrangement::Force => layout::Arrangement::Force,
+            Arrangement::Grid => layout::Arrangement::Grid,
         };
-        diags.report(hint.span, Message::HintNotKept { word });
+        wanted != report.arrangement
+    });
+    if let Some(asked) = asked {
+        diags.report(asked.span, Message::HintNotKept { word: "arrange" });
+    }
+    for hint in report.dropped.iter().filter_map(|w| diagram.picture.hints.get(*w)) {
+        diags.report(hint.span, Message::HintNotKept { word: word(&hint.wish) });
+    }
+}
+
+fn word(wish: &Wish) -> &'static str {
+    match wish {
+        Wish::Row(_) => "row",
+        Wish::Order(_) => "order",
+        Wish::Place(..) => "place",
+        Wish::Pin(..) => "pin",
+        Wish::Heading(..) => "heading",
     }
 }
 
@@ -38,9 +66,13 @@ mod tests {
 
     #[test]
     fn wishes_that_are_not_kept_are_told() {
-        let text =
-            "network n (heading right, arrange layered)\n  a joins b\n  row a, b\n  arrange force\n  route stepped\n";
-        assert_eq!(lines(text, "hint-not-kept"), [3, 4]);
-        assert_eq!(codes("network n\n  a joins b\n  heading right\n  spacing 1\n"), [""; 0]);
+        // What leads to something cannot stand below it.
+        let text = "network n (arrange layered)\n  a joins b\n  b joins c\n  row a, b\n  place a below c\n";
+        assert_eq!(lines(text, "hint-not-kept"), [5]);
+        assert_eq!(codes("network n\n  a joins b\n  heading right\n  spacing 1.5\n  arrange force\n"), [""; 0]);
+        let circle = "architecture a\n  service x\n  service y\n  service z\n  x uses y\n  x uses z\n  y uses z\n";
+        assert_eq!(lines(&format!("{circle}  arrange tree\n"), "hint-not-kept"), [8]);
+        assert_eq!(lines(&format!("{circle}  order x, y\n  order y, x\n"), "hint-not-kept"), [9]);
+        assert_eq!(lines("sequence s\n  a sends b \"level\"\n  arrange grid\n", "hint-not-kept"), [3]);
     }
 }

@@ -10,7 +10,7 @@ mod empty_sheet;
 mod extends_interface;
 mod forbidden_relation;
 mod graph;
-mod hint_not_kept;
+pub mod hint_not_kept;
 mod inheritance_cycle;
 mod judge;
 mod message_to_destroyed;
@@ -102,12 +102,11 @@ pub fn run(document: &Document, broken: &Broken, diags: &mut Diagnostics) {
         for check in of_kind(diagram.kind) {
             check(diagram, diags);
         }
-        hint_not_kept::check(&diagram.picture, diagram.kind, diags);
+        hint_not_kept::of_sequence(&diagram.picture, diagram.kind, diags);
     }
     let is_whole = |of: &str| document.diagrams.iter().all(|d| d.name != of || !broken.holds(d.line));
     for sheet in document.sheets.iter().filter(|s| !broken.holds(s.line) && is_whole(&s.of)) {
         empty_sheet::check(document, sheet, diags);
-        hint_not_kept::check(&sheet.picture, DiagramKind::Architecture, diags);
     }
 }
 

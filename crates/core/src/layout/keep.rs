@@ -36,7 +36,12 @@ pub(super) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
     }
     let zero = Rect::default();
     let mut out = Placement {
-        nodes: graph.nodes.iter().zip(&earlier.nodes).map(|(n, r)| r.map_or(zero, |r| Rect::around(r.middle(), n.size))).collect(),
+        nodes: graph
+            .nodes
+            .iter()
+            .zip(&earlier.nodes)
+            .map(|(n, r)| r.map_or(zero, |r| Rect::around(r.middle(), n.size)))
+            .collect(),
         groups: earlier.groups.iter().map(|r| r.unwrap_or(zero)).collect(),
         titles: vec![zero; graph.groups.len()],
         routes: vec![Route::default(); graph.edges.len()],
@@ -79,8 +84,14 @@ pub(super) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
             let covered = |l: &Rect| changed.iter().any(|r| r.grown(3.0).meets(*l));
             let around: Vec<usize> = [edge.from, edge.to].into_iter().flat_map(|a| graph.groups_around(a)).collect();
             let entered = frames.iter().any(|g| !around.contains(g) && met(&out.groups[*g]));
-            let foreign = |r: &&Rect| ![edge.from, edge.to].iter().any(|a| matches!(a, Anchor::Node(v) if out.nodes[*v] == **r));
-            texts && ends && still(edge.from) && still(edge.to) && !entered && labels.into_iter().all(|l| !covered(l))
+            let foreign =
+                |r: &&Rect| ![edge.from, edge.to].iter().any(|a| matches!(a, Anchor::Node(v) if out.nodes[*v] == **r));
+            texts
+                && ends
+                && still(edge.from)
+                && still(edge.to)
+                && !entered
+                && labels.into_iter().all(|l| !covered(l))
                 && !changed.iter().filter(foreign).any(met)
         });
         match kept {
@@ -125,7 +136,8 @@ fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Poin
         }
     }
     let home = node.group.map(|g| out.groups[g]).filter(|r| r.w > 0.0);
-    let bounds = out.nodes.iter().zip(placed).filter(|(_, p)| **p).map(|(r, _)| *r).reduce(Rect::union).unwrap_or_default();
+    let bounds =
+        out.nodes.iter().zip(placed).filter(|(_, p)| **p).map(|(r, _)| *r).reduce(Rect::union).unwrap_or_default();
     let wanted = match (count > 0.0, home) {
         (true, _) => pt(sum.x / count, sum.y / count),
         (false, Some(home)) => pt(home.middle().x, home.bottom()),

@@ -110,8 +110,14 @@ pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
         // A little closer than usual is no reason to move.
         let beside = inner.grown(group.inset * 0.7);
         let top = inner.y - if group.title.h > 0.0 { group.title.h + 14.0 } else { group.inset * 0.7 };
-        let fits = now.x <= beside.x && now.right() >= beside.right() && now.bottom() >= beside.bottom() && now.y <= top;
-        out.groups[g] = if fits && now.w >= group.title.w + group.inset && now.w - needed.w < spare && now.h - needed.h < spare { now } else { needed };
+        let fits =
+            now.x <= beside.x && now.right() >= beside.right() && now.bottom() >= beside.bottom() && now.y <= top;
+        out.groups[g] =
+            if fits && now.w >= group.title.w + group.inset && now.w - needed.w < spare && now.h - needed.h < spare {
+                now
+            } else {
+                needed
+            };
     }
     let rect = out.groups[g];
     if out.titles[g].w > 0.0 && rect.union(out.titles[g]) == rect && out.titles[g].w == group.title.w {

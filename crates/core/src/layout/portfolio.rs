@@ -5,6 +5,7 @@
 use super::graph::{Arrangement, Graph, Placement, Routing};
 use super::score::{Fault, Measures, measure};
 use super::{around, boxes, headed, keep, layered, lines, pack, pins, tree, wishes};
+use std::fmt;
 
 /// How much is tried, by the number of nodes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -47,6 +48,31 @@ pub struct Report {
     pub dropped: Vec<usize>,
 }
 
+impl fmt::Display for Report {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let arrangement = match self.arrangement {
+            Arrangement::Layered => "layered",
+            Arrangement::Tree => "tree",
+            Arrangement::Radial => "radial",
+            Arrangement::Force => "force",
+            Arrangement::Grid => "grid",
+        };
+        let count = |n: usize, what: &str| format!("{n} {what}{}", if n == 1 { "" } else { "s" });
+        write!(f, "{arrangement}, {}, {} compared", count(self.parts, "part"), count(self.candidates, "candidate"))?;
+        if self.kept {
+            write!(f, ", the earlier picture kept")?;
+        }
+        if let Some(score) = self.score {
+            write!(f, ", score {score:.1}")?;
+        }
+        f.write_str(match self.effort {
+            Effort::Full => "; every step taken (up to 300 elements)",
+            Effort::Some => "; fewer sweeps and one candidate (over 300 elements)",
+            Effort::Plain => "; one placement and plain channels (over 3,000 elements)",
+        })
+    }
+}
+
 /// A placement and how it came about.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Laid {
@@ -73,6 +99,9 @@ pub fn place(graph: &Graph) -> Laid {
     let report = Report { kept: true, score: Some(old.score()), dropped, ..fresh.report };
     Laid { placement: kept, report }
 }
+
+/// By how much another candidate must be better than the plain one: luck in the last digit is no reason to change.
+const RIVAL: f64 = 0.95;
 
 fn placed_anew(graph: &Graph) -> Laid {
     let effort = Effort::of(graph.nodes.len());
@@ -145,7 +174,7 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
     for way in &ways {
         let placement = place(way);
         let score = if ways.len() > 1 { Measures::score(&measure(graph, &placement)) } else { 0.0 };
-        if kept.as_ref().is_none_or(|(_, _, least)| score < *least) {
+        if kept.as_ref().is_none_or(|(_, _, least)| score < RIVAL * *least) {
             kept = Some((placement, *way, score));
         }
     }

@@ -7,8 +7,8 @@ use super::frame::{self, FrameTitle};
 use super::{Context, places, texts_in};
 use crate::geom::{Path, Rect, Size, pt, up4};
 use crate::layout::{
-    self, Anchor, Arrangement, BackEdges, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Laid, Node, Placement, Placing,
-    Reading, Route, Routing, Wish,
+    self, Anchor, Arrangement, BackEdges, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Laid, Node, Placement,
+    Placing, Reading, Route, Routing, Wish,
 };
 use crate::measure::{Face, TextBlock, wrap};
 use crate::model::{self, Diagram, DiagramKind, ElementId, ElementKind, Heading, Relation, RelationId, Verb};

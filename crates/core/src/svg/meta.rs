@@ -59,7 +59,8 @@ pub(super) fn write(out: &mut String, provenance: &Provenance<'_>, places: &str)
         packed(provenance.source)
     );
     if !places.is_empty() {
-        let _ = write!(out, "<places xmlns=\"urn:bathygram:places:1\" packing=\"zlib+base64\">{}</places>", packed(places));
+        let _ =
+            write!(out, "<places xmlns=\"urn:bathygram:places:1\" packing=\"zlib+base64\">{}</places>", packed(places));
     }
     out.push_str("</metadata>\n");
 }
@@ -103,10 +104,13 @@ mod tests {
 
     #[test]
     fn the_source_comes_back() {
-        let provenance =
-            Provenance {
-                file: "a \"b\".bathy", name: "x", source: "flow x\n  \"Grüße </metadata>\"\n", imports: &[], earlier: None
-            };
+        let provenance = Provenance {
+            file: "a \"b\".bathy",
+            name: "x",
+            source: "flow x\n  \"Grüße </metadata>\"\n",
+            imports: &[],
+            earlier: None,
+        };
         let mut out = String::new();
         write(&mut out, &provenance, "n 1 2 3 4 a");
         assert_eq!(read_places(&out).as_deref(), Some("n 1 2 3 4 a"));

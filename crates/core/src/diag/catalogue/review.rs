@@ -119,7 +119,9 @@ impl Message {
             Message::HintNotKept { word } => warning(
                 "hint-not-kept",
                 format!("the layout could not keep this `{word}`: the picture is drawn without it"),
-                None,
+                Some(
+                    "pins come before lanes and groups, these before `row`, `order` and `place`; take back what contradicts",
+                ),
             ),
             Message::UnknownRule { code, suggestion, is_mistake } => (
                 "unknown-rule",

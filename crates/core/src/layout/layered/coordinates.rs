@@ -31,7 +31,11 @@ pub(super) fn assign(layers: &mut Layers, graph: &Graph, draft: bool) -> Across 
     ports::spread_all(layers, graph);
     let system = System::new(layers, graph);
     let variables = system.count + layers.links.len();
-    let mut at = if variables <= FULL_EFFORT { system.optimum(layers, variables, if draft { DRAFT } else { STEPS * (variables / 1000 + 1) }) } else { system.swept(layers) };
+    let mut at = if variables <= FULL_EFFORT {
+        system.optimum(layers, variables, if draft { DRAFT } else { STEPS * (variables / 1000 + 1) })
+    } else {
+        system.swept(layers)
+    };
     straighten(layers, graph, &system, &mut at);
     ports::stagger(layers, graph, &at);
     let x: Vec<f64> = at[..layers.items.len()].to_vec();
