@@ -60,9 +60,12 @@ fn in_lanes(dice: &mut Dice, name: &str, lanes: usize, steps: usize) -> String {
         let _ = writeln!(text, "  lane l{i} \"{lane}\"");
     }
     text.push_str("  in l0\n  begin \"Begin\"\n");
+    let mut lane = 0;
     for i in 0..steps {
         if dice.percent(50) {
-            let _ = writeln!(text, "  in l{}", dice.roll(lanes));
+            // To the lane beside: a line to any other would have to cross what lies between.
+            lane = if lane == 0 || (lane + 1 < lanes && dice.percent(60)) { lane + 1 } else { lane - 1 };
+            let _ = writeln!(text, "  in l{lane}");
         }
         if dice.percent(25) && i + 2 < steps {
             let _ = writeln!(

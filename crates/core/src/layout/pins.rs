@@ -100,24 +100,19 @@ fn frames(graph: &Graph, out: &mut Placement) {
 /// The frame of one group around what it holds now; as it was where that still fits and leaves less than `spare` px free.
 pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
     let group = &graph.groups[g];
-    let nodes = graph.nodes.iter().enumerate().filter(|(_, n)| n.group == Some(g)).map(|(v, _)| out.nodes[v]);
-    let groups = graph.groups.iter().enumerate().filter(|(_, h)| h.parent == Some(g)).map(|(h, _)| out.groups[h]);
-    if let Some(inner) = nodes.chain(groups).reduce(Rect::union) {
+    let nodes = graph.nodes.iter().zip(&out.nodes).filter(|(n, _)| n.group == Some(g)).map(|(_, r)| *r);
+    let groups = graph.groups.iter().zip(&out.groups).filter(|(h, _)| h.parent == Some(g)).map(|(_, r)| *r);
+    let members: Vec<Rect> = nodes.chain(groups).collect();
+    if let Some(inner) = members.iter().copied().reduce(Rect::union) {
         let above = group.inset + if group.title.h > 0.0 { group.title.h + 12.0 } else { 0.0 };
         let width = f64::max(inner.w, group.title.w) + 2.0 * group.inset;
         let needed = Rect::new(inner.x - group.inset, inner.y - above, width, inner.h + above + group.inset);
         let now = out.groups[g];
-        // A little closer than usual is no reason to move.
-        let beside = inner.grown(group.inset * 0.7);
-        let top = inner.y - if group.title.h > 0.0 { group.title.h + 14.0 } else { group.inset * 0.7 };
-        let fits =
-            now.x <= beside.x && now.right() >= beside.right() && now.bottom() >= beside.bottom() && now.y <= top;
-        out.groups[g] =
-            if fits && now.w >= group.title.w + group.inset && now.w - needed.w < spare && now.h - needed.h < spare {
-                now
-            } else {
-                needed
-            };
+        let title = Rect::new(now.x + group.inset, now.y + 12.0, group.title.w, group.title.h);
+        // A little closer than usual is no reason to move; beside a title there may be something.
+        let roomy = now.union(inner.grown(group.inset * 0.7)) == now && now.w >= group.title.w + group.inset;
+        let fits = roomy && members.iter().all(|m| !m.grown(3.0).meets(title));
+        out.groups[g] = if fits && now.w - needed.w < spare && now.h - needed.h < spare { now } else { needed };
     }
     let rect = out.groups[g];
     if out.titles[g].w > 0.0 && rect.union(out.titles[g]) == rect && out.titles[g].w == group.title.w {

@@ -3,7 +3,7 @@
 //! the plain one; another must be better, so equal ones never replace it.
 
 use super::graph::{Arrangement, Graph, Placement, Routing};
-use super::score::{Fault, Measures, measure};
+use super::score::{Fault, Measures, TALLEST, WIDEST, measure};
 use super::{around, boxes, headed, keep, layered, lines, pack, pins, tree, wishes};
 use std::fmt;
 
@@ -171,7 +171,17 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
         placement
     };
     let mut kept: Option<(Placement, Way, f64)> = None;
+    let mut candidates = 0;
     for way in &ways {
+        // Layers are folded only where they are too wide.
+        let is_wide = |p: &Placement| {
+            p.size.w > WIDEST * p.size.h && !graph.reading.is_sideways()
+                || p.size.h * TALLEST > p.size.w && graph.reading.is_sideways()
+        };
+        if matches!(way, Way::Layered(m) if m.folds()) && kept.as_ref().is_some_and(|(p, ..)| !is_wide(p)) {
+            continue;
+        }
+        candidates += 1;
         let placement = place(way);
         let score = if ways.len() > 1 { Measures::score(&measure(graph, &placement)) } else { 0.0 };
         if kept.as_ref().is_none_or(|(_, _, least)| score < RIVAL * *least) {
@@ -184,7 +194,7 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
         Way::Layered(_) => Arrangement::Layered,
         Way::Boxes(arrangement) => arrangement,
     };
-    Chosen { placement, arrangement, candidates: ways.len() }
+    Chosen { placement, arrangement, candidates }
 }
 
 /// A placement whose faulty lines run elsewhere, if that takes faults away.

@@ -231,7 +231,8 @@ impl Judge<'_> {
 
     fn held(&self, v: usize, node: Rect, g: usize, group: Rect) -> Option<Fault> {
         if self.graph.groups_around(Anchor::Node(v)).any(|x| x == g) {
-            return (group.union(node) != group).then_some(Fault::Outside(v, g));
+            let grown = group.grown(0.75);
+            return (grown.union(node) != grown).then_some(Fault::Outside(v, g));
         }
         node.grown(-0.75).meets(group.grown(-0.75)).then_some(Fault::Intruder(v, g))
     }

@@ -4,13 +4,15 @@
 
 use super::figure::icon_of;
 use super::{pictogram, texts_in};
-use crate::geom::{Path, Rect, Size, pt};
+use crate::geom::{Path, Point, Rect, Size, pt};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{Diagram, Element, ElementId, ElementKind};
 use crate::scene::{Item, Role, Stroke, Tag, Text, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Dash, ElementStyle, Theme};
 
+/// Room around a depth figure that lines keep out of.
+const FIGURE: f64 = 14.0;
 /// Width of the band.
 const BAND: f64 = 5.0;
 /// Size of a title's pictogram.
@@ -111,11 +113,24 @@ fn lane(place: Rect, title: Rect, theme: &Theme) -> Vec<Item> {
     ]
 }
 
-/// The figure that tells a contour frame's depth, drawn over its outline.
-pub(super) fn depth_figure(place: Rect, depth: usize, theme: &Theme, fonts: &Fonts) -> Item {
+/// Where on a frame's outline its depth is told: near its upper right corner, or where no line leaves it.
+fn depth_place(place: Rect, lines: &[(f64, f64, f64)]) -> Point {
+    let near = |at: Point| {
+        lines.iter().any(|(x, from, to)| (x - at.x).abs() < FIGURE && *from < at.y + FIGURE && at.y - FIGURE < *to)
+    };
+    let (upper, lower) = (place.y + BAND / 2.0, place.bottom() - BAND / 2.0);
+    let steps = ((place.w - 52.0) / 6.0).max(0.0) as usize;
+    let along = |y: f64| (0..=steps).map(move |i| pt(place.right() - 26.0 - 6.0 * i as f64, y));
+    let free = along(upper).chain(along(lower)).find(|at| !near(*at));
+    free.unwrap_or(pt(place.right() - 26.0, upper))
+}
+
+/// The figure that tells a contour frame's depth, drawn over its outline. `lines` are upright stretches, with their x and
+/// their ends.
+pub(super) fn depth_figure(place: Rect, depth: usize, lines: &[(f64, f64, f64)], theme: &Theme, fonts: &Fonts) -> Item {
     let text = depth.to_string();
     let w = fonts.width(&text, Face::Regular, 11.0);
-    let middle = pt(place.right() - 26.0, place.y + BAND / 2.0);
+    let middle = depth_place(place, lines);
     let patch = Rect::around(middle, Size::new(w + 10.0, BAND + 2.6));
     let spans = vec![crate::measure::TextSpan { text, face: Face::Regular, script: Default::default() }];
     Item::Group(

@@ -290,7 +290,13 @@ fn stands_beside(seen: &Seen, graph: &mut Graph, relation: &Relation, from: Anch
     };
     let remarks_on_several =
         relation.verb == Verb::Remarks && seen.remarks.get(&relation.from).is_some_and(|count| *count > 1);
-    if remarks_on_several || graph.nodes[host].beside.is_some() || graph.nodes[host].group != graph.nodes[guest].group {
+    // One at each side.
+    let companions = graph.nodes.iter().filter(|n| n.beside == Some(host)).count();
+    if remarks_on_several
+        || companions > 1
+        || graph.nodes[host].beside.is_some()
+        || graph.nodes[host].group != graph.nodes[guest].group
+    {
         return false;
     }
     graph.nodes[guest].beside = Some(host);
@@ -339,6 +345,9 @@ fn paint(
     let theme = context.theme;
     let mut items = Vec::new();
     let mut depths = Vec::new();
+    let stretches = placement.routes.iter().flat_map(|r| r.points.windows(2)).filter(|p| p[0].y != p[1].y);
+    let upright: Vec<(f64, f64, f64)> =
+        stretches.map(|p| ((p[0].x + p[1].x) / 2.0, p[0].y.min(p[1].y), p[0].y.max(p[1].y))).collect();
     for (id, element) in diagram.ids() {
         let (Slot::Group(g), Some(title)) = (shapes.slots[id.index()], shapes.titles.get(&id.index())) else {
             continue;
@@ -349,7 +358,7 @@ fn paint(
         let drawn = frame::draw(element, title, place, placement.titles[g], depth, style, theme);
         items.push(Item::Group(tag(diagram, id, true), drawn));
         if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
-            depths.push(frame::depth_figure(place, depth, theme, context.fonts));
+            depths.push(frame::depth_figure(place, depth, &upright, theme, context.fonts));
         }
     }
     items.extend(depths);

@@ -190,8 +190,8 @@ impl Layers {
             if let Some(host) = node.beside {
                 let (item, unit) = (self.node_item[v], self.items[self.node_item[host]].unit);
                 self.items[item].unit = unit;
-                // To the left if the node's lines to itself are to the right.
-                if loops[host] > 0.0 {
+                // To the left if the node's lines to itself, or another companion, are to the right.
+                if loops[host] > 0.0 || !self.units[unit].right.is_empty() {
                     self.units[unit].left.push(item);
                 } else {
                     self.units[unit].right.push(item);

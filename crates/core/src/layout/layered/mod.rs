@@ -49,6 +49,11 @@ impl Default for Manner {
 }
 
 impl Manner {
+    /// Whether wide layers are folded.
+    pub(super) fn folds(self) -> bool {
+        self.width.is_some()
+    }
+
     /// What is worth trying for a graph; the plain one first.
     pub(super) fn candidates(graph: &Graph) -> Vec<Manner> {
         let plain = Manner::default();

@@ -18,9 +18,9 @@ const FULL_EFFORT: usize = 1_500;
 /// Up to this many items layers are settled.
 const SOME_EFFORT: usize = 12_000;
 /// Shuffled starts are tried until this many pairs were compared.
-const STEPS: usize = 300_000;
+const STEPS: usize = 500_000;
 /// Or until this many of them brought nothing.
-const IDLE: usize = 6;
+const IDLE: usize = 14;
 
 /// Orders all layers.
 pub(super) fn reduce(layers: &mut Layers, graph: &Graph, draft: bool) {

@@ -1,0 +1,216 @@
+//! Laws of every arrangement and routing, on the generated corpus: nothing overlaps, nothing is lost, wishes that are
+//! not told as dropped are kept, an earlier picture is kept, and the answer does not depend on threads.
+
+use bathygram_core::geom::pt;
+use bathygram_core::layout::score::{Fault, measure};
+use bathygram_core::layout::{self, Anchor, Arrangement, Edge, Graph, Node, Placing, Routing, Wish};
+use bathygram_core::pipeline::{self, Reading, Setting, Studio};
+use bathygram_core::source::Source;
+use bathygram_corpus::{Sample, edits, samples};
+use proptest::prelude::*;
+
+fn read(text: &str) -> Reading {
+    let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
+    assert!(!reading.has_mistakes(), "{:?}\n{text}", reading.diagnostics.first());
+    reading
+}
+
+fn small() -> Vec<Sample> {
+    samples().into_iter().filter(|s| s.text.lines().count() < 70).collect()
+}
+
+/// A text with one more word about its picture.
+fn with(text: &str, words: &str) -> String {
+    let (first, rest) = text.split_once('\n').expect("a block has a first line");
+    format!("{first}\n  {words}\n{rest}")
+}
+
+/// What may never be, whatever was asked for.
+fn grave(fault: &Fault) -> bool {
+    !matches!(fault, Fault::LabelOnLine(..) | Fault::LabelOnLabel(..) | Fault::LabelOnNode(..) | Fault::TitleStruck(..))
+}
+
+#[test]
+fn the_corpus_is_drawn_without_fault() {
+    let studio = Studio::new();
+    for sample in small() {
+        let reading = read(&sample.text);
+        let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+        assert_eq!(measure(&graph, &laid.placement).faults, [], "{}", sample.name);
+        assert_eq!(laid.placement.routes.len(), graph.edges.len());
+    }
+}
+
+#[test]
+fn trees_planar_graphs_and_grids_have_no_crossing() {
+    let studio = Studio::new();
+    for sample in samples().iter().filter(|s| ["trees", "grids", "series-parallel", "stars"].contains(&s.family)) {
+        let reading = read(&sample.text);
+        let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+        assert_eq!(measure(&graph, &laid.placement).crossings, 0, "{}", sample.name);
+    }
+}
+
+#[test]
+fn stars_and_fans_fit_a_page() {
+    let studio = Studio::new();
+    for sample in samples().iter().filter(|s| s.family == "stars") {
+        let reading = read(&sample.text);
+        let (_, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+        let aspect = laid.placement.size.w / laid.placement.size.h;
+        assert!((0.5..=2.4).contains(&aspect), "{}: {aspect}", sample.name);
+    }
+}
+
+#[test]
+fn every_arrangement_and_routing_keeps_things_apart() {
+    let studio = Studio::new();
+    let arrangements = ["layered", "tree", "radial", "force", "grid"];
+    let routings = ["stepped", "curved", "straight"];
+    let samples: Vec<Sample> = small().into_iter().filter(|s| s.text.starts_with("architecture")).collect();
+    for (i, sample) in samples.iter().enumerate().filter(|(i, _)| i % 3 == 0) {
+        for arrangement in arrangements {
+            let routing = routings[(i / 3 + arrangement.len()) % 3];
+            let text = with(&with(&sample.text, &format!("arrange {arrangement}")), &format!("route {routing}"));
+            let reading = read(&text);
+            let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+            let faults: Vec<Fault> = measure(&graph, &laid.placement).faults.into_iter().filter(grave).collect();
+            // A curve may touch what its stepped line kept clear of by a hair.
+            let faults: Vec<Fault> = faults.into_iter().filter(|f| !matches!(f, Fault::SharedRun(..))).collect();
+            assert!(faults.len() <= 1, "{} as {arrangement}, {routing}: {faults:?}", sample.name);
+        }
+    }
+}
+
+#[test]
+fn unchanged_things_stay_where_they_were() {
+    let studio = Studio::new();
+    let (mut still, mut all) = (0, 0);
+    for (seed, sample) in small().iter().enumerate().filter(|(i, _)| i % 4 == 0) {
+        let reading = read(&sample.text);
+        let picture = pipeline::draw(&studio, &reading, &reading.pictures()[0]);
+        // The law: its own picture gives that picture.
+        assert_eq!(pipeline::draw_keeping(&studio, &reading, &reading.pictures()[0], &picture), picture);
+        let (_, before) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+        for edit in edits(&sample.text, seed as u64) {
+            let changed = read(&edit.text);
+            let diagram = &changed.pictures()[0];
+            let (graph, laid) = pipeline::place_keeping(&studio, &changed, diagram, &picture).expect("a graph");
+            assert_eq!(measure(&graph, &laid.placement).faults, [], "{}: {}", sample.name, edit.what);
+            let nodes = before.placement.nodes.iter().zip(&laid.placement.nodes);
+            let (dx, dy) = {
+                let (a, b) = (before.placement.nodes[0].middle(), laid.placement.nodes[0].middle());
+                (b.x - a.x, b.y - a.y)
+            };
+            let stays = nodes.filter(|(a, b)| {
+                let (a, b) = (a.middle(), b.middle());
+                (b.x - a.x - dx).abs() < 1.0 && (b.y - a.y - dy).abs() < 1.0
+            });
+            still += stays.count();
+            all += before.placement.nodes.len();
+        }
+    }
+    assert!(still * 10 > all * 8, "{still} of {all} elements stayed");
+}
+
+fn graph(nodes: usize, edges: &[(usize, usize)]) -> Graph {
+    let size = bathygram_core::geom::Size::new(100.0, 48.0);
+    let edges = edges.iter().map(|(a, b)| Edge::new(Anchor::Node(*a), Anchor::Node(*b))).collect();
+    Graph { nodes: vec![Node { size, ..Node::default() }; nodes], edges, ..Graph::default() }
+}
+
+#[test]
+fn wishes_are_kept_or_told() {
+    let node = Anchor::Node;
+    let mut wished = graph(6, &[(0, 1), (1, 2), (0, 3), (3, 4), (2, 5)]);
+    wished.wishes = vec![
+        Wish::Row(vec![node(1), node(2)]),
+        Wish::Order(vec![node(3), node(1)]),
+        Wish::Place(node(4), Placing::Left, node(5)),
+        // Nothing stands above what leads to it.
+        Wish::Place(node(5), Placing::Above, node(0)),
+        Wish::Order(vec![node(1), node(3)]),
+    ];
+    let laid = layout::place(&wished);
+    assert_eq!(laid.report.dropped, [3, 4]);
+    let at = |v: usize| laid.placement.nodes[v].middle();
+    assert_eq!(at(1).y, at(2).y);
+    assert!(at(3).x < at(1).x);
+    assert!(at(4).x < at(5).x && (at(4).y - at(5).y).abs() < 40.0);
+    assert_eq!(measure(&wished, &laid.placement).faults, []);
+}
+
+#[test]
+fn pins_hold_and_push() {
+    let mut pinned = graph(4, &[(0, 1), (1, 2), (2, 3)]);
+    pinned.wishes = vec![Wish::Pin(Anchor::Node(3), pt(400.0, 40.0)), Wish::Pin(Anchor::Node(1), pt(120.0, 200.0))];
+    let laid = layout::place(&pinned);
+    assert_eq!(laid.report.dropped, Vec::<usize>::new());
+    assert_eq!(laid.placement.nodes[3].middle(), pt(400.0, 40.0));
+    assert_eq!(laid.placement.nodes[1].middle(), pt(120.0, 200.0));
+    assert_eq!(measure(&pinned, &laid.placement).faults, []);
+    // Two things in one place: the first pin holds, the second is told.
+    pinned.wishes = vec![Wish::Pin(Anchor::Node(0), pt(200.0, 60.0)), Wish::Pin(Anchor::Node(1), pt(210.0, 60.0))];
+    assert_eq!(layout::place(&pinned).report.dropped, [1]);
+}
+
+#[test]
+fn spacing_widens_gaps() {
+    let small = layout::place(&graph(5, &[(0, 1), (0, 2), (1, 3), (2, 4)])).placement.size;
+    let wide = Graph { spacing: 2.0, ..graph(5, &[(0, 1), (0, 2), (1, 3), (2, 4)]) };
+    let wide = layout::place(&wide).placement.size;
+    assert!(wide.w > small.w && wide.h > small.h);
+}
+
+#[test]
+fn threads_change_nothing() {
+    let sample = samples().into_iter().find(|s| s.name == "nested_3_20").expect("it is in the corpus");
+    let draw = || {
+        let reading = read(&sample.text);
+        pipeline::draw(&Studio::new(), &reading, &reading.pictures()[0])
+    };
+    let alone = draw();
+    std::thread::scope(|scope| {
+        let all: Vec<_> = (0..4).map(|_| scope.spawn(draw)).collect();
+        for one in all {
+            assert_eq!(one.join().expect("it ends"), alone);
+        }
+    });
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(32))]
+
+    #[test]
+    fn no_random_graph_breaks_an_arrangement(
+        nodes in 1usize..24, pairs in proptest::collection::vec((0usize..24, 0usize..24), 0..40), which in 0usize..6,
+        routing in 0usize..3,
+    ) {
+        let edges: Vec<(usize, usize)> = pairs.iter().map(|(a, b)| (a % nodes, b % nodes)).collect();
+        let mut graph = graph(nodes, &edges);
+        graph.arrangement =
+            [None, Some(Arrangement::Layered), Some(Arrangement::Tree), Some(Arrangement::Radial), Some(Arrangement::Force), Some(Arrangement::Grid)][which];
+        graph.routing = [Routing::Stepped, Routing::Curved, Routing::Straight][routing];
+        let laid = layout::place(&graph);
+        prop_assert_eq!(laid.placement.routes.len(), edges.len());
+        for fault in measure(&graph, &laid.placement).faults {
+            prop_assert!(!matches!(fault, Fault::Overlap(..) | Fault::Nowhere(_) | Fault::Lost(_)), "{fault}");
+        }
+        prop_assert_eq!(&layout::place(&graph), &laid);
+    }
+
+    #[test]
+    fn the_order_of_lines_does_not_change_what_is_drawn(seed in 0usize..1000) {
+        // Relations in another order: the same elements and lines are there, whatever their places.
+        let edges: Vec<(usize, usize)> = (0..14).map(|i| ((i * 7 + seed) % 9, (i * 5 + seed / 3) % 9)).collect();
+        let mut turned = edges.clone();
+        turned.rotate_left(seed % 14);
+        let count = |edges: &[(usize, usize)]| {
+            let graph = graph(9, edges);
+            let laid = layout::place(&graph);
+            let lines = laid.placement.routes.iter().filter(|r| r.points.len() > 1).count();
+            (laid.placement.nodes.len(), lines, measure(&graph, &laid.placement).faults.len())
+        };
+        prop_assert_eq!(count(&edges), count(&turned));
+    }
+}
