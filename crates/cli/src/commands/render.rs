@@ -180,6 +180,7 @@ fn jobs<'a>(
             return Err(Failure::Usage(format!("no picture is called `{only}`; there are {}", names.join(", "))));
         }
     }
+    let named = named_earlier(arguments)?;
     let to_file = arguments.out.as_deref().filter(|o| format_of(o).is_some());
     if arguments.keep.is_some() && pictures.len() > 1 {
         return Err(Failure::Usage(format!(
@@ -215,27 +216,27 @@ fn jobs<'a>(
             Some(file) => vec![(formats[0], file.to_owned())],
             None => formats.iter().map(|f| (*f, folder.join(format!("{}.{}", diagram.name, f.ending())))).collect(),
         };
-        let earlier = earlier(project, arguments, &diagram.name)?;
+        let earlier = named.clone().or_else(|| own_earlier(project, &diagram.name));
         jobs.push(Job { reading, diagram, paths, earlier });
     }
     Ok((jobs, fresh))
 }
 
-/// The earlier picture of this name: the one that was named, or, if the project keeps pictures, its own.
-fn earlier(project: &Project, arguments: &Arguments, name: &str) -> Result<Option<String>> {
-    if let Some(path) = &arguments.keep {
-        let text = std::fs::read_to_string(path);
-        let text = text.map_err(|e| Failure::Usage(format!("{} cannot be kept: {e}", path.display())))?;
-        if svg::read_digest(&text).is_none() {
-            return Err(Failure::Usage(format!("{} is no picture that this program drew", path.display())));
-        }
-        return Ok(Some(text));
+/// The earlier picture that was named.
+fn named_earlier(arguments: &Arguments) -> Result<Option<String>> {
+    let Some(path) = &arguments.keep else { return Ok(None) };
+    let text = std::fs::read_to_string(path);
+    let text = text.map_err(|e| Failure::Usage(format!("{} cannot be kept: {e}", path.display())))?;
+    if svg::read_digest(&text).is_none() {
+        return Err(Failure::Usage(format!("{} is no picture that this program drew", path.display())));
     }
-    if !project.config.keep {
-        return Ok(None);
-    }
-    // The first time there is none.
-    Ok(std::fs::read_to_string(project.pictures().join(format!("{name}.svg"))).ok())
+    Ok(Some(text))
+}
+
+/// A picture's own earlier version, if the project keeps pictures and there is one.
+fn own_earlier(project: &Project, name: &str) -> Option<String> {
+    let path = project.pictures().join(format!("{name}.svg"));
+    project.config.keep.then(|| std::fs::read_to_string(path).ok()).flatten()
 }
 
 fn draw_svg(studio: &Studio, job: &Job<'_>) -> String {

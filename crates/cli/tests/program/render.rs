@@ -119,3 +119,54 @@ fn hidden_things_and_names_cannot_break_the_drawing() {
     folder.run(&["render"]).ends_with(1).says("cannot name a picture file");
     assert_eq!(folder.files(), ["x.bathy"]);
 }
+
+const MAP: &str = "architecture map\n  device buoy\n  service gateway\n  store readings\n  buoy sends gateway \"levels\"\n  \
+    gateway writes readings\n";
+
+#[test]
+fn an_earlier_picture_is_kept() {
+    let folder = Folder::new();
+    folder.write("map.bathy", MAP).run(&["render"]).ends_with(0);
+    let first = folder.read("pictures/map.svg");
+    folder.run(&["render", "--all", "--keep", "pictures/map.svg"]).ends_with(0);
+    assert_eq!(folder.read("pictures/map.svg"), first, "an unchanged text with its own picture gives that picture");
+    // A new element that would stand in the first layer leaves the others where they are.
+    folder.write("map.bathy", format!("{MAP}  service desk\n  desk reads readings\n"));
+    folder.run(&["render", "--keep", "pictures/map.svg"]).ends_with(0);
+    let second = folder.read("pictures/map.svg");
+    let digest = |svg: &str| svg.split("digest=\"").nth(1).and_then(|r| r.split('"').next()).map(str::to_owned);
+    assert!(second.contains(&format!("earlier=\"{}\"", digest(&first).expect("a digest"))));
+    let outline = |svg: &str, name: &str| {
+        let element = svg.split(&format!("data-element=\"{name}\"")).nth(1).expect("the element is drawn").to_owned();
+        element.split(" d=\"").nth(1).and_then(|d| d.split('"').next()).expect("an outline").to_owned()
+    };
+    for name in ["buoy", "gateway", "readings"] {
+        assert_eq!(outline(&first, name), outline(&second, name), "{name} stays");
+    }
+    folder.run(&["render", "--keep", "map.bathy"]).ends_with(2).says("no picture that this program drew");
+    folder.run(&["render", "--keep", "lost.svg"]).ends_with(2).says("cannot be kept");
+}
+
+#[test]
+fn a_project_can_keep_its_pictures() {
+    let folder = Folder::new();
+    folder.write("bathygram.toml", "keep = true\n").write("map.bathy", MAP).run(&["render"]).ends_with(0);
+    let first = folder.read("pictures/map.svg");
+    folder.run(&["render", "--all"]).ends_with(0);
+    assert_eq!(folder.read("pictures/map.svg"), first);
+    folder.write("map.bathy", format!("{MAP}  service desk\n  desk reads readings\n")).run(&["render"]).ends_with(0);
+    assert!(folder.read("pictures/map.svg").contains("earlier=\"sha256:"));
+    folder.run(&["check"]).ends_with(0);
+    folder.write("two.bathy", "flow two\n  begin \"Tide turns\"\n  finish \"Slack\"\n");
+    folder.run(&["render", "--keep", "pictures/map.svg"]).ends_with(2).says("--keep is for one picture");
+}
+
+#[test]
+fn a_layout_explains_itself() {
+    let folder = Folder::new();
+    folder.write("map.bathy", MAP).write("storm.bathy", STORM);
+    let run = folder.run(&["render", "--explain"]).ends_with(0);
+    run.says("map: tree, 1 part, ").says(", score ").says("storm: sequence: columns and rows by time");
+    folder.write("map.bathy", format!("{MAP}  arrange grid\n"));
+    folder.run(&["render", "--explain"]).ends_with(0).says("map: grid, 1 part, 1 candidate compared");
+}

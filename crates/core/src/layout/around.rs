@@ -9,6 +9,7 @@
 
 use super::compact::tidied;
 use super::graph::{Anchor, Graph, Placement, Route, Side};
+use super::labels;
 use super::score::hits;
 use crate::geom::{Point, Rect, pt};
 use std::cmp::Reverse;
@@ -54,9 +55,10 @@ pub(super) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     }
     // Labels last: they look for a free stretch of their own line.
     found.sort_unstable();
-    for e in found {
-        super::labels::put(graph, placement, e);
+    for e in &found {
+        labels::put(graph, placement, *e);
     }
+    labels::mend(graph, placement, &found);
 }
 
 /// Where a line may begin or end.
@@ -132,11 +134,11 @@ impl Grid {
         for rect in placement.titles.iter().filter(|t| t.h > 0.0) {
             grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = SOLID);
         }
-        for (e, route) in placement.routes.iter().enumerate().filter(|(e, _)| !edges.contains(e)) {
+        let others = placement.routes.iter().enumerate().filter(|(e, _)| !edges.contains(e));
+        for (_, route) in others {
             for rect in route.label.iter().chain(route.end_labels.iter().flatten()) {
                 grid.each(rect.grown(6.0), |grid, at| grid.solid[at] = SOLID);
             }
-            let _ = e;
             grid.occupy(&route.points);
         }
         Some(grid)

@@ -166,7 +166,10 @@ fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Poin
                     let all = h.union(own);
                     (all.w - h.w) + (all.h - h.h)
                 });
-                let cost = distance(at, wanted) + 2.0 * beyond;
+                // To the left of everything, or above it, the whole picture would have to move.
+                let own = Rect::around(at, node.size);
+                let before = f64::max(bounds.x - own.x, 0.0) + f64::max(bounds.y - own.y, 0.0);
+                let cost = distance(at, wanted) + 2.0 * beyond + 4.0 * before;
                 if best.is_none_or(|(least, _)| cost < least) && free(at) {
                     best = Some((cost, at));
                 }

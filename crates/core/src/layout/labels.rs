@@ -10,7 +10,7 @@ use crate::geom::{Point, Rect, Size, distance, pt};
 /// Room between a text at an end and the line, and its node.
 const BESIDE: f64 = 6.0;
 /// How many places along each stretch are tried.
-const PLACES: usize = 9;
+const PLACES: usize = 17;
 
 /// Places the texts of an edge.
 pub(super) fn put(graph: &Graph, placement: &mut Placement, e: usize) {
@@ -23,9 +23,11 @@ pub(super) fn put(graph: &Graph, placement: &mut Placement, e: usize) {
         let mut best: Option<(f64, Rect)> = None;
         // On the line; where there is no room, beside it.
         let (w, h) = (size.w / 2.0 + 5.0, size.h / 2.0 + 3.0);
-        let beside = [(0.0, 0.0, 0.0), (w, 0.0, 40.0), (-w, 0.0, 40.0), (0.0, h, 40.0), (0.0, -h, 40.0)];
+        let offsets = [(w, 0.0), (-w, 0.0), (0.0, h), (0.0, -h), (w, h), (-w, h), (w, -h), (-w, -h)];
+        let beside = [(0.0, 0.0, 0.0)].into_iter().chain(offsets.into_iter().map(|(x, y)| (x, y, 40.0)));
+        let beside: Vec<(f64, f64, f64)> = beside.collect();
         for (wanted, at) in candidates(&line, edge.label_at) {
-            for (dx, dy, more) in beside {
+            for (dx, dy, more) in beside.iter().copied() {
                 let rect = Rect::around(pt(at.x + dx, at.y + dy), size);
                 let least = best.map_or(f64::INFINITY, |b| b.0);
                 if wanted + more >= least {
@@ -45,6 +47,16 @@ pub(super) fn put(graph: &Graph, placement: &mut Placement, e: usize) {
         let places = at_end(at, next, size);
         let cost = |r: &Rect| on_others(placement, e, *r);
         placement.routes[e].end_labels[end] = places.into_iter().min_by_key(cost);
+    }
+}
+
+/// Places the labels of edges anew that lie on something, now that all of them have a place.
+pub(super) fn mend(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+    for e in edges {
+        let lies = placement.routes[*e].label.is_some_and(|rect| on_others(placement, *e, rect) > 0);
+        if lies && graph.edges[*e].from != graph.edges[*e].to {
+            put(graph, placement, *e);
+        }
     }
 }
 

@@ -40,10 +40,11 @@ pub(super) fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize])
         }
     }
     // Labels last: they look at all lines.
-    for e in edges {
+    for e in edges.clone() {
         placement.routes[e].label = None;
         labels::put(graph, placement, e);
     }
+    labels::mend(graph, placement, &edges.collect::<Vec<_>>());
 }
 
 /// Gives a straight line to every edge that has none.
