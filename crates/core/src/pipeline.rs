@@ -121,8 +121,9 @@ fn unkept_wishes(reading: &Reading, broken: &Broken, diags: &mut Diagnostics) {
     }
     let studio = Studio::new();
     for diagram in wished {
-        if let Some((_, laid)) = place(&studio, reading, diagram) {
-            check::hint_not_kept::of_graph(diagram, &laid.report, diags);
+        if let Some((graph, laid)) = place(&studio, reading, diagram) {
+            let is_arranged = graph.arrangement.is_none_or(|asked| asked == laid.report.arrangement);
+            check::hint_not_kept::of_graph(diagram, is_arranged, &laid.report.dropped, diags);
         }
     }
 }

@@ -35,7 +35,7 @@ pub fn edits(text: &str, seed: u64) -> Vec<Edit> {
         Edit { what: "relation less", text: with(&|l| drop(l.remove(gone))) },
         Edit {
             what: "element more",
-            text: with(&|l| l.extend([format!("  service fresh \"Fresh\""), format!("  {a} uses fresh")])),
+            text: with(&|l| l.extend(["  service fresh \"Fresh\"".to_owned(), format!("  {a} uses fresh")])),
         },
         Edit { what: "longer label", text: with(&|l| l[longer] = l[longer].replacen('"', "\"Renamed ", 1)) },
     ];

@@ -1,8 +1,7 @@
 //! A wish about the picture that the layout does not keep. Which ones it keeps is known once the picture is laid out, so
-//! the layout's report is asked; a sequence has a layout of its own and keeps no such wishes.
+//! the pipeline asks the layout's report; a sequence has a layout of its own and keeps no such wishes.
 
 use crate::diag::{Diagnostics, Message};
-use crate::layout::{self, Report};
 use crate::model::{Arrangement, Diagram, DiagramKind, Heading, Picture, Wish};
 
 /// The wishes of a sequence: its layout reads down, and arranges and routes in one way only.
@@ -30,22 +29,13 @@ pub fn has_wishes(diagram: &Diagram) -> bool {
     diagram.kind != DiagramKind::Sequence && (asks || !diagram.picture.hints.is_empty())
 }
 
-/// The wishes of a graph that its layout could not keep.
-pub fn of_graph(diagram: &Diagram, report: &Report, diags: &mut Diagnostics) {
-    let asked = diagram.picture.arrangement.as_ref().filter(|a| {
-        let wanted = match a.value {
-            Arrangement::Layered => layout::Arrangement::Layered,
-            Arrangement::Tree => layout::Arrangement::Tree,
-            Arrangement::Radial => layout::Arrangement::Radial,
-            Arrangement::Force => layout::Arrangement::Force,
-            Arrangement::Grid => layout::Arrangement::Grid,
-        };
-        wanted != report.arrangement
-    });
-    if let Some(asked) = asked {
+/// The wishes of a graph that its layout could not keep: whether it is arranged otherwise than it asks, and the hints that
+/// were dropped, by their places.
+pub fn of_graph(diagram: &Diagram, is_arranged: bool, dropped: &[usize], diags: &mut Diagnostics) {
+    if let Some(asked) = diagram.picture.arrangement.as_ref().filter(|_| !is_arranged) {
         diags.report(asked.span, Message::HintNotKept { word: "arrange" });
     }
-    for hint in report.dropped.iter().filter_map(|w| diagram.picture.hints.get(*w)) {
+    for hint in dropped.iter().filter_map(|w| diagram.picture.hints.get(*w)) {
         diags.report(hint.span, Message::HintNotKept { word: word(&hint.wish) });
     }
 }

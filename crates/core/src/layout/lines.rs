@@ -7,11 +7,13 @@
 use super::compact::tidied;
 use super::graph::{Anchor, Graph, Placement, Route, Routing};
 use super::labels;
-use super::score::hits;
+use super::score::{Fault, hits, measure};
 use crate::geom::{Point, Rect, distance, pt};
 
 /// How far a corner of a curve reaches at most, in px.
 const SWING: f64 = 90.0;
+/// Up to so many lines, single ones are left stepped.
+const MENDED: usize = 1_000;
 /// How near to the corner of a box a line may end.
 const CORNER: f64 = 9.0;
 /// Room that lines keep from what they pass.
@@ -24,7 +26,20 @@ pub(super) fn complete(graph: &Graph, placement: &mut Placement) {
         return;
     }
     let all: Vec<usize> = (0..graph.edges.len()).collect();
+    let stepped = placement.clone();
     reshape(graph, placement, &all);
+    // Lines that lie on something now stay stepped, where that takes faults away.
+    let faults = measure(graph, placement).faults;
+    if faults.is_empty() || graph.edges.len() > MENDED {
+        return;
+    }
+    let mut mended = placement.clone();
+    for e in faults.iter().filter_map(Fault::edge) {
+        mended.routes[e] = stepped.routes[e].clone();
+    }
+    if measure(graph, &mended).faults.len() < faults.len() {
+        *placement = mended;
+    }
 }
 
 /// Makes stepped lines straight or curved, as the graph asks, and finds new places for their texts.

@@ -231,8 +231,11 @@ impl Judge<'_> {
 
     fn held(&self, v: usize, node: Rect, g: usize, group: Rect) -> Option<Fault> {
         if self.graph.groups_around(Anchor::Node(v)).any(|x| x == g) {
-            let grown = group.grown(0.75);
-            return (grown.union(node) != grown).then_some(Fault::Outside(v, g));
+            let holds = group.x < node.x + 0.75
+                && group.y < node.y + 0.75
+                && node.right() < group.right() + 0.75
+                && node.bottom() < group.bottom() + 0.75;
+            return (!holds).then_some(Fault::Outside(v, g));
         }
         node.grown(-0.75).meets(group.grown(-0.75)).then_some(Fault::Intruder(v, g))
     }
