@@ -214,3 +214,17 @@ proptest! {
         prop_assert_eq!(count(&edges), count(&turned));
     }
 }
+
+#[test]
+fn a_group_reads_its_own_way() {
+    let text = "architecture a\n  device buoy\n  system core\n    heading right\n    service gateway\n    store readings\n    \
+        gateway writes readings \"levels\"\n  service rules\n  buoy sends gateway\n  readings sends rules \"levels\"\n";
+    let reading = read(text);
+    assert_eq!(reading.diagnostics.len(), 0, "{:?}", reading.diagnostics);
+    let (graph, laid) = pipeline::place(&Studio::new(), &reading, &reading.pictures()[0]).expect("a graph");
+    assert_eq!(measure(&graph, &laid.placement).faults, []);
+    let at = |v: usize| laid.placement.nodes[v].middle();
+    let (buoy, gateway, readings, rules) = (at(0), at(1), at(2), at(3));
+    assert!(gateway.x < readings.x && gateway.y == readings.y, "inside to the right");
+    assert!(buoy.y < gateway.y && readings.y < rules.y, "outside down");
+}

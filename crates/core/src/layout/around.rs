@@ -369,3 +369,57 @@ impl Grid {
 fn key(p: Point) -> (i64, i64) {
     (libm::round(p.x * 4.0) as i64, libm::round(p.y * 4.0) as i64)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::score::measure;
+    use super::super::{Edge, Group, Node};
+    use super::*;
+    use crate::geom::Size;
+
+    fn picture(middles: &[Point], edges: &[(usize, usize)]) -> (Graph, Placement) {
+        let size = Size::new(80.0, 40.0);
+        let mut edges: Vec<Edge> = edges.iter().map(|(a, b)| Edge::new(Anchor::Node(*a), Anchor::Node(*b))).collect();
+        edges[0].label = Some(Size::new(50.0, 16.0));
+        let graph = Graph { nodes: vec![Node { size, ..Node::default() }; middles.len()], edges, ..Graph::default() };
+        let nodes = middles.iter().map(|m| Rect::around(*m, size)).collect();
+        let routes = vec![Route::default(); graph.edges.len()];
+        (graph, Placement { nodes, routes, ..Placement::default() })
+    }
+
+    #[test]
+    fn lines_go_around_what_stands_between() {
+        let middles = [pt(0.0, 0.0), pt(200.0, 0.0), pt(400.0, 0.0)];
+        let (graph, mut placement) = picture(&middles, &[(0, 2), (0, 1), (1, 2), (2, 0)]);
+        route(&graph, &mut placement, &[0, 1, 2, 3]);
+        placement.fit();
+        let measures = measure(&graph, &placement);
+        assert_eq!(measures.faults, []);
+        assert_eq!(measures.crossings, 0);
+        assert_eq!(placement.routes[1].bends(), 0, "neighbours are joined straight");
+    }
+
+    #[test]
+    fn a_foreign_group_is_no_way_through() {
+        let middles = [pt(0.0, 100.0), pt(200.0, 100.0), pt(400.0, 100.0)];
+        let (mut graph, mut placement) = picture(&middles, &[(0, 2)]);
+        graph.groups.push(Group { parent: None, title: Size::default(), inset: 20.0, lane: false });
+        graph.nodes[1].group = Some(0);
+        placement.groups = vec![Rect::new(130.0, 0.0, 140.0, 200.0)];
+        placement.titles = vec![Rect::default()];
+        route(&graph, &mut placement, &[0]);
+        placement.fit();
+        assert_eq!(measure(&graph, &placement).faults, []);
+        assert!(placement.routes[0].bends() >= 2);
+    }
+
+    #[test]
+    fn what_is_walled_in_keeps_the_line_that_it_had() {
+        // Eight neighbours without a gap leave no way out.
+        let around = (0..9).map(|i| pt(f64::from(i % 3) * 84.0, f64::from(i / 3) * 44.0));
+        let middles: Vec<Point> = around.chain([pt(600.0, 44.0)]).collect();
+        let (graph, mut placement) = picture(&middles, &[(4, 9)]);
+        route(&graph, &mut placement, &[0]);
+        assert_eq!(placement.routes[0], Route::default());
+    }
+}

@@ -492,3 +492,74 @@ pub(super) fn tidied(points: Vec<Point>) -> Vec<Point> {
     }
     out
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::score::measure;
+    use super::super::{Edge, Group, Node, Route};
+    use super::*;
+    use crate::geom::{Size, pt};
+
+    fn group(parent: Option<usize>) -> Group {
+        Group { parent, title: Size::new(60.0, 20.0), inset: 20.0, lane: false }
+    }
+
+    /// Two groups above each other, far apart, each with one node, and a line that bends between them.
+    fn picture() -> (Graph, Placement) {
+        let node = |g| Node { size: Size::new(100.0, 40.0), group: Some(g), ..Node::default() };
+        let mut edge = Edge::new(Anchor::Node(0), Anchor::Node(1));
+        edge.label = Some(Size::new(40.0, 16.0));
+        let graph = Graph {
+            nodes: vec![node(0), node(1)],
+            groups: vec![group(None), group(None)],
+            edges: vec![edge],
+            ..Graph::default()
+        };
+        let points = vec![pt(100.0, 120.0), pt(100.0, 500.0), pt(400.0, 500.0), pt(400.0, 780.0)];
+        let route = Route { points, label: Some(Rect::new(380.0, 600.0, 40.0, 16.0)), ..Route::default() };
+        let placement = Placement {
+            nodes: vec![Rect::new(50.0, 80.0, 100.0, 40.0), Rect::new(350.0, 780.0, 100.0, 40.0)],
+            groups: vec![Rect::new(20.0, 20.0, 300.0, 300.0), Rect::new(320.0, 700.0, 160.0, 300.0)],
+            titles: vec![Rect::new(40.0, 32.0, 60.0, 20.0), Rect::new(340.0, 712.0, 60.0, 20.0)],
+            routes: vec![route],
+            size: Size::new(500.0, 1000.0),
+        };
+        (graph, placement)
+    }
+
+    #[test]
+    fn empty_room_goes_and_everything_holds_together() {
+        let (graph, mut placement) = picture();
+        assert_eq!(measure(&graph, &placement).faults, []);
+        compact(&graph, &mut placement);
+        let measures = measure(&graph, &placement);
+        assert_eq!(measures.faults, []);
+        assert!(placement.size.h < 420.0 && placement.size.w < 400.0, "{:?}", placement.size);
+        assert_eq!(
+            placement.groups[0].h,
+            20.0 + 12.0 + 28.0 + 40.0 + 20.0 - 20.0 + 4.0,
+            "as tall as title and node need"
+        );
+        let route = &placement.routes[0];
+        assert_eq!(route.points[0].y, placement.nodes[0].bottom());
+        assert_eq!(route.points[route.points.len() - 1].y, placement.nodes[1].y);
+    }
+
+    #[test]
+    fn compacting_twice_changes_nothing() {
+        let (graph, mut placement) = picture();
+        compact(&graph, &mut placement);
+        let once = placement.clone();
+        compact(&graph, &mut placement);
+        assert_eq!(placement, once);
+    }
+
+    #[test]
+    fn slanted_lines_are_left_alone() {
+        let (graph, mut placement) = picture();
+        placement.routes[0].points = vec![pt(100.0, 120.0), pt(400.0, 780.0)];
+        let before = placement.clone();
+        compact(&graph, &mut placement);
+        assert_eq!(placement, before);
+    }
+}

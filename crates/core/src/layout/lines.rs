@@ -252,3 +252,56 @@ fn rounded(points: &[Point], swing: f64) -> Vec<Point> {
     straight(&mut out, points[points.len() - 1]);
     out
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::{Edge, Node};
+    use super::*;
+    use crate::geom::Size;
+
+    fn picture(routing: Routing) -> (Graph, Placement) {
+        let size = Size::new(80.0, 40.0);
+        let node = |x: f64, y: f64| Rect::around(pt(x, y), size);
+        let edges = vec![Edge::new(Anchor::Node(0), Anchor::Node(1)), Edge::new(Anchor::Node(0), Anchor::Node(0))];
+        let graph = Graph { nodes: vec![Node { size, ..Node::default() }; 3], edges, routing, ..Graph::default() };
+        let nodes = vec![node(40.0, 20.0), node(340.0, 320.0), node(500.0, 20.0)];
+        let points = vec![pt(40.0, 40.0), pt(40.0, 170.0), pt(340.0, 170.0), pt(340.0, 300.0)];
+        let routes = vec![Route { points, ..Route::default() }, Route::default()];
+        (graph, Placement { nodes, routes, ..Placement::default() })
+    }
+
+    #[test]
+    fn straight_lines_are_pulled_tight() {
+        let (graph, mut placement) = picture(Routing::Straight);
+        complete(&graph, &mut placement);
+        assert_eq!(placement.routes[0].points, [pt(40.0, 40.0), pt(340.0, 300.0)]);
+        // Something in the way takes a corner.
+        let (graph, mut placement) = picture(Routing::Straight);
+        placement.nodes[2] = Rect::around(pt(190.0, 170.0), Size::new(20.0, 20.0));
+        placement.routes[0].points = vec![pt(40.0, 40.0), pt(40.0, 220.0), pt(340.0, 220.0), pt(340.0, 300.0)];
+        complete(&graph, &mut placement);
+        let line = &placement.routes[0].points;
+        assert!(line.len() > 2 && line.windows(2).all(|p| !hits(p[0], p[1], placement.nodes[2])), "{line:?}");
+    }
+
+    #[test]
+    fn curves_leave_and_arrive_as_their_steps_did() {
+        let (graph, mut placement) = picture(Routing::Curved);
+        complete(&graph, &mut placement);
+        let route = &placement.routes[0];
+        assert!(route.curved && (route.points.len() - 1) % 3 == 0);
+        assert_eq!((route.points[0], route.points[1].x), (pt(40.0, 40.0), 40.0));
+        assert_eq!(route.points[route.points.len() - 1], pt(340.0, 300.0));
+        let line = route.polyline();
+        assert!(line.windows(2).all(|p| p[0].y <= p[1].y + 1e-9), "it never turns back");
+    }
+
+    #[test]
+    fn a_line_to_the_own_node_stands_at_its_side() {
+        let (graph, mut placement) = picture(Routing::Stepped);
+        complete(&graph, &mut placement);
+        let route = &placement.routes[1];
+        assert!(route.points.iter().all(|p| p.x >= placement.nodes[0].right()));
+        assert_eq!(route.bends(), 2);
+    }
+}

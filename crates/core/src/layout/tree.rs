@@ -556,3 +556,62 @@ fn move_subtree(blocks: &mut [Block], children: &[usize], i: usize, from: usize,
         blocks[children[from + 1]].place.shift += share;
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::score::measure;
+    use super::super::{Edge, Node};
+    use super::*;
+
+    fn graph(nodes: usize, edges: &[(usize, usize)]) -> Graph {
+        let nodes = (0..nodes).map(|i| Node { size: Size::new(80.0 + 10.0 * (i % 4) as f64, 40.0), ..Node::default() });
+        let edges = edges.iter().map(|(a, b)| Edge::new(Anchor::Node(*a), Anchor::Node(*b))).collect();
+        Graph { nodes: nodes.collect(), edges, ..Graph::default() }
+    }
+
+    #[test]
+    fn trees_are_recognised_whichever_way_they_point() {
+        let down = find(&graph(4, &[(0, 1), (0, 2), (2, 3)])).expect("a tree");
+        assert_eq!(down.root, 0);
+        let up = find(&graph(4, &[(1, 0), (2, 0), (3, 2)])).expect("a tree");
+        assert_eq!(up.root, 0);
+        let both = find(&graph(5, &[(1, 0), (2, 0), (0, 3), (0, 4)])).expect("a tree in both directions");
+        assert_eq!((both.above[0].len(), both.below[0].len()), (2, 2));
+        assert_eq!(find(&graph(3, &[(0, 1), (0, 2), (1, 2)])), None, "a circle of lines");
+        assert_eq!(find(&graph(4, &[(0, 1), (2, 3)])), None, "two parts");
+        assert_eq!(find(&graph(4, &[(0, 1), (2, 1), (2, 3)])), None, "no root");
+    }
+
+    #[test]
+    fn every_manner_draws_every_tree_cleanly() {
+        for seed in 0..30usize {
+            let edges: Vec<(usize, usize)> = (1..30).map(|i| ((i * 7 + seed * 13) % i.min(9), i)).collect();
+            let graph = graph(30, &edges);
+            let tree = find(&graph).expect("a tree");
+            for manner in tree.manners() {
+                let measures = measure(&graph, &place(&graph, &tree, manner));
+                assert_eq!((measures.faults.as_slice(), measures.crossings), (&[][..], 0), "{seed} {manner:?}");
+            }
+        }
+    }
+
+    #[test]
+    fn parents_stand_over_their_children() {
+        let graph = graph(6, &[(0, 1), (0, 2), (1, 3), (1, 4), (2, 5)]);
+        let tree = find(&graph).expect("a tree");
+        let placed = place(&graph, &tree, Manner { rows: 1, lists: 0 });
+        let x = |v: usize| placed.nodes[v].middle().x;
+        assert!((x(0) - (placed.nodes[1].x + placed.nodes[2].right()) / 2.0).abs() <= 1.0);
+        assert_eq!(x(5), x(2));
+        assert_eq!(placed.nodes[3].y, placed.nodes[5].y, "rows by depth");
+    }
+
+    #[test]
+    fn a_chain_of_thousands_is_no_recursion() {
+        let edges: Vec<(usize, usize)> = (1..20_000).map(|i| (i - 1, i)).collect();
+        let graph = graph(20_000, &edges);
+        let tree = find(&graph).expect("a tree");
+        let placed = place(&graph, &tree, Manner { rows: 8, lists: 0 });
+        assert!(placed.nodes.windows(2).all(|p| p[0].bottom() < p[1].y));
+    }
+}
