@@ -219,6 +219,9 @@ fn mended(graph: &Graph, placement: Placement) -> Placement {
 fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
     let may_tree = matches!(graph.arrangement, None | Some(Arrangement::Tree)) && graph.wishes.is_empty();
     if let (true, Some(tree)) = (may_tree, tree) {
+        if effort != Effort::Full && !graph.reading.is_sideways() {
+            return vec![Way::Tree(tree.usual_manner())];
+        }
         let manners = tree.manners().into_iter();
         let count = if graph.reading.is_sideways() { 1 } else { usize::MAX };
         return manners.take(count).map(Way::Tree).collect();

@@ -95,6 +95,12 @@ impl Tree {
         columns.chain(mixed).collect()
     }
 
+    /// The way to draw it where nothing is compared: columns about as tall as they are many.
+    pub(super) fn usual_manner(&self) -> Manner {
+        let rows = libm::sqrt(2.0 * self.widest() as f64) as usize;
+        Manner { rows: rows.max(8), lists: 14 }
+    }
+
     /// How many leaves the node with the most leaves has.
     fn widest(&self) -> usize {
         let leaves = |list: &Vec<Vec<(usize, usize)>>| {
