@@ -113,37 +113,33 @@ pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
 
 /// Lays out the pictures that have wishes, and reports those that are not kept.
 fn unkept_wishes(reading: &Reading, broken: &Broken, diags: &mut Diagnostics) {
-    let whole = |d: &&Diagram| check::hint_not_kept::has_wishes(d) && !broken.holds(d.line);
-    let pictures = reading.pictures();
-    let wished: Vec<&Diagram> = pictures.iter().filter(whole).collect();
-    if wished.is_empty() {
+    let blocks = reading.document.diagrams.iter().map(|d| &d.picture);
+    let mut pictures = blocks.chain(reading.document.sheets.iter().map(|s| &s.picture));
+    if !pictures.any(check::hint_not_kept::has_wishes) {
         return;
     }
     let studio = Studio::new();
-    for diagram in wished {
-        if let Some((graph, laid)) = place(&studio, reading, diagram) {
+    let is_asked = |d: &Diagram| check::hint_not_kept::has_wishes(&d.picture) && !broken.holds(d.line);
+    for diagram in reading.pictures().into_iter().filter(is_asked) {
+        if let Some((graph, laid)) = place(&studio, reading, &diagram) {
             let is_arranged = graph.arrangement.is_none_or(|asked| asked == laid.report.arrangement);
-            check::hint_not_kept::of_graph(diagram, is_arranged, &laid.report.dropped, diags);
+            check::hint_not_kept::of_graph(&diagram, is_arranged, &laid.report.dropped, diags);
         }
     }
 }
 
 /// Draws one picture of a file as SVG text.
 pub fn draw(studio: &Studio, reading: &Reading, diagram: &Diagram) -> String {
-    drawn(studio, reading, diagram, None)
+    draw_keeping(studio, reading, diagram, None)
 }
 
-/// Draws one picture of a file near where an earlier picture, an SVG text, has its elements. An earlier picture of the
-/// same text is the answer itself.
-pub fn draw_keeping(studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: &str) -> String {
-    let now = svg::digest(&provenance(reading, &diagram.name));
-    if svg::read_digest(earlier) == Some(now.as_str()) {
-        return earlier.to_owned();
+/// Draws one picture of a file near where an earlier picture, an SVG text, has its elements, if there is one. An earlier
+/// picture of the same text is the answer itself.
+pub fn draw_keeping(studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>) -> String {
+    let is_same = |svg: &&str| svg::read_digest(svg) == Some(&svg::digest(&provenance(reading, &diagram.name)));
+    if let Some(same) = earlier.filter(is_same) {
+        return same.to_owned();
     }
-    drawn(studio, reading, diagram, Some(earlier))
-}
-
-fn drawn(studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>) -> String {
     let places = earlier.and_then(svg::read_places);
     let context = studio.context(reading, places.as_deref());
     // Traits were reported when the file was read.
@@ -155,12 +151,14 @@ fn drawn(studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<
 /// Lays out one picture of a file without drawing it: what the layout was given, and what it gave back. `None` for
 /// a sequence, which is no graph.
 pub fn place(studio: &Studio, reading: &Reading, diagram: &Diagram) -> Option<(Graph, Laid)> {
-    notation::place(diagram, &studio.context(reading, None))
+    place_keeping(studio, reading, diagram, None)
 }
 
-/// The same, near where an earlier picture has its elements.
-pub fn place_keeping(studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: &str) -> Option<(Graph, Laid)> {
-    notation::place(diagram, &studio.context(reading, svg::read_places(earlier).as_deref()))
+/// The same, near where an earlier picture has its elements, if there is one.
+pub fn place_keeping(
+    studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>,
+) -> Option<(Graph, Laid)> {
+    notation::place(diagram, &studio.context(reading, earlier.and_then(svg::read_places).as_deref()))
 }
 
 /// What the digest of a picture is made of.

@@ -90,12 +90,12 @@ fn unchanged_things_stay_where_they_were() {
         let reading = read(&sample.text);
         let picture = pipeline::draw(&studio, &reading, &reading.pictures()[0]);
         // The law: its own picture gives that picture.
-        assert_eq!(pipeline::draw_keeping(&studio, &reading, &reading.pictures()[0], &picture), picture);
+        assert_eq!(pipeline::draw_keeping(&studio, &reading, &reading.pictures()[0], Some(&picture)), picture);
         let (_, before) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
         for edit in edits(&sample.text, seed as u64) {
             let changed = read(&edit.text);
             let diagram = &changed.pictures()[0];
-            let (graph, laid) = pipeline::place_keeping(&studio, &changed, diagram, &picture).expect("a graph");
+            let (graph, laid) = pipeline::place_keeping(&studio, &changed, diagram, Some(&picture)).expect("a graph");
             assert_eq!(measure(&graph, &laid.placement).faults, [], "{}: {}", sample.name, edit.what);
             let nodes = before.placement.nodes.iter().zip(&laid.placement.nodes);
             let (dx, dy) = {
@@ -152,6 +152,25 @@ fn pins_hold_and_push() {
     // Two things in one place: the first pin holds, the second is told.
     pinned.wishes = vec![Wish::Pin(Anchor::Node(0), pt(200.0, 60.0)), Wish::Pin(Anchor::Node(1), pt(210.0, 60.0))];
     assert_eq!(layout::place(&pinned).report.dropped, [1]);
+}
+
+#[test]
+fn force_has_a_limit_that_is_told() {
+    let at = |nodes: usize| {
+        let edges: Vec<(usize, usize)> = (1..nodes).map(|i| (i / 3, i)).collect();
+        layout::place(&Graph { arrangement: Some(Arrangement::Force), ..graph(nodes, &edges) }).report.arrangement
+    };
+    assert_eq!(at(40), Arrangement::Force);
+    assert_eq!(at(401), Arrangement::Layered);
+}
+
+#[test]
+fn rows_come_before_places() {
+    let node = Anchor::Node;
+    let mut wished = graph(3, &[(0, 1), (0, 2)]);
+    wished.wishes = vec![Wish::Place(node(1), Placing::Above, node(2)), Wish::Row(vec![node(1), node(2)])];
+    let laid = layout::place(&wished);
+    assert_eq!(laid.report.dropped, [0], "the place, though it stands first");
 }
 
 #[test]

@@ -10,7 +10,8 @@ mod stability;
 use anyhow::{Context, Result, bail};
 use bathygram_core::layout::layered;
 use bathygram_core::layout::score::{Measures, measure};
-use bathygram_core::pipeline::{self, Setting, Studio};
+use bathygram_core::model::Diagram;
+use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::source::Source;
 use bathygram_corpus::{Sample, random_layers, samples};
 use std::collections::BTreeMap;
@@ -52,13 +53,19 @@ fn texts(folder: &Path) -> Result<()> {
     Ok(())
 }
 
-/// A text laid out: its measures, how many nodes it has, and the median time in ms.
-fn laid_out(studio: &Studio, text: &str) -> Result<(Measures, usize, f64)> {
+/// A text and its picture.
+fn read(text: &str) -> Result<(Reading, Diagram)> {
     let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
     if let Some(found) = reading.diagnostics.iter().find(|d| bathygram_core::check::is_mistake(d)) {
         bail!("a sample is wrong: {found:?}");
     }
     let diagram = reading.pictures().into_iter().next().context("a sample has a picture")?;
+    Ok((reading, diagram))
+}
+
+/// A text laid out: its measures, how many nodes it has, and the median time in ms.
+fn laid_out(studio: &Studio, text: &str) -> Result<(Measures, usize, f64)> {
+    let (reading, diagram) = read(text)?;
     let mut times = Vec::new();
     let mut last = None;
     for _ in 0..3 {
@@ -129,8 +136,7 @@ fn of_family(all: &[Sample], family: &str) -> Result<String> {
 
 /// A text laid out in the layers that it has, without looking for better ones.
 fn in_layers(studio: &Studio, text: &str) -> Result<Measures> {
-    let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
-    let diagram = reading.pictures().into_iter().next().context("a sample has a picture")?;
+    let (reading, diagram) = read(text)?;
     let (graph, _) = pipeline::place(studio, &reading, &diagram).context("a sample is a graph")?;
     Ok(measure(&graph, &layered::place(&graph, layered::Manner::default())))
 }

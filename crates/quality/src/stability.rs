@@ -1,23 +1,16 @@
 //! How far unchanged elements move after a change of one line: laid out anew, and with the earlier picture kept. The
 //! whole picture may shift; what is measured is what moves against the rest (by the median shift).
 
+use crate::read;
 use anyhow::{Context, Result};
 use bathygram_core::geom::Rect;
-use bathygram_core::layout::score::{Measures, measure};
-use bathygram_core::model::Diagram;
-use bathygram_core::pipeline::{self, Reading, Setting, Studio};
-use bathygram_core::source::Source;
+use bathygram_core::layout::score::measure;
+use bathygram_core::pipeline::{self, Studio};
 use bathygram_corpus::{edits, samples};
 use std::collections::BTreeMap;
 
 /// Larger samples are left out.
 const NODES: usize = 110;
-
-fn read(text: &str) -> Result<(Reading, Diagram)> {
-    let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
-    let diagram = reading.pictures().into_iter().next().context("a sample has a picture")?;
-    Ok((reading, diagram))
-}
 
 /// The mean distance that the nodes of both pictures moved, in px.
 fn moved(before: &[Rect], after: &[Rect]) -> f64 {
@@ -58,7 +51,7 @@ pub(crate) fn report() -> Result<String> {
         for edit in edits(&sample.text, seed as u64) {
             let (reading, diagram) = read(&edit.text)?;
             let (_, fresh) = pipeline::place(&studio, &reading, &diagram).context("an edited sample is a graph")?;
-            let kept = pipeline::place_keeping(&studio, &reading, &diagram, &picture);
+            let kept = pipeline::place_keeping(&studio, &reading, &diagram, Some(&picture));
             let (graph, kept) = kept.context("an edited sample is a graph")?;
             let before = &laid.placement.nodes;
             let measures = measure(&graph, &kept.placement);
@@ -70,7 +63,7 @@ pub(crate) fn report() -> Result<String> {
                 row.replaced += usize::from(!kept.report.kept);
                 row.faults += measures.faults.len();
                 row.score += measures.score();
-                row.fresh_score += Measures::score(&measure(&graph, &fresh.placement));
+                row.fresh_score += measure(&graph, &fresh.placement).score();
             }
         }
     }

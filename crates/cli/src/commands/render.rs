@@ -240,20 +240,14 @@ fn own_earlier(project: &Project, name: &str) -> Option<String> {
 }
 
 fn draw_svg(studio: &Studio, job: &Job<'_>) -> String {
-    match &job.earlier {
-        Some(earlier) => pipeline::draw_keeping(studio, job.reading, &job.diagram, earlier),
-        None => pipeline::draw(studio, job.reading, &job.diagram),
-    }
+    pipeline::draw_keeping(studio, job.reading, &job.diagram, job.earlier.as_deref())
 }
 
 /// How each picture is laid out.
 fn explain(jobs: &[Job<'_>], voice: Voice) {
     let studio = Studio::new();
     for job in jobs {
-        let laid = match &job.earlier {
-            Some(earlier) => pipeline::place_keeping(&studio, job.reading, &job.diagram, earlier),
-            None => pipeline::place(&studio, job.reading, &job.diagram),
-        };
+        let laid = pipeline::place_keeping(&studio, job.reading, &job.diagram, job.earlier.as_deref());
         let told = laid.map_or("sequence: columns and rows by time".to_owned(), |(_, laid)| laid.report.to_string());
         voice.say(&format!("{}: {told}", job.diagram.name));
     }

@@ -24,9 +24,9 @@ pub(super) fn of_sequence(picture: &Picture, kind: DiagramKind, diags: &mut Diag
 }
 
 /// Whether a picture has wishes that only its layout can judge.
-pub fn has_wishes(diagram: &Diagram) -> bool {
-    let asks = diagram.picture.arrangement.as_ref().is_some_and(|a| a.value != Arrangement::Layered);
-    diagram.kind != DiagramKind::Sequence && (asks || !diagram.picture.hints.is_empty())
+pub fn has_wishes(picture: &Picture) -> bool {
+    let asks = picture.arrangement.as_ref().is_some_and(|a| a.value != Arrangement::Layered);
+    asks || !picture.hints.is_empty()
 }
 
 /// The wishes of a graph that its layout could not keep: whether it is arranged otherwise than it asks, and the hints that

@@ -63,6 +63,11 @@ impl Rect {
         Self::new(middle.x - size.w / 2.0, middle.y - size.h / 2.0, size.w, size.h)
     }
 
+    /// The rectangle with two points at opposite corners.
+    pub fn between(a: Point, b: Point) -> Self {
+        Self::new(a.x.min(b.x), a.y.min(b.y), (a.x - b.x).abs(), (a.y - b.y).abs())
+    }
+
     /// Right edge.
     pub fn right(self) -> f64 {
         self.x + self.w

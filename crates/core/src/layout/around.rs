@@ -7,13 +7,12 @@
 //! Lines never enter a node, a title, a label, or a group that is around none of their ends, and never lie on
 //! another line; they may cross. An edge that finds no way within the budget keeps the line that it had.
 
-use super::compact::tidied;
-use super::graph::{Anchor, Graph, Placement, Route, Side};
+use super::graph::{Anchor, Graph, Placement, Route, Side, tidied};
 use super::labels;
 use super::score::hits;
 use crate::geom::{Point, Rect, pt};
 use std::cmp::Reverse;
-use std::collections::{BTreeSet, BinaryHeap};
+use std::collections::{BTreeMap, BTreeSet, BinaryHeap, HashMap};
 
 /// Distance between two tracks, in px.
 const PITCH: f64 = 12.0;
@@ -28,20 +27,13 @@ const STEPS: usize = 60_000;
 /// Larger grids than this are not searched.
 const PLACES: usize = 1_500_000;
 
-/// What lies on a place of the grid.
-const FREE: u8 = 0;
-const SOLID: u8 = 1;
-
 /// Gives the edges new lines, the shortest first.
 pub(super) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     let Some(mut grid) = Grid::new(graph, placement, edges) else { return };
     let mut order = edges.to_vec();
-    let middle = |a: Anchor| match a {
-        Anchor::Node(v) => placement.nodes[v].middle(),
-        Anchor::Group(g) => placement.groups[g].middle(),
-    };
     let length = |e: &usize| {
-        let (a, b) = (middle(graph.edges[*e].from), middle(graph.edges[*e].to));
+        let edge = &graph.edges[*e];
+        let (a, b) = (placement.rect(edge.from).middle(), placement.rect(edge.to).middle());
         (a.x - b.x).abs() + (a.y - b.y).abs()
     };
     order.sort_by(|a, b| length(a).total_cmp(&length(b)).then(a.cmp(b)));
@@ -78,7 +70,8 @@ struct Grid {
     top: f64,
     columns: usize,
     rows: usize,
-    solid: Vec<u8>,
+    /// Places on or too near to nodes and texts.
+    solid: Vec<bool>,
     /// The innermost group at each place, from 1; 0 for none.
     group: Vec<u32>,
     /// Whether the step to the right, or down, from a place lies on or too near to another line.
@@ -106,7 +99,7 @@ impl Grid {
             top: libm::floor(bounds.y),
             columns,
             rows,
-            solid: vec![FREE; count],
+            solid: vec![false; count],
             group: vec![0; count],
             taken_level: vec![false; count],
             taken_upright: vec![false; count],
@@ -129,15 +122,15 @@ impl Grid {
             }
         }
         for rect in &placement.nodes {
-            grid.each(rect.grown(9.0), |grid, at| grid.solid[at] = SOLID);
+            grid.each(rect.grown(9.0), |grid, at| grid.solid[at] = true);
         }
         for rect in placement.titles.iter().filter(|t| t.h > 0.0) {
-            grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = SOLID);
+            grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = true);
         }
         let others = placement.routes.iter().enumerate().filter(|(e, _)| !edges.contains(e));
         for (_, route) in others {
-            for rect in route.label.iter().chain(route.end_labels.iter().flatten()) {
-                grid.each(rect.grown(6.0), |grid, at| grid.solid[at] = SOLID);
+            for rect in route.texts() {
+                grid.each(rect.grown(6.0), |grid, at| grid.solid[at] = true);
             }
             grid.occupy(&route.points);
         }
@@ -180,12 +173,7 @@ impl Grid {
     /// Keeps other lines off a line.
     fn occupy(&mut self, points: &[Point]) {
         for pair in points.windows(2) {
-            let rect = Rect::new(
-                pair[0].x.min(pair[1].x),
-                pair[0].y.min(pair[1].y),
-                (pair[0].x - pair[1].x).abs(),
-                (pair[0].y - pair[1].y).abs(),
-            );
+            let rect = Rect::between(pair[0], pair[1]);
             if rect.h <= 0.01 {
                 // Steps beside it are taken a little beyond its ends; steps over it are crossings.
                 let near = Rect::new(rect.x - PITCH + 1.0, rect.y - 8.0, rect.w + PITCH - 2.0, 16.0);
@@ -206,16 +194,16 @@ impl Grid {
 
     /// Ports of an end, those in the middle of a side first.
     fn ports(&self, graph: &Graph, placement: &Placement, anchor: Anchor) -> Vec<Port> {
-        let (rect, node) = match anchor {
-            Anchor::Node(v) => (placement.nodes[v], Some(v)),
-            Anchor::Group(g) => (placement.groups[g], None),
-        };
+        let rect = placement.rect(anchor);
         let middle = rect.middle();
         let mut ports = Vec::new();
         let [from, to, above, below] = self.span(rect.grown(-6.0));
         let reach = |side: Side, offset: f64| {
             let half = if matches!(side, Side::Top | Side::Bottom) { rect.h / 2.0 } else { rect.w / 2.0 };
-            node.map_or(half, |v| graph.nodes[v].outline.reach(graph.nodes[v].size, side, offset))
+            match anchor {
+                Anchor::Node(v) => graph.nodes[v].outline.reach(graph.nodes[v].size, side, offset),
+                Anchor::Group(_) => half,
+            }
         };
         let out = |edge: f64, origin: f64, up: bool| {
             let steps = (edge - origin) / PITCH;
@@ -255,22 +243,15 @@ impl Grid {
         let edge = &graph.edges[e];
         let mut allowed = vec![false; graph.groups.len() + 1];
         allowed[0] = true;
-        for end in [edge.from, edge.to] {
-            graph.groups_around(end).for_each(|g| allowed[g + 1] = true);
-        }
+        graph.groups_around_edge(e).into_iter().for_each(|g| allowed[g + 1] = true);
         let starts = self.ports(graph, placement, edge.from);
         let goals = self.ports(graph, placement, edge.to);
-        let count = self.columns * self.rows;
-        let mut goal_of: std::collections::BTreeMap<usize, Vec<usize>> = Default::default();
+        let mut goal_of: BTreeMap<usize, Vec<usize>> = Default::default();
         for (i, goal) in goals.iter().enumerate() {
             goal_of.entry(self.place(goal.column, goal.row)).or_default().push(i);
         }
-        // Ends of a line to the own group lie inside it or outside, so solid places near an end are let through.
-        let open = |at: usize| self.solid[at] == FREE && allowed[self.group[at] as usize];
-        let target = match edge.to {
-            Anchor::Node(v) => placement.nodes[v],
-            Anchor::Group(g) => placement.groups[g],
-        };
+        let open = |at: usize| !self.solid[at] && allowed[self.group[at] as usize];
+        let target = placement.rect(edge.to);
         let ahead = |column: usize, row: usize| {
             let (x, y) = (self.x(column), self.y(row));
             let dx = f64::max(f64::max(target.x - x, x - target.right()), 0.0);
@@ -278,9 +259,9 @@ impl Grid {
             ((dx + dy) / PITCH) as u32
         };
         // States: a place and a direction, 0 level and 1 upright.
-        let mut cost = std::collections::HashMap::new();
-        let mut came: std::collections::HashMap<usize, usize> = Default::default();
-        let mut start_of: std::collections::HashMap<usize, usize> = Default::default();
+        let mut cost = HashMap::new();
+        let mut came: HashMap<usize, usize> = Default::default();
+        let mut start_of: HashMap<usize, usize> = Default::default();
         let mut heap = BinaryHeap::new();
         for (i, port) in starts.iter().enumerate() {
             let at = self.place(port.column, port.row);
@@ -345,7 +326,6 @@ impl Grid {
                 }
             }
         }
-        debug_assert!(count > 0);
         let (_, mut state, goal) = finish?;
         let mut points = vec![goals[goal].at];
         loop {

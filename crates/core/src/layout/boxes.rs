@@ -4,7 +4,7 @@
 //!
 //! Input: a graph. Output: its placement, always upright: these arrangements have no reading direction but that of rows.
 
-use super::graph::{Anchor, Arrangement, Graph, Placement, Route, Routing};
+use super::graph::{Anchor, Arrangement, Graph, Placement, Routing};
 use super::score::measure;
 use super::{around, force, lines, radial};
 use crate::geom::{Point, Rect, Size, distance, pt};
@@ -38,9 +38,12 @@ struct Boxes<'a> {
 
 /// Places a graph without layers; further apart where lines and labels do not find room.
 pub(super) fn place(graph: &Graph, arrangement: Arrangement) -> Placement {
+    if graph.nodes.len() > TRIED {
+        return placed(graph, arrangement, STRETCHES[0]);
+    }
     let mut best: Option<(usize, Placement)> = None;
-    for stretch in if graph.nodes.len() > TRIED { &STRETCHES[..1] } else { &STRETCHES[..] } {
-        let placement = placed(graph, arrangement, *stretch);
+    for stretch in STRETCHES {
+        let placement = placed(graph, arrangement, stretch);
         let faults = measure(graph, &placement).faults.len();
         if best.as_ref().is_none_or(|(least, _)| faults < *least) {
             best = Some((faults, placement));
@@ -137,10 +140,9 @@ impl Boxes<'_> {
         let bounds = rects.reduce(Rect::union).unwrap_or_default();
         let mut origin = pt(bounds.x, bounds.y);
         if let Some(group) = self.graph.groups.get(container) {
-            let above = group.inset + if group.title.h > 0.0 { group.title.h + 12.0 } else { 0.0 };
-            let inner = Size::new(bounds.w.max(group.title.w + 8.0), bounds.h);
-            self.sizes[container] = Size::new(inner.w + 2.0 * group.inset, inner.h + above + group.inset);
-            origin = pt(bounds.x - group.inset - (inner.w - bounds.w) / 2.0, bounds.y - above);
+            let size = group.around(Size::new(bounds.w, bounds.h));
+            self.sizes[container] = size;
+            origin = pt(bounds.x - (size.w - bounds.w) / 2.0, bounds.y - group.above());
         }
         for (item, middle) in items.iter().zip(middles) {
             let at = pt(libm::round(middle.x - origin.x), libm::round(middle.y - origin.y));
@@ -163,24 +165,14 @@ impl Boxes<'_> {
             let (base, at) = (corner(&groups, node.group), self.node_at[v]);
             Rect::around(pt(base.x + at.x, base.y + at.y), node.size)
         });
-        let title = |(g, r): (usize, &Rect)| {
-            let group = &graph.groups[g];
-            Rect::new(r.x + group.inset, r.y + 12.0, group.title.w, group.title.h)
-        };
-        Placement {
-            nodes: nodes.collect(),
-            titles: groups.iter().enumerate().map(title).collect(),
-            groups,
-            routes: vec![Route::default(); graph.edges.len()],
-            size: Size::default(),
-        }
+        let titles = graph.groups.iter().zip(&groups).map(|(group, frame)| group.title_in(*frame));
+        Placement { nodes: nodes.collect(), titles: titles.collect(), groups, ..Placement::unplaced(graph) }
     }
 }
 
-/// How far things are from each other, counted in edges; unreachable ones as far as there are things.
-pub(super) fn hops(count: usize, edges: &[(usize, usize)], from: usize) -> Vec<usize> {
-    let neighbours = neighbours(count, edges);
-    let mut hops = vec![usize::MAX; count];
+/// How far things are from one of them, counted in edges; `usize::MAX` for those that it does not reach.
+pub(super) fn hops(neighbours: &[Vec<usize>], from: usize) -> Vec<usize> {
+    let mut hops = vec![usize::MAX; neighbours.len()];
     hops[from] = 0;
     let mut queue = std::collections::VecDeque::from([from]);
     while let Some(v) = queue.pop_front() {

@@ -8,7 +8,8 @@
 //! "Orthogonal graph drawing", 2001, section on compaction; visibility as in Lengauer, "Combinatorial algorithms for
 //! integrated circuit layout", 1990).
 
-use super::graph::{Anchor, Graph, Placement, Wish};
+use super::graph::{Anchor, Graph, Placement, Wish, tidied};
+use super::sets::Sets;
 use super::simplex::{Constraint, improve};
 use super::wishes;
 use crate::geom::{Point, Rect};
@@ -83,8 +84,8 @@ struct Body {
 struct Axis<'a> {
     graph: &'a Graph,
     bodies: Vec<Body>,
-    /// Bodies that move as one share the smallest of them.
-    leader: Vec<usize>,
+    /// Bodies that move as one.
+    tied: Sets,
     list: Vec<Constraint>,
     /// First bodies of nodes, of groups (upper and lower side), of titles, labels, and texts at ends.
     groups: usize,
@@ -101,7 +102,7 @@ impl<'a> Axis<'a> {
         let mut axis = Self {
             graph,
             bodies: Vec::new(),
-            leader: Vec::new(),
+            tied: Sets::new(0),
             list: Vec::new(),
             groups: nodes,
             titles: nodes + 2 * groups,
@@ -120,7 +121,7 @@ impl<'a> Axis<'a> {
         }
         for (g, rect) in placement.titles.iter().enumerate() {
             let title = axis.add(Kind::Title, *rect, TEXT, Some(g));
-            axis.tie(title, axis.groups + 2 * g);
+            axis.tied.join(title, axis.groups + 2 * g);
         }
         for e in 0..placement.routes.len() {
             axis.add_route(placement, e);
@@ -142,20 +143,8 @@ impl<'a> Axis<'a> {
 
     fn add(&mut self, kind: Kind, rect: Rect, margin: f64, group: Option<usize>) -> usize {
         self.bodies.push(Body { kind, rect, margin, group });
-        self.leader.push(self.leader.len());
+        self.tied.push();
         self.bodies.len() - 1
-    }
-
-    fn leader(&self, mut body: usize) -> usize {
-        while self.leader[body] != body {
-            body = self.leader[body];
-        }
-        body
-    }
-
-    fn tie(&mut self, a: usize, b: usize) {
-        let (a, b) = (self.leader(a), self.leader(b));
-        self.leader[a.max(b)] = a.min(b);
     }
 
     /// The body that a route's end moves with.
@@ -195,7 +184,7 @@ impl<'a> Axis<'a> {
                     }
                 }
                 let body = self.add(Kind::Line, Rect::new(left, pair[0].y, (right - left).max(0.0), 0.0), LINE, group);
-                nodes.into_iter().for_each(|v| self.tie(body, v));
+                nodes.into_iter().for_each(|v| self.tied.join(body, v));
                 body
             }));
         }
@@ -219,12 +208,12 @@ impl<'a> Axis<'a> {
             });
             let upright = self.label_stretch(placement, e);
             match (level, edge.from, upright) {
-                (_, Anchor::Node(v), _) if edge.from == edge.to => self.tie(label, v),
+                (_, Anchor::Node(v), _) if edge.from == edge.to => self.tied.join(label, v),
                 (Some((_, Some(body))), _, None) => {
-                    self.tie(label, *body);
+                    self.tied.join(label, *body);
                     self.cut_out(*body, rect);
                 }
-                (_, Anchor::Node(v), None) => self.tie(label, v),
+                (_, Anchor::Node(v), None) => self.tied.join(label, v),
                 _ => {}
             }
         }
@@ -234,7 +223,7 @@ impl<'a> Axis<'a> {
                 let text = self.add(Kind::Label, rect, TEXT, group);
                 self.labels[e][1 + i] = Some(text);
                 if let Some(body) = own[stretch].or(self.anchor(anchor, route.points[point], placement)) {
-                    self.tie(text, body);
+                    self.tied.join(text, body);
                 }
             }
         }
@@ -248,7 +237,7 @@ impl<'a> Axis<'a> {
         let begin = label.right() + hidden;
         let rest = Rect::new(begin, whole.y, (whole.right() - begin).max(0.0), 0.0);
         let rest = self.add(Kind::Line, rest, LINE, self.bodies[line].group);
-        self.tie(rest, line);
+        self.tied.join(rest, line);
     }
 
     /// The upright stretch that a route's label lies on.
@@ -273,7 +262,7 @@ impl<'a> Axis<'a> {
             for (v, rect) in placement.nodes.iter().enumerate() {
                 let key = (self.graph.nodes[v].group, libm::round(rect.middle().y * 2.0) as i64);
                 let first = *rows.entry(key).or_insert(v);
-                self.tie(first, v);
+                self.tied.join(first, v);
             }
         }
         let wishes = if self.along { &self.graph.wishes[..] } else { &[] };
@@ -281,7 +270,7 @@ impl<'a> Axis<'a> {
             if let Wish::Row(all) = wish {
                 for pair in all.windows(2) {
                     if let [Anchor::Node(a), Anchor::Node(b)] = pair {
-                        self.tie(*a, *b);
+                        self.tied.join(*a, *b);
                     }
                 }
             }
@@ -290,10 +279,10 @@ impl<'a> Axis<'a> {
         for pair in lanes.windows(2) {
             let (a, b) = (self.groups + 2 * pair[0], self.groups + 2 * pair[1]);
             if self.along {
-                self.tie(a, b);
-                self.tie(a + 1, b + 1);
+                self.tied.join(a, b);
+                self.tied.join(a + 1, b + 1);
             } else {
-                self.tie(a + 1, b);
+                self.tied.join(a + 1, b);
             }
         }
     }
@@ -389,7 +378,7 @@ impl<'a> Axis<'a> {
     }
 
     fn push(&mut self, tail: usize, head: usize, min: f64, weight: i64) {
-        let (tail, head) = (self.leader(tail), self.leader(head));
+        let (tail, head) = (self.tied.first(tail), self.tied.first(head));
         if tail != head {
             self.list.push(Constraint { tail, head, min: libm::ceil(min) as i64, weight });
         }
@@ -432,7 +421,7 @@ impl<'a> Axis<'a> {
     fn apply(self, placement: &mut Placement) {
         let count = self.bodies.len();
         let moves = improve(count, &self.list, STEPS * (count / 1000 + 1));
-        let by = |body: usize| moves[self.leader(body)] as f64;
+        let by = |body: usize| moves[self.tied.first(body)] as f64;
         for (v, rect) in placement.nodes.iter_mut().enumerate() {
             rect.y += by(v);
         }
@@ -473,24 +462,6 @@ impl<'a> Axis<'a> {
             }
         }
     }
-}
-
-/// Without points that change nothing.
-pub(super) fn tidied(points: Vec<Point>) -> Vec<Point> {
-    let mut out: Vec<Point> = Vec::new();
-    for p in points {
-        if out.last().is_some_and(|l| (l.x - p.x).abs() < 0.01 && (l.y - p.y).abs() < 0.01) {
-            continue;
-        }
-        if let [.., a, b] = out.as_slice() {
-            let straight = (a.x == b.x && b.x == p.x) || (a.y == b.y && b.y == p.y);
-            if straight {
-                out.pop();
-            }
-        }
-        out.push(p);
-    }
-    out
 }
 
 #[cfg(test)]

@@ -2,18 +2,15 @@
 //! "Graph drawing by stress majorization", 2004), each box moved to where its neighbours would have it, again and again;
 //! then overlaps are removed.
 //!
-//! Ways are counted from every box up to [`FULL`] boxes, and from [`PIVOTS`] of them above, so that the cost grows with
-//! the number of boxes (Brandes, Pich, "Eigensolver methods for progressive multidimensional scaling", 2006, for the
-//! choice of pivots). Deterministic: the start is made of distances, not of chance.
+//! Deterministic: the start is made of distances, not of chance. Cubic in the number of boxes where they overlap at first, so
+//! it is for graphs of up to [`LIMIT`] nodes.
 
 use super::boxes::{hops, neighbours, radius};
 use super::separate;
 use crate::geom::{Point, Size, distance, pt};
 
-/// Up to so many boxes, all distances count.
-const FULL: usize = 400;
-/// How many pivots there are above that.
-const PIVOTS: usize = 40;
+/// Larger graphs are not arranged in this way.
+pub(super) const LIMIT: usize = 400;
 /// How often each box is moved.
 const ROUNDS: usize = 80;
 
@@ -25,28 +22,22 @@ pub(super) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: f64) -> Vec
     }
     let mean = sizes.iter().map(|s| radius(*s)).sum::<f64>() / count as f64;
     let unit = 2.0 * mean + gap;
-    // 1. Distances from all, or from pivots that lie far apart.
-    let mut pivots = vec![0];
-    let mut from = vec![hops(count, edges, 0)];
-    let near = |hops: &[usize]| hops.to_vec();
-    let mut nearest = near(&from[0]);
-    while pivots.len() < if count <= FULL { count } else { PIVOTS } {
-        let Some(next) = (0..count).filter(|v| !pivots.contains(v)).max_by_key(|v| (nearest[*v], count - v)) else {
-            break;
-        };
-        let hops = hops(count, edges, next);
-        nearest.iter_mut().zip(&hops).for_each(|(n, h)| *n = (*n).min(*h));
-        pivots.push(next);
-        from.push(hops);
-    }
-    let far = from.iter().flatten().filter(|h| **h != usize::MAX).max().copied().unwrap_or(1);
-    let wanted = |p: usize, v: usize| {
-        let hops = if from[p][v] == usize::MAX { far as f64 * 0.6 + 1.0 } else { from[p][v] as f64 };
+    // 1. Distances between all, and three boxes that lie far apart.
+    let neighbours = neighbours(count, edges);
+    let hops: Vec<Vec<usize>> = (0..count).map(|v| hops(&neighbours, v)).collect();
+    let far = hops.iter().flatten().filter(|h| **h != usize::MAX).max().copied().unwrap_or(1);
+    let wanted = |v: usize, w: usize| {
+        let hops = if hops[v][w] == usize::MAX { far as f64 * 0.6 + 1.0 } else { hops[v][w] as f64 };
         unit * hops
     };
-    // 2. A start: distances to the two first pivots, the page wider than tall.
-    let second = 1.min(pivots.len() - 1);
-    let third = 2.min(pivots.len() - 1);
+    let mut corners = vec![0];
+    while corners.len() < count.min(3) {
+        let nearest = |v: usize| corners.iter().map(|c| hops[*c][v]).min();
+        let next = (0..count).filter(|v| !corners.contains(v)).max_by_key(|v| (nearest(*v), count - v));
+        corners.extend(next);
+    }
+    // 2. A start: distances to these, the page wider than tall.
+    let (second, third) = (corners[1], corners[2.min(corners.len() - 1)]);
     let mut at: Vec<Point> = (0..count)
         .map(|v| {
             // A little apart, so that boxes with the same distances are not at one place.
@@ -57,7 +48,6 @@ pub(super) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: f64) -> Vec
         })
         .collect();
     // 3. Each box to the weighted mean of where the others want it.
-    let neighbours = neighbours(count, edges);
     for _ in 0..ROUNDS {
         for v in 0..count {
             let (mut sum, mut weight) = (pt(0.0, 0.0), 0.0);
@@ -68,15 +58,8 @@ pub(super) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: f64) -> Vec
                 sum.y += w * (other.y + ideal * (own.y - other.y) / length);
                 weight += w;
             };
-            for (p, pivot) in pivots.iter().enumerate().filter(|(_, pivot)| **pivot != v) {
-                pull(at[*pivot], wanted(p, v), at[v]);
-            }
-            if count > FULL {
-                neighbours[v].iter().for_each(|w| pull(at[*w], unit, at[v]));
-            }
-            if weight > 0.0 {
-                at[v] = pt(sum.x / weight, sum.y / weight);
-            }
+            (0..count).filter(|w| *w != v).for_each(|w| pull(at[w], wanted(w, v), at[v]));
+            at[v] = pt(sum.x / weight, sum.y / weight);
         }
     }
     // 4. Room for everything.

@@ -106,6 +106,29 @@ pub enum Wish {
     Heading(Anchor, Reading),
 }
 
+impl Wish {
+    /// The things that it is about.
+    pub(super) fn ends(&self) -> Vec<Anchor> {
+        match self {
+            Wish::Row(all) | Wish::Order(all) => all.clone(),
+            Wish::Place(a, _, b) => vec![*a, *b],
+            Wish::Pin(a, _) | Wish::Heading(a, _) => vec![*a],
+        }
+    }
+
+    /// The same wish in a graph where things have other numbers; `None` if one of them is not there.
+    pub(super) fn renumbered(&self, number: impl Fn(Anchor) -> Option<Anchor>) -> Option<Wish> {
+        let all = |list: &[Anchor]| list.iter().map(|a| number(*a)).collect::<Option<Vec<_>>>();
+        Some(match self {
+            Wish::Row(list) => Wish::Row(all(list)?),
+            Wish::Order(list) => Wish::Order(all(list)?),
+            Wish::Place(a, placing, b) => Wish::Place(number(*a)?, *placing, number(*b)?),
+            Wish::Pin(a, at) => Wish::Pin(number(*a)?, *at),
+            Wish::Heading(a, reading) => Wish::Heading(number(*a)?, *reading),
+        })
+    }
+}
+
 /// A graph to be placed.
 #[derive(Clone, Debug)]
 pub struct Graph {
@@ -133,7 +156,7 @@ pub struct Graph {
 
 impl Graph {
     /// A graph without contents, to be placed in the same way.
-    pub(super) fn clone_frame(&self) -> Graph {
+    pub(super) fn emptied(&self) -> Graph {
         Graph {
             reading: self.reading,
             back_edges: self.back_edges,
@@ -172,6 +195,12 @@ impl Graph {
             Anchor::Group(g) => Some(g),
         };
         std::iter::successors(first, |g| self.groups[*g].parent)
+    }
+
+    /// The groups around either end of an edge.
+    pub(super) fn groups_around_edge(&self, e: usize) -> Vec<usize> {
+        let edge = &self.edges[e];
+        [edge.from, edge.to].into_iter().flat_map(|a| self.groups_around(a)).collect()
     }
 }
 
@@ -295,6 +324,27 @@ pub struct Group {
     pub lane: bool,
 }
 
+impl Group {
+    /// Room between its upper side and what it holds, in px.
+    pub(super) fn above(&self) -> f64 {
+        self.inset + if self.title.h > 0.0 { self.title.h + TITLE_GAP } else { 0.0 }
+    }
+
+    /// The size of its frame around what it holds.
+    pub(super) fn around(&self, inner: Size) -> Size {
+        let width = inner.w.max(self.title.w + 8.0) + 2.0 * self.inset;
+        Size::new(width, inner.h + self.above() + self.inset)
+    }
+
+    /// Where its title is in its frame.
+    pub(super) fn title_in(&self, frame: Rect) -> Rect {
+        Rect::new(frame.x + self.inset, frame.y + TITLE_GAP, self.title.w, self.title.h)
+    }
+}
+
+/// Room above and below the title of a group.
+const TITLE_GAP: f64 = 12.0;
+
 /// An end of an edge.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Anchor {
@@ -384,6 +434,11 @@ impl Route {
         if self.curved { self.points.len() / 6 } else { self.points.len().saturating_sub(2) }
     }
 
+    /// The places of its texts.
+    pub fn texts(&self) -> impl Iterator<Item = &Rect> + '_ {
+        self.label.iter().chain(self.end_labels.iter().flatten())
+    }
+
     /// The line as straight stretches.
     pub fn polyline(&self) -> Vec<Point> {
         if !self.curved {
@@ -418,7 +473,52 @@ pub struct Placement {
     pub size: Size,
 }
 
+/// Without points that change nothing.
+pub(super) fn tidied(points: Vec<Point>) -> Vec<Point> {
+    let mut out: Vec<Point> = Vec::new();
+    for p in points {
+        if out.last().is_some_and(|l| (l.x - p.x).abs() < 0.01 && (l.y - p.y).abs() < 0.01) {
+            continue;
+        }
+        if let [.., a, b] = out.as_slice() {
+            let straight = (a.x == b.x && b.x == p.x) || (a.y == b.y && b.y == p.y);
+            if straight {
+                out.pop();
+            }
+        }
+        out.push(p);
+    }
+    out
+}
+
 impl Placement {
+    /// A placement of a graph in which nothing has a place yet.
+    pub(super) fn unplaced(graph: &Graph) -> Self {
+        Self {
+            nodes: vec![Rect::default(); graph.nodes.len()],
+            groups: vec![Rect::default(); graph.groups.len()],
+            titles: vec![Rect::default(); graph.groups.len()],
+            routes: vec![Route::default(); graph.edges.len()],
+            size: Size::default(),
+        }
+    }
+
+    /// Takes over what was placed on its own, by the numbers that its nodes, groups and edges have here.
+    pub(super) fn take(&mut self, part: Placement, nodes: &[usize], groups: &[usize], edges: &[usize]) {
+        nodes.iter().zip(part.nodes).for_each(|(v, r)| self.nodes[*v] = r);
+        groups.iter().zip(part.groups).for_each(|(g, r)| self.groups[*g] = r);
+        groups.iter().zip(part.titles).for_each(|(g, r)| self.titles[*g] = r);
+        edges.iter().zip(part.routes).for_each(|(e, r)| self.routes[*e] = r);
+    }
+
+    /// Where a node or a group is.
+    pub(super) fn rect(&self, anchor: Anchor) -> Rect {
+        match anchor {
+            Anchor::Node(v) => self.nodes[v],
+            Anchor::Group(g) => self.groups[g],
+        }
+    }
+
     /// Applies a change to every place.
     fn map(&mut self, point: impl Fn(Point) -> Point, rect: impl Fn(Rect) -> Rect) {
         let rects = self.nodes.iter_mut().chain(&mut self.groups).chain(&mut self.titles);
@@ -468,7 +568,7 @@ impl Placement {
     /// The smallest rectangle around everything.
     pub fn bounds(&self) -> Rect {
         let points = self.routes.iter().flat_map(|r| &r.points).map(|p| Rect::new(p.x, p.y, 0.0, 0.0));
-        let labels = self.routes.iter().flat_map(|r| r.label.iter().chain(r.end_labels.iter().flatten())).copied();
+        let labels = self.routes.iter().flat_map(Route::texts).copied();
         let rects = self.nodes.iter().chain(&self.groups).chain(&self.titles).copied();
         rects.chain(labels).chain(points).reduce(Rect::union).unwrap_or_default()
     }

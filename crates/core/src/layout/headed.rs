@@ -1,9 +1,8 @@
 //! Groups that read their own way. What such a group holds is laid out first, in its own direction; around it, the group
 //! is one node of that size. Lines that cross its frame are drawn last, around everything.
 
-use super::graph::{Anchor, Edge, Graph, Group, Node, Placement, Reading, Route, Wish};
+use super::graph::{Anchor, Edge, Graph, Group, Node, Placement, Reading, Wish};
 use super::{around, lines};
-use crate::geom::{Rect, Size};
 
 /// A graph without what headed groups hold, and what they hold.
 struct Split {
@@ -55,7 +54,7 @@ pub(super) fn place(graph: &Graph, place: &dyn Fn(&Graph) -> Placement) -> Optio
 fn split(graph: &Graph, headed: &[(usize, Reading)], place: &dyn Fn(&Graph) -> Placement) -> Split {
     // For each thing, the headed group that it lies in.
     let holder = |a: Anchor| graph.groups_around(a).find(|g| headed.iter().any(|(h, _)| h == g));
-    let mut outer = graph.clone_frame();
+    let mut outer = graph.emptied();
     let mut group_outside = vec![None; graph.groups.len()];
     let mut node_outside = vec![None; graph.nodes.len()];
     for (g, group) in graph.groups.iter().enumerate() {
@@ -84,7 +83,7 @@ fn split(graph: &Graph, headed: &[(usize, Reading)], place: &dyn Fn(&Graph) -> P
         let (inside, edges) = contents(graph, *g, &part, *reading);
         part.edges = edges;
         part.placement = place(&inside);
-        let size = frame(group, part.placement.size);
+        let size = group.around(part.placement.size);
         outer.nodes.push(Node { size, group: group.parent.and_then(|p| group_outside[p]), ..Node::default() });
         inner.push(part);
     }
@@ -101,19 +100,8 @@ fn split(graph: &Graph, headed: &[(usize, Reading)], place: &dyn Fn(&Graph) -> P
             edges.push(e);
         }
     }
-    let all = |list: &[Anchor]| list.iter().map(|a| outside(*a)).collect::<Option<Vec<_>>>();
-    outer.wishes = graph
-        .wishes
-        .iter()
-        .filter_map(|w| {
-            Some(match w {
-                Wish::Row(list) => Wish::Row(all(list)?),
-                Wish::Order(list) => Wish::Order(all(list)?),
-                Wish::Place(a, placing, b) => Wish::Place(outside(*a)?, *placing, outside(*b)?),
-                Wish::Pin(..) | Wish::Heading(..) => return None,
-            })
-        })
-        .collect();
+    let single = |w: &&Wish| !matches!(w, Wish::Pin(..) | Wish::Heading(..));
+    outer.wishes = graph.wishes.iter().filter(single).filter_map(|w| w.renumbered(outside)).collect();
     Split { outer, node_outside, group_outside, edges, inner }
 }
 
@@ -125,7 +113,7 @@ fn contents(graph: &Graph, g: usize, part: &Inner, reading: Reading) -> (Graph, 
         Anchor::Node(v) => node(v).map(Anchor::Node),
         Anchor::Group(h) => group(h).map(Anchor::Group),
     };
-    let mut inside = Graph { reading, ..graph.clone_frame() };
+    let mut inside = Graph { reading, ..graph.emptied() };
     for v in &part.nodes {
         let n = &graph.nodes[*v];
         let beside = n.beside.and_then(node);
@@ -145,25 +133,8 @@ fn contents(graph: &Graph, g: usize, part: &Inner, reading: Reading) -> (Graph, 
     (inside, edges)
 }
 
-/// The size of a group's frame around its contents.
-fn frame(group: &Group, inner: Size) -> Size {
-    let width = inner.w.max(group.title.w + 8.0) + 2.0 * group.inset;
-    Size::new(width, inner.h + above(group) + group.inset)
-}
-
-/// From a frame's upper side to its contents.
-fn above(group: &Group) -> f64 {
-    group.inset + if group.title.h > 0.0 { group.title.h + 12.0 } else { 0.0 }
-}
-
 fn joined(graph: &Graph, split: &Split, outside: &Placement) -> Placement {
-    let mut out = Placement {
-        nodes: vec![Rect::default(); graph.nodes.len()],
-        groups: vec![Rect::default(); graph.groups.len()],
-        titles: vec![Rect::default(); graph.groups.len()],
-        routes: vec![Route::default(); graph.edges.len()],
-        size: outside.size,
-    };
+    let mut out = Placement::unplaced(graph);
     for (v, own) in split.node_outside.iter().enumerate() {
         own.iter().for_each(|n| out.nodes[v] = outside.nodes[*n]);
     }
@@ -174,14 +145,11 @@ fn joined(graph: &Graph, split: &Split, outside: &Placement) -> Placement {
         let group = &graph.groups[part.group];
         let rect = outside.nodes[part.node];
         out.groups[part.group] = rect;
-        out.titles[part.group] = Rect::new(rect.x + group.inset, rect.y + 12.0, group.title.w, group.title.h);
+        out.titles[part.group] = group.title_in(rect);
         let mut inner = part.placement.clone();
         let free = rect.w - 2.0 * group.inset - inner.size.w;
-        inner.shift(libm::round(rect.x + group.inset + free / 2.0), rect.y + above(group));
-        part.nodes.iter().zip(inner.nodes).for_each(|(v, r)| out.nodes[*v] = r);
-        part.groups.iter().zip(inner.groups).for_each(|(g, r)| out.groups[*g] = r);
-        part.groups.iter().zip(inner.titles).for_each(|(g, r)| out.titles[*g] = r);
-        part.edges.iter().zip(inner.routes).for_each(|(e, r)| out.routes[*e] = r);
+        inner.shift(libm::round(rect.x + group.inset + free / 2.0), rect.y + group.above());
+        out.take(inner, &part.nodes, &part.groups, &part.edges);
     }
     // Lines that end inside a frame are drawn anew; the others stay as they are.
     let mut crossing = Vec::new();

@@ -34,19 +34,13 @@ pub(super) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
     if known == 0 || 2 * known < graph.nodes.len() {
         return None;
     }
-    let zero = Rect::default();
-    let mut out = Placement {
-        nodes: graph
-            .nodes
-            .iter()
-            .zip(&earlier.nodes)
-            .map(|(n, r)| r.map_or(zero, |r| Rect::around(r.middle(), n.size)))
-            .collect(),
-        groups: earlier.groups.iter().map(|r| r.unwrap_or(zero)).collect(),
-        titles: vec![zero; graph.groups.len()],
-        routes: vec![Route::default(); graph.edges.len()],
-        size: Size::default(),
-    };
+    let mut out = Placement::unplaced(graph);
+    for (v, rect) in earlier.nodes.iter().enumerate().filter_map(|(v, r)| Some((v, (*r)?))) {
+        out.nodes[v] = Rect::around(rect.middle(), graph.nodes[v].size);
+    }
+    for (g, rect) in earlier.groups.iter().enumerate().filter_map(|(g, r)| Some((g, (*r)?))) {
+        out.groups[g] = rect;
+    }
     // 1. Places for what is new, in source order, so that one new thing can lean on another.
     let mut placed: Vec<bool> = earlier.nodes.iter().map(Option::is_some).collect();
     for v in 0..graph.nodes.len() {
@@ -63,38 +57,10 @@ pub(super) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
     }
     separate_in(graph, &mut out, None);
     // 3. Lines: kept where nothing about them changed.
-    let still = |a: Anchor| match a {
-        Anchor::Node(v) => earlier.nodes[v] == Some(out.nodes[v]),
-        Anchor::Group(g) => earlier.groups[g] == Some(out.groups[g]),
-    };
-    let changed: Vec<Rect> = (0..graph.nodes.len())
-        .filter(|v| !still(Anchor::Node(*v)))
-        .map(|v| out.nodes[v])
-        .chain((0..graph.groups.len()).filter(|g| !still(Anchor::Group(*g))).map(|g| out.titles[g]))
-        .collect();
-    let frames: Vec<usize> = (0..graph.groups.len()).filter(|g| !still(Anchor::Group(*g))).collect();
+    let changes = Changes::new(graph, earlier, &out);
     let mut anew = Vec::new();
-    for (e, edge) in graph.edges.iter().enumerate() {
-        let kept = earlier.routes[e].as_ref().filter(|route| {
-            let texts = route.label.map(|l| Size::new(l.w, l.h)) == edge.label;
-            let ends = [0, 1].iter().all(|i| route.end_labels[*i].map(|l| Size::new(l.w, l.h)) == edge.end_labels[*i]);
-            let line = route.polyline();
-            let met = |r: &Rect| line.windows(2).any(|p| hits(p[0], p[1], r.grown(4.0)));
-            let labels = route.label.iter().chain(route.end_labels.iter().flatten());
-            let covered = |l: &Rect| changed.iter().any(|r| r.grown(3.0).meets(*l));
-            let around: Vec<usize> = [edge.from, edge.to].into_iter().flat_map(|a| graph.groups_around(a)).collect();
-            let entered = frames.iter().any(|g| !around.contains(g) && met(&out.groups[*g]));
-            let foreign =
-                |r: &&Rect| ![edge.from, edge.to].iter().any(|a| matches!(a, Anchor::Node(v) if out.nodes[*v] == **r));
-            texts
-                && ends
-                && still(edge.from)
-                && still(edge.to)
-                && !entered
-                && labels.into_iter().all(|l| !covered(l))
-                && !changed.iter().filter(foreign).any(met)
-        });
-        match kept {
+    for (e, route) in earlier.routes.iter().enumerate() {
+        match route.as_ref().filter(|route| changes.spare(e, route)) {
             Some(route) => out.routes[e] = route.clone(),
             None => anew.push(e),
         }
@@ -111,6 +77,47 @@ pub(super) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
     }
     out.fit();
     Some(out)
+}
+
+/// What is not where the earlier picture had it.
+struct Changes<'a> {
+    graph: &'a Graph,
+    nodes: Vec<(usize, Rect)>,
+    /// Groups with their frames and titles.
+    groups: Vec<(usize, Rect, Rect)>,
+}
+
+impl<'a> Changes<'a> {
+    fn new(graph: &'a Graph, earlier: &Earlier, now: &Placement) -> Self {
+        let nodes = now.nodes.iter().enumerate().filter(|(v, r)| earlier.nodes[*v] != Some(**r)).map(|(v, r)| (v, *r));
+        let groups = now.groups.iter().enumerate().filter(|(g, r)| earlier.groups[*g] != Some(**r));
+        let groups = groups.map(|(g, r)| (g, *r, now.titles[g]));
+        Self { graph, nodes: nodes.collect(), groups: groups.collect() }
+    }
+
+    fn touch(&self, anchor: Anchor) -> bool {
+        match anchor {
+            Anchor::Node(v) => self.nodes.iter().any(|n| n.0 == v),
+            Anchor::Group(g) => self.groups.iter().any(|n| n.0 == g),
+        }
+    }
+
+    /// Whether an edge's earlier line is as good as it was: its ends and its texts are the same, and nothing moved onto it.
+    fn spare(&self, e: usize, route: &Route) -> bool {
+        let edge = &self.graph.edges[e];
+        let size = |r: Option<Rect>| r.map(|r| Size::new(r.w, r.h));
+        let texts = size(route.label) == edge.label && route.end_labels.map(size) == edge.end_labels;
+        if !texts || self.touch(edge.from) || self.touch(edge.to) {
+            return false;
+        }
+        let line = route.polyline();
+        let met = |r: &Rect| line.windows(2).any(|p| hits(p[0], p[1], r.grown(4.0)));
+        let covers = |r: &Rect| route.texts().any(|l| r.grown(3.0).meets(*l));
+        let around = self.graph.groups_around_edge(e);
+        let free_of = |r: &Rect| !met(r) && !covers(r);
+        self.nodes.iter().all(|(_, r)| free_of(r))
+            && self.groups.iter().all(|(g, frame, title)| free_of(title) && (around.contains(g) || !met(frame)))
+    }
 }
 
 /// A place near what a new node is joined with, where nothing lies yet.

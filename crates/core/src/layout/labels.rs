@@ -83,15 +83,13 @@ fn candidates(line: &[Point], label_at: LabelAt) -> Vec<(f64, Point)> {
 /// How many things a text in this place would lie on.
 fn on_others(placement: &Placement, e: usize, rect: Rect) -> usize {
     let (near, inner) = (rect.grown(3.0), rect.grown(1.0));
-    let nodes = placement.nodes.iter().chain(&placement.titles).filter(|r| r.w > 0.0 && r.meets(near)).count();
-    let mut count = nodes;
+    let mut count = placement.nodes.iter().chain(&placement.titles).filter(|r| r.w > 0.0 && r.meets(near)).count();
     for group in &placement.groups {
         // A frame that runs through the text.
         count += usize::from(group.meets(inner) && group.union(inner) != *group);
     }
-    for (f, route) in placement.routes.iter().enumerate().filter(|(f, _)| *f != e) {
-        let _ = f;
-        count += route.label.iter().chain(route.end_labels.iter().flatten()).filter(|r| r.meets(near)).count();
+    for (_, route) in placement.routes.iter().enumerate().filter(|(f, _)| *f != e) {
+        count += route.texts().filter(|r| r.meets(near)).count();
         count += usize::from(route.polyline().windows(2).any(|p| hits(p[0], p[1], inner)));
     }
     count

@@ -4,8 +4,7 @@
 //!
 //! Input: a graph and a placement. Output: the same, every edge with a line and its texts.
 
-use super::compact::tidied;
-use super::graph::{Anchor, Graph, Placement, Route, Routing};
+use super::graph::{Anchor, Graph, Outline, Placement, Route, Routing, tidied};
 use super::labels;
 use super::score::{Fault, hits, measure};
 use crate::geom::{Point, Rect, distance, pt};
@@ -29,8 +28,11 @@ pub(super) fn complete(graph: &Graph, placement: &mut Placement) {
     let stepped = placement.clone();
     reshape(graph, placement, &all);
     // Lines that lie on something now stay stepped, where that takes faults away.
+    if graph.edges.len() > MENDED {
+        return;
+    }
     let faults = measure(graph, placement).faults;
-    if faults.is_empty() || graph.edges.len() > MENDED {
+    if faults.is_empty() {
         return;
     }
     let mut mended = placement.clone();
@@ -82,14 +84,14 @@ pub(super) fn level(graph: &Graph, placement: &mut Placement, e: usize) -> bool 
     let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return false };
     let (from, to) = (placement.nodes[a].middle(), placement.nodes[b].middle());
     let route = direct(graph, placement, e);
-    let alone = graph.edges.iter().filter(|o| (o.from, o.to) == (edge.to, edge.from)).count() == 0
-        && graph.edges.iter().filter(|o| (o.from, o.to) == (edge.from, edge.to)).count() == 1;
+    let alone = beside(graph, e).len() == 1;
     let straight = (from.x - to.x).abs() < 0.01 || (from.y - to.y).abs() < 0.01;
     let free = is_free(graph, placement, e, route.points[0], route.points[1]);
-    let crossed = placement.routes.iter().flat_map(|r| r.points.windows(2)).any(|p| {
-        let line = Rect::new(p[0].x.min(p[1].x), p[0].y.min(p[1].y), (p[0].x - p[1].x).abs(), (p[0].y - p[1].y).abs());
-        hits(route.points[0], route.points[1], line.grown(5.0))
-    });
+    let crossed = placement
+        .routes
+        .iter()
+        .flat_map(|r| r.points.windows(2))
+        .any(|p| hits(route.points[0], route.points[1], Rect::between(p[0], p[1]).grown(CLEAR)));
     if !(alone && straight && free) || crossed {
         return false;
     }
@@ -107,11 +109,7 @@ pub(super) fn runs_free(graph: &Graph, placement: &Placement, e: usize) -> bool 
 /// A line between the outlines of its ends, or a loop at the own right side.
 fn direct(graph: &Graph, placement: &Placement, e: usize) -> Route {
     let edge = &graph.edges[e];
-    let rect = |a: Anchor| match a {
-        Anchor::Node(v) => placement.nodes[v],
-        Anchor::Group(g) => placement.groups[g],
-    };
-    let (from, to) = (rect(edge.from), rect(edge.to));
+    let (from, to) = (placement.rect(edge.from), placement.rect(edge.to));
     if edge.from == edge.to {
         let m = from.middle();
         let nth = graph.edges[..e].iter().filter(|o| o.from == edge.from && o.to == edge.to).count() as f64;
@@ -122,9 +120,8 @@ fn direct(graph: &Graph, placement: &Placement, e: usize) -> Route {
         return Route { points, label, ..Route::default() };
     }
     // Lines between the same two stand side by side.
-    let same = |o: &super::Edge| (o.from, o.to) == (edge.from, edge.to) || (o.to, o.from) == (edge.from, edge.to);
-    let all = graph.edges.iter().filter(|o| same(o)).count() as f64;
-    let nth = graph.edges[..e].iter().filter(|o| same(o)).count() as f64;
+    let same = beside(graph, e);
+    let (all, nth) = (same.len() as f64, same.iter().filter(|o| **o < e).count() as f64);
     let (mut a, mut b) = (from.middle(), to.middle());
     let length = distance(a, b).max(1.0);
     let off = (nth - (all - 1.0) / 2.0) * f64::min(16.0, from.h.min(to.h) / all * 0.8);
@@ -134,11 +131,18 @@ fn direct(graph: &Graph, placement: &Placement, e: usize) -> Route {
     (a, b) = (pt(a.x + dx, a.y + dy), pt(b.x + dx, b.y + dy));
     let outline = |anchor: Anchor, rect: Rect| match anchor {
         Anchor::Node(v) => graph.nodes[v].outline.corners(rect),
-        Anchor::Group(_) => super::Outline::Box.corners(rect),
+        Anchor::Group(_) => Outline::Box.corners(rect),
     };
     let start = leave(&outline(edge.from, from), a, b);
     let end = leave(&outline(edge.to, to), b, a);
     Route { points: vec![start, end], ..Route::default() }
+}
+
+/// The edges between the same two ends, in either direction; the edge itself is one of them.
+fn beside(graph: &Graph, e: usize) -> Vec<usize> {
+    let (a, b) = (graph.edges[e].from, graph.edges[e].to);
+    let same = |o: &usize| [(a, b), (b, a)].contains(&(graph.edges[*o].from, graph.edges[*o].to));
+    (0..graph.edges.len()).filter(same).collect()
 }
 
 /// Where a line from a point inside an outline to another point leaves it last.
@@ -179,7 +183,7 @@ fn is_free(graph: &Graph, placement: &Placement, e: usize, p: Point, q: Point) -
         let room = if own(Anchor::Node(v)) { -1.0 } else { CLEAR };
         !hits(p, q, r.grown(room))
     });
-    let around: Vec<usize> = [edge.from, edge.to].into_iter().flat_map(|a| graph.groups_around(a)).collect();
+    let around = graph.groups_around_edge(e);
     let groups = placement.groups.iter().enumerate();
     nodes
         && placement.titles.iter().all(|r| r.h <= 0.0 || !hits(p, q, r.grown(2.0)))

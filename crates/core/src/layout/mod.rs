@@ -21,6 +21,7 @@ mod radial;
 pub mod score;
 mod separate;
 pub mod sequence;
+mod sets;
 mod simplex;
 mod tree;
 mod wishes;

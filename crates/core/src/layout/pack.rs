@@ -3,9 +3,10 @@
 //! aspect, as in Freivalds, Dogrusoz, Kikusts, "Disconnected graph layout and the polyomino packing approach", 2001,
 //! with rectangles in place of polyominoes).
 
-use super::graph::{Anchor, Graph, Placement, Wish};
-use super::score::{TALLEST, WIDEST};
-use crate::geom::{Rect, Size, pt};
+use super::graph::{Anchor, Graph, Placement};
+use super::score::excess;
+use super::sets::Sets;
+use crate::geom::{Point, Size, pt};
 
 /// Room between components, in px.
 const GAP: f64 = 40.0;
@@ -21,51 +22,38 @@ pub(super) struct Part {
     pub(super) edges: Vec<usize>,
 }
 
-/// The ends that a wish is about.
-fn wished(wish: &Wish) -> Vec<Anchor> {
-    match wish {
-        Wish::Row(all) | Wish::Order(all) => all.clone(),
-        Wish::Place(a, _, b) => vec![*a, *b],
-        Wish::Pin(a, _) | Wish::Heading(a, _) => vec![*a],
-    }
-}
-
 /// The components of a graph, by their first nodes. What lies in one group, or is named by one wish, stays together.
 pub(super) fn parts(graph: &Graph) -> Vec<Part> {
     let count = graph.nodes.len();
-    let mut leader: Vec<usize> = (0..count + graph.groups.len()).collect();
+    let things = count + graph.groups.len();
+    let mut joined = Sets::new(things);
     let number = |a: Anchor| match a {
         Anchor::Node(v) => v,
         Anchor::Group(g) => count + g,
     };
-    let mut join = |a: usize, b: usize| {
-        let (a, b) = (find(&mut leader, a), find(&mut leader, b));
-        leader[a.max(b)] = a.min(b);
-    };
     for (v, node) in graph.nodes.iter().enumerate() {
-        node.group.into_iter().for_each(|g| join(v, count + g));
-        node.beside.into_iter().for_each(|w| join(v, w));
+        node.group.into_iter().for_each(|g| joined.join(v, count + g));
+        node.beside.into_iter().for_each(|w| joined.join(v, w));
     }
     let mut lane = None;
     for (g, group) in graph.groups.iter().enumerate() {
-        group.parent.into_iter().for_each(|p| join(count + g, count + p));
+        group.parent.into_iter().for_each(|p| joined.join(count + g, count + p));
         if group.lane {
-            join(count + g, count + *lane.get_or_insert(g));
+            joined.join(count + g, count + *lane.get_or_insert(g));
         }
     }
-    graph.edges.iter().for_each(|e| join(number(e.from), number(e.to)));
+    graph.edges.iter().for_each(|e| joined.join(number(e.from), number(e.to)));
     for wish in &graph.wishes {
-        let all = wished(wish);
-        all.windows(2).for_each(|p| join(number(p[0]), number(p[1])));
+        wish.ends().windows(2).for_each(|p| joined.join(number(p[0]), number(p[1])));
     }
-    let mut part_of = vec![usize::MAX; leader.len()];
+    let mut part_of = vec![usize::MAX; things];
     let mut list: Vec<Part> = Vec::new();
-    let mut local = vec![0; leader.len()];
-    for v in 0..leader.len() {
-        let top = find(&mut leader, v);
+    let mut local = vec![0; things];
+    for v in 0..things {
+        let top = joined.first(v);
         if part_of[top] == usize::MAX {
             part_of[top] = list.len();
-            list.push(Part { graph: graph.clone_frame(), ..Part::default() });
+            list.push(Part { graph: graph.emptied(), ..Part::default() });
         }
         part_of[v] = part_of[top];
         let part = &mut list[part_of[v]];
@@ -98,51 +86,28 @@ pub(super) fn parts(graph: &Graph) -> Vec<Part> {
         part.graph.edges.push(super::Edge { from: own(&edge.from), to: own(&edge.to), ..edge.clone() });
     }
     for wish in &graph.wishes {
-        let Some(first) = wished(wish).first().copied() else { continue };
-        let part = &mut list[part_of[number(first)]];
-        part.graph.wishes.push(match wish {
-            Wish::Row(all) => Wish::Row(all.iter().map(own).collect()),
-            Wish::Order(all) => Wish::Order(all.iter().map(own).collect()),
-            Wish::Place(a, placing, b) => Wish::Place(own(a), *placing, own(b)),
-            Wish::Pin(a, at) => Wish::Pin(own(a), *at),
-            Wish::Heading(a, reading) => Wish::Heading(own(a), *reading),
-        });
+        if let Some(first) = wish.ends().first() {
+            list[part_of[number(*first)]].graph.wishes.extend(wish.renumbered(|a| Some(own(&a))));
+        }
     }
     list
-}
-
-fn find(leader: &mut [usize], mut v: usize) -> usize {
-    while leader[v] != v {
-        leader[v] = leader[leader[v]];
-        v = leader[v];
-    }
-    v
 }
 
 /// Puts the placements of parts into one picture.
 pub(super) fn pack(graph: &Graph, parts: &[Part], placed: Vec<Placement>) -> Placement {
     let sizes: Vec<Size> = placed.iter().map(|p| p.size).collect();
     let corners = shelves(&sizes, GAP * graph.spacing);
-    let mut out = Placement {
-        nodes: vec![Rect::default(); graph.nodes.len()],
-        groups: vec![Rect::default(); graph.groups.len()],
-        titles: vec![Rect::default(); graph.groups.len()],
-        routes: vec![super::Route::default(); graph.edges.len()],
-        size: Size::default(),
-    };
+    let mut out = Placement::unplaced(graph);
     for ((part, mut placement), at) in parts.iter().zip(placed).zip(corners) {
         placement.shift(at.x, at.y);
-        part.nodes.iter().zip(placement.nodes).for_each(|(v, r)| out.nodes[*v] = r);
-        part.groups.iter().zip(placement.groups).for_each(|(g, r)| out.groups[*g] = r);
-        part.groups.iter().zip(placement.titles).for_each(|(g, r)| out.titles[*g] = r);
-        part.edges.iter().zip(placement.routes).for_each(|(e, r)| out.routes[*e] = r);
+        out.take(placement, &part.nodes, &part.groups, &part.edges);
     }
     out.fit();
     out
 }
 
 /// Middles of boxes in rows of a grid, in source order: each row starts at the left, boxes of a row stand level.
-pub(super) fn grid(sizes: &[Size], gap: f64) -> Vec<crate::geom::Point> {
+pub(super) fn grid(sizes: &[Size], gap: f64) -> Vec<Point> {
     let wide = sizes.iter().map(|s| s.w).fold(0.0, f64::max) + gap;
     let tall = sizes.iter().map(|s| s.h).fold(0.0, f64::max) + gap;
     let count = sizes.len().max(1);
@@ -171,7 +136,7 @@ pub(super) fn grid(sizes: &[Size], gap: f64) -> Vec<crate::geom::Point> {
 }
 
 /// Upper left corners of rectangles in rows, in their order.
-fn shelves(sizes: &[Size], gap: f64) -> Vec<crate::geom::Point> {
+fn shelves(sizes: &[Size], gap: f64) -> Vec<Point> {
     let widest = sizes.iter().map(|s| s.w).fold(0.0, f64::max);
     let area: f64 = sizes.iter().map(|s| (s.w + gap) * (s.h + gap)).sum();
     let wanted = libm::sqrt(area * TARGET);
@@ -180,16 +145,15 @@ fn shelves(sizes: &[Size], gap: f64) -> Vec<crate::geom::Point> {
     let widths = widths.chain([widest, sizes.iter().map(|s| s.w + gap).sum()]);
     let cost = |size: Size| {
         let aspect = size.w / size.h.max(1.0);
-        let excess = f64::max(aspect / WIDEST, TALLEST / aspect.max(1e-6)).max(1.0);
         let off = libm::fabs(libm::log(aspect / TARGET));
-        size.w * size.h * excess * (1.0 + 0.3 * off)
+        size.w * size.h * excess(aspect) * (1.0 + 0.3 * off)
     };
     let tried = widths.map(|w| in_rows(sizes, gap, w));
     let best = tried.min_by(|a, b| cost(a.1).total_cmp(&cost(b.1)));
     best.map(|b| b.0).unwrap_or_default()
 }
 
-fn in_rows(sizes: &[Size], gap: f64, width: f64) -> (Vec<crate::geom::Point>, Size) {
+fn in_rows(sizes: &[Size], gap: f64, width: f64) -> (Vec<Point>, Size) {
     let mut corners = Vec::with_capacity(sizes.len());
     let (mut x, mut y, mut row, mut whole) = (0.0, 0.0, 0.0f64, Size::default());
     for size in sizes {
@@ -208,7 +172,8 @@ fn in_rows(sizes: &[Size], gap: f64, width: f64) -> (Vec<crate::geom::Point>, Si
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::layout::{Edge, Node};
+    use crate::layout::score::WIDEST;
+    use crate::layout::{Edge, Node, Wish};
 
     #[test]
     fn parts_are_what_lines_groups_and_wishes_join() {

@@ -104,11 +104,11 @@ pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
     let groups = graph.groups.iter().zip(&out.groups).filter(|(h, _)| h.parent == Some(g)).map(|(_, r)| *r);
     let members: Vec<Rect> = nodes.chain(groups).collect();
     if let Some(inner) = members.iter().copied().reduce(Rect::union) {
-        let above = group.inset + if group.title.h > 0.0 { group.title.h + 12.0 } else { 0.0 };
         let width = f64::max(inner.w, group.title.w) + 2.0 * group.inset;
-        let needed = Rect::new(inner.x - group.inset, inner.y - above, width, inner.h + above + group.inset);
+        let height = inner.h + group.above() + group.inset;
+        let needed = Rect::new(inner.x - group.inset, inner.y - group.above(), width, height);
         let now = out.groups[g];
-        let title = Rect::new(now.x + group.inset, now.y + 12.0, group.title.w, group.title.h);
+        let title = group.title_in(now);
         // A little closer than usual is no reason to move; beside a title there may be something.
         let roomy = now.union(inner.grown(group.inset * 0.7)) == now && now.w >= group.title.w + group.inset;
         let fits = roomy && members.iter().all(|m| !m.grown(3.0).meets(title));
@@ -118,5 +118,5 @@ pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
     if out.titles[g].w > 0.0 && rect.union(out.titles[g]) == rect && out.titles[g].w == group.title.w {
         return;
     }
-    out.titles[g] = Rect::new(rect.x + group.inset, rect.y + 12.0, group.title.w, group.title.h);
+    out.titles[g] = group.title_in(rect);
 }

@@ -1,11 +1,16 @@
 //! Which layout a graph gets. Its parts are laid out on their own; for each, several candidates are computed, as many as
-//! a graph of that size can afford, and the one with the least [score](Measures::score) is kept. The first candidate is
+//! a graph of that size can afford, and the one with the least [score](super::score::Measures::score) is kept. The first candidate is
 //! the plain one; another must be better, so equal ones never replace it.
 
 use super::graph::{Arrangement, Graph, Placement, Routing};
-use super::score::{Fault, Measures, TALLEST, WIDEST, measure};
-use super::{around, boxes, headed, keep, layered, lines, pack, pins, tree, wishes};
+use super::score::{Fault, TALLEST, WIDEST, measure};
+use super::{around, boxes, force, headed, keep, layered, lines, pack, pins, tree, wishes};
 use std::fmt;
+
+/// A fresh layout replaces the earlier picture only with a score below this part of the kept one's.
+const MARGIN: f64 = 0.75;
+/// A candidate replaces a plainer one only with a score below this part of it: luck in the last digit is no reason.
+const RIVAL: f64 = 0.95;
 
 /// How much is tried, by the number of nodes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -82,9 +87,6 @@ pub struct Laid {
     pub report: Report,
 }
 
-/// By how much a fresh layout must be better than the earlier picture before it replaces it.
-const MARGIN: f64 = 0.75;
-
 /// Places a graph; near where an earlier picture has it, if there is one.
 pub fn place(graph: &Graph) -> Laid {
     let fresh = placed_anew(graph);
@@ -99,9 +101,6 @@ pub fn place(graph: &Graph) -> Laid {
     let report = Report { kept: true, score: Some(old.score()), dropped, ..fresh.report };
     Laid { placement: kept, report }
 }
-
-/// By how much another candidate must be better than the plain one: luck in the last digit is no reason to change.
-const RIVAL: f64 = 0.95;
 
 fn placed_anew(graph: &Graph) -> Laid {
     let effort = Effort::of(graph.nodes.len());
@@ -183,7 +182,7 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
         }
         candidates += 1;
         let placement = place(way);
-        let score = if ways.len() > 1 { Measures::score(&measure(graph, &placement)) } else { 0.0 };
+        let score = if ways.len() > 1 { measure(graph, &placement).score() } else { 0.0 };
         if kept.as_ref().is_none_or(|(_, _, least)| score < RIVAL * *least) {
             kept = Some((placement, *way, score));
         }
@@ -226,8 +225,10 @@ fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
         let count = if graph.reading.is_sideways() { 1 } else { usize::MAX };
         return manners.take(count).map(Way::Tree).collect();
     }
-    if let Some(asked @ (Arrangement::Grid | Arrangement::Radial | Arrangement::Force)) = graph.arrangement {
-        return vec![Way::Boxes(asked)];
+    match graph.arrangement {
+        Some(Arrangement::Force) if graph.nodes.len() > force::LIMIT => {}
+        Some(asked @ (Arrangement::Grid | Arrangement::Radial | Arrangement::Force)) => return vec![Way::Boxes(asked)],
+        _ => {}
     }
     let plain = layered::Manner::default();
     if effort != Effort::Full {

@@ -122,10 +122,14 @@ impl Measures {
         let faults = 1000.0 * self.faults.len() as f64;
         let sum =
             6.0 * self.crossings as f64 + self.bends as f64 + self.length / 150.0 + self.area() / 40_000.0 + faults;
-        let excess = f64::max(self.aspect() / WIDEST, TALLEST / self.aspect().max(1e-6)).max(1.0);
-        let factor = 1.0 + libm::log(excess);
+        let factor = 1.0 + libm::log(excess(self.aspect()));
         sum * factor * factor
     }
+}
+
+/// By how much a picture is wider or taller than a page holds; 1 for those that fit.
+pub(super) fn excess(aspect: f64) -> f64 {
+    f64::max(aspect / WIDEST, TALLEST / aspect.max(1e-6)).max(1.0)
 }
 
 /// What a rectangle in the picture is.
@@ -155,19 +159,18 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
     things.extend(placement.titles.iter().enumerate().map(|(g, r)| (*r, Thing::Title(g))));
     for (e, route) in placement.routes.iter().enumerate() {
         let edge = &graph.edges[e];
-        let labels = route.label.iter().chain(route.end_labels.iter().flatten());
-        things.extend(labels.map(|r| (*r, Thing::Label(e))));
+        things.extend(route.texts().map(|r| (*r, Thing::Label(e))));
         let lost = edge.label.is_some() != route.label.is_some() || route.points.len() < 2;
         out.faults.extend(lost.then_some(Fault::Lost(e)));
         out.bends += route.bends();
         let line = route.polyline();
         for pair in line.windows(2) {
             out.length += distance(pair[0], pair[1]);
-            things.push((between(pair[0], pair[1]), Thing::Stretch(e, pair[0], pair[1])));
+            things.push((Rect::between(pair[0], pair[1]), Thing::Stretch(e, pair[0], pair[1])));
         }
     }
     things.sort_by(|a, b| a.0.x.total_cmp(&b.0.x));
-    let judge = Judge { graph, around: graph.edges.iter().map(|e| around(graph, e.from, e.to)).collect() };
+    let judge = Judge { graph, around: (0..graph.edges.len()).map(|e| graph.groups_around_edge(e)).collect() };
     let mut open: Vec<(Rect, Thing)> = Vec::new();
     for (rect, thing) in things {
         open.retain(|(r, _)| r.right() >= rect.x);
@@ -181,16 +184,6 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
     out.faults.sort_unstable();
     out.faults.dedup();
     out
-}
-
-/// The groups around one of two ends.
-fn around(graph: &Graph, from: Anchor, to: Anchor) -> Vec<usize> {
-    [from, to].into_iter().flat_map(|a| graph.groups_around(a)).collect()
-}
-
-/// The rectangle that a stretch of a line spans.
-fn between(a: Point, b: Point) -> Rect {
-    Rect::new(a.x.min(b.x), a.y.min(b.y), (a.x - b.x).abs(), (a.y - b.y).abs())
 }
 
 struct Judge<'a> {

@@ -90,18 +90,17 @@ fn satisfy(wanted: &[f64], firm: &[f64], constraints: &[(usize, usize, f64)]) ->
     (0..count).map(|v| place[block_of[v]] + offset[v]).collect()
 }
 
-/// Room at both axes between two boxes, negative where they overlap; for tests and callers that ask.
-#[cfg(test)]
-fn room(a: Rect, b: Rect) -> f64 {
-    let x = f64::max(a.x, b.x) - f64::min(a.right(), b.right());
-    let y = f64::max(a.y, b.y) - f64::min(a.bottom(), b.bottom());
-    x.max(y)
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::geom::pt;
+
+    /// Room between two boxes, negative where they overlap.
+    fn room(a: Rect, b: Rect) -> f64 {
+        let x = f64::max(a.x, b.x) - f64::min(a.right(), b.right());
+        let y = f64::max(a.y, b.y) - f64::min(a.bottom(), b.bottom());
+        x.max(y)
+    }
 
     #[test]
     fn boxes_that_overlap_are_moved_apart_and_others_stay() {

@@ -5,7 +5,7 @@
 //! Input: a graph that is a tree away from its root, or towards it, or both. Everything here reads downwards; other
 //! readings are turned by the caller.
 
-use super::graph::{Anchor, Graph, Placement, Route, Side};
+use super::graph::{Anchor, Graph, Placement, Route, Side, tidied};
 use crate::geom::{Point, Rect, Size, pt};
 
 /// Room between neighbours, between rows, and between the leaves of a column, in px.
@@ -121,11 +121,8 @@ pub(super) struct Manner {
 
 /// Places a tree.
 pub(super) fn place(graph: &Graph, tree: &Tree, manner: Manner) -> Placement {
-    let mut placement = Placement {
-        nodes: graph.nodes.iter().map(|n| Rect::around(pt(0.0, 0.0), n.size)).collect(),
-        routes: vec![Route::default(); graph.edges.len()],
-        ..Placement::default()
-    };
+    let mut placement = Placement::unplaced(graph);
+    placement.nodes[tree.root] = Rect::around(pt(0.0, 0.0), graph.nodes[tree.root].size);
     for upwards in [false, true] {
         let half = Half { graph, children: if upwards { &tree.above } else { &tree.below }, manner, upwards };
         half.place(tree.root, &mut placement);
@@ -348,12 +345,11 @@ impl Half<'_> {
 
     /// Puts what was placed into the picture.
     fn draw(&self, block: &Block, blocks: &[Block], placement: &mut Placement) {
-        let flip = |y: f64| if self.upwards { -y } else { y };
         let Some(v) = block.node else { return };
         let own = self.graph.nodes[v].size;
         let middle = if block.list.is_empty() { block.size.w / 2.0 } else { own.w / 2.0 };
         let middle = pt(block.place.x + middle, block.y + own.h / 2.0);
-        placement.nodes[v] = Rect::around(pt(middle.x, flip(middle.y)), self.graph.nodes[v].size);
+        placement.nodes[v] = Rect::around(pt(middle.x, self.flip(middle.y)), self.graph.nodes[v].size);
         self.draw_list(block, placement);
         let Some(first) = block.children.first() else { return };
         let start = pt(middle.x, middle.y + self.reach(v, Side::Bottom));
@@ -384,8 +380,7 @@ impl Half<'_> {
             let (own, up) = (places[&item.node], places[&item.parent]);
             let size = self.graph.nodes[item.node].size;
             let middle = pt(own.x + size.w / 2.0, own.y + size.h / 2.0);
-            placement.nodes[item.node] =
-                Rect::around(pt(middle.x, if self.upwards { -middle.y } else { middle.y }), size);
+            placement.nodes[item.node] = Rect::around(pt(middle.x, self.flip(middle.y)), size);
             let parent = self.graph.nodes[item.parent].size;
             let spine = up.x + INDENT - STUB;
             let bottom =
@@ -398,7 +393,6 @@ impl Half<'_> {
     }
 
     fn draw_columns(&self, block: &Block, start: Point, bus: f64, placement: &mut Placement) {
-        let flip = |y: f64| if self.upwards { -y } else { y };
         let mut left = block.place.x;
         for (list, size) in self.columns(&block.leaves) {
             let mut top = block.y;
@@ -406,7 +400,7 @@ impl Half<'_> {
                 let node = self.graph.nodes[w].size;
                 let begin = left + self.stub(e);
                 let middle = pt(begin + node.w / 2.0, top + node.h / 2.0);
-                placement.nodes[w] = Rect::around(pt(middle.x, flip(middle.y)), node);
+                placement.nodes[w] = Rect::around(pt(middle.x, self.flip(middle.y)), node);
                 let side = pt(middle.x - self.reach(w, Side::Left), middle.y);
                 let route = vec![start, pt(start.x, bus), pt(left, bus), pt(left, middle.y), side];
                 let label =
@@ -418,6 +412,11 @@ impl Half<'_> {
         }
     }
 
+    /// Downwards as it is, upwards mirrored.
+    fn flip(&self, y: f64) -> f64 {
+        if self.upwards { -y } else { y }
+    }
+
     /// A line from the parent to a child, turned into the direction of its edge.
     fn put(&self, placement: &mut Placement, e: usize, mut points: Vec<Point>, label: Option<Rect>) {
         if self.upwards {
@@ -425,7 +424,7 @@ impl Half<'_> {
             points.reverse();
         }
         let label = label.map(|l| if self.upwards { Rect::new(l.x, -l.bottom(), l.w, l.h) } else { l });
-        placement.routes[e] = Route { points: super::compact::tidied(points), label, ..Route::default() };
+        placement.routes[e] = Route { points: tidied(points), label, ..Route::default() };
     }
 
     fn reach(&self, v: usize, side: Side) -> f64 {

@@ -50,10 +50,7 @@ pub(super) fn dropped(graph: &Graph, placement: &Placement) -> Vec<usize> {
 }
 
 fn is_kept(graph: &Graph, placement: &Placement, wish: &Wish) -> bool {
-    let rect = |a: &Anchor| match a {
-        Anchor::Node(v) => placement.nodes[*v],
-        Anchor::Group(g) => placement.groups[*g],
-    };
+    let rect = |a: &Anchor| placement.rect(*a);
     let sideways = graph.reading.is_sideways();
     match wish {
         Wish::Row(all) => {
@@ -92,13 +89,9 @@ fn is_kept(graph: &Graph, placement: &Placement, wish: &Wish) -> bool {
 fn reads(graph: &Graph, placement: &Placement, g: usize, reading: Reading) -> bool {
     let inside = |a: Anchor| a != Anchor::Group(g) && graph.groups_around(a).any(|x| x == g);
     let own = graph.edges.iter().filter(|e| e.from != e.to && inside(e.from) && inside(e.to));
-    let rect = |a: Anchor| match a {
-        Anchor::Node(v) => placement.nodes[v],
-        Anchor::Group(g) => placement.groups[g],
-    };
     let (mut along, mut all) = (0, 0);
     for edge in own {
-        let (a, b) = (rect(edge.from).middle(), rect(edge.to).middle());
+        let (a, b) = (placement.rect(edge.from).middle(), placement.rect(edge.to).middle());
         let runs = match reading {
             Reading::Down => b.y > a.y,
             Reading::Up => b.y < a.y,

@@ -17,16 +17,10 @@ use crate::syntax::Label;
 use crate::theme::{Dash, Styles};
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Where an element went in the layout.
-#[derive(Clone, Copy)]
-enum Slot {
-    Node(usize),
-    Group(usize),
-}
-
 /// Shapes of everything, before it is placed.
 struct Shapes {
-    slots: Vec<Slot>,
+    /// Where each element went in the layout.
+    slots: Vec<Anchor>,
     figures: BTreeMap<usize, Figure>,
     titles: BTreeMap<usize, FrameTitle>,
     /// For each edge of the layout, its relation and whether it was turned around.
@@ -66,7 +60,7 @@ pub(super) fn place(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -
 fn keys<'d>(diagram: &'d Diagram, shapes: &Shapes) -> [Vec<&'d str>; 3] {
     let mut keys = [Vec::new(), Vec::new(), Vec::new()];
     for (id, element) in diagram.ids() {
-        let of = usize::from(matches!(shapes.slots[id.index()], Slot::Group(_)));
+        let of = usize::from(matches!(shapes.slots[id.index()], Anchor::Group(_)));
         keys[of].push(element.key.as_str());
     }
     keys[2] = shapes.edges.iter().map(|(r, _)| diagram.relations[*r].key.as_str()).collect();
@@ -109,7 +103,7 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     }
     for (id, element) in diagram.ids() {
         let is_group = holds[id.index()] || element.kind.is_box();
-        shapes.slots.push(if is_group { Slot::Group(graph.groups.len()) } else { Slot::Node(graph.nodes.len()) });
+        shapes.slots.push(if is_group { Anchor::Group(graph.groups.len()) } else { Anchor::Node(graph.nodes.len()) });
         if is_group {
             let title = FrameTitle::new(context.fonts, element, &styles.elements[id.index()]);
             let lane = element.kind == ElementKind::Lane;
@@ -127,10 +121,10 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
         }
     }
     for (id, element) in diagram.ids() {
-        let Some(Slot::Group(parent)) = element.parent.map(|p| shapes.slots[p.index()]) else { continue };
+        let Some(Anchor::Group(parent)) = element.parent.map(|p| shapes.slots[p.index()]) else { continue };
         match shapes.slots[id.index()] {
-            Slot::Node(n) => graph.nodes[n].group = Some(parent),
-            Slot::Group(g) => graph.groups[g].parent = Some(parent),
+            Anchor::Node(n) => graph.nodes[n].group = Some(parent),
+            Anchor::Group(g) => graph.groups[g].parent = Some(parent),
         }
     }
     let broken = diagram.breaches().into_iter().map(|(rule, _)| rule).collect();
@@ -141,10 +135,7 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     for (r, relation) in diagram.relations.iter().enumerate() {
         edge(diagram, context, r, relation, &mut shapes, &mut graph, &mut seen);
     }
-    let anchor = |id: ElementId| match shapes.slots[id.index()] {
-        Slot::Node(n) => Anchor::Node(n),
-        Slot::Group(g) => Anchor::Group(g),
-    };
+    let anchor = |id: ElementId| shapes.slots[id.index()];
     for hint in &diagram.picture.hints {
         let all = |ids: &[ElementId]| ids.iter().map(|id| anchor(*id)).collect();
         graph.wishes.push(match &hint.wish {
@@ -215,11 +206,7 @@ fn edge(
     if is_unbroken || relation.verb == Verb::Runs {
         return;
     }
-    let anchor = |id: ElementId| match shapes.slots[id.index()] {
-        Slot::Node(n) => Anchor::Node(n),
-        Slot::Group(g) => Anchor::Group(g),
-    };
-    let (from, to) = (anchor(relation.from), anchor(relation.to));
+    let (from, to) = (shapes.slots[relation.from.index()], shapes.slots[relation.to.index()]);
     if stands_beside(seen, graph, relation, from, to) {
         graph.edges.push(Edge::new(from, to));
         shapes.edges.push((r, false));
@@ -349,7 +336,7 @@ fn paint(
     let upright: Vec<(f64, f64, f64)> =
         stretches.map(|p| ((p[0].x + p[1].x) / 2.0, p[0].y.min(p[1].y), p[0].y.max(p[1].y))).collect();
     for (id, element) in diagram.ids() {
-        let (Slot::Group(g), Some(title)) = (shapes.slots[id.index()], shapes.titles.get(&id.index())) else {
+        let (Anchor::Group(g), Some(title)) = (shapes.slots[id.index()], shapes.titles.get(&id.index())) else {
             continue;
         };
         let depth = frame::depth(diagram, id);
@@ -381,7 +368,7 @@ fn paint(
         items.push(Item::Group(relation_tag(diagram, relation), drawn));
     }
     for (id, _) in diagram.ids() {
-        let (Slot::Node(n), Some(figure)) = (shapes.slots[id.index()], shapes.figures.get(&id.index())) else {
+        let (Anchor::Node(n), Some(figure)) = (shapes.slots[id.index()], shapes.figures.get(&id.index())) else {
             continue;
         };
         let style = &styles.elements[id.index()];

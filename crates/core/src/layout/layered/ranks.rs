@@ -3,6 +3,7 @@
 //! directed graphs", 1996), so that a group occupies contiguous layers.
 
 use super::super::graph::{Anchor, Graph, Placing, Wish};
+use super::super::sets::Sets;
 use super::super::simplex::{Constraint, solve};
 use super::super::wishes;
 use super::{Manner, NODE_GAP};
@@ -28,7 +29,7 @@ pub(super) struct Ranking<'a> {
     manner: Manner,
     list: Vec<Constraint>,
     /// Variables that are one: those of a row.
-    alias: Vec<usize>,
+    level: Sets,
     /// Variables: nodes, then top and bottom of each group, then top and bottom of all lanes.
     count: usize,
 }
@@ -38,64 +39,62 @@ impl<'a> Ranking<'a> {
     pub(super) fn new(graph: &'a Graph, reversed: &'a [bool], manner: Manner) -> Self {
         let lanes = graph.groups.iter().any(|g| g.lane);
         let count = graph.nodes.len() + 2 * graph.groups.len() + 2 * usize::from(lanes);
-        let mut ranking = Self { graph, reversed, manner, list: Vec::new(), alias: (0..count).collect(), count };
+        let mut ranking = Self { graph, reversed, manner, list: Vec::new(), level: Sets::new(count), count };
         ranking.edges();
         ranking.groups();
         ranking.list.extend(rows_of_loners(graph));
         if !ranking.is_possible() {
             ranking.without_edges_of_groups();
         }
-        for wish in &graph.wishes {
-            ranking.wish(wish);
-        }
+        // Rows come before places, whatever their order in the text.
+        let (rows, others): (Vec<&Wish>, Vec<&Wish>) = graph.wishes.iter().partition(|w| matches!(w, Wish::Row(_)));
+        rows.into_iter().chain(others).for_each(|wish| ranking.wish(wish));
         ranking
     }
 
     /// Keeps a wish about layers, if those before it allow it.
     fn wish(&mut self, wish: &Wish) {
-        let (list, alias) = (self.list.clone(), self.alias.clone());
-        let first = |r: &Self, a: Anchor| match a {
-            Anchor::Node(v) => r.own(v),
-            Anchor::Group(g) => r.top(g),
-        };
+        let (list, level) = (self.list.clone(), self.level.clone());
         match wish {
-            Wish::Row(all) => {
-                for pair in all.windows(2) {
-                    let (a, b) = (self.find(first(self, pair[0])), self.find(first(self, pair[1])));
-                    self.alias[a.max(b)] = a.min(b);
-                }
-            }
+            Wish::Row(all) => all.windows(2).for_each(|pair| self.make_level(pair[0], pair[1])),
             Wish::Place(a, placing, b) => match placing.turned(self.graph.reading) {
-                Placing::Left | Placing::Right => {
-                    let (a, b) = (self.find(first(self, *a)), self.find(first(self, *b)));
-                    self.alias[a.max(b)] = a.min(b);
-                }
+                Placing::Left | Placing::Right => self.make_level(*a, *b),
                 vertical => {
                     let (upper, lower) = if vertical == Placing::Above { (*a, *b) } else { (*b, *a) };
-                    let tail = match upper {
-                        Anchor::Node(v) => self.own(v),
-                        Anchor::Group(g) => self.bottom(g),
-                    };
-                    self.list.push(Constraint { tail, head: first(self, lower), min: 1, weight: 4 });
+                    let (tail, head) = (self.last(upper), self.first(lower));
+                    self.list.push(Constraint { tail, head, min: 1, weight: 4 });
                 }
             },
             Wish::Order(_) | Wish::Pin(..) | Wish::Heading(..) => return,
         }
         if !self.is_possible() {
-            (self.list, self.alias) = (list, alias);
+            (self.list, self.level) = (list, level);
         }
     }
 
-    fn find(&self, mut v: usize) -> usize {
-        while self.alias[v] != v {
-            v = self.alias[v];
+    fn make_level(&mut self, a: Anchor, b: Anchor) {
+        self.level.join(self.first(a), self.first(b));
+    }
+
+    /// The variable of the first layer of a node or a group.
+    fn first(&self, anchor: Anchor) -> usize {
+        match anchor {
+            Anchor::Node(v) => self.own(v),
+            Anchor::Group(g) => self.top(g),
         }
-        v
+    }
+
+    /// The variable of its last layer.
+    fn last(&self, anchor: Anchor) -> usize {
+        match anchor {
+            Anchor::Node(v) => self.own(v),
+            Anchor::Group(g) => self.bottom(g),
+        }
     }
 
     /// The constraints between variables that are not one. An edge within a row holds nothing apart.
     fn aliased(&self) -> Vec<Constraint> {
-        let ends = |c: &Constraint| Constraint { tail: self.find(c.tail), head: self.find(c.head), ..*c };
+        let ends = |c: &Constraint| Constraint { tail: self.level.first(c.tail), head: self.level.first(c.head), ..*c };
         let edges = self.graph.edges.len();
         let kept = self.list.iter().map(ends).enumerate();
         // Anything else that a row would squeeze to nothing is a circle, which `solve` tells by a constraint on itself.
@@ -125,14 +124,7 @@ impl<'a> Ranking<'a> {
     fn edges(&mut self) {
         for (e, edge) in self.graph.edges.iter().enumerate() {
             let (upper, lower) = self.ends(e);
-            let tail = match upper {
-                Anchor::Node(v) => self.own(v),
-                Anchor::Group(g) => self.bottom(g),
-            };
-            let head = match lower {
-                Anchor::Node(v) => self.own(v),
-                Anchor::Group(g) => self.top(g),
-            };
+            let (tail, head) = (self.last(upper), self.first(lower));
             let room = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
             self.list.push(Constraint { tail, head, min: 1 + room as i64, weight: edge.weight });
         }
@@ -208,16 +200,8 @@ impl<'a> Ranking<'a> {
 
     /// The outermost group around an end that does not hold a given group.
     fn zone(&self, end: Anchor, g: usize) -> Option<usize> {
-        let up = |g: &usize| self.graph.groups[*g].parent;
-        let around: Vec<usize> = std::iter::successors(Some(g), up).collect();
-        let first = match end {
-            Anchor::Node(v) => self.graph.nodes[v].group,
-            Anchor::Group(own) => Some(own),
-        };
-        std::iter::successors(first, up)
-            .take_while(|z| !around.contains(z))
-            .filter(|z| !self.graph.groups[*z].lane)
-            .last()
+        let around: Vec<usize> = self.graph.groups_around(Anchor::Group(g)).collect();
+        self.graph.groups_around(end).take_while(|z| !around.contains(z)).filter(|z| !self.graph.groups[*z].lane).last()
     }
 
     /// The layers that fulfil all constraints with the shortest edges.
@@ -225,7 +209,7 @@ impl<'a> Ranking<'a> {
         let budget = if self.list.len() <= FULL_EFFORT { usize::MAX } else { 50 };
         let mut at = solve(self.count, &self.aliased(), budget).unwrap_or_else(|| vec![0; self.count]);
         for v in 0..self.count {
-            at[v] = at[self.find(v)];
+            at[v] = at[self.level.first(v)];
         }
         let at = self.manner.width.map_or(at.clone(), |width| self.folded(at, width));
         let rank = |v: usize| at[v].max(0) as usize;

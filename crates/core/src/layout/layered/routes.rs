@@ -1,7 +1,6 @@
 //! Collects what the stages before decided: rectangles, lines with their corners, labels.
 
-use super::super::compact::tidied;
-use super::super::graph::{Anchor, Graph, Placement, Reading, Route, Side};
+use super::super::graph::{Anchor, Graph, Placement, Reading, Route, Side, tidied};
 use super::channels::Along;
 use super::coordinates::Across;
 use super::layers::{ItemKind, Layers, beside_each_other};
@@ -256,25 +255,12 @@ pub(super) fn loop_width(label: Size) -> f64 {
 
 /// Edges that run through a group that is around none of their ends, lanes left out.
 pub(super) fn intrusions(graph: &Graph, placement: &Placement) -> Vec<(usize, usize)> {
-    let up = |g: &usize| graph.groups[*g].parent;
-    let around = |anchor: Anchor, group: usize| {
-        let first = match anchor {
-            Anchor::Node(v) => graph.nodes[v].group,
-            Anchor::Group(g) => Some(g),
-        };
-        std::iter::successors(first, up).any(|g| g == group)
-    };
     let mut found = Vec::new();
     for (g, frame) in placement.groups.iter().enumerate().filter(|(g, _)| !graph.groups[*g].lane) {
         let inner = frame.grown(-1.0);
         for (e, route) in placement.routes.iter().enumerate() {
-            let edge = &graph.edges[e];
-            let hits = |p: &[Point]| {
-                let line =
-                    Rect::new(p[0].x.min(p[1].x), p[0].y.min(p[1].y), (p[0].x - p[1].x).abs(), (p[0].y - p[1].y).abs());
-                line.meets(inner)
-            };
-            if route.points.windows(2).any(hits) && !around(edge.from, g) && !around(edge.to, g) {
+            let hits = |p: &[Point]| Rect::between(p[0], p[1]).meets(inner);
+            if route.points.windows(2).any(hits) && !graph.groups_around_edge(e).contains(&g) {
                 found.push((e, g));
             }
         }
