@@ -4,23 +4,14 @@
 use bathygram_core::geom::{Point, Rect, Size};
 use bathygram_core::layout;
 use bathygram_core::layout::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Placement, Reading};
+use bathygram_corpus::Dice;
 use proptest::prelude::*;
 
 const READINGS: [Reading; 4] = [Reading::Down, Reading::Right, Reading::Up, Reading::Left];
 
-/// A small generator of our own, so that a failing case is one number.
-struct Dice(u64);
-
-impl Dice {
-    fn roll(&mut self, sides: usize) -> usize {
-        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        ((self.0 >> 33) as usize) % sides.max(1)
-    }
-}
-
 /// A graph with nested groups, labels, loops and lines between groups.
 fn graph(seed: u64, nodes: usize, groups: usize, edges: usize, reading: Reading) -> Graph {
-    let mut dice = Dice(seed);
+    let mut dice = Dice::new(seed);
     let mut graph = Graph { reading, ..Graph::default() };
     if dice.roll(2) == 0 {
         graph.back_edges = BackEdges::Flanks;
@@ -183,7 +174,7 @@ fn nested_graphs_have_no_fault_but_rare_lines_through_groups() {
 #[test]
 fn lanes_keep_their_steps_and_their_order() {
     for seed in 0..60 {
-        let mut dice = Dice(seed);
+        let mut dice = Dice::new(seed);
         let mut graph = graph(seed, 14, 0, 18, READINGS[(seed % 4) as usize]);
         for _ in 0..3 {
             graph.groups.push(Group { parent: None, title: Size::new(70.0, 20.0), inset: 24.0, lane: true });
@@ -218,7 +209,7 @@ fn a_chain_is_one_straight_line() {
 #[test]
 fn trees_have_no_crossing() {
     for seed in 0..40 {
-        let mut dice = Dice(seed);
+        let mut dice = Dice::new(seed);
         let nodes = (0..25).map(|_| Node { size: Size::new(80.0, 40.0), ..Node::default() }).collect();
         let edges = (1..25).map(|i| Edge::new(Anchor::Node(dice.roll(i)), Anchor::Node(i))).collect();
         let placement = layout::place(&Graph { nodes, edges, ..Graph::default() }).placement;

@@ -198,7 +198,7 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
 
 /// A placement whose faulty lines run elsewhere, if that takes faults away.
 fn mended(graph: &Graph, placement: Placement) -> Placement {
-    if graph.groups.is_empty() || Effort::of(graph.nodes.len()) != Effort::Full {
+    if Effort::of(graph.nodes.len()) != Effort::Full {
         return placement;
     }
     let faults = measure(graph, &placement).faults;
