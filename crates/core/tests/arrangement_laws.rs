@@ -42,6 +42,18 @@ fn the_corpus_is_drawn_without_fault() {
 }
 
 #[test]
+fn every_heading_is_drawn_without_fault() {
+    let studio = Studio::new();
+    for sample in small() {
+        for heading in ["up", "right", "left"] {
+            let reading = read(&with(&sample.text, &format!("heading {heading}")));
+            let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+            assert_eq!(measure(&graph, &laid.placement).faults, [], "{} {heading}", sample.name);
+        }
+    }
+}
+
+#[test]
 fn trees_planar_graphs_and_grids_have_no_crossing() {
     let studio = Studio::new();
     for sample in samples().iter().filter(|s| ["trees", "grids", "series-parallel", "stars"].contains(&s.family)) {

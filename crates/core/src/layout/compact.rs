@@ -63,6 +63,8 @@ enum Kind {
     /// The upper or lower side of a group.
     Border(usize),
     Title,
+    /// The title of a lane.
+    Band,
     Line,
     Label,
     /// The ends of the picture.
@@ -120,7 +122,11 @@ impl<'a> Axis<'a> {
             axis.add(Kind::Border(g), Rect::new(rect.x, rect.bottom(), rect.w, 0.0), BODY, group);
         }
         for (g, rect) in placement.titles.iter().enumerate() {
-            let title = axis.add(Kind::Title, *rect, TEXT, Some(g));
+            // A lane has its title on a band from side to side; along, sideways pictures are turned here.
+            let is_band = along && graph.groups[g].lane;
+            let rect =
+                if is_band { Rect::new(placement.groups[g].x, rect.y, placement.groups[g].w, rect.h) } else { *rect };
+            let title = axis.add(if is_band { Kind::Band } else { Kind::Title }, rect, TEXT, Some(g));
             axis.tied.join(title, axis.groups + 2 * g);
         }
         for e in 0..placement.routes.len() {
@@ -354,7 +360,7 @@ impl<'a> Axis<'a> {
 
     /// The room that two bodies want between them.
     fn room(&self, above: &Body, below: &Body) -> f64 {
-        use Kind::{Border, Edge, Label, Line, Node, Title};
+        use Kind::{Band, Border, Edge, Label, Line, Node, Title};
         let inset = |g: usize| self.graph.groups[g].inset;
         let holds = |g: usize, other: &Body| other.group == Some(g);
         match (above.kind, below.kind) {
@@ -366,6 +372,7 @@ impl<'a> Axis<'a> {
             (Border(g), Node) if holds(g, below) => inset(g),
             (Node, Border(g)) if holds(g, above) => inset(g),
             (Border(_), Node) | (Node, Border(_)) => 24.0,
+            (Band, _) | (_, Band) => 28.0,
             (Title, _) | (_, Title) => 12.0,
             (Node, Node) => 32.0,
             (Node, Line) | (Line, Node) => 18.0,

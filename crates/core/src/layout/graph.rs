@@ -22,6 +22,11 @@ impl Reading {
     pub fn is_sideways(self) -> bool {
         matches!(self, Reading::Right | Reading::Left)
     }
+
+    /// Whether layers follow each other against the way in which texts are read.
+    pub(super) fn is_backwards(self) -> bool {
+        matches!(self, Reading::Up | Reading::Left)
+    }
 }
 
 /// Where lines against the reading direction meet their nodes.
@@ -182,7 +187,7 @@ impl Graph {
                 edge.label.iter_mut().chain(edge.end_labels.iter_mut().flatten()).for_each(swap);
             }
         }
-        if matches!(self.reading, Reading::Up | Reading::Left) {
+        if self.reading.is_backwards() {
             turned.nodes.iter_mut().for_each(|n| n.outline = n.outline.mirrored());
         }
         turned
@@ -336,6 +341,22 @@ impl Group {
         Size::new(width, inner.h + self.above() + self.inset)
     }
 
+    /// Whether its title stands before what it holds, in reading direction or against it; others have it at a side.
+    pub(super) fn has_title_row(&self, reading: Reading) -> bool {
+        self.title.h > 0.0 && (self.lane || !reading.is_sideways())
+    }
+
+    /// The room that its title takes in its frame: of a lane, a band from side to side.
+    pub fn header(&self, reading: Reading, frame: Rect, title: Rect) -> Rect {
+        if !self.lane || self.title.h <= 0.0 {
+            title
+        } else if reading.is_sideways() {
+            Rect::new(frame.x, frame.y, title.right() + BAND_GAP - frame.x, frame.h)
+        } else {
+            Rect::new(frame.x, frame.y, frame.w, title.bottom() + BAND_GAP - frame.y)
+        }
+    }
+
     /// Where its title is in its frame.
     pub(super) fn title_in(&self, frame: Rect) -> Rect {
         Rect::new(frame.x + self.inset, frame.y + TITLE_GAP, self.title.w, self.title.h)
@@ -344,6 +365,8 @@ impl Group {
 
 /// Room above and below the title of a group.
 const TITLE_GAP: f64 = 12.0;
+/// Room between the title of a lane and the end of its band.
+const BAND_GAP: f64 = 8.0;
 
 /// An end of an edge.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -532,7 +555,7 @@ impl Placement {
 
     /// From layers that run from top to bottom into a reading direction.
     pub(super) fn turn_back(&mut self, reading: Reading) {
-        if matches!(reading, Reading::Up | Reading::Left) {
+        if reading.is_backwards() {
             self.mirror();
         }
         if reading.is_sideways() {

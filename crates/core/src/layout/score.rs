@@ -42,6 +42,10 @@ pub enum Fault {
     LabelOnLine(usize, usize),
     /// The title of a group is struck by the line of an edge.
     TitleStruck(usize, usize),
+    /// The title of a group lies on a node.
+    TitleOnNode(usize, usize),
+    /// The title of a group lies on the label of an edge.
+    TitleOnLabel(usize, usize),
     /// An edge has no line, or a text of it no place.
     Lost(usize),
     /// A coordinate is no number, or lies outside the picture.
@@ -59,8 +63,10 @@ impl Fault {
             | Fault::LabelOnLabel(e, _)
             | Fault::LabelOnLine(e, _)
             | Fault::TitleStruck(_, e)
+            | Fault::TitleOnLabel(_, e)
             | Fault::Lost(e) => Some(*e),
-            Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) | Fault::Nowhere(_) => None,
+            Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) => None,
+            Fault::TitleOnNode(..) | Fault::Nowhere(_) => None,
         }
     }
 }
@@ -78,6 +84,8 @@ impl fmt::Display for Fault {
             Fault::LabelOnLabel(a, b) => write!(f, "the labels of {a} and {b} overlap"),
             Fault::LabelOnLine(e, by) => write!(f, "the label of {e} is struck by edge {by}"),
             Fault::TitleStruck(g, e) => write!(f, "the title of group {g} is struck by edge {e}"),
+            Fault::TitleOnNode(g, v) => write!(f, "the title of group {g} lies on node {v}"),
+            Fault::TitleOnLabel(g, e) => write!(f, "the title of group {g} lies on the label of {e}"),
             Fault::Lost(e) => write!(f, "edge {e} lost its line or a text"),
             Fault::Nowhere(v) => write!(f, "node {v} is nowhere"),
         }
@@ -156,7 +164,10 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
         out.faults.extend((!inside).then_some(Fault::Nowhere(v)));
     }
     things.extend(placement.groups.iter().enumerate().map(|(g, r)| (*r, Thing::Group(g))));
-    things.extend(placement.titles.iter().enumerate().map(|(g, r)| (*r, Thing::Title(g))));
+    things.extend(placement.titles.iter().enumerate().filter(|(_, r)| r.h > 0.0).map(|(g, title)| {
+        let header = graph.groups[g].header(graph.reading, placement.groups[g], *title);
+        (header, Thing::Title(g))
+    }));
     for (e, route) in placement.routes.iter().enumerate() {
         let edge = &graph.edges[e];
         things.extend(route.texts().map(|r| (*r, Thing::Label(e))));
@@ -216,8 +227,9 @@ impl Judge<'_> {
             (Stretch(e, p, q), Group(g)) => self.through_group(e, g, p, q, b.0),
             (Group(g), Stretch(e, p, q)) => self.through_group(e, g, p, q, a.0),
             (Stretch(e, p, q), Stretch(f, r, s)) => self.lines((e, p, q), (f, r, s), out),
-            (Title(_) | Group(_), Title(_) | Label(_)) | (Title(_) | Label(_), Group(_)) => None,
-            (Title(_), Node(_)) | (Node(_), Title(_)) | (Label(_), Title(_)) => None,
+            (Title(g), Node(v)) | (Node(v), Title(g)) => overlap.then_some(Fault::TitleOnNode(g, v)),
+            (Title(g), Label(e)) | (Label(e), Title(g)) => overlap.then_some(Fault::TitleOnLabel(g, e)),
+            (Group(_), Title(_) | Label(_)) | (Title(_) | Label(_), Group(_)) | (Title(_), Title(_)) => None,
         };
         out.faults.extend(fault);
     }

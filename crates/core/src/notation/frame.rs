@@ -56,13 +56,21 @@ pub(super) fn depth(diagram: &Diagram, id: ElementId) -> usize {
     1 + around.count()
 }
 
+/// Where the parts of a container are.
+pub(super) struct Parts {
+    pub(super) frame: Rect,
+    pub(super) title: Rect,
+    /// The room of the title: of a lane, a band from side to side.
+    pub(super) header: Rect,
+}
+
 /// Draws a container's frame, without its figure.
 pub(super) fn draw(
-    element: &Element, title: &FrameTitle, place: Rect, title_place: Rect, depth: usize, style: &ElementStyle,
-    theme: &Theme,
+    element: &Element, title: &FrameTitle, parts: &Parts, depth: usize, style: &ElementStyle, theme: &Theme,
 ) -> Vec<Item> {
+    let Parts { frame: place, title: title_place, header } = *parts;
     let mut items = match element.kind {
-        ElementKind::Lane => lane(place, title_place, theme),
+        ElementKind::Lane => lane(place, header, theme),
         ElementKind::Group | ElementKind::Region => vec![Item::Path {
             path: Path::rounded(place, 6.0),
             fill: Some(theme.paper),
@@ -73,7 +81,7 @@ pub(super) fn draw(
     };
     let mut left = title_place.x;
     if let Some(icon) = title.icon {
-        let y = title_place.y + (title_place.h - ICON) / 2.0;
+        let y = header.y + (header.h - ICON) / 2.0;
         let stroke = Some(Stroke::solid(style.accent, 1.4));
         items.extend(pictogram::path(icon, left, y, ICON).map(|path| Item::Path {
             path,
@@ -83,7 +91,7 @@ pub(super) fn draw(
         }));
         left += ICON + 7.0;
     }
-    let y = title_place.y + (title_place.h - title.block.height()) / 2.0;
+    let y = header.y + (header.h - title.block.height()) / 2.0;
     let text = Rect::new(left, y, title.block.width(), title.block.height());
     items.extend(texts_in(&title.block, text, TextAnchor::Start, theme.ink));
     items
@@ -104,9 +112,8 @@ fn contour(place: Rect, depth: usize, style: &ElementStyle, theme: &Theme) -> Ve
     ]
 }
 
-fn lane(place: Rect, title: Rect, theme: &Theme) -> Vec<Item> {
+fn lane(place: Rect, header: Rect, theme: &Theme) -> Vec<Item> {
     let stroke = Some(Stroke::solid(theme.frame, 1.1));
-    let header = Rect::new(place.x, place.y, place.w, title.bottom() + 8.0 - place.y);
     vec![
         Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke, role: Some(Role::Frame) },
         Item::Path { path: Path::rect(header), fill: Some(theme.band(0)), stroke, role: None },

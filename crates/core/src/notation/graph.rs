@@ -46,7 +46,7 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) ->
     let laid = layout::place(&graph);
     let [nodes, groups, edges] = keys(diagram, &shapes);
     let places = places::write(&laid.placement, &nodes, &groups, &edges);
-    (paint(diagram, styles, context, &shapes, &laid.placement), laid.placement.size, places)
+    (paint(diagram, styles, context, &shapes, (&graph, &laid.placement)), laid.placement.size, places)
 }
 
 /// What the layout of a graph is given, and what it gives back.
@@ -327,7 +327,8 @@ fn end_blocks(context: &Context<'_>, relation: &Relation, crowfoot: bool) -> [Op
 }
 
 fn paint(
-    diagram: &Diagram, styles: &Styles, context: &Context<'_>, shapes: &Shapes, placement: &Placement,
+    diagram: &Diagram, styles: &Styles, context: &Context<'_>, shapes: &Shapes,
+    (graph, placement): (&Graph, &Placement),
 ) -> Vec<Item> {
     let theme = context.theme;
     let mut items = Vec::new();
@@ -342,7 +343,9 @@ fn paint(
         let depth = frame::depth(diagram, id);
         let style = &styles.elements[id.index()];
         let place = placement.groups[g];
-        let drawn = frame::draw(element, title, place, placement.titles[g], depth, style, theme);
+        let header = graph.groups[g].header(graph.reading, place, placement.titles[g]);
+        let parts = frame::Parts { frame: place, title: placement.titles[g], header };
+        let drawn = frame::draw(element, title, &parts, depth, style, theme);
         items.push(Item::Group(tag(diagram, id, true), drawn));
         if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
             depths.push(frame::depth_figure(place, depth, &upright, theme, context.fonts));

@@ -3,7 +3,7 @@
 //! each other (channel routing with a linear order of the nets, ordered by the heuristic of Eades,
 //! Lin, Smyth on their pairwise crossings).
 
-use super::super::graph::{Graph, LabelAt, Reading};
+use super::super::graph::{Graph, LabelAt};
 use super::TRACK;
 use super::coordinates::Across;
 use super::layers::{ItemKind, Layers};
@@ -141,8 +141,8 @@ fn zone(layers: &Layers, graph: &Graph, layer: usize, border: Border) -> f64 {
 
 /// Room between a frame and what it holds, along the reading direction.
 fn pad(graph: &Graph, g: usize, border: Border) -> f64 {
-    let has_title = graph.groups[g].title.h > 0.0 && !graph.reading.is_sideways();
-    let at_title = has_title && (border == Border::Begins) == (graph.reading != Reading::Up);
+    let has_title = graph.groups[g].has_title_row(graph.reading);
+    let at_title = has_title && (border == Border::Begins) != graph.reading.is_backwards();
     if at_title { FRAME_GAP } else { graph.groups[g].inset }
 }
 

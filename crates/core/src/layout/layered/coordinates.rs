@@ -154,7 +154,7 @@ impl System {
 
     fn left_inset(&self, graph: &Graph, g: usize, is_body: bool) -> f64 {
         let group = &graph.groups[g];
-        let title = if graph.reading.is_sideways() { group.title.w } else { 0.0 };
+        let title = if group.has_title_row(graph.reading) { 0.0 } else { group.title.w };
         group.inset * if is_body { 1.0 } else { 0.75 } + title
     }
 

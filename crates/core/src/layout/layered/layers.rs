@@ -2,7 +2,7 @@
 //! need. A *unit* is what the ordering moves as one: a node with the turns and companions at its
 //! flanks, or a single dummy node.
 
-use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, LabelAt, Reading};
+use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, LabelAt};
 use super::ranks::Ranks;
 use super::routes::{LOOP, loop_width};
 use super::{LINE_GAP, NODE_GAP};
@@ -162,13 +162,12 @@ impl Layers {
 
     fn add_titles(&mut self, graph: &Graph, paths: &[Vec<usize>]) {
         for (g, group) in graph.groups.iter().enumerate() {
-            if group.title.h <= 0.0 || graph.reading.is_sideways() {
+            if !group.has_title_row(graph.reading) {
                 continue;
             }
             let extent = [0.0, group.title.w, group.title.h];
-            // A group that reads upwards has its title above its last layer.
-            let upwards = graph.reading == Reading::Up;
-            let layer = if upwards { self.spans[g].1 } else { self.spans[g].0 };
+            // A group that reads upwards has its title above its last layer, a lane that reads to the left before it.
+            let layer = if graph.reading.is_backwards() { self.spans[g].1 } else { self.spans[g].0 };
             let item = self.add_item(ItemKind::Title(g), layer, None, extent);
             self.add_unit(item, paths[g].clone());
             self.title_item[g] = Some(item);

@@ -137,8 +137,9 @@ impl<'a> Ranking<'a> {
                 && node.beside.is_none()
             {
                 let (tail, head) = (self.top(g), self.bottom(g));
-                self.list.push(Constraint { tail, head: v, min: title_rows(graph, g), weight: 0 });
-                self.list.push(Constraint { tail: v, head, min: 0, weight: 0 });
+                let (before, after) = title_rows(graph, g);
+                self.list.push(Constraint { tail, head: v, min: before, weight: 0 });
+                self.list.push(Constraint { tail: v, head, min: after, weight: 0 });
             }
         }
         for (g, group) in graph.groups.iter().enumerate() {
@@ -146,8 +147,9 @@ impl<'a> Ranking<'a> {
             self.list.push(Constraint { tail, head, min: 0, weight: self.manner.group_weight });
             if let Some(parent) = group.parent {
                 let (top, bottom) = (self.top(parent), self.bottom(parent));
-                self.list.push(Constraint { tail: top, head: tail, min: title_rows(graph, parent), weight: 0 });
-                self.list.push(Constraint { tail: head, head: bottom, min: 0, weight: 0 });
+                let (before, after) = title_rows(graph, parent);
+                self.list.push(Constraint { tail: top, head: tail, min: before, weight: 0 });
+                self.list.push(Constraint { tail: head, head: bottom, min: after, weight: 0 });
             }
         }
     }
@@ -252,9 +254,11 @@ impl Ranking<'_> {
     }
 }
 
-/// Titles lie in a layer of their own unless layers lie side by side.
-fn title_rows(graph: &Graph, g: usize) -> i64 {
-    i64::from(graph.groups[g].title.h > 0.0 && !graph.reading.is_sideways())
+/// Layers that a group's title takes before and after what it holds: one, unless layers lie side by side and it is not
+/// that of a lane.
+fn title_rows(graph: &Graph, g: usize) -> (i64, i64) {
+    let rows = i64::from(graph.groups[g].has_title_row(graph.reading));
+    if graph.reading.is_backwards() { (0, rows) } else { (rows, 0) }
 }
 
 /// Everything that a wish wants level.
@@ -295,7 +299,7 @@ fn rows_of_loners(graph: &Graph) -> Vec<Constraint> {
 /// Numbers layers from zero; layers that hold nothing vanish.
 fn compacted(mut ranks: Ranks, graph: &Graph) -> Ranks {
     let groups = ranks.group.iter().enumerate();
-    let titles = groups.filter(|(g, _)| title_rows(graph, *g) > 0).map(|(_, r)| r.0);
+    let titles = groups.filter(|(g, _)| title_rows(graph, *g).0 > 0).map(|(_, r)| r.0);
     let low = ranks.node.iter().copied().chain(titles).min().unwrap_or(0);
     let high = ranks.node.iter().copied().chain(ranks.group.iter().map(|g| g.1)).max().unwrap_or(0);
     for rank in &mut ranks.node {
