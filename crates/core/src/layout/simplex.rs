@@ -39,6 +39,11 @@ pub(crate) fn solve(count: usize, constraints: &[Constraint], budget: usize) -> 
     Some((0..count).map(|v| network.at[v] - low).collect())
 }
 
+/// Whether constraints form no circle, so that there are positions for them.
+pub(crate) fn is_possible(count: usize, constraints: &[Constraint]) -> bool {
+    Network::new(count, constraints.to_vec()).is_some()
+}
+
 /// Positions of `count` variables that begin at 0, where all constraints hold: every `min` is at most 0. Circles are
 /// allowed. Variables without any constraint stay at 0.
 pub(crate) fn improve(count: usize, constraints: &[Constraint], budget: usize) -> Vec<i64> {
@@ -64,8 +69,12 @@ struct Network {
     cut: Vec<i64>,
     tree: Vec<Vec<usize>>,
     parent_edge: Vec<usize>,
-    low: Vec<usize>,
-    lim: Vec<usize>,
+    /// How far below the root each variable hangs.
+    depth: Vec<usize>,
+    /// What lies below the leaving constraint, and the marks by which that is known.
+    below: Vec<usize>,
+    marks: Vec<usize>,
+    mark: usize,
     search_from: usize,
 }
 
@@ -85,16 +94,18 @@ impl Network {
             cut: vec![0; m],
             tree: vec![Vec::new(); count],
             parent_edge: vec![NONE; count],
-            low: vec![0; count],
-            lim: vec![0; count],
+            depth: vec![0; count],
+            below: Vec::new(),
+            marks: vec![0; count],
+            mark: 0,
             search_from: 0,
         }
     }
 
     fn optimise(&mut self, budget: usize) {
         self.feasible_tree();
-        self.number_tree();
-        self.cut_values();
+        let order = self.hang_tree();
+        self.cut_values(&order);
         for _ in 0..budget {
             let Some(leaving) = self.leaving() else { break };
             let entering = self.entering(leaving);
@@ -191,36 +202,52 @@ impl Network {
         if self.edges[e].tail == v { self.edges[e].head } else { self.edges[e].tail }
     }
 
-    /// Numbers the tree in postorder; `low..=lim` are the numbers of a variable's subtree.
-    fn number_tree(&mut self) {
+    /// Hangs the tree from its root, and gives all variables with each after the one above it.
+    fn hang_tree(&mut self) -> Vec<usize> {
         let root = self.at.len() - 1;
         self.parent_edge[root] = NONE;
-        self.number_from(root, 0);
+        self.depth[root] = 0;
+        let mut order = vec![root];
+        self.hang_from(&mut order);
+        order
     }
 
-    fn number_from(&mut self, root: usize, first: usize) -> usize {
-        let mut next = first;
-        let mut stack = vec![(root, 0usize)];
-        self.low[root] = next;
-        while let Some((v, i)) = stack.pop() {
-            if let Some(&e) = self.tree[v].get(i) {
-                stack.push((v, i + 1));
+    /// Hangs everything below the variables of a list, and adds it to that list.
+    fn hang_from(&mut self, order: &mut Vec<usize>) {
+        let mut next = 0;
+        while let Some(&v) = order.get(next) {
+            next += 1;
+            for &e in &self.tree[v] {
                 if e != self.parent_edge[v] {
                     let child = self.other(e, v);
                     self.parent_edge[child] = e;
-                    self.low[child] = next;
-                    stack.push((child, 0));
+                    self.depth[child] = self.depth[v] + 1;
+                    order.push(child);
                 }
-            } else {
-                self.lim[v] = next;
-                next += 1;
             }
         }
-        next
     }
 
-    fn in_subtree(&self, v: usize, top: usize) -> bool {
-        self.low[top] <= self.lim[v] && self.lim[v] <= self.lim[top]
+    /// Collects the variables below one and itself, and marks them.
+    fn collect_below(&mut self, top: usize) {
+        self.mark += 1;
+        self.below.clear();
+        self.below.push(top);
+        let mut next = 0;
+        while let Some(&v) = self.below.get(next) {
+            next += 1;
+            self.marks[v] = self.mark;
+            for &e in &self.tree[v] {
+                if e != self.parent_edge[v] {
+                    let c = self.edges[e];
+                    self.below.push(if c.tail == v { c.head } else { c.tail });
+                }
+            }
+        }
+    }
+
+    fn is_below(&self, v: usize) -> bool {
+        self.marks[v] == self.mark
     }
 
     /// The end of a tree constraint that is further from the root.
@@ -229,10 +256,9 @@ impl Network {
         if self.parent_edge[c.tail] == e { c.tail } else { c.head }
     }
 
-    fn cut_values(&mut self) {
-        let mut order: Vec<usize> = (0..self.at.len()).collect();
-        order.sort_by_key(|v| self.lim[*v]);
-        for v in order {
+    /// The cut values of the whole tree; `order` has each variable after the one above it.
+    fn cut_values(&mut self, order: &[usize]) {
+        for &v in order.iter().rev() {
             let e = self.parent_edge[v];
             if e != NONE {
                 self.cut[e] = self.cut_value(e, v);
@@ -282,29 +308,21 @@ impl Network {
         best
     }
 
-    /// The constraint of least slack that crosses the cut the other way.
-    fn entering(&self, leaving: usize) -> usize {
+    /// The constraint of least slack that crosses the cut the other way; marks what lies below the cut.
+    fn entering(&mut self, leaving: usize) -> usize {
         let top = self.child_end(leaving);
         let top_is_head = self.edges[leaving].head == top;
-        let mut best = leaving;
-        let mut least = i64::MAX;
-        let mut stack = vec![top];
-        while let Some(v) = stack.pop() {
+        self.collect_below(top);
+        let (mut best, mut least) = (leaving, i64::MAX);
+        for &v in &self.below {
             for &e in &self.incident[v] {
-                if self.in_tree[e] {
-                    if e != self.parent_edge[v] {
-                        stack.push(self.other(e, v));
-                    }
-                    continue;
-                }
                 let c = self.edges[e];
                 // If the leaving one points into the subtree, the entering one points out of it.
                 let outward = c.tail == v;
-                if outward == top_is_head && !self.in_subtree(self.other(e, v), top) {
+                if outward == top_is_head && !self.in_tree[e] && !self.is_below(self.other(e, v)) {
                     let slack = self.slack(e);
                     if slack < least || (slack == least && e < best) {
-                        least = slack;
-                        best = e;
+                        (best, least) = (e, slack);
                     }
                 }
             }
@@ -312,27 +330,20 @@ impl Network {
         best
     }
 
+    /// Exchanges two constraints, after [`Network::entering`] has marked what lies below the first.
     fn exchange(&mut self, leaving: usize, entering: usize) {
-        let top = self.child_end(leaving);
+        let c = self.edges[entering];
         let slack = self.slack(entering);
         if slack != 0 {
             // The subtree moves until the entering constraint is tight.
-            let by = if self.in_subtree(self.edges[entering].tail, top) { slack } else { -slack };
-            let mut stack = vec![top];
-            while let Some(v) = stack.pop() {
+            let by = if self.is_below(c.tail) { slack } else { -slack };
+            for i in 0..self.below.len() {
+                let v = self.below[i];
                 self.at[v] += by;
-                for &e in &self.tree[v] {
-                    if e != self.parent_edge[v] {
-                        stack.push(self.other(e, v));
-                    }
-                }
             }
         }
         let cut = self.cut[leaving];
-        let c = self.edges[entering];
-        let low = self.add_along(c.tail, c.head, cut, true);
-        let same = self.add_along(c.head, c.tail, cut, false);
-        debug_assert_eq!(low, same);
+        self.add_between(c.tail, c.head, cut);
         self.cut[entering] = -cut;
         self.cut[leaving] = 0;
         self.in_tree[leaving] = false;
@@ -342,21 +353,28 @@ impl Network {
         self.tree[out.head].retain(|e| *e != leaving);
         self.tree[c.tail].push(entering);
         self.tree[c.head].push(entering);
-        let first = self.low[low];
-        self.number_from(low, first);
+        // The subtree hangs on the entering constraint now.
+        let (inner, outer) = if self.is_below(c.tail) { (c.tail, c.head) } else { (c.head, c.tail) };
+        self.parent_edge[inner] = entering;
+        self.depth[inner] = self.depth[outer] + 1;
+        let mut below = std::mem::take(&mut self.below);
+        below.clear();
+        below.push(inner);
+        self.hang_from(&mut below);
+        self.below = below;
     }
 
-    /// Changes the cut values on the path from `v` up to the first variable that also has `w` below
-    /// it, and returns that variable.
-    fn add_along(&mut self, mut v: usize, w: usize, cut: i64, upwards: bool) -> usize {
-        while !self.in_subtree(w, v) {
+    /// Changes the cut values on the path through the tree between the ends of an entering constraint.
+    fn add_between(&mut self, mut tail: usize, mut head: usize, cut: i64) {
+        while tail != head {
+            let from_tail = self.depth[tail] >= self.depth[head];
+            let v = if from_tail { tail } else { head };
             let e = self.parent_edge[v];
-            let c = self.edges[e];
-            let along = (c.tail == v) == upwards;
+            let along = (self.edges[e].tail == v) == from_tail;
             self.cut[e] += if along { cut } else { -cut };
-            v = self.other(e, v);
+            let above = self.other(e, v);
+            if from_tail { tail = above } else { head = above }
         }
-        v
     }
 }
 

@@ -4,7 +4,7 @@
 
 use super::super::graph::{Anchor, Graph, Placing, Wish};
 use super::super::sets::Sets;
-use super::super::simplex::{Constraint, solve};
+use super::super::simplex::{Constraint, is_possible, solve};
 use super::super::wishes;
 use super::{Manner, NODE_GAP};
 
@@ -156,7 +156,7 @@ impl<'a> Ranking<'a> {
 
     fn is_possible(&self) -> bool {
         let list = self.aliased();
-        list.iter().all(|c| c.tail != c.head) && solve(self.count, &list, 0).is_some()
+        list.iter().all(|c| c.tail != c.head) && is_possible(self.count, &list)
     }
 
     /// Edges between a group and what lies in it can close a circle: leave out what does.
