@@ -12,7 +12,7 @@ use super::labels;
 use super::score::hits;
 use crate::geom::{Point, Rect, pt};
 use std::cmp::Reverse;
-use std::collections::{BTreeMap, BTreeSet, BinaryHeap, HashMap};
+use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
 
 /// Distance between two tracks, in px.
 const PITCH: f64 = 12.0;
@@ -65,6 +65,30 @@ struct Port {
     cost: u32,
 }
 
+/// What one search knows of a state: a place and a direction, 0 level and 1 upright.
+#[derive(Clone, Copy, Default)]
+struct Visit {
+    /// The number of the search that this is from.
+    search: u32,
+    cost: u32,
+    /// Where it came from.
+    came: Came,
+}
+
+#[derive(Clone, Copy)]
+enum Came {
+    /// From a port of the start, by its number.
+    Port(u32),
+    /// From another state.
+    State(u32),
+}
+
+impl Default for Came {
+    fn default() -> Self {
+        Came::Port(0)
+    }
+}
+
 struct Grid {
     left: f64,
     top: f64,
@@ -84,6 +108,10 @@ struct Grid {
     frame: Vec<bool>,
     /// Ports that are taken, in 1/4 px.
     ports: BTreeSet<(i64, i64)>,
+    /// For each state, what the last search that came by knows of it.
+    visits: Vec<Visit>,
+    /// How many searches there were.
+    searches: u32,
 }
 
 impl Grid {
@@ -107,6 +135,8 @@ impl Grid {
             upright: vec![0; count],
             frame: vec![false; count],
             ports: BTreeSet::new(),
+            visits: vec![Visit::default(); 2 * count],
+            searches: 0,
         };
         // Parents come before their children.
         for (g, rect) in placement.groups.iter().enumerate().filter(|(g, _)| !graph.groups[*g].lane) {
@@ -124,7 +154,8 @@ impl Grid {
         for rect in &placement.nodes {
             grid.each(rect.grown(9.0), |grid, at| grid.solid[at] = true);
         }
-        for rect in placement.titles.iter().filter(|t| t.h > 0.0) {
+        for (g, title) in placement.titles.iter().enumerate().filter(|(_, t)| t.h > 0.0) {
+            let rect = graph.groups[g].header(graph.reading, placement.groups[g], *title);
             grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = true);
         }
         let others = placement.routes.iter().enumerate().filter(|(e, _)| !edges.contains(e));
@@ -238,8 +269,14 @@ impl Grid {
         self.ports.range((x - reach, i64::MIN)..=(x + reach, i64::MAX)).any(|p| (p.1 - y).abs() <= reach)
     }
 
+    /// What it cost to get to a state in this search.
+    fn cost(&self, state: usize) -> Option<u32> {
+        let visit = &self.visits[state];
+        (visit.search == self.searches).then_some(visit.cost)
+    }
+
     /// The cheapest line for an edge.
-    fn search(&self, graph: &Graph, placement: &Placement, e: usize) -> Option<Vec<Point>> {
+    fn search(&mut self, graph: &Graph, placement: &Placement, e: usize) -> Option<Vec<Point>> {
         let edge = &graph.edges[e];
         let mut allowed = vec![false; graph.groups.len() + 1];
         allowed[0] = true;
@@ -250,25 +287,22 @@ impl Grid {
         for (i, goal) in goals.iter().enumerate() {
             goal_of.entry(self.place(goal.column, goal.row)).or_default().push(i);
         }
-        let open = |at: usize| !self.solid[at] && allowed[self.group[at] as usize];
+        self.searches += 1;
         let target = placement.rect(edge.to);
+        let (left, top) = (self.left, self.top);
         let ahead = |column: usize, row: usize| {
-            let (x, y) = (self.x(column), self.y(row));
+            let (x, y) = (left + column as f64 * PITCH, top + row as f64 * PITCH);
             let dx = f64::max(f64::max(target.x - x, x - target.right()), 0.0);
             let dy = f64::max(f64::max(target.y - y, y - target.bottom()), 0.0);
             ((dx + dy) / PITCH) as u32
         };
-        // States: a place and a direction, 0 level and 1 upright.
-        let mut cost = HashMap::new();
-        let mut came: HashMap<usize, usize> = Default::default();
-        let mut start_of: HashMap<usize, usize> = Default::default();
         let mut heap = BinaryHeap::new();
         for (i, port) in starts.iter().enumerate() {
             let at = self.place(port.column, port.row);
             let state = 2 * at + usize::from(matches!(port.side, Side::Top | Side::Bottom));
-            if open(at) && cost.get(&state).is_none_or(|c| *c > port.cost) {
-                cost.insert(state, port.cost);
-                start_of.insert(state, i);
+            let is_open = !self.solid[at] && allowed[self.group[at] as usize];
+            if is_open && self.cost(state).is_none_or(|c| c > port.cost) {
+                self.visits[state] = Visit { search: self.searches, cost: port.cost, came: Came::Port(i as u32) };
                 heap.push(Reverse((port.cost + ahead(port.column, port.row), state)));
             }
         }
@@ -281,7 +315,7 @@ impl Grid {
             steps += 1;
             let (at, upright) = (state / 2, state % 2);
             let (column, row) = (at % self.columns, at / self.columns);
-            let so_far = cost[&state];
+            let so_far = self.visits[state].cost;
             if so_far + ahead(column, row) < estimate {
                 continue;
             }
@@ -303,7 +337,7 @@ impl Grid {
                 let step = at.min(next);
                 let level = dx != 0;
                 let taken = if level { self.taken_level[step] } else { self.taken_upright[step] };
-                if !open(next) || taken {
+                if taken || self.solid[next] || !allowed[self.group[next] as usize] {
                     continue;
                 }
                 let crossed = if level { self.upright[step] } else { self.level[step] };
@@ -319,24 +353,23 @@ impl Grid {
                     + if along { ALONG_FRAME } else { 0 };
                 let to = 2 * next + usize::from(!level);
                 let total = so_far + add;
-                if cost.get(&to).is_none_or(|c| total < *c) {
-                    cost.insert(to, total);
-                    came.insert(to, state);
+                if self.cost(to).is_none_or(|c| total < c) {
+                    self.visits[to] = Visit { search: self.searches, cost: total, came: Came::State(state as u32) };
                     heap.push(Reverse((total + ahead(c as usize, r as usize), to)));
                 }
             }
         }
         let (_, mut state, goal) = finish?;
         let mut points = vec![goals[goal].at];
-        loop {
+        let start = loop {
             let at = state / 2;
             points.push(pt(self.x(at % self.columns), self.y(at / self.columns)));
-            match came.get(&state) {
-                Some(before) => state = *before,
-                None => break,
+            match self.visits[state].came {
+                Came::State(before) => state = before as usize,
+                Came::Port(port) => break port as usize,
             }
-        }
-        points.push(starts[*start_of.get(&state)?].at);
+        };
+        points.push(starts[start].at);
         points.reverse();
         let clear = |p: &[Point]| {
             let foreign = |v: usize| edge.from != Anchor::Node(v) && edge.to != Anchor::Node(v);

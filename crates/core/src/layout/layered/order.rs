@@ -61,15 +61,29 @@ pub(super) fn reduce(layers: &mut Layers, graph: &Graph, draft: bool) {
     }
 }
 
-type Snapshot = (Vec<Vec<usize>>, Vec<(Vec<usize>, Vec<usize>)>, Vec<usize>);
+/// All that an order is made of.
+struct Snapshot {
+    layers: Vec<Vec<usize>>,
+    sides: Vec<(Vec<usize>, Vec<usize>)>,
+    group_place: Vec<usize>,
+    states: Vec<u64>,
+}
 
 struct Ordering<'a> {
     layers: &'a mut Layers,
     lanes: Vec<bool>,
     /// The place of each item in its layer.
     pos: Vec<usize>,
-    /// For each layer, the first and last place of each group in it.
-    extents: Vec<std::collections::BTreeMap<usize, (usize, usize)>>,
+    /// For each layer, its groups with their first and last places, by their numbers.
+    extents: Vec<Vec<(usize, (usize, usize))>>,
+    /// A number for the order of each layer: another order has another number.
+    states: Vec<u64>,
+    /// The last number given.
+    last_state: u64,
+    /// For each layer, its state and those of its neighbours when it was settled last.
+    settled: Vec<[u64; 3]>,
+    /// For each layer, the crossings between it and the one above, and the states in which they were counted.
+    counted: Vec<(u64, u64, i64)>,
     /// The group around each group.
     parents: Vec<Option<usize>>,
     /// Sort keys of groups among their siblings.
@@ -96,7 +110,11 @@ impl<'a> Ordering<'a> {
         let lanes: Vec<bool> = graph.groups.iter().map(|g| g.lane).collect();
         Self {
             pos: vec![0; layers.items.len()],
-            extents: vec![Default::default(); count],
+            extents: vec![Vec::new(); count],
+            states: vec![0; count],
+            last_state: 0,
+            settled: vec![[0; 3]; count],
+            counted: vec![(0, 0, 0); count],
             group_place: (0..lanes.len()).collect(),
             groups_fixed: true,
             parents: graph.groups.iter().map(|g| g.parent).collect(),
@@ -159,24 +177,42 @@ impl<'a> Ordering<'a> {
     }
 
     fn snapshot(&self) -> Snapshot {
-        let sides = self.layers.units.iter().map(|u| (u.left.clone(), u.right.clone())).collect();
-        (self.layers.layers.clone(), sides, self.group_place.clone())
+        Snapshot {
+            layers: self.layers.layers.clone(),
+            sides: self.layers.units.iter().map(|u| (u.left.clone(), u.right.clone())).collect(),
+            group_place: self.group_place.clone(),
+            states: self.states.clone(),
+        }
     }
 
     fn restore(&mut self, snapshot: Snapshot) {
-        self.layers.layers = snapshot.0;
-        for (unit, (left, right)) in self.layers.units.iter_mut().zip(snapshot.1) {
+        self.layers.layers = snapshot.layers;
+        for (unit, (left, right)) in self.layers.units.iter_mut().zip(snapshot.sides) {
             unit.left = left;
             unit.right = right;
         }
-        self.group_place = snapshot.2;
-        self.refresh_all();
+        self.group_place = snapshot.group_place;
+        for (layer, state) in snapshot.states.into_iter().enumerate() {
+            if self.states[layer] != state {
+                self.refresh(layer);
+                self.states[layer] = state;
+            }
+        }
     }
 
-    /// Recounts the places in a layer.
+    /// Puts units into a layer, in their order.
+    fn set_layer(&mut self, layer: usize, units: Vec<usize>) {
+        if self.layers.layers[layer] != units || self.states[layer] == 0 {
+            self.layers.layers[layer] = units;
+            self.refresh(layer);
+        }
+    }
+
+    /// Recounts the places in a layer, after its order has changed.
     fn refresh(&mut self, layer: usize) {
         let mut at = 0;
-        let mut extents = std::collections::BTreeMap::new();
+        let mut extents = std::mem::take(&mut self.extents[layer]);
+        extents.clear();
         for &u in &self.layers.layers[layer] {
             let unit = &self.layers.units[u];
             let first = at;
@@ -184,11 +220,26 @@ impl<'a> Ordering<'a> {
                 self.pos[item] = at;
                 at += 1;
             }
-            for &g in &unit.groups {
-                extents.entry(g).or_insert((first, at - 1)).1 = at - 1;
-            }
+            extents.extend(unit.groups.iter().map(|g| (*g, (first, at - 1))));
         }
+        // The first place comes first, the last one last.
+        extents.sort_unstable();
+        extents.dedup_by(|next, one| {
+            let same = next.0 == one.0;
+            if same {
+                one.1.1 = next.1.1;
+            }
+            same
+        });
         self.extents[layer] = extents;
+        self.last_state += 1;
+        self.states[layer] = self.last_state;
+    }
+
+    /// The first and the last place of a group in a layer.
+    fn extent(&self, layer: usize, group: usize) -> Option<(usize, usize)> {
+        let extents = &self.extents[layer];
+        extents.binary_search_by_key(&group, |e| e.0).ok().map(|i| extents[i].1)
     }
 
     fn refresh_all(&mut self) {
@@ -202,8 +253,8 @@ impl<'a> Ordering<'a> {
         for layer in 0..self.layers.layers.len() {
             let mut units = self.layers.layers[layer].clone();
             units.sort_by_key(|u| self.source_key(*u));
-            self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
-            self.refresh(layer);
+            let arranged = self.arrange(units, 0, &|_| None);
+            self.set_layer(layer, arranged);
         }
     }
 
@@ -240,8 +291,8 @@ impl<'a> Ordering<'a> {
             }
         }
         for (layer, units) in order.into_iter().enumerate() {
-            self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
-            self.refresh(layer);
+            let arranged = self.arrange(units, 0, &|_| None);
+            self.set_layer(layer, arranged);
         }
     }
 
@@ -255,8 +306,8 @@ impl<'a> Ordering<'a> {
                 state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
                 units.swap(i, (state >> 33) as usize % (i + 1));
             }
-            self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
-            self.refresh(layer);
+            let arranged = self.arrange(units, 0, &|_| None);
+            self.set_layer(layer, arranged);
         }
     }
 
@@ -353,8 +404,8 @@ impl<'a> Ordering<'a> {
             let units = self.layers.layers[layer].clone();
             let keys: std::collections::BTreeMap<usize, f64> =
                 units.iter().filter_map(|u| self.barycentre(*u, downwards).map(|k| (*u, k))).collect();
-            self.layers.layers[layer] = self.arrange(units, 0, &|u| keys.get(&u).copied());
-            self.refresh(layer);
+            let arranged = self.arrange(units, 0, &|u| keys.get(&u).copied());
+            self.set_layer(layer, arranged);
         }
     }
 
@@ -425,8 +476,8 @@ impl<'a> Ordering<'a> {
         for layer in 0..self.layers.layers.len() {
             let units = self.layers.layers[layer].clone();
             self.groups_fixed = true;
-            self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
-            self.refresh(layer);
+            let arranged = self.arrange(units, 0, &|_| None);
+            self.set_layer(layer, arranged);
         }
     }
 
@@ -446,8 +497,8 @@ impl<'a> Ordering<'a> {
                 self.group_place.swap(a, b);
                 for layer in 0..self.layers.layers.len() {
                     let units = self.layers.layers[layer].clone();
-                    self.layers.layers[layer] = self.arrange(units, 0, &|_| None);
-                    self.refresh(layer);
+                    let arranged = self.arrange(units, 0, &|_| None);
+                    self.set_layer(layer, arranged);
                 }
                 for i in 0..4 {
                     self.sweep(i % 2 == 0);
@@ -464,11 +515,23 @@ impl<'a> Ordering<'a> {
     }
 
     /// All crossings, lines through sides of groups included.
-    fn crossings(&self) -> i64 {
-        (1..self.layers.layers.len()).map(|lower| self.crossings_between(lower - 1, lower)).sum()
+    fn crossings(&mut self) -> i64 {
+        (1..self.layers.layers.len()).map(|lower| self.crossings_above(lower)).sum()
     }
 
-    fn crossings_between(&self, upper: usize, lower: usize) -> i64 {
+    /// Crossings between a layer and the one above it.
+    fn crossings_above(&mut self, lower: usize) -> i64 {
+        let states = (self.states[lower - 1], self.states[lower]);
+        let (upper_state, lower_state, crossings) = self.counted[lower];
+        if (upper_state, lower_state) == states {
+            return crossings;
+        }
+        let crossings = self.count_between(lower - 1, lower);
+        self.counted[lower] = (states.0, states.1, crossings);
+        crossings
+    }
+
+    fn count_between(&self, upper: usize, lower: usize) -> i64 {
         // Doubled places leave room for the sides of groups between the items.
         let mut lines: Vec<(usize, usize, i64)> = Vec::new();
         for &u in &self.layers.layers[upper] {
@@ -480,7 +543,7 @@ impl<'a> Ordering<'a> {
             }
         }
         for (g, (first, last)) in &self.extents[upper] {
-            if let Some((low_first, low_last)) = self.extents[lower].get(g) {
+            if let Some((low_first, low_last)) = self.extent(lower, *g) {
                 lines.push((2 * first + 1, 2 * low_first + 1, BORDER));
                 lines.push((2 * last + 3, 2 * low_last + 3, BORDER));
             }

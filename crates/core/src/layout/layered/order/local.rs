@@ -31,11 +31,19 @@ impl Ordering<'_> {
 
     /// Moves the children of every group of a layer, each to the place among its siblings where it crosses least.
     fn settle_layer(&mut self, layer: usize) -> bool {
+        let around = [layer.wrapping_sub(1), layer, layer + 1];
+        let states = around.map(|l| self.states.get(l).copied().unwrap_or(0));
+        if self.settled[layer] == states {
+            return false;
+        }
         let mut improved = false;
         // Children first: a move among them leaves the places of their parents as they are.
         for (from, list) in self.blocks(layer).into_iter().rev() {
             improved |=
                 if list.len() <= MATRIX { self.sift(layer, from, &list) } else { self.exchange(layer, (from, list)) };
+        }
+        if !improved {
+            self.settled[layer] = states;
         }
         improved
     }
@@ -62,7 +70,8 @@ impl Ordering<'_> {
                 list.push((end - at, group));
                 at = end;
             }
-            if list.len() > 1 {
+            // Groups alone keep their common order.
+            if list.len() > 1 && list.iter().any(|b| b.1.is_none()) {
                 out.push((from, list));
             }
         }
@@ -100,30 +109,39 @@ impl Ordering<'_> {
             firsts.push(at);
             at += block.0;
         }
+        // Titles stay in front, groups in their common order.
+        let is_title = |i: usize| list[i].1.is_none() && self.is_title(self.layers.layers[layer][firsts[i]]);
+        let titles: Vec<bool> = (0..count).map(is_title).collect();
+        let is_fixed = |a: usize, b: usize| titles[a] || (list[a].1.is_some() && list[b].1.is_some());
         // By how much the left one of a pair would rather stand to the right.
         let mut wish = vec![0i64; count * count];
+        let (mut ends, mut starts) = (Vec::new(), Vec::with_capacity(count + 1));
         for upwards in [true, false] {
-            let mut ends: Vec<Vec<(usize, i64)>> = Vec::with_capacity(count);
+            ends.clear();
+            starts.clear();
+            starts.push(0);
             for (block, first) in list.iter().zip(&firsts) {
                 let units = &self.layers.layers[layer][*first..first + block.0];
-                let mut far = self.far_ends(layer, units, block.1, upwards);
-                far.sort_unstable();
-                ends.push(far);
+                let begin = ends.len();
+                self.add_far_ends(layer, units, block.1, upwards, &mut ends);
+                ends[begin..].sort_unstable();
+                starts.push(ends.len());
             }
+            let ends_of = |i: usize| &ends[starts[i]..starts[i + 1]];
             for a in 0..count {
                 for b in a + 1..count {
-                    let gain = inversions(&ends[a], &ends[b]) - inversions(&ends[b], &ends[a]);
-                    wish[a * count + b] += gain;
-                    wish[b * count + a] -= gain;
+                    if !is_fixed(a, b) {
+                        let gain = inversions(ends_of(a), ends_of(b)) - inversions(ends_of(b), ends_of(a));
+                        wish[a * count + b] += gain;
+                        wish[b * count + a] -= gain;
+                    }
                 }
             }
-            self.steps += count * count + ends.iter().map(Vec::len).sum::<usize>() * count;
+            self.steps += count * count + ends.len() * count;
         }
-        // Titles stay in front, groups in their common order.
         for a in 0..count {
-            let title = list[a].1.is_none() && self.is_title(self.layers.layers[layer][firsts[a]]);
             for b in a + 1..count {
-                if title || (list[a].1.is_some() && list[b].1.is_some()) {
+                if is_fixed(a, b) {
                     (wish[a * count + b], wish[b * count + a]) = (-NEVER, NEVER);
                 }
             }
@@ -161,8 +179,9 @@ impl Ordering<'_> {
         let (first, second) = (&units[at..at + a.0], &units[at + a.0..at + a.0 + b.0]);
         let mut gain = 0;
         for upwards in [true, false] {
-            let mut left = self.far_ends(layer, first, a.1, upwards);
-            let mut right = self.far_ends(layer, second, b.1, upwards);
+            let (mut left, mut right) = (Vec::new(), Vec::new());
+            self.add_far_ends(layer, first, a.1, upwards, &mut left);
+            self.add_far_ends(layer, second, b.1, upwards, &mut right);
             left.sort_unstable();
             right.sort_unstable();
             gain += inversions(&left, &right) - inversions(&right, &left);
@@ -170,9 +189,10 @@ impl Ordering<'_> {
         gain
     }
 
-    /// The doubled places, in a neighbouring layer, of what the units of a block are joined to.
-    fn far_ends(&self, layer: usize, units: &[usize], group: Option<usize>, upwards: bool) -> Vec<(usize, i64)> {
-        let mut ends = Vec::new();
+    /// Adds the doubled places, in a neighbouring layer, of what the units of a block are joined to.
+    fn add_far_ends(
+        &self, layer: usize, units: &[usize], group: Option<usize>, upwards: bool, ends: &mut Vec<(usize, i64)>,
+    ) {
         for item in units.iter().flat_map(|u| self.layers.units[*u].items()) {
             let item = &self.layers.items[item];
             for link in if upwards { &item.up } else { &item.down } {
@@ -183,12 +203,11 @@ impl Ordering<'_> {
         }
         let near = if upwards { layer.checked_sub(1) } else { Some(layer + 1).filter(|l| *l < self.extents.len()) };
         if let (Some(g), Some(near)) = (group, near)
-            && let Some((first, last)) = self.extents[near].get(&g)
+            && let Some((first, last)) = self.extent(near, g)
         {
             ends.push((2 * first + 1, BORDER));
             ends.push((2 * last + 3, BORDER));
         }
-        ends
     }
 
     /// Tries each turn on the other side of its node.
@@ -201,7 +220,7 @@ impl Ordering<'_> {
             let turns: Vec<usize> =
                 self.layers.units[u].items().filter(|i| self.layers.items[*i].kind == ItemKind::Turn).collect();
             for turn in turns {
-                let before = self.around(layer);
+                let (before, state) = (self.crossings_around(layer), self.states[layer]);
                 let sides = (self.layers.units[u].left.clone(), self.layers.units[u].right.clone());
                 let unit = &mut self.layers.units[u];
                 if let Some(i) = unit.left.iter().position(|t| *t == turn) {
@@ -212,17 +231,18 @@ impl Ordering<'_> {
                     unit.left.push(turn);
                 }
                 self.refresh(layer);
-                if self.around(layer) >= before {
+                if self.crossings_around(layer) >= before {
                     (self.layers.units[u].left, self.layers.units[u].right) = sides;
                     self.refresh(layer);
+                    self.states[layer] = state;
                 }
             }
         }
     }
 
-    fn around(&self, layer: usize) -> i64 {
-        let above = if layer > 0 { self.crossings_between(layer - 1, layer) } else { 0 };
-        let below = if layer + 1 < self.layers.layers.len() { self.crossings_between(layer, layer + 1) } else { 0 };
+    fn crossings_around(&mut self, layer: usize) -> i64 {
+        let above = if layer > 0 { self.crossings_above(layer) } else { 0 };
+        let below = if layer + 1 < self.layers.layers.len() { self.crossings_above(layer + 1) } else { 0 };
         above + below
     }
 }
