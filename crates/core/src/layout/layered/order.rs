@@ -92,6 +92,8 @@ struct Ordering<'a> {
     groups_fixed: bool,
     /// Pairs compared so far.
     steps: usize,
+    /// Room for the sort keys of units.
+    keys: Vec<Option<f64>>,
     /// Units and groups that come before others, by wish.
     unit_before: Vec<(usize, usize)>,
     group_before: Vec<(usize, usize)>,
@@ -119,6 +121,7 @@ impl<'a> Ordering<'a> {
             groups_fixed: true,
             parents: graph.groups.iter().map(|g| g.parent).collect(),
             steps: 0,
+            keys: vec![None; layers.units.len()],
             lanes,
             unit_before: Vec::new(),
             group_before: Vec::new(),
@@ -332,23 +335,28 @@ impl<'a> Ordering<'a> {
 
     /// Orders the children of a group by their keys; those without a key keep their places.
     fn arrange(&self, units: Vec<usize>, depth: usize, key: &dyn Fn(usize) -> Option<f64>) -> Vec<usize> {
-        let mut children: Vec<Child> = Vec::new();
+        let mut children: Vec<Child> = Vec::with_capacity(units.len().min(16));
         let mut child_of = std::collections::BTreeMap::new();
         for u in units {
-            match self.layers.units[u].groups.get(depth) {
-                None => children.push(Child { group: None, units: vec![u], key: key(u) }),
-                Some(g) => {
-                    let at = *child_of.entry(*g).or_insert_with(|| {
-                        children.push(Child { group: Some(*g), units: Vec::new(), key: None });
-                        children.len() - 1
-                    });
-                    children[at].units.push(u);
-                }
+            let Some(g) = self.layers.units[u].groups.get(depth) else {
+                children.push(Child { group: None, units: vec![u], key: key(u) });
+                continue;
+            };
+            // Groups are gathered already, but for the first time.
+            if let Some(last) = children.last_mut().filter(|c| c.group == Some(*g)) {
+                last.units.push(u);
+                continue;
             }
+            let at = *child_of.entry(*g).or_insert(children.len());
+            if at == children.len() {
+                children.push(Child { group: Some(*g), units: Vec::new(), key: None });
+            }
+            children[at].units.push(u);
         }
         for child in children.iter_mut().filter(|c| c.group.is_some()) {
-            let keys: Vec<f64> = child.units.iter().filter_map(|u| key(*u)).collect();
-            child.key = (!keys.is_empty()).then(|| keys.iter().sum::<f64>() / keys.len() as f64);
+            let keys = child.units.iter().filter_map(|u| key(*u));
+            let (sum, count) = keys.fold((0.0, 0), |(sum, count), k| (sum + k, count + 1));
+            child.key = (count > 0).then(|| sum / f64::from(count));
             child.units = self.arrange(std::mem::take(&mut child.units), depth + 1, key);
         }
         sort_keyed(&mut children);
@@ -402,9 +410,10 @@ impl<'a> Ordering<'a> {
             if downwards { (1..count).collect() } else { (0..count.saturating_sub(1)).rev().collect() };
         for layer in order {
             let units = self.layers.layers[layer].clone();
-            let keys: std::collections::BTreeMap<usize, f64> =
-                units.iter().filter_map(|u| self.barycentre(*u, downwards).map(|k| (*u, k))).collect();
-            let arranged = self.arrange(units, 0, &|u| keys.get(&u).copied());
+            let mut keys = std::mem::take(&mut self.keys);
+            units.iter().for_each(|u| keys[*u] = self.barycentre(*u, downwards));
+            let arranged = self.arrange(units, 0, &|u| keys[u]);
+            self.keys = keys;
             self.set_layer(layer, arranged);
         }
     }
@@ -583,6 +592,9 @@ impl<'a> Ordering<'a> {
 /// Sorts those with a key into the places that those with a key hold; stable.
 fn sort_keyed(children: &mut Vec<Child>) {
     let places: Vec<usize> = (0..children.len()).filter(|i| children[*i].key.is_some()).collect();
+    if places.windows(2).all(|p| children[p[0]].key <= children[p[1]].key) {
+        return;
+    }
     let mut order = places.clone();
     order.sort_by(|a, b| {
         let key = |i: &usize| children[*i].key.unwrap_or(0.0);
