@@ -3,6 +3,7 @@
 mod commands;
 mod outcome;
 mod session;
+mod threads;
 
 use clap::{Parser, Subcommand};
 use outcome::Outcome;

@@ -5,6 +5,7 @@ pub mod compare;
 pub mod diag;
 pub mod format;
 pub mod geom;
+pub mod jobs;
 pub mod layout;
 pub mod measure;
 pub mod model;

@@ -1,6 +1,7 @@
 //! The whole line from text to picture, as two calls: [`read`] a file, then [`draw`] each of its
 //! pictures.
 
+use crate::jobs::{Jobs, OneByOne};
 use crate::check::{self, Broken, Levels};
 use crate::diag::{Diagnostic, Diagnostics};
 use crate::layout::{Graph, Laid};
@@ -18,6 +19,7 @@ pub struct Studio {
     theme: Theme,
     fonts: Fonts,
     cache: FontCache,
+    jobs: Box<dyn Jobs>,
 }
 
 impl Default for Studio {
@@ -29,13 +31,18 @@ impl Default for Studio {
 impl Studio {
     /// Opens the default theme and the fonts that ship with the program.
     pub fn new() -> Self {
-        Self { theme: theme::shoal(), fonts: Fonts::new(), cache: FontCache::default() }
+        Self::with_jobs(Box::new(OneByOne))
+    }
+
+    /// The same, with independent work run as the outside likes; pictures do not depend on it.
+    pub fn with_jobs(jobs: Box<dyn Jobs>) -> Self {
+        Self { theme: theme::shoal(), fonts: Fonts::new(), cache: FontCache::default(), jobs }
     }
 }
 
 impl Studio {
     fn context<'a>(&'a self, reading: &'a Reading, earlier: Option<&'a str>) -> Context<'a> {
-        Context { theme: &self.theme, fonts: &self.fonts, looks: &reading.looks, earlier }
+        Context { theme: &self.theme, fonts: &self.fonts, looks: &reading.looks, earlier, jobs: &*self.jobs }
     }
 }
 

@@ -2,12 +2,14 @@
 //! not told as dropped are kept, an earlier picture is kept, and the answer does not depend on threads.
 
 use bathygram_core::geom::pt;
+use bathygram_core::jobs::Jobs;
 use bathygram_core::layout::score::{Fault, measure};
 use bathygram_core::layout::{self, Anchor, Arrangement, Edge, Graph, Node, Placing, Routing, Wish};
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::source::Source;
 use bathygram_corpus::{Sample, edits, samples};
 use proptest::prelude::*;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 fn read(text: &str) -> Reading {
     let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
@@ -193,20 +195,32 @@ fn spacing_widens_gaps() {
     assert!(wide.w > small.w && wide.h > small.h);
 }
 
+/// So many threads, which share the work out by chance.
+struct Crew(usize);
+
+impl Jobs for Crew {
+    fn run(&self, count: usize, work: &(dyn Fn(usize) + Sync)) {
+        let next = AtomicUsize::new(0);
+        let pull = || {
+            while let Some(i) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|i| *i < count) {
+                work(i);
+            }
+        };
+        std::thread::scope(|scope| (0..self.0).for_each(|_| drop(scope.spawn(pull))));
+    }
+}
+
 #[test]
 fn threads_change_nothing() {
-    let sample = samples().into_iter().find(|s| s.name == "nested_3_20").expect("it is in the corpus");
-    let draw = || {
+    for name in ["nested_3_20", "nested_tangled_3_20", "random_dense_20", "star_40"] {
+        let sample = samples().into_iter().find(|s| s.name == name).expect("it is in the corpus");
         let reading = read(&sample.text);
-        pipeline::draw(&Studio::new(), &reading, &reading.pictures()[0])
-    };
-    let alone = draw();
-    std::thread::scope(|scope| {
-        let all: Vec<_> = (0..4).map(|_| scope.spawn(draw)).collect();
-        for one in all {
-            assert_eq!(one.join().expect("it ends"), alone);
+        let draw = |studio: Studio| pipeline::draw(&studio, &reading, &reading.pictures()[0]);
+        let alone = draw(Studio::new());
+        for threads in [1, 2, 7] {
+            assert_eq!(draw(Studio::with_jobs(Box::new(Crew(threads)))), alone, "{name} with {threads}");
         }
-    });
+    }
 }
 
 proptest! {

@@ -2,6 +2,8 @@
 
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
+use crate::threads::Threads;
+use bathygram_core::jobs::Jobs;
 use bathygram_core::model::Diagram;
 use bathygram_core::pipeline::{self, Reading, Studio};
 use bathygram_core::svg;
@@ -123,7 +125,7 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     if is_piped && arguments.out.is_none() {
         if let Some(job) = jobs.first() {
             let format = formats(project, arguments)[0];
-            session::answer_bytes(&draw_one(&Studio::new(), &png, job, format, arguments.scale)?)?;
+            session::answer_bytes(&draw_one(&Studio::with_jobs(Box::new(Threads::all())), &png, job, format, arguments.scale)?)?;
         }
     } else {
         let written = draw_all(&jobs, &png, arguments.scale, voice)?;
@@ -245,7 +247,7 @@ fn draw_svg(studio: &Studio, job: &Job<'_>) -> String {
 
 /// How each picture is laid out.
 fn explain(jobs: &[Job<'_>], voice: Voice) {
-    let studio = Studio::new();
+    let studio = Studio::with_jobs(Box::new(Threads::all()));
     for job in jobs {
         let laid = pipeline::place_keeping(&studio, job.reading, &job.diagram, job.earlier.as_deref());
         let told = laid.map_or("sequence: columns and rows by time".to_owned(), |(_, laid)| laid.report.to_string());
@@ -276,23 +278,14 @@ fn into_format(svg: &str, png: &LazyPng, job: &Job<'_>, format: Format, scale: f
 /// Draws and writes all pictures, on as many threads as there are cores; the files are the same
 /// whatever their number. Returns the paths that were written, in the order of the sources.
 fn draw_all(jobs: &[Job<'_>], png: &LazyPng, scale: f32, voice: Voice) -> Result<Vec<PathBuf>> {
-    let studio = Studio::new();
-    let next = AtomicUsize::new(0);
+    let threads = Threads::all();
+    let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len())));
     let done: Mutex<BTreeMap<usize, Result<Vec<PathBuf>>>> = Mutex::new(BTreeMap::new());
     let bar = Progress::new(jobs.len(), voice);
-    let threads = std::thread::available_parallelism().map_or(1, usize::from).min(jobs.len().max(1));
-    std::thread::scope(|scope| {
-        for _ in 0..threads {
-            scope.spawn(|| {
-                loop {
-                    let i = next.fetch_add(1, Ordering::Relaxed);
-                    let Some(job) = jobs.get(i) else { break };
-                    let result = draw_and_write(&studio, png, job, scale, voice);
-                    done.lock().unwrap_or_else(std::sync::PoisonError::into_inner).insert(i, result);
-                    bar.step();
-                }
-            });
-        }
+    threads.run(jobs.len(), &|i| {
+        let result = draw_and_write(&studio, png, &jobs[i], scale, voice);
+        done.lock().unwrap_or_else(std::sync::PoisonError::into_inner).insert(i, result);
+        bar.step();
     });
     let done = done.into_inner().unwrap_or_else(std::sync::PoisonError::into_inner);
     let mut written = Vec::new();

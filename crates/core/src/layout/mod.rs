@@ -31,4 +31,4 @@ pub use graph::{
     Route, Routing, Side, Wish,
 };
 pub use keep::Earlier;
-pub use portfolio::{Effort, Laid, Report, place};
+pub use portfolio::{Effort, Laid, Report, place, place_with};

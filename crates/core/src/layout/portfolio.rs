@@ -5,6 +5,7 @@
 use super::graph::{Arrangement, Graph, Placement, Routing};
 use super::score::{Fault, TALLEST, WIDEST, measure};
 use super::{around, boxes, force, headed, keep, layered, lines, pack, pins, tree, wishes};
+use crate::jobs::{Jobs, OneByOne};
 use std::fmt;
 
 /// A fresh layout replaces the earlier picture only with a score below this part of the kept one's.
@@ -89,7 +90,12 @@ pub struct Laid {
 
 /// Places a graph; near where an earlier picture has it, if there is one.
 pub fn place(graph: &Graph) -> Laid {
-    let fresh = placed_anew(graph);
+    place_with(graph, &OneByOne)
+}
+
+/// The same, with candidates computed as the outside likes; the answer does not depend on it.
+pub fn place_with(graph: &Graph, jobs: &dyn Jobs) -> Laid {
+    let fresh = placed_anew(graph, jobs);
     let Some(mut kept) = graph.earlier.as_ref().and_then(|earlier| keep::place(graph, earlier)) else { return fresh };
     pins::keep(graph, &mut kept);
     let (old, new) = (measure(graph, &kept), measure(graph, &fresh.placement));
@@ -102,7 +108,7 @@ pub fn place(graph: &Graph) -> Laid {
     Laid { placement: kept, report }
 }
 
-fn placed_anew(graph: &Graph) -> Laid {
+fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> Laid {
     let effort = Effort::of(graph.nodes.len());
     let parts = pack::parts(graph);
     let mut report = Report {
@@ -117,7 +123,7 @@ fn placed_anew(graph: &Graph) -> Laid {
     let largest = parts.iter().map(|p| p.nodes.len()).max().unwrap_or(0);
     let mut placed = Vec::with_capacity(parts.len());
     for part in &parts {
-        let chosen = best(&part.graph, effort);
+        let chosen = best(&part.graph, effort, jobs);
         if part.nodes.len() == largest {
             report.arrangement = chosen.arrangement;
         }
@@ -146,7 +152,7 @@ enum Way {
     Boxes(Arrangement),
 }
 
-fn best(graph: &Graph, effort: Effort) -> Chosen {
+fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     let tree = tree::find(graph).filter(|_| !graph.reading.is_sideways() || graph.arrangement.is_some());
     let ways = ways(graph, tree.as_ref(), effort);
     let place = |way: &Way| -> Placement {
@@ -169,25 +175,31 @@ fn best(graph: &Graph, effort: Effort) -> Chosen {
         }
         placement
     };
-    let mut kept: Option<(Placement, Way, f64)> = None;
-    let mut candidates = 0;
-    for way in &ways {
-        // Layers are folded only where they are too wide.
-        let is_wide = |p: &Placement| {
-            p.size.w > WIDEST * p.size.h && !graph.reading.is_sideways()
-                || p.size.h * TALLEST > p.size.w && graph.reading.is_sideways()
-        };
-        if matches!(way, Way::Layered(m) if m.folds()) && kept.as_ref().is_some_and(|(p, ..)| !is_wide(p)) {
-            continue;
-        }
-        candidates += 1;
+    let measured = |way: &Way| {
         let placement = place(way);
         let score = if ways.len() > 1 { measure(graph, &placement).score() } else { 0.0 };
-        if kept.as_ref().is_none_or(|(_, _, least)| score < RIVAL * *least) {
-            kept = Some((placement, *way, score));
+        (placement, *way, score)
+    };
+    let folds = |way: &Way| matches!(way, Way::Layered(m) if m.folds());
+    let is_wide = |p: &Placement| {
+        p.size.w > WIDEST * p.size.h && !graph.reading.is_sideways()
+            || p.size.h * TALLEST > p.size.w && graph.reading.is_sideways()
+    };
+    // Layers are folded only where they are too wide.
+    let (folded, plain): (Vec<&Way>, Vec<&Way>) = ways.iter().partition(|w| folds(w));
+    let mut all = crate::jobs::map(jobs, plain.len(), &|i| measured(plain[i]));
+    if all.iter().any(|(p, ..)| is_wide(p)) {
+        all.extend(crate::jobs::map(jobs, folded.len(), &|i| measured(folded[i])));
+    }
+    let candidates = all.len();
+    let mut all = all.into_iter();
+    let mut kept = all.next().unwrap_or((Placement::default(), Way::Layered(layered::Manner::default()), 0.0));
+    for rival in all {
+        if rival.2 < RIVAL * kept.2 {
+            kept = rival;
         }
     }
-    let (placement, way, _) = kept.unwrap_or((Placement::default(), Way::Layered(layered::Manner::default()), 0.0));
+    let (placement, way, _) = kept;
     let arrangement = match way {
         Way::Tree(_) => Arrangement::Tree,
         Way::Layered(_) => Arrangement::Layered,

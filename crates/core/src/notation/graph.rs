@@ -43,7 +43,7 @@ struct Seen {
 /// Draws a graph.
 pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Vec<Item>, Size, String) {
     let (shapes, graph) = shape(diagram, styles, context);
-    let laid = layout::place(&graph);
+    let laid = layout::place_with(&graph, context.jobs);
     let [nodes, groups, edges] = keys(diagram, &shapes);
     let places = places::write(&laid.placement, &nodes, &groups, &edges);
     (paint(diagram, styles, context, &shapes, (&graph, &laid.placement)), laid.placement.size, places)
@@ -52,7 +52,7 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) ->
 /// What the layout of a graph is given, and what it gives back.
 pub(super) fn place(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Graph, Laid) {
     let (_, graph) = shape(diagram, styles, context);
-    let laid = layout::place(&graph);
+    let laid = layout::place_with(&graph, context.jobs);
     (graph, laid)
 }
 

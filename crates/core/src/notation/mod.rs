@@ -15,6 +15,7 @@ mod words;
 
 use crate::diag::{Diagnostics, Message, nearest};
 use crate::geom::{Rect, Size, pt};
+use crate::jobs::Jobs;
 use crate::layout::{Graph, Laid};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{Diagram, DiagramKind, Document, LookRule};
@@ -36,6 +37,8 @@ pub struct Context<'a> {
     pub looks: &'a [LookRule],
     /// The places of an earlier picture that is to be kept.
     pub earlier: Option<&'a str>,
+    /// What runs independent work.
+    pub jobs: &'a dyn Jobs,
 }
 
 /// Draws a diagram. Traits that mean nothing are reported.

@@ -16,7 +16,7 @@ mod routes;
 mod tests;
 
 use super::compact::compact;
-use super::graph::{Graph, Placement};
+use super::graph::{Graph, Placement, Wish};
 use super::{around, lines};
 use layers::{Detours, Layers};
 use ranks::Ranking;
@@ -57,10 +57,22 @@ impl Manner {
     /// What is worth trying for a graph; the plain one first.
     pub(super) fn candidates(graph: &Graph) -> Vec<Manner> {
         let plain = Manner::default();
-        if !graph.groups.is_empty() {
-            return [3, 8, 1].map(|group_weight| Manner { group_weight, ..plain }).to_vec();
-        }
         let turned = graph.turned();
+        if !graph.groups.is_empty() {
+            let mut manners = [3, 8, 1].map(|group_weight| Manner { group_weight, ..plain }).to_vec();
+            // Weights that lead to the same layers are one candidate. A group with a heading has layers of its own.
+            if !graph.wishes.iter().any(|w| matches!(w, Wish::Heading(..))) {
+                let reversed = cycles::reversed(&turned);
+                let mut seen = Vec::new();
+                manners.retain(|manner| {
+                    let ranks = Ranking::new(&turned, &reversed, *manner).solve();
+                    let is_new = !seen.contains(&ranks);
+                    seen.push(ranks);
+                    is_new
+                });
+            }
+            return manners;
+        }
         let areas = turned.nodes.iter().map(|n| (n.size.w + NODE_GAP) * (n.size.h + 3.0 * NODE_GAP));
         let page = libm::sqrt(areas.sum::<f64>() * if graph.reading.is_sideways() { 0.7 } else { 1.5 });
         let folded = [1.4, 1.0, 0.7].map(|part| Manner { width: Some(page * part), ..plain });

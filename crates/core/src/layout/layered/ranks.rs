@@ -9,6 +9,7 @@ use super::super::wishes;
 use super::{Manner, NODE_GAP};
 
 /// Layers of nodes and groups.
+#[derive(PartialEq, Eq)]
 pub(super) struct Ranks {
     /// The layer of each node.
     pub(super) node: Vec<usize>,

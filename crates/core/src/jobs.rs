@@ -1,0 +1,53 @@
+//! Independent pieces of work, which the outside may run at once. Input: how many pieces there are, and what to do for
+//! each number. Output: the answers in the order of the numbers, whatever ran when.
+
+use std::sync::Mutex;
+
+/// Runs pieces of work. It must run each number once, and may run several at the same time.
+pub trait Jobs: Send + Sync {
+    /// Calls `work` for every number below `count`, and returns when all calls have.
+    fn run(&self, count: usize, work: &(dyn Fn(usize) + Sync));
+}
+
+/// One piece after the other.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct OneByOne;
+
+impl Jobs for OneByOne {
+    fn run(&self, count: usize, work: &(dyn Fn(usize) + Sync)) {
+        (0..count).for_each(work);
+    }
+}
+
+/// The answers of all pieces of work, in the order of their numbers.
+pub(crate) fn map<T: Send>(jobs: &dyn Jobs, count: usize, work: &(dyn Fn(usize) -> T + Sync)) -> Vec<T> {
+    let slots: Vec<Mutex<Option<T>>> = (0..count).map(|_| Mutex::new(None)).collect();
+    let keep = |i: usize| {
+        let answer = work(i);
+        *slots[i].lock().unwrap_or_else(std::sync::PoisonError::into_inner) = Some(answer);
+    };
+    jobs.run(count, &keep);
+    slots.into_iter().filter_map(|s| s.into_inner().unwrap_or_else(std::sync::PoisonError::into_inner)).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The last piece first.
+    struct Backwards;
+
+    impl Jobs for Backwards {
+        fn run(&self, count: usize, work: &(dyn Fn(usize) + Sync)) {
+            (0..count).rev().for_each(work);
+        }
+    }
+
+    #[test]
+    fn answers_have_the_order_of_their_numbers() {
+        let squares = [0, 1, 4, 9];
+        assert_eq!(map(&OneByOne, 4, &|i| i * i), squares);
+        assert_eq!(map(&Backwards, 4, &|i| i * i), squares);
+        assert!(map(&Backwards, 0, &|i| i).is_empty());
+    }
+}
