@@ -97,6 +97,7 @@ pub(super) struct Chain {
 }
 
 /// All layers.
+#[derive(Clone)]
 pub(super) struct Layers {
     pub(super) items: Vec<Item>,
     pub(super) units: Vec<Unit>,
@@ -106,6 +107,8 @@ pub(super) struct Layers {
     pub(super) chains: Vec<Chain>,
     /// The first and the last layer of each group.
     pub(super) spans: Vec<(usize, usize)>,
+    /// Sort keys of groups among their siblings.
+    pub(super) group_place: Vec<usize>,
     /// The item of each node.
     pub(super) node_item: Vec<usize>,
     /// The item of each group's title, if it has a layer of its own.
@@ -127,6 +130,7 @@ impl Layers {
             layers: vec![Vec::new(); ranks.count + if detours.is_empty() { 0 } else { 3 }],
             chains: vec![Chain::default(); graph.edges.len()],
             spans: ranks.group.clone(),
+            group_place: (0..graph.groups.len()).collect(),
             node_item: vec![usize::MAX; graph.nodes.len()],
             title_item: vec![None; graph.groups.len()],
             spacing: graph.spacing,

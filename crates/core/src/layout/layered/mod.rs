@@ -91,12 +91,12 @@ pub fn place(graph: &Graph, manner: Manner) -> Placement {
     let mut ranking = Ranking::new(&turned, &reversed, manner);
     let mut detours = Detours::new();
     let rounds = if turned.groups.is_empty() || turned.edges.len() > REPAIRED_EDGES { 0 } else { REPAIRS };
-    let mut best: Option<(usize, Ranking<'_>, Detours)> = None;
+    let mut best: Option<(usize, Layers)> = None;
     for round in 0..rounds {
-        let draft = arrange(&turned, &reversed, &ranking, &detours, true);
-        let faults = routes::intrusions(&turned, &draft);
-        if best.as_ref().is_none_or(|(least, ..)| faults.len() <= *least) {
-            best = Some((faults.len(), ranking.clone(), detours.clone()));
+        let layers = ordered(&turned, &reversed, &ranking, &detours);
+        let faults = routes::intrusions(&turned, &drawn(layers.clone(), &turned, true));
+        if best.as_ref().is_none_or(|(least, _)| faults.len() <= *least) {
+            best = Some((faults.len(), layers));
         }
         if faults.is_empty() {
             break;
@@ -106,10 +106,9 @@ pub fn place(graph: &Graph, manner: Manner) -> Placement {
             faults.iter().for_each(|(e, g)| detours.entry(*e).or_default().push(*g));
         }
     }
-    if let Some((_, kept, around)) = best {
-        (ranking, detours) = (kept, around);
-    }
-    let mut placement = arrange(&turned, &reversed, &ranking, &detours, false);
+    let mut layers = best.map_or_else(|| ordered(&turned, &reversed, &ranking, &detours), |b| b.1);
+    order::refine(&mut layers, &turned);
+    let mut placement = drawn(layers, &turned, false);
     // 4. Back into the frame of the reading.
     placement.turn_back(graph.reading);
     // 5. Closer together, where groups kept things apart.
@@ -127,18 +126,23 @@ pub fn place(graph: &Graph, manner: Manner) -> Placement {
     placement
 }
 
-/// The stages of one arrangement; a draft takes less time over orders and places.
-fn arrange(graph: &Graph, reversed: &[bool], ranking: &Ranking<'_>, detours: &Detours, draft: bool) -> Placement {
+/// Layers with everything in its order.
+fn ordered(graph: &Graph, reversed: &[bool], ranking: &Ranking<'_>, detours: &Detours) -> Layers {
     // 1. A layer for every node.
     let ranks = ranking.solve();
     // 2. Items in layers: nodes, and what long lines and labels need in between.
     let mut layers = Layers::build(graph, reversed, &ranks, detours);
     // 3. The order in each layer.
-    order::reduce(&mut layers, graph, draft);
-    // 4. Places across.
-    let across = coordinates::assign(&mut layers, graph, draft);
-    // 5. Tracks for lines, and places along.
+    order::reduce(&mut layers, graph);
+    layers
+}
+
+/// Places and lines of what has its order; a draft takes less time over places.
+fn drawn(mut layers: Layers, graph: &Graph, is_draft: bool) -> Placement {
+    // 1. Places across.
+    let across = coordinates::assign(&mut layers, graph, is_draft);
+    // 2. Tracks for lines, and places along.
     let along = channels::assign(&layers, graph, &across);
-    // 6. Lines.
+    // 3. Lines.
     routes::collect(&layers, graph, &across, &along)
 }

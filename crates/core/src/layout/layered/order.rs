@@ -23,7 +23,7 @@ const STEPS: usize = 250_000;
 const IDLE: usize = 14;
 
 /// Orders all layers.
-pub(super) fn reduce(layers: &mut Layers, graph: &Graph, draft: bool) {
+pub(super) fn reduce(layers: &mut Layers, graph: &Graph) {
     let size = layers.items.len();
     let mut ordering = Ordering::new(layers, graph);
     ordering.start_from_source();
@@ -31,33 +31,65 @@ pub(super) fn reduce(layers: &mut Layers, graph: &Graph, draft: bool) {
     let source = ordering.layers.layers.clone();
     ordering.start_from_walk();
     let walk = ordering.layers.layers.clone();
-    let starts = if size <= FULL_EFFORT { vec![source, walk] } else { vec![walk] };
-    let mut best: Option<(i64, Snapshot)> = None;
-    let mut attempt = |ordering: &mut Ordering<'_>| {
-        ordering.improve(size);
-        let crossings = ordering.crossings();
-        let better = best.as_ref().is_none_or(|(least, _)| crossings < *least);
-        if better {
-            best = Some((crossings, ordering.snapshot()));
-        }
-        better
-    };
-    for start in starts {
-        ordering.layers.layers = start;
-        ordering.refresh_all();
-        attempt(&mut ordering);
+    let mut search = Search::new(&mut ordering);
+    for start in if size <= FULL_EFFORT { vec![source, walk] } else { vec![walk] } {
+        search.ordering.layers.layers = start;
+        search.ordering.refresh_all();
+        search.attempt();
     }
+    search.finish();
+}
+
+/// Looks for a better order than the one that [`reduce`] has left.
+pub(super) fn refine(layers: &mut Layers, graph: &Graph) {
+    if layers.items.len() > FULL_EFFORT {
+        return;
+    }
+    let mut ordering = Ordering::new(layers, graph);
+    ordering.refresh_all();
+    let crossings = ordering.crossings();
+    let mut search = Search::new(&mut ordering);
+    search.best = Some((crossings, search.ordering.snapshot()));
     let (mut round, mut idle) = (0, 0);
-    while !draft && ordering.steps < STEPS && idle < IDLE && size <= FULL_EFFORT && ordering.crossings() > 0 {
-        ordering.start_shuffled(round);
-        idle = if attempt(&mut ordering) { 0 } else { idle + 1 };
+    while crossings > 0 && search.ordering.steps < STEPS && idle < IDLE && search.least() > 0 {
+        search.ordering.start_shuffled(round);
+        idle = if search.attempt() { 0 } else { idle + 1 };
         round += 1;
     }
-    if let Some((_, snapshot)) = best {
-        ordering.restore(snapshot);
+    search.finish();
+    ordering.exchange_groups();
+}
+
+/// The best order so far.
+struct Search<'o, 'a> {
+    ordering: &'o mut Ordering<'a>,
+    best: Option<(i64, Snapshot)>,
+}
+
+impl<'o, 'a> Search<'o, 'a> {
+    fn new(ordering: &'o mut Ordering<'a>) -> Self {
+        Self { ordering, best: None }
     }
-    if size <= FULL_EFFORT && !draft {
-        ordering.exchange_groups();
+
+    fn least(&self) -> i64 {
+        self.best.as_ref().map_or(i64::MAX, |b| b.0)
+    }
+
+    /// Improves the order that is there; says whether it became better than the best so far.
+    fn attempt(&mut self) -> bool {
+        self.ordering.improve();
+        let crossings = self.ordering.crossings();
+        let is_better = crossings < self.least();
+        if is_better {
+            self.best = Some((crossings, self.ordering.snapshot()));
+        }
+        is_better
+    }
+
+    fn finish(self) {
+        if let Some((_, snapshot)) = self.best {
+            self.ordering.restore(snapshot);
+        }
     }
 }
 
@@ -86,8 +118,6 @@ struct Ordering<'a> {
     counted: Vec<(u64, u64, i64)>,
     /// The group around each group.
     parents: Vec<Option<usize>>,
-    /// Sort keys of groups among their siblings.
-    group_place: Vec<usize>,
     /// Whether sibling groups follow `group_place`.
     groups_fixed: bool,
     /// Pairs compared so far.
@@ -117,7 +147,6 @@ impl<'a> Ordering<'a> {
             last_state: 0,
             settled: vec![[0; 3]; count],
             counted: vec![(0, 0, 0); count],
-            group_place: (0..lanes.len()).collect(),
             groups_fixed: true,
             parents: graph.groups.iter().map(|g| g.parent).collect(),
             steps: 0,
@@ -183,7 +212,7 @@ impl<'a> Ordering<'a> {
         Snapshot {
             layers: self.layers.layers.clone(),
             sides: self.layers.units.iter().map(|u| (u.left.clone(), u.right.clone())).collect(),
-            group_place: self.group_place.clone(),
+            group_place: self.layers.group_place.clone(),
             states: self.states.clone(),
         }
     }
@@ -194,7 +223,7 @@ impl<'a> Ordering<'a> {
             unit.left = left;
             unit.right = right;
         }
-        self.group_place = snapshot.group_place;
+        self.layers.group_place = snapshot.group_place;
         for (layer, state) in snapshot.states.into_iter().enumerate() {
             if self.states[layer] != state {
                 self.refresh(layer);
@@ -379,7 +408,7 @@ impl<'a> Ordering<'a> {
             return;
         }
         let mut wanted = places.clone();
-        wanted.sort_by_key(|i| children[*i].group.map(|g| self.group_place[g]));
+        wanted.sort_by_key(|i| children[*i].group.map(|g| self.layers.group_place[g]));
         let empty = || Child { group: None, units: Vec::new(), key: None };
         let mut taken: Vec<Child> = wanted.iter().map(|i| std::mem::replace(&mut children[*i], empty())).collect();
         for place in places.into_iter().rev() {
@@ -418,7 +447,8 @@ impl<'a> Ordering<'a> {
         }
     }
 
-    fn improve(&mut self, size: usize) {
+    fn improve(&mut self) {
+        let size = self.layers.items.len();
         let sweeps = if size <= FULL_EFFORT { 10 } else { 4 };
         let has_groups = self.layers.spans.len() > 1;
         if has_groups {
@@ -453,7 +483,7 @@ impl<'a> Ordering<'a> {
 
     /// Sorts sibling groups by their mean relative places.
     fn settle_groups(&mut self) {
-        let count = self.group_place.len();
+        let count = self.layers.group_place.len();
         let mut sum = vec![(0.0, 0.0); count];
         for (layer, extents) in self.extents.iter().enumerate() {
             let width = self.layers.layers[layer].len().max(1) as f64;
@@ -466,21 +496,21 @@ impl<'a> Ordering<'a> {
         let mut order: Vec<usize> = (0..count).collect();
         order.sort_by(|a, b| if self.lanes[*a] && self.lanes[*b] { a.cmp(b) } else { mean(*a).total_cmp(&mean(*b)) });
         for (place, g) in order.into_iter().enumerate() {
-            self.group_place[g] = place;
+            self.layers.group_place[g] = place;
         }
         for _ in 0..self.group_before.len() {
             for (g, h) in &self.group_before {
-                if self.group_place[*g] > self.group_place[*h] {
-                    self.group_place.swap(*g, *h);
+                if self.layers.group_place[*g] > self.layers.group_place[*h] {
+                    self.layers.group_place.swap(*g, *h);
                 }
             }
         }
         // Lanes keep the order of the source whatever their mean places are.
         let lanes: Vec<usize> = (0..count).filter(|g| self.lanes[*g]).collect();
-        let mut places: Vec<usize> = lanes.iter().map(|g| self.group_place[*g]).collect();
+        let mut places: Vec<usize> = lanes.iter().map(|g| self.layers.group_place[*g]).collect();
         places.sort_unstable();
         for (g, place) in lanes.into_iter().zip(places) {
-            self.group_place[g] = place;
+            self.layers.group_place[g] = place;
         }
         for layer in 0..self.layers.layers.len() {
             let units = self.layers.layers[layer].clone();
@@ -492,7 +522,7 @@ impl<'a> Ordering<'a> {
 
     /// Tries other orders of groups: each pair of groups exchanged, kept if that crosses less.
     fn exchange_groups(&mut self) {
-        let count = self.group_place.len();
+        let count = self.layers.group_place.len();
         let mut least = self.crossings();
         let until = self.steps + STEPS;
         for a in 0..count {
@@ -503,7 +533,7 @@ impl<'a> Ordering<'a> {
                     continue;
                 }
                 let before = self.snapshot();
-                self.group_place.swap(a, b);
+                self.layers.group_place.swap(a, b);
                 for layer in 0..self.layers.layers.len() {
                     let units = self.layers.layers[layer].clone();
                     let arranged = self.arrange(units, 0, &|_| None);
