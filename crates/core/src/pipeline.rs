@@ -1,9 +1,9 @@
 //! The whole line from text to picture, as two calls: [`read`] a file, then [`draw`] each of its
 //! pictures.
 
-use crate::jobs::{Jobs, OneByOne};
 use crate::check::{self, Broken, Levels};
 use crate::diag::{Diagnostic, Diagnostics};
+use crate::jobs::{Jobs, OneByOne};
 use crate::layout::{Graph, Laid};
 use crate::measure::Fonts;
 use crate::model::{self, Diagram, Document, LookRule};

@@ -9,6 +9,7 @@ mod edits;
 mod flows;
 mod graphs;
 mod nested;
+pub mod scale;
 
 pub use dice::Dice;
 pub use edits::{Edit, edits};

@@ -125,7 +125,13 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     if is_piped && arguments.out.is_none() {
         if let Some(job) = jobs.first() {
             let format = formats(project, arguments)[0];
-            session::answer_bytes(&draw_one(&Studio::with_jobs(Box::new(Threads::all())), &png, job, format, arguments.scale)?)?;
+            session::answer_bytes(&draw_one(
+                &Studio::with_jobs(Box::new(Threads::all())),
+                &png,
+                job,
+                format,
+                arguments.scale,
+            )?)?;
         }
     } else {
         let written = draw_all(&jobs, &png, arguments.scale, voice)?;

@@ -145,6 +145,8 @@ pub struct Graph {
     pub edges: Vec<Edge>,
     /// Which way it reads.
     pub reading: Reading,
+    /// Whether that was asked for: such a picture may become a strip.
+    pub is_heading_asked: bool,
     /// How lines back are drawn.
     pub back_edges: BackEdges,
     /// How nodes are arranged; `None` leaves the choice to the shape of the graph.
@@ -164,6 +166,7 @@ impl Graph {
     pub(super) fn emptied(&self) -> Graph {
         Graph {
             reading: self.reading,
+            is_heading_asked: self.is_heading_asked,
             back_edges: self.back_edges,
             arrangement: self.arrangement,
             routing: self.routing,
@@ -216,6 +219,7 @@ impl Default for Graph {
             groups: Vec::new(),
             edges: Vec::new(),
             reading: Reading::default(),
+            is_heading_asked: false,
             back_edges: BackEdges::default(),
             arrangement: Some(Arrangement::Layered),
             routing: Routing::default(),

@@ -6,6 +6,7 @@
 
 mod around;
 mod boxes;
+mod columns;
 mod compact;
 mod force;
 pub mod graph;

@@ -2,9 +2,9 @@
 //! a graph of that size can afford, and the one with the least [score](super::score::Measures::score) is kept. The first candidate is
 //! the plain one; another must be better, so equal ones never replace it.
 
-use super::graph::{Arrangement, Graph, Placement, Routing};
+use super::graph::{Arrangement, Graph, Placement, Reading, Routing};
 use super::score::{Fault, TALLEST, WIDEST, measure};
-use super::{around, boxes, force, headed, keep, layered, lines, pack, pins, tree, wishes};
+use super::{around, boxes, columns, force, headed, keep, layered, lines, pack, pins, tree, wishes};
 use crate::jobs::{Jobs, OneByOne};
 use std::fmt;
 
@@ -73,7 +73,7 @@ impl fmt::Display for Report {
         }
         f.write_str(match self.effort {
             Effort::Full => "; every step taken (up to 300 elements)",
-            Effort::Some => "; fewer sweeps and one candidate (over 300 elements)",
+            Effort::Some => "; fewer sweeps and candidates (over 300 elements)",
             Effort::Plain => "; one placement and plain channels (over 3,000 elements)",
         })
     }
@@ -190,6 +190,20 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     let mut all = crate::jobs::map(jobs, plain.len(), &|i| measured(plain[i]));
     if all.iter().any(|(p, ..)| is_wide(p)) {
         all.extend(crate::jobs::map(jobs, folded.len(), &|i| measured(folded[i])));
+    }
+    // A strip is broken into columns, unless it was asked to read downwards.
+    if effort != Effort::Plain && graph.reading == Reading::Down && !graph.is_heading_asked && graph.wishes.is_empty() {
+        let is_strip = |p: &Placement, way: &Way| matches!(way, Way::Layered(_)) && p.size.w < TALLEST * p.size.h;
+        for i in 0..all.len() {
+            let (strip, way, score) = &mut all[i];
+            if let Some(placement) = Some(&*strip).filter(|p| is_strip(p, way)).and_then(|p| columns::broken(graph, p))
+            {
+                *score = measure(graph, strip).score();
+                let score = measure(graph, &placement).score();
+                let rival = (placement, *way, score);
+                all.push(rival);
+            }
+        }
     }
     let candidates = all.len();
     let mut all = all.into_iter();

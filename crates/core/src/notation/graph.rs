@@ -93,6 +93,7 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     };
     let mut graph = Graph {
         reading: reading(diagram),
+        is_heading_asked: diagram.picture.heading.is_some(),
         arrangement: arrangement(diagram),
         routing: routing(diagram),
         spacing: diagram.picture.spacing.as_ref().map_or(1.0, |s| s.value),

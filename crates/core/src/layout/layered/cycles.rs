@@ -2,10 +2,11 @@
 //!
 //! Two candidates: a depth-first walk in source order, and the greedy order of Eades, Lin, Smyth
 //! ("A fast and effective heuristic for the feedback arc set problem", 1993) with ties broken by
-//! source order. The walk wins unless the greedy order reverses fewer edges. Both are linear but for
-//! the choice among equal nodes.
+//! source order. The walk wins unless the greedy order reverses fewer edges; in flows it always wins, since what leads
+//! back there is what the author wrote to lead back, however many lines that are. Both are linear but for the choice among
+//! equal nodes.
 
-use super::super::graph::{Anchor, Graph};
+use super::super::graph::{Anchor, BackEdges, Graph};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// For every edge, whether it is reversed.
@@ -13,7 +14,7 @@ pub(super) fn reversed(graph: &Graph) -> Vec<bool> {
     let ends = ends(graph);
     let count = graph.nodes.len() + graph.groups.len();
     let walk = walk(count, &ends);
-    if !walk.contains(&true) {
+    if !walk.contains(&true) || graph.back_edges == BackEdges::Flanks {
         return walk;
     }
     let order = greedy(count, &ends);

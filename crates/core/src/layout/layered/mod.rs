@@ -80,12 +80,42 @@ impl Manner {
     }
 }
 
+/// A stage of the arrangement.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Stage {
+    /// Which edges run against the reading direction.
+    Cycles,
+    /// A layer for every node.
+    Layers,
+    /// What long lines and labels need in the layers.
+    Items,
+    /// The order in each layer.
+    Order,
+    /// Places across.
+    Across,
+    /// Tracks for lines, and places along.
+    Along,
+    /// Lines.
+    Lines,
+    /// Everything closer together.
+    Compaction,
+    /// Lines between things that stand level.
+    Level,
+}
+
 /// Places a graph.
 pub fn place(graph: &Graph, manner: Manner) -> Placement {
+    place_watched(graph, manner, &|_| {})
+}
+
+/// The same; `watch` is called after each stage, for those that measure what it costs. Stages come back where layers
+/// are assigned anew.
+pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Placement {
     // 1. One frame for all readings.
     let turned = graph.turned();
     // 2. Which edges run against the reading direction.
     let reversed = cycles::reversed(&turned);
+    watch(Stage::Cycles);
     // 3. Layers, orders, places; again where a line runs through a group: first with more distance,
     //    then with a detour.
     let mut ranking = Ranking::new(&turned, &reversed, manner);
@@ -93,8 +123,8 @@ pub fn place(graph: &Graph, manner: Manner) -> Placement {
     let rounds = if turned.groups.is_empty() || turned.edges.len() > REPAIRED_EDGES { 0 } else { REPAIRS };
     let mut best: Option<(usize, Layers)> = None;
     for round in 0..rounds {
-        let layers = ordered(&turned, &reversed, &ranking, &detours);
-        let faults = routes::intrusions(&turned, &drawn(layers.clone(), &turned, true));
+        let layers = ordered(&turned, &reversed, &ranking, &detours, watch);
+        let faults = routes::intrusions(&turned, &drawn(layers.clone(), &turned, true, watch));
         if best.as_ref().is_none_or(|(least, _)| faults.len() <= *least) {
             best = Some((faults.len(), layers));
         }
@@ -106,14 +136,16 @@ pub fn place(graph: &Graph, manner: Manner) -> Placement {
             faults.iter().for_each(|(e, g)| detours.entry(*e).or_default().push(*g));
         }
     }
-    let mut layers = best.map_or_else(|| ordered(&turned, &reversed, &ranking, &detours), |b| b.1);
+    let mut layers = best.map_or_else(|| ordered(&turned, &reversed, &ranking, &detours, watch), |b| b.1);
     order::refine(&mut layers, &turned);
-    let mut placement = drawn(layers, &turned, false);
+    watch(Stage::Order);
+    let mut placement = drawn(layers, &turned, false, watch);
     // 4. Back into the frame of the reading.
     placement.turn_back(graph.reading);
     // 5. Closer together, where groups kept things apart.
     if !graph.groups.is_empty() {
         compact(graph, &mut placement);
+        watch(Stage::Compaction);
     }
     // 6. Lines between things that stand level.
     let level: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.is_empty()).collect();
@@ -122,27 +154,37 @@ pub fn place(graph: &Graph, manner: Manner) -> Placement {
         around::route(graph, &mut placement, &level);
         lines::join(graph, &mut placement);
         placement.fit();
+        watch(Stage::Level);
     }
     placement
 }
 
 /// Layers with everything in its order.
-fn ordered(graph: &Graph, reversed: &[bool], ranking: &Ranking<'_>, detours: &Detours) -> Layers {
+fn ordered(
+    graph: &Graph, reversed: &[bool], ranking: &Ranking<'_>, detours: &Detours, watch: &dyn Fn(Stage),
+) -> Layers {
     // 1. A layer for every node.
     let ranks = ranking.solve();
+    watch(Stage::Layers);
     // 2. Items in layers: nodes, and what long lines and labels need in between.
     let mut layers = Layers::build(graph, reversed, &ranks, detours);
+    watch(Stage::Items);
     // 3. The order in each layer.
     order::reduce(&mut layers, graph);
+    watch(Stage::Order);
     layers
 }
 
 /// Places and lines of what has its order; a draft takes less time over places.
-fn drawn(mut layers: Layers, graph: &Graph, is_draft: bool) -> Placement {
+fn drawn(mut layers: Layers, graph: &Graph, is_draft: bool, watch: &dyn Fn(Stage)) -> Placement {
     // 1. Places across.
     let across = coordinates::assign(&mut layers, graph, is_draft);
+    watch(Stage::Across);
     // 2. Tracks for lines, and places along.
     let along = channels::assign(&layers, graph, &across);
+    watch(Stage::Along);
     // 3. Lines.
-    routes::collect(&layers, graph, &across, &along)
+    let placement = routes::collect(&layers, graph, &across, &along);
+    watch(Stage::Lines);
+    placement
 }

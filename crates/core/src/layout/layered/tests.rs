@@ -145,7 +145,8 @@ fn ordering_finds_planar_orders() {
     for edges in [tree.as_slice(), &fans] {
         let graph = graph(15, edges);
         let mut layers = layers(&graph);
-        order::reduce(&mut layers, &graph, false);
+        order::reduce(&mut layers, &graph);
+        order::refine(&mut layers, &graph);
         assert_eq!(crossings(&layers), 0, "{edges:?}");
     }
 }
@@ -164,7 +165,8 @@ fn ordering_is_near_the_optimum_of_small_graphs() {
             (0..5).flat_map(|a| (5..10).map(move |b| (a, b))).filter(|_| roll(5) < 2).collect();
         let graph = graph(10, &edges);
         let mut layers = layers(&graph);
-        order::reduce(&mut layers, &graph, false);
+        order::reduce(&mut layers, &graph);
+        order::refine(&mut layers, &graph);
         ours += crossings(&layers);
         best += fewest(&edges);
     }
@@ -212,7 +214,8 @@ fn groups_stay_whole_and_in_one_order() {
         node.group = Some(i % 3);
     }
     let mut layers = layers(&mixed);
-    order::reduce(&mut layers, &mixed, false);
+    order::reduce(&mut layers, &mixed);
+    order::refine(&mut layers, &mixed);
     let mut before = std::collections::BTreeSet::new();
     for layer in &layers.layers {
         let mut order: Vec<usize> = layer.iter().filter_map(|u| layers.units[*u].groups.first().copied()).collect();
@@ -233,7 +236,8 @@ fn neighbours_keep_their_distance() {
             (0..24).map(|i| ((i * 7 + variant) % 16, (i * 5 + 2 * variant + 1) % 16)).collect();
         let graph = graph(16, &edges);
         let mut layers = layers(&graph);
-        order::reduce(&mut layers, &graph, false);
+        order::reduce(&mut layers, &graph);
+        order::refine(&mut layers, &graph);
         let across = coordinates::assign(&mut layers, &graph, false);
         for layer in 0..layers.layers.len() {
             for pair in layers.row(layer).windows(2) {
@@ -250,7 +254,8 @@ fn large_rows_keep_their_distance_too() {
     let edges: Vec<(usize, usize)> = (1..3_000).map(|i| ((i - 1) / 40, i)).collect();
     let graph = graph(3_000, &edges);
     let mut layers = layers(&graph);
-    order::reduce(&mut layers, &graph, false);
+    order::reduce(&mut layers, &graph);
+    order::refine(&mut layers, &graph);
     let across = coordinates::assign(&mut layers, &graph, false);
     for layer in 0..layers.layers.len() {
         for pair in layers.row(layer).windows(2) {
@@ -265,7 +270,8 @@ fn tracks_of_a_channel_never_lie_on_each_other() {
         let edges: Vec<(usize, usize)> = (0..20).map(|i| (i % 7, 7 + (i * 3 + variant) % 9)).collect();
         let graph = graph(16, &edges);
         let mut layers = layers(&graph);
-        order::reduce(&mut layers, &graph, false);
+        order::reduce(&mut layers, &graph);
+        order::refine(&mut layers, &graph);
         let across = coordinates::assign(&mut layers, &graph, false);
         let along = channels::assign(&layers, &graph, &across);
         let level = |l: usize| {

@@ -1,0 +1,156 @@
+//! Tall pictures broken into columns, as a text is: what would be a strip several screens high stands side by side, each
+//! column read from top to bottom, and lines lead from the foot of one to the head of the next.
+//!
+//! Input: a graph without groups and its layered placement, read downwards. Output: the same placement cut between layers,
+//! where the fewest lines are cut, with the pieces side by side. Lines within a piece keep their course; those
+//! between pieces are searched anew around everything else. `None` where there is nothing to gain or nowhere to cut.
+
+use super::around;
+use super::graph::{Anchor, Graph, Placement, Route};
+use crate::geom::{Rect, Size};
+
+/// Room between two columns, in px, and what each line in between adds to it.
+const GUTTER: f64 = 56.0;
+const TRACK: f64 = 12.0;
+/// The aspect that columns are to reach, as width over height.
+const WANTED: f64 = 0.75;
+/// Most columns, and least elements in one.
+const MOST: usize = 12;
+const LEAST: usize = 5;
+/// How far a cut may be from where even columns would have it, as a part of a column's height.
+const REACH: f64 = 0.45;
+/// What a line that is cut costs, as a part of a column's height.
+const CUT: f64 = 0.25;
+
+/// How many columns bring a placement near the wanted shape; 1 if it is no strip.
+fn columns(placement: &Placement) -> usize {
+    let Size { w, h } = placement.size;
+    let even = libm::sqrt(h * WANTED / (w + GUTTER).max(1.0));
+    (libm::round(even) as usize).min(MOST).min(placement.nodes.len() / LEAST).max(1)
+}
+
+/// The placement in columns.
+pub(super) fn broken(graph: &Graph, placement: &Placement) -> Option<Placement> {
+    let count = columns(placement);
+    if count < 2 || !graph.groups.is_empty() {
+        return None;
+    }
+    let cuts = cuts(placement, count)?;
+    let column_at = |y: f64| cuts.iter().filter(|cut| **cut < y).count();
+    let column_of: Vec<usize> = placement.nodes.iter().map(|r| column_at(r.middle().y)).collect();
+    let of = |anchor: Anchor| match anchor {
+        Anchor::Node(v) => column_of[v],
+        Anchor::Group(_) => 0,
+    };
+    // 1. Lines that stay within a column.
+    let own = |e: usize| {
+        let (edge, route) = (&graph.edges[e], &placement.routes[e]);
+        let column = of(edge.from);
+        let texts = route.texts().flat_map(|r| [r.y, r.bottom()]);
+        let stays = route.points.iter().map(|p| p.y).chain(texts).all(|y| column_at(y) == column);
+        (stays && column == of(edge.to) && !route.points.is_empty()).then_some(column)
+    };
+    let line_of: Vec<Option<usize>> = (0..graph.edges.len()).map(own).collect();
+    // 2. Each column as a picture of its own, one beside the other.
+    let mut out = placement.clone();
+    let mut left = 0.0;
+    for column in 0..=cuts.len() {
+        let mut bounds: Option<Rect> = None;
+        let mut add = |rect: Rect| bounds = Some(bounds.map_or(rect, |b| b.union(rect)));
+        let nodes = (0..column_of.len()).filter(|v| column_of[*v] == column);
+        nodes.clone().for_each(|v| add(placement.nodes[v]));
+        let lines = (0..line_of.len()).filter(|e| line_of[*e] == Some(column));
+        for route in lines.clone().map(|e| &placement.routes[e]) {
+            route.points.iter().for_each(|p| add(Rect::new(p.x, p.y, 0.0, 0.0)));
+            route.texts().for_each(|r| add(*r));
+        }
+        let bounds = bounds?;
+        let (dx, dy) = (left - bounds.x, -bounds.y);
+        nodes.for_each(|v| out.nodes[v] = placement.nodes[v].moved(dx, dy));
+        lines.for_each(|e| out.routes[e] = moved(&placement.routes[e], dx, dy));
+        let between =
+            graph.edges.iter().filter(|e| of(e.from).min(of(e.to)) <= column && column < of(e.from).max(of(e.to)));
+        left += bounds.w + GUTTER + TRACK * between.count() as f64;
+    }
+    // 3. Lines between columns.
+    let cut: Vec<usize> = (0..line_of.len()).filter(|e| line_of[*e].is_none()).collect();
+    cut.iter().for_each(|e| out.routes[*e] = Route::default());
+    around::route(graph, &mut out, &cut);
+    out.fit();
+    Some(out)
+}
+
+fn moved(route: &Route, dx: f64, dy: f64) -> Route {
+    let mut out = route.clone();
+    out.points.iter_mut().for_each(|p| (p.x, p.y) = (p.x + dx, p.y + dy));
+    out.label.iter_mut().chain(out.end_labels.iter_mut().flatten()).for_each(|r| *r = r.moved(dx, dy));
+    out
+}
+
+/// Where to cut a placement into so many pieces: levels between its layers, near those of even pieces.
+fn cuts(placement: &Placement, count: usize) -> Option<Vec<f64>> {
+    let mut rects: Vec<Rect> = placement.nodes.clone();
+    rects.sort_by(|a, b| a.y.total_cmp(&b.y));
+    // 1. Levels that no element reaches.
+    let mut levels = Vec::new();
+    let mut bottom = f64::NEG_INFINITY;
+    for rect in rects {
+        if bottom.is_finite() && rect.y > bottom + 1.0 {
+            levels.push((bottom + rect.y) / 2.0);
+        }
+        bottom = bottom.max(rect.bottom());
+    }
+    // 2. How many lines each of them cuts.
+    let cut = |y: f64| {
+        let over = |r: &&Route| r.points.iter().any(|p| p.y < y) && r.points.iter().any(|p| p.y > y);
+        placement.routes.iter().filter(over).count()
+    };
+    let column = placement.size.h / count as f64;
+    let mut out: Vec<f64> = Vec::new();
+    for i in 1..count {
+        let even = column * i as f64;
+        let cost = |y: f64| (y - even).abs() / column + CUT * cut(y) as f64;
+        let near = levels.iter().copied().filter(|y| (y - even).abs() < REACH * column);
+        let later = near.filter(|y| out.last().is_none_or(|before| y > before));
+        out.push(later.min_by(|a, b| cost(*a).total_cmp(&cost(*b)))?);
+    }
+    Some(out)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::score::measure;
+    use super::super::{Edge, Node, layered};
+    use super::*;
+
+    /// A chain of steps, with a line back over a few of them.
+    fn chain(steps: usize) -> Graph {
+        let node = Node { size: Size::new(120.0, 44.0), ..Node::default() };
+        let edge = |a, b| Edge::new(Anchor::Node(a), Anchor::Node(b));
+        let mut edges: Vec<Edge> = (1..steps).map(|i| edge(i - 1, i)).collect();
+        edges.push(edge(3, 1));
+        Graph { nodes: vec![node; steps], edges, ..Graph::default() }
+    }
+
+    #[test]
+    fn a_strip_becomes_columns_that_fit_a_page() {
+        let graph = chain(40);
+        let strip = layered::place(&graph, layered::Manner::default());
+        assert!(strip.size.w / strip.size.h < 0.1);
+        let out = broken(&graph, &strip).expect("it is a strip");
+        let measures = measure(&graph, &out);
+        assert_eq!(measures.faults, []);
+        assert_eq!(measures.crossings, 0);
+        assert!((0.5..=2.4).contains(&measures.aspect()), "{}", measures.aspect());
+        // Every step stands below the one before, or at the head of a column further right.
+        for pair in out.nodes.windows(2) {
+            assert!(pair[1].y > pair[0].bottom() || pair[1].x > pair[0].right());
+        }
+    }
+
+    #[test]
+    fn what_fits_a_page_is_left_alone() {
+        let graph = chain(4);
+        assert_eq!(broken(&graph, &layered::place(&graph, layered::Manner::default())), None);
+    }
+}

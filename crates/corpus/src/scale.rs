@@ -1,0 +1,68 @@
+//! Texts of any size, to measure with.
+
+use std::fmt::Write;
+
+/// How many elements, steps or messages.
+pub const SIZES: [usize; 3] = [30, 1_000, 10_000];
+
+/// The other end of a further relation: a child of a neighbour in the tree, or a sibling of the
+/// element's own parent where there is none.
+pub fn partner(i: usize, n: usize) -> usize {
+    let down = 3 * (i + 1 + i % 5) + 1 + i % 3;
+    if down < n { down } else { i / 3 + i % 2 }
+}
+
+/// An architecture of `n` elements and one and a half times as many relations.
+pub fn architecture(n: usize) -> String {
+    let mut text = String::from("architecture map \"A generated map\"\n");
+    for i in 0..n {
+        let _ = writeln!(text, "  service s{i} \"Service {i}\"");
+    }
+    for i in 1..n {
+        let _ = writeln!(text, "  s{} uses s{i}", (i - 1) / 3);
+        if i % 2 == 0 {
+            let _ = writeln!(text, "  s{i} reads s{} \"levels\"", partner(i, n));
+        }
+    }
+    text
+}
+
+/// A flow of `n` steps with a decision at every fifth.
+pub fn flow(n: usize) -> String {
+    let mut text = String::from("flow steps \"A generated flow\"\n  begin \"Begin\"\n");
+    for i in 0..n / 5 {
+        let _ = write!(
+            text,
+            "  step a{i} \"Read gauge {i}\"\n  \"Compare {i}\"\n  decide \"Within limits {i}?\"\n    when \"yes\"\n      \"Store {i}\"\n    or \"no\"\n      \"Ask again {i}\"\n"
+        );
+    }
+    text + "  finish \"End\"\n"
+}
+
+/// A sequence of `n` messages between eight parties.
+pub fn sequence(n: usize) -> String {
+    let mut text = String::from("sequence talk \"A generated talk\"\n");
+    for i in 0..n / 2 {
+        let _ = writeln!(text, "  p{} calls p{} \"message {i}\" returning \"answer {i}\"", i % 8, (i * 3 + 1) % 8);
+    }
+    text
+}
+
+/// An architecture of `n` elements in systems of ten, five systems in a zone, with relations within systems and across.
+pub fn nested(n: usize) -> String {
+    let mut text = String::from("architecture map \"A generated map\"\n");
+    for i in 0..n {
+        if i % 50 == 0 {
+            let _ = writeln!(text, "  zone z{0} \"Zone {0}\"", i / 50);
+        }
+        if i % 10 == 0 {
+            let _ = writeln!(text, "    system y{0} \"System {0}\"", i / 10);
+        }
+        let _ = writeln!(text, "      service s{i} \"Service {i}\"");
+    }
+    for i in 1..n {
+        let from = if i % 10 == 0 { (i - 1) / 3 } else { i - i % 10 + (i % 10 - 1) / 3 };
+        let _ = writeln!(text, "  s{from} uses s{i}");
+    }
+    text
+}
