@@ -498,6 +498,9 @@ pub struct Placement {
     pub routes: Vec<Route>,
     /// Everything together.
     pub size: Size,
+    /// Where the author's 0, 0 lies, from which pins are measured: further right or down than the picture's own corner if
+    /// something had to lie beyond it.
+    pub origin: Point,
 }
 
 /// Without points that change nothing.
@@ -527,6 +530,7 @@ impl Placement {
             titles: vec![Rect::default(); graph.groups.len()],
             routes: vec![Route::default(); graph.edges.len()],
             size: Size::default(),
+            origin: Point::default(),
         }
     }
 

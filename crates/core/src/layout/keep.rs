@@ -51,19 +51,16 @@ pub(super) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
         }
     }
     // 2. Room for what grew, from the innermost groups outwards.
+    let loose = vec![1.0; graph.nodes.len()];
     for g in (0..graph.groups.len()).rev() {
-        separate_in(graph, &mut out, Some(g));
+        separate::in_group(graph, &mut out, Some(g), &loose, 14.0);
         pins::frame(graph, &mut out, g, f64::INFINITY);
     }
-    separate_in(graph, &mut out, None);
+    separate::in_group(graph, &mut out, None, &loose, 14.0);
     // 3. Lines: kept where nothing about them changed.
-    let changes = Changes::new(graph, earlier, &out);
-    let mut anew = Vec::new();
-    for (e, route) in earlier.routes.iter().enumerate() {
-        match route.as_ref().filter(|route| changes.spare(e, route)) {
-            Some(route) => out.routes[e] = route.clone(),
-            None => anew.push(e),
-        }
+    let mut anew = Changes::new(graph, earlier, &out).bent(earlier);
+    for (e, route) in earlier.routes.iter().enumerate().filter(|(e, _)| anew.binary_search(e).is_err()) {
+        out.routes[e] = route.clone().unwrap_or_default();
     }
     anew.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
     around::route(graph, &mut out, &anew);
@@ -80,7 +77,7 @@ pub(super) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
 }
 
 /// What is not where the earlier picture had it.
-struct Changes<'a> {
+pub(super) struct Changes<'a> {
     graph: &'a Graph,
     nodes: Vec<(usize, Rect)>,
     /// Groups with their frames and titles.
@@ -88,11 +85,17 @@ struct Changes<'a> {
 }
 
 impl<'a> Changes<'a> {
-    fn new(graph: &'a Graph, earlier: &Earlier, now: &Placement) -> Self {
+    pub(super) fn new(graph: &'a Graph, earlier: &Earlier, now: &Placement) -> Self {
         let nodes = now.nodes.iter().enumerate().filter(|(v, r)| earlier.nodes[*v] != Some(**r)).map(|(v, r)| (v, *r));
         let groups = now.groups.iter().enumerate().filter(|(g, r)| earlier.groups[*g] != Some(**r));
         let groups = groups.map(|(g, r)| (g, *r, now.titles[g]));
         Self { graph, nodes: nodes.collect(), groups: groups.collect() }
+    }
+
+    /// Edges whose earlier line is no longer as good as it was, or that had none; ascending.
+    pub(super) fn bent(&self, earlier: &Earlier) -> Vec<usize> {
+        let spared = |e: &usize| earlier.routes[*e].as_ref().is_some_and(|route| self.spare(*e, route));
+        (0..self.graph.edges.len()).filter(|e| !spared(e)).collect()
     }
 
     fn touch(&self, anchor: Anchor) -> bool {
@@ -188,39 +191,4 @@ fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Poin
     }
     let at = best.map_or(pt(bounds.x, bounds.bottom() + GAP + node.size.h), |b| b.1);
     pt(libm::round(at.x), libm::round(at.y))
-}
-
-/// Moves apart what overlaps inside one group, or outside all; groups move with what they hold.
-fn separate_in(graph: &Graph, out: &mut Placement, group: Option<usize>) {
-    let nodes: Vec<usize> = (0..graph.nodes.len()).filter(|v| graph.nodes[*v].group == group).collect();
-    let groups: Vec<usize> = (0..graph.groups.len()).filter(|g| graph.groups[*g].parent == group).collect();
-    let rects: Vec<Rect> = nodes.iter().map(|v| out.nodes[*v]).chain(groups.iter().map(|g| out.groups[*g])).collect();
-    let meets = |(i, a): (usize, &Rect)| rects[i + 1..].iter().any(|b| a.grown(4.0).meets(b.grown(4.0)));
-    if !rects.iter().enumerate().any(meets) {
-        return;
-    }
-    let sizes: Vec<Size> = rects.iter().map(|r| Size::new(r.w, r.h)).collect();
-    let mut middles: Vec<Point> = rects.iter().map(|r| r.middle()).collect();
-    separate::apart(&sizes, &mut middles, 14.0);
-    let moves: Vec<(f64, f64)> = rects
-        .iter()
-        .zip(&middles)
-        .map(|(r, m)| (libm::round(m.x - r.middle().x), libm::round(m.y - r.middle().y)))
-        .collect();
-    for (v, by) in nodes.iter().zip(&moves) {
-        out.nodes[*v] = out.nodes[*v].moved(by.0, by.1);
-    }
-    for (g, by) in groups.iter().zip(&moves[nodes.len()..]) {
-        for (v, node) in out.nodes.iter_mut().enumerate() {
-            if graph.groups_around(Anchor::Node(v)).any(|x| x == *g) {
-                *node = node.moved(by.0, by.1);
-            }
-        }
-        for h in 0..graph.groups.len() {
-            if graph.groups_around(Anchor::Group(h)).any(|x| x == *g) {
-                out.groups[h] = out.groups[h].moved(by.0, by.1);
-                out.titles[h] = out.titles[h].moved(by.0, by.1);
-            }
-        }
-    }
 }

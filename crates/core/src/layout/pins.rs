@@ -3,16 +3,17 @@
 //! [`separate`]), and lines that this bends out of shape are drawn anew. A pin that would make things overlap is not kept.
 
 use super::graph::{Anchor, Graph, Placement, Route, Wish};
-use super::score::{Fault, hits, measure};
+use super::keep::{Changes, Earlier};
+use super::score::{Fault, measure};
 use super::{around, lines, separate};
-use crate::geom::{Point, Rect, Size, pt};
+use crate::geom::{Point, Rect, Size, distance, pt};
 
 /// How much a pinned thing resists moves.
 const FIRM: f64 = 1e6;
 /// Room that pinned things clear around themselves, in px.
-const GAP: f64 = 24.0;
+const GAP: f64 = 14.0;
 
-/// Moves a placement's nodes to their pins. Pictures with pins begin at 0, 0, whatever lies there.
+/// Moves a placement's nodes to their pins. Places are measured from [`Placement::origin`].
 pub(super) fn keep(graph: &Graph, placement: &mut Placement) {
     let pins: Vec<(usize, Point)> = graph
         .wishes
@@ -22,18 +23,25 @@ pub(super) fn keep(graph: &Graph, placement: &mut Placement) {
     if pins.is_empty() {
         return;
     }
-    // All of them, or, if they do not go together, one after the other as far as they do.
-    if let Some(all) = tried(graph, placement, &pins) {
-        *placement = all;
-        return;
-    }
+    // All of them; if they do not go together, those of one group after the other; and one by one where these do not.
     let start = placement.clone();
-    let mut kept = Vec::new();
-    for pin in pins {
-        kept.push(pin);
+    let mut kept: Vec<(usize, Point)> = Vec::new();
+    let mut add = |some: &[(usize, Point)]| {
+        kept.extend_from_slice(some);
         match tried(graph, &start, &kept) {
             Some(better) => *placement = better,
-            None => drop(kept.pop()),
+            None => kept.truncate(kept.len() - some.len()),
+        }
+        kept.ends_with(some)
+    };
+    if add(&pins) {
+        return;
+    }
+    for together in pins.chunk_by(|a, b| graph.nodes[a.0].group == graph.nodes[b.0].group) {
+        if !add(together) && together.len() > 1 {
+            for pin in together {
+                add(std::slice::from_ref(pin));
+            }
         }
     }
 }
@@ -46,55 +54,48 @@ fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Optio
     let bounds = out.bounds();
     let shift = (libm::round(sum.0 / count).max(-bounds.x), libm::round(sum.1 / count).max(-bounds.y));
     out.shift(shift.0, shift.1);
-    let before = out.nodes.clone();
+    let before = Earlier {
+        nodes: out.nodes.iter().copied().map(Some).collect(),
+        groups: out.groups.iter().copied().map(Some).collect(),
+        routes: out.routes.iter().cloned().map(Some).collect(),
+    };
     let mut middles: Vec<Point> = out.nodes.iter().map(|r| r.middle()).collect();
     let mut firm = vec![1.0; middles.len()];
     for (v, at) in pins {
         (middles[*v], firm[*v]) = (*at, FIRM);
     }
-    let sizes: Vec<Size> = out.nodes.iter().map(|r| Size::new(r.w, r.h)).collect();
-    if graph.groups.is_empty() {
-        separate::weighted(&sizes, &firm, &mut middles, GAP);
-    }
     for (v, m) in middles.iter().enumerate() {
-        out.nodes[v] = Rect::around(pt(libm::round(m.x), libm::round(m.y)), sizes[v]);
+        out.nodes[v] = Rect::around(pt(libm::round(m.x), libm::round(m.y)), graph.nodes[v].size);
+    }
+    // Room for what is pinned, from the innermost groups outwards.
+    for g in (0..graph.groups.len()).rev() {
+        separate::in_group(graph, &mut out, Some(g), &firm, GAP);
+        frame(graph, &mut out, g, 120.0);
+    }
+    separate::in_group(graph, &mut out, None, &firm, GAP);
+    let off = |(v, at): &(usize, Point)| distance(out.nodes[*v].middle(), *at);
+    if pins.iter().any(|pin| off(pin) > 1.0) {
+        return None;
     }
     for (v, at) in pins {
-        out.nodes[*v] = Rect::around(*at, sizes[*v]);
+        out.nodes[*v] = Rect::around(*at, graph.nodes[*v].size);
     }
-    frames(graph, &mut out);
     // Lines whose ends moved, and lines that something moved onto.
-    let moved = |v: usize| (out.nodes[v].x - before[v].x).abs() + (out.nodes[v].y - before[v].y).abs() > 0.01;
-    let bent = |e: &usize| {
-        let edge = &graph.edges[*e];
-        let end = |a: Anchor| match a {
-            Anchor::Node(v) => moved(v),
-            Anchor::Group(_) => true,
-        };
-        let through = |p: &[Point]| {
-            out.nodes.iter().enumerate().any(|(v, r)| {
-                let own = edge.from == Anchor::Node(v) || edge.to == Anchor::Node(v);
-                !own && moved(v) && hits(p[0], p[1], r.grown(6.0))
-            })
-        };
-        end(edge.from) || end(edge.to) || out.routes[*e].polyline().windows(2).any(through)
-    };
-    let edges: Vec<usize> = (0..graph.edges.len()).filter(bent).collect();
-    for e in &edges {
-        out.routes[*e] = Route::default();
-    }
-    around::route(graph, &mut out, &edges);
+    let mut anew = Changes::new(graph, &before, &out).bent(&before);
+    anew.iter().for_each(|e| out.routes[*e] = Route::default());
+    anew.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
+    around::route(graph, &mut out, &anew);
     lines::join(graph, &mut out);
+    // What has to lie left of 0, 0 or above it moves the whole picture.
     let bounds = out.bounds();
-    out.size = Size::new(bounds.right().max(0.0), bounds.bottom().max(0.0));
-    let bad =
-        |f: &Fault| matches!(f, Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) | Fault::Nowhere(_));
+    out.origin = pt(f64::max(-bounds.x, 0.0), f64::max(-bounds.y, 0.0));
+    out.shift(out.origin.x, out.origin.y);
+    out.size = Size::new(bounds.right().max(0.0) + out.origin.x, bounds.bottom().max(0.0) + out.origin.y);
+    let bad = |f: &Fault| {
+        let misplaced = matches!(f, Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) | Fault::Nowhere(_));
+        misplaced || matches!(f, Fault::TitleOnNode(..))
+    };
     (!measure(graph, &out).faults.iter().any(bad)).then_some(out)
-}
-
-/// Frames of groups around what they hold now.
-fn frames(graph: &Graph, out: &mut Placement) {
-    (0..graph.groups.len()).rev().for_each(|g| frame(graph, out, g, 120.0));
 }
 
 /// The frame of one group around what it holds now; as it was where that still fits and leaves less than `spare` px free.
@@ -103,6 +104,7 @@ pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
     let nodes = graph.nodes.iter().zip(&out.nodes).filter(|(n, _)| n.group == Some(g)).map(|(_, r)| *r);
     let groups = graph.groups.iter().zip(&out.groups).filter(|(h, _)| h.parent == Some(g)).map(|(_, r)| *r);
     let members: Vec<Rect> = nodes.chain(groups).collect();
+    let before = out.groups[g];
     if let Some(inner) = members.iter().copied().reduce(Rect::union) {
         let width = f64::max(inner.w, group.title.w) + 2.0 * group.inset;
         let height = inner.h + group.above() + group.inset;
@@ -115,8 +117,10 @@ pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
         out.groups[g] = if fits && now.w - needed.w < spare && now.h - needed.h < spare { now } else { needed };
     }
     let rect = out.groups[g];
-    if out.titles[g].w > 0.0 && rect.union(out.titles[g]) == rect && out.titles[g].w == group.title.w {
-        return;
+    let title = out.titles[g];
+    let is_same = rect == before && title.w == group.title.w && rect.union(title) == rect;
+    let stays = is_same && !members.iter().any(|m| m.meets(title));
+    if title.w <= 0.0 || !stays {
+        out.titles[g] = group.title_in(rect);
     }
-    out.titles[g] = group.title_in(rect);
 }

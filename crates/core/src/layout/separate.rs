@@ -2,6 +2,7 @@
 //! Stuckey, "Fast node overlap removal", 2005): constraints between neighbours from a sweep, then variables merged into
 //! blocks that move as one to the mean of what their members want (the paper's `satisfy`).
 
+use super::graph::{Anchor, Graph, Placement};
 use crate::geom::{Point, Rect, Size};
 
 /// Moves boxes until there are `gap` px between any two.
@@ -20,6 +21,43 @@ pub(super) fn weighted(sizes: &[Size], firm: &[f64], middles: &mut [Point], gap:
         let found = satisfy(&wanted, firm, &constraints);
         for (m, v) in middles.iter_mut().zip(found) {
             *(if along_x { &mut m.x } else { &mut m.y }) = v;
+        }
+    }
+}
+
+/// Moves apart what overlaps inside one group, or outside all; groups move with what they hold, and are as firm as that.
+pub(super) fn in_group(graph: &Graph, out: &mut Placement, group: Option<usize>, firm: &[f64], gap: f64) {
+    let nodes: Vec<usize> = (0..graph.nodes.len()).filter(|v| graph.nodes[*v].group == group).collect();
+    let groups: Vec<usize> = (0..graph.groups.len()).filter(|g| graph.groups[*g].parent == group).collect();
+    let rects: Vec<Rect> = nodes.iter().map(|v| out.nodes[*v]).chain(groups.iter().map(|g| out.groups[*g])).collect();
+    let reach = gap * 0.28;
+    let meets = |(i, a): (usize, &Rect)| rects[i + 1..].iter().any(|b| a.grown(reach).meets(b.grown(reach)));
+    if !rects.iter().enumerate().any(meets) {
+        return;
+    }
+    let holds = |g: usize, v: usize| graph.groups_around(Anchor::Node(v)).any(|x| x == g);
+    let firm_group = |g: usize| (0..firm.len()).filter(|v| holds(g, *v)).map(|v| firm[v]).fold(1.0, f64::max);
+    let firm: Vec<f64> = nodes.iter().map(|v| firm[*v]).chain(groups.iter().map(|g| firm_group(*g))).collect();
+    let sizes: Vec<Size> = rects.iter().map(|r| Size::new(r.w, r.h)).collect();
+    let mut middles: Vec<Point> = rects.iter().map(|r| r.middle()).collect();
+    weighted(&sizes, &firm, &mut middles, gap);
+    let moves: Vec<(f64, f64)> = rects
+        .iter()
+        .zip(&middles)
+        .map(|(r, m)| (libm::round(m.x - r.middle().x), libm::round(m.y - r.middle().y)))
+        .collect();
+    for (v, by) in nodes.iter().zip(&moves) {
+        out.nodes[*v] = out.nodes[*v].moved(by.0, by.1);
+    }
+    for (g, by) in groups.iter().zip(&moves[nodes.len()..]) {
+        for (_, node) in out.nodes.iter_mut().enumerate().filter(|(v, _)| holds(*g, *v)) {
+            *node = node.moved(by.0, by.1);
+        }
+        for h in 0..graph.groups.len() {
+            if graph.groups_around(Anchor::Group(h)).any(|x| x == *g) {
+                out.groups[h] = out.groups[h].moved(by.0, by.1);
+                out.titles[h] = out.titles[h].moved(by.0, by.1);
+            }
         }
     }
 }

@@ -3,7 +3,7 @@
 //! order, place.
 
 use super::graph::{Anchor, Graph, Placement, Placing, Reading, Wish};
-use crate::geom::Rect;
+use crate::geom::{Rect, pt};
 
 /// Wishes about order as pairs: the first comes before the second. Those of `order` come before those of `place`.
 pub(super) fn pairs(graph: &Graph) -> Vec<(Anchor, Anchor)> {
@@ -76,6 +76,7 @@ fn is_kept(graph: &Graph, placement: &Placement, wish: &Wish) -> bool {
         }
         Wish::Pin(a, at) => {
             let m = rect(a).middle();
+            let at = pt(at.x + placement.origin.x, at.y + placement.origin.y);
             (m.x - at.x).abs() < 1.0 && (m.y - at.y).abs() < 1.0
         }
         Wish::Heading(a, reading) => match a {

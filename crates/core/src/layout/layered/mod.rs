@@ -40,18 +40,20 @@ pub struct Manner {
     group_weight: i64,
     /// The widest that a layer may be, in px, where layers are folded.
     width: Option<f64>,
+    /// How many rows the outermost groups form, where they do not stand as their lines would have them.
+    rows: Option<usize>,
 }
 
 impl Default for Manner {
     fn default() -> Self {
-        Self { group_weight: 3, width: None }
+        Self { group_weight: 3, width: None, rows: None }
     }
 }
 
 impl Manner {
-    /// Whether wide layers are folded.
+    /// Whether wide layers are folded, or groups stacked.
     pub(super) fn folds(self) -> bool {
-        self.width.is_some()
+        self.width.is_some() || self.rows.is_some()
     }
 
     /// What is worth trying for a graph; the plain one first.
@@ -71,6 +73,8 @@ impl Manner {
                     is_new
                 });
             }
+            let outermost = graph.groups.iter().filter(|g| g.parent.is_none() && !g.lane).count();
+            manners.extend((2..=outermost.min(3)).map(|rows| Manner { rows: Some(rows), ..plain }));
             return manners;
         }
         let areas = turned.nodes.iter().map(|n| (n.size.w + NODE_GAP) * (n.size.h + 3.0 * NODE_GAP));

@@ -50,7 +50,40 @@ impl<'a> Ranking<'a> {
         // Rows come before places, whatever their order in the text.
         let (rows, others): (Vec<&Wish>, Vec<&Wish>) = graph.wishes.iter().partition(|w| matches!(w, Wish::Row(_)));
         rows.into_iter().chain(others).for_each(|wish| ranking.wish(wish));
+        if let Some(rows) = manner.rows {
+            ranking.stack(rows);
+        }
         ranking
+    }
+
+    /// Puts the outermost groups into rows of about as many nodes each, in the order in which their lines have them.
+    fn stack(&mut self, rows: usize) {
+        let graph = self.graph;
+        let spans = self.solve().group;
+        let mut outermost: Vec<usize> =
+            (0..graph.groups.len()).filter(|g| graph.groups[*g].parent.is_none() && !graph.groups[*g].lane).collect();
+        outermost.sort_by_key(|g| (spans[*g].0 + spans[*g].1, *g));
+        let mut held = vec![0; graph.groups.len()];
+        for v in 0..graph.nodes.len() {
+            graph.groups_around(Anchor::Node(v)).for_each(|g| held[g] += 1);
+        }
+        let all: usize = outermost.iter().map(|g| held[*g]).sum();
+        let mut before = 0;
+        let row_of = |g: &usize| {
+            let row = ((2 * before + held[*g]) * rows / (2 * all).max(1)).min(rows - 1);
+            before += held[*g];
+            row
+        };
+        let row: Vec<usize> = outermost.iter().map(row_of).collect();
+        for (i, upper) in outermost.iter().enumerate() {
+            for (j, lower) in outermost.iter().enumerate().filter(|(j, _)| row[*j] == row[i] + 1) {
+                debug_assert!(i < j);
+                self.list.push(Constraint { tail: self.bottom(*upper), head: self.top(*lower), min: 1, weight: 0 });
+                if !self.is_possible() {
+                    self.list.pop();
+                }
+            }
+        }
     }
 
     /// Keeps a wish about layers, if those before it allow it.

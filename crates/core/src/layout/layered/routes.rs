@@ -27,7 +27,7 @@ pub(super) fn collect(layers: &Layers, graph: &Graph, across: &Across, along: &A
     let mut titles: Vec<Rect> = (0..graph.groups.len()).map(|g| collector.title(g, groups[g])).collect();
     let routes: Vec<Route> = (0..graph.edges.len()).map(|e| collector.route(e, &nodes)).collect();
     collector.clear_titles(&mut titles, &groups, &routes);
-    let mut placement = Placement { nodes, groups, titles, routes, size: Size::default() };
+    let mut placement = Placement { nodes, groups, titles, routes, ..Placement::default() };
     placement.fit();
     placement
 }
