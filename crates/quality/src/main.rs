@@ -1,9 +1,11 @@
 //! The quality report of the layout: lays out the corpus and measures what comes out.
 //!
-//! `quality` prints all tables, `quality FAMILY` the samples of one family, `quality stability` one table, `quality --texts FOLDER` writes the texts,
-//! `quality --report FILE` writes the tables into the page between its marks. Times are of this machine.
+//! `quality` prints all tables, `quality FAMILY` the samples of one family, `quality stability` and
+//! `quality hand` one table, `quality --texts FOLDER` writes the texts, `quality --report FILE` writes the tables into the
+//! page between its marks. Times are of this machine.
 
 mod exact;
+mod hand;
 mod packages;
 mod stability;
 
@@ -26,6 +28,7 @@ fn main() -> Result<()> {
     match words.as_slice() {
         [] => print!("{}", tables()?),
         ["stability"] => print!("{}", stability::report()?),
+        ["hand"] => print!("{}", hand::report()?),
         ["--texts", folder] => texts(Path::new(folder))?,
         ["--report", page] => report(Path::new(page))?,
         [family] => print!("{}", of_family(&all()?, family)?),
@@ -42,7 +45,7 @@ fn all() -> Result<Vec<Sample>> {
 }
 
 fn tables() -> Result<String> {
-    Ok(format!("{}\n{}\n{}", by_family(&all()?)?, against_optimum()?, stability::report()?))
+    Ok([by_family(&all()?)?, hand::report()?, bipartite()?, against_optimum()?, stability::report()?].join("\n"))
 }
 
 fn texts(folder: &Path) -> Result<()> {
@@ -139,6 +142,19 @@ fn in_layers(studio: &Studio, text: &str) -> Result<Measures> {
     let (reading, diagram) = read(text)?;
     let (graph, _) = pipeline::place(studio, &reading, &diagram).context("a sample is a graph")?;
     Ok(measure(&graph, &layered::place(&graph, layered::Manner::default())))
+}
+
+/// Complete bipartite graphs in two layers against the fewest crossings that any drawing in two layers has: a(a-1)b(b-1)/4.
+fn bipartite() -> Result<String> {
+    let studio = Studio::new();
+    let mut out = String::from("| complete bipartite, in two layers | crossings | fewest |\n|---|---:|---:|\n");
+    for sample in samples().iter().filter(|s| s.family == "complete bipartite") {
+        let sides: Vec<usize> = sample.name.split('_').filter_map(|w| w.parse().ok()).collect();
+        let [a, b] = sides[..] else { bail!("{} has two sides", sample.name) };
+        let crossings = in_layers(&studio, &sample.text)?.crossings;
+        let _ = writeln!(out, "| {} | {crossings} | {} |", sample.name, a * (a - 1) * b * (b - 1) / 4);
+    }
+    Ok(out)
 }
 
 /// How many random layered graphs are held against the optimum.
