@@ -77,6 +77,42 @@ fn stars_and_fans_fit_a_page() {
 }
 
 #[test]
+fn long_flows_are_broken_into_columns() {
+    let studio = Studio::new();
+    let aspect = |text: &str| {
+        let reading = read(text);
+        let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+        assert_eq!(measure(&graph, &laid.placement).faults, []);
+        laid.placement.size.w / laid.placement.size.h
+    };
+    for name in ["flow_40", "flow_80", "flow_160"] {
+        let sample = samples().into_iter().find(|s| s.name == name).expect("it is in the corpus");
+        let asked = aspect(&with(&sample.text, "heading down"));
+        assert!(aspect(&sample.text) > 0.35, "{name}");
+        assert!(asked < 0.35, "{name}: a heading that was asked for is kept");
+    }
+}
+
+#[test]
+fn flows_go_forward_as_they_are_written() {
+    // Every repetition leads back to the second step, which does not make that one the last.
+    let mut text = String::from("flow watch\n  begin\n  step first \"Read the gauge\"\n");
+    for i in 0..5 {
+        text +=
+            &format!("  decide \"Calm {i}?\"\n    when \"no\"\n      go first\n    or \"yes\"\n      \"Wait {i}\"\n");
+    }
+    let reading = read(&with(&text, "heading down"));
+    let (graph, laid) = pipeline::place(&Studio::new(), &reading, &reading.pictures()[0]).expect("a graph");
+    let level = |end: Anchor| match end {
+        Anchor::Node(v) => laid.placement.nodes[v].y,
+        Anchor::Group(g) => laid.placement.groups[g].y,
+    };
+    let back = graph.edges.iter().filter(|e| level(e.from) > level(e.to)).count();
+    assert_eq!(back, 5);
+    assert!(laid.placement.nodes.iter().all(|n| n.y >= laid.placement.nodes[0].y), "the beginning stands on top");
+}
+
+#[test]
 fn every_arrangement_and_routing_keeps_things_apart() {
     let studio = Studio::new();
     let arrangements = ["layered", "tree", "radial", "force", "grid"];

@@ -501,6 +501,7 @@ mod tests {
             titles: vec![Rect::new(40.0, 32.0, 60.0, 20.0), Rect::new(340.0, 712.0, 60.0, 20.0)],
             routes: vec![route],
             size: Size::new(500.0, 1000.0),
+            ..Placement::default()
         };
         (graph, placement)
     }

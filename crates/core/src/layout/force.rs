@@ -66,3 +66,47 @@ pub(super) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: f64) -> Vec
     separate::apart(sizes, &mut at, gap);
     at
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::boxes::hops;
+    use super::*;
+    use crate::geom::Rect;
+
+    const SIZE: Size = Size { w: 100.0, h: 40.0 };
+
+    fn placed(count: usize, edges: &[(usize, usize)]) -> Vec<Point> {
+        arrange(&vec![SIZE; count], edges, 30.0)
+    }
+
+    #[test]
+    fn no_two_boxes_overlap() {
+        let ring: Vec<(usize, usize)> = (0..30).map(|v| (v, (v + 1) % 30)).collect();
+        let all: Vec<(usize, usize)> = (0..12).flat_map(|v| (0..v).map(move |w| (w, v))).collect();
+        for (count, edges) in [(30, &ring[..]), (12, &all), (9, &[])] {
+            let rects: Vec<Rect> = placed(count, edges).iter().map(|m| Rect::around(*m, SIZE)).collect();
+            for (v, rect) in rects.iter().enumerate() {
+                assert!(rects[..v].iter().all(|other| !other.meets(*rect)), "{count} boxes");
+            }
+        }
+    }
+
+    #[test]
+    fn boxes_far_apart_in_the_graph_are_far_apart_in_the_picture() {
+        let path: Vec<(usize, usize)> = (1..12).map(|v| (v - 1, v)).collect();
+        let at = placed(12, &path);
+        let far = distance(at[0], at[11]);
+        for pair in at.windows(2) {
+            assert!(distance(pair[0], pair[1]) < far / 4.0);
+        }
+        assert_eq!(hops(&neighbours(12, &path), 0)[11], 11);
+    }
+
+    #[test]
+    fn the_same_boxes_come_to_the_same_places() {
+        let edges = [(0, 1), (1, 2), (2, 0), (2, 3)];
+        assert_eq!(placed(5, &edges), placed(5, &edges));
+        assert_eq!(placed(1, &[]), [pt(0.0, 0.0)]);
+        assert!(placed(0, &[]).is_empty());
+    }
+}

@@ -192,3 +192,67 @@ fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Poin
     let at = best.map_or(pt(bounds.x, bounds.bottom() + GAP + node.size.h), |b| b.1);
     pt(libm::round(at.x), libm::round(at.y))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::score::measure;
+    use super::super::{Edge, Node, layered};
+    use super::*;
+
+    fn graph(nodes: usize, edges: &[(usize, usize)]) -> Graph {
+        let node = Node { size: Size::new(100.0, 40.0), ..Node::default() };
+        let edge = |(a, b): &(usize, usize)| Edge::new(Anchor::Node(*a), Anchor::Node(*b));
+        Graph { nodes: vec![node; nodes], edges: edges.iter().map(edge).collect(), ..Graph::default() }
+    }
+
+    /// A picture, and what it tells a later one.
+    fn earlier(graph: &Graph) -> (Placement, Earlier) {
+        let placement = layered::place(graph, layered::Manner::default());
+        let earlier = Earlier {
+            nodes: placement.nodes.iter().copied().map(Some).collect(),
+            groups: Vec::new(),
+            routes: placement.routes.iter().cloned().map(Some).collect(),
+        };
+        (placement, earlier)
+    }
+
+    #[test]
+    fn what_did_not_change_is_the_same_picture() {
+        let graph = graph(5, &[(0, 1), (0, 2), (1, 3), (2, 4)]);
+        let (before, earlier) = earlier(&graph);
+        assert_eq!(place(&graph, &earlier), Some(before));
+    }
+
+    #[test]
+    fn a_new_node_stands_near_what_it_is_joined_with() {
+        let (before, mut known) = earlier(&graph(5, &[(0, 1), (0, 2), (1, 3), (2, 4)]));
+        let wider = graph(6, &[(0, 1), (0, 2), (1, 3), (2, 4), (4, 5)]);
+        known.nodes.push(None);
+        known.routes.push(None);
+        let now = place(&wider, &known).expect("most of it is left");
+        let offset = (now.nodes[0].x - before.nodes[0].x, now.nodes[0].y - before.nodes[0].y);
+        for v in 0..5 {
+            assert_eq!(now.nodes[v], before.nodes[v].moved(offset.0, offset.1), "node {v}");
+        }
+        assert!(distance(now.nodes[5].middle(), now.nodes[4].middle()) < 250.0);
+        assert_eq!(measure(&wider, &now).faults, []);
+    }
+
+    #[test]
+    fn what_grows_pushes_its_neighbours() {
+        let (before, known) = earlier(&graph(4, &[(0, 1), (0, 2), (0, 3)]));
+        let mut grown = graph(4, &[(0, 1), (0, 2), (0, 3)]);
+        grown.nodes[2].size = Size::new(260.0, 40.0);
+        let now = place(&grown, &known).expect("all of it is left");
+        assert_eq!(measure(&grown, &now).faults, []);
+        assert_eq!(now.nodes[0].middle().y, before.nodes[0].middle().y);
+    }
+
+    #[test]
+    fn too_little_is_not_kept() {
+        let (_, mut known) = earlier(&graph(2, &[(0, 1)]));
+        known.nodes.extend([None, None, None]);
+        known.routes.extend([None, None, None]);
+        assert_eq!(place(&graph(5, &[(0, 1), (1, 2), (2, 3), (3, 4)]), &known), None);
+    }
+}

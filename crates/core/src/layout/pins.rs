@@ -124,3 +124,57 @@ pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
         out.titles[g] = group.title_in(rect);
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::{Edge, Group, Node, layered};
+    use super::*;
+
+    /// Two groups of two, with a line through all four.
+    fn nested() -> Graph {
+        let node = |g| Node { size: Size::new(100.0, 40.0), group: Some(g), ..Node::default() };
+        let group = Group { parent: None, title: Size::new(60.0, 20.0), inset: 20.0, lane: false };
+        let edge = |a, b| Edge::new(Anchor::Node(a), Anchor::Node(b));
+        Graph {
+            nodes: vec![node(0), node(0), node(1), node(1)],
+            groups: vec![group.clone(), group],
+            edges: vec![edge(0, 1), edge(1, 2), edge(2, 3)],
+            ..Graph::default()
+        }
+    }
+
+    fn pinned(pins: &[(usize, f64, f64)]) -> (Graph, Placement) {
+        let mut graph = nested();
+        let mut placement = layered::place(&graph, layered::Manner::default());
+        graph.wishes = pins.iter().map(|(v, x, y)| Wish::Pin(Anchor::Node(*v), pt(*x, *y))).collect();
+        keep(&graph, &mut placement);
+        (graph, placement)
+    }
+
+    #[test]
+    fn frames_and_titles_follow_what_is_pinned() {
+        let (graph, placement) = pinned(&[(0, 150.0, 120.0), (1, 150.0, 220.0), (2, 500.0, 120.0), (3, 500.0, 220.0)]);
+        assert_eq!(placement.nodes[2].middle(), pt(500.0, 120.0));
+        assert_eq!(measure(&graph, &placement).faults, []);
+        for g in 0..2 {
+            assert_eq!(placement.titles[g], graph.groups[g].title_in(placement.groups[g]));
+        }
+    }
+
+    #[test]
+    fn what_is_not_pinned_makes_room() {
+        let (graph, placement) = pinned(&[(2, 150.0, 150.0)]);
+        assert_eq!(placement.nodes[2].middle(), pt(150.0 + placement.origin.x, 150.0 + placement.origin.y));
+        assert_eq!(measure(&graph, &placement).faults, []);
+    }
+
+    #[test]
+    fn nothing_lies_outside_the_picture() {
+        let (graph, placement) = pinned(&[(0, 60.0, 30.0), (1, 60.0, 130.0)]);
+        // The frame needs 20 px and a title more than the pin leaves.
+        assert!(placement.origin.x > 0.0 && placement.origin.y > 0.0);
+        let bounds = placement.bounds();
+        assert!(bounds.x >= 0.0 && bounds.y >= 0.0 && bounds.right() <= placement.size.w);
+        assert_eq!(super::super::wishes::dropped(&graph, &placement), Vec::<usize>::new());
+    }
+}

@@ -80,3 +80,49 @@ pub(super) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: f64) -> Vec
     super::separate::apart(sizes, &mut middles, gap * 0.5);
     middles
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::geom::Rect;
+
+    const SIZE: Size = Size { w: 100.0, h: 40.0 };
+
+    /// How far out a box is, in rings as flat as they are drawn.
+    fn ring(at: Point) -> f64 {
+        libm::hypot(at.x / FLAT, at.y)
+    }
+
+    #[test]
+    fn what_most_lines_meet_is_the_centre() {
+        let star: Vec<(usize, usize)> = (0..9).map(|leaf| (leaf, 9)).collect();
+        let at = arrange(&[SIZE; 10], &star, 24.0);
+        let out: Vec<f64> = at[..9].iter().map(|m| libm::hypot(m.x - at[9].x, m.y - at[9].y)).collect();
+        assert!(out.iter().all(|d| *d > 60.0), "{out:?}");
+        let middle = at.iter().map(|m| m.x).sum::<f64>() / 10.0;
+        assert!((middle - at[9].x).abs() < 30.0, "leaves lie on all sides");
+    }
+
+    #[test]
+    fn children_lie_further_out_than_their_parents() {
+        // A centre with four branches of three each.
+        let mut edges: Vec<(usize, usize)> = (1..5).map(|b| (0, b)).collect();
+        edges.extend((0..12).map(|leaf| (1 + leaf / 3, 5 + leaf)));
+        let at = arrange(&[SIZE; 17], &edges, 24.0);
+        for (parent, child) in edges {
+            assert!(ring(at[child]) > ring(at[parent]) + 20.0, "{parent} and {child}");
+        }
+        let rects: Vec<Rect> = at.iter().map(|m| Rect::around(*m, SIZE)).collect();
+        for (v, rect) in rects.iter().enumerate() {
+            assert!(rects[..v].iter().all(|other| !other.meets(*rect)));
+        }
+    }
+
+    #[test]
+    fn what_nothing_reaches_hangs_on_the_centre() {
+        let at = arrange(&[SIZE; 4], &[(0, 1)], 24.0);
+        assert_eq!(at.len(), 4);
+        assert!(at.iter().all(|m| m.x.is_finite() && m.y.is_finite()));
+        assert!(arrange(&[], &[], 24.0).is_empty());
+    }
+}

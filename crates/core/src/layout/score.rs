@@ -317,6 +317,7 @@ pub(super) fn hits(p: Point, q: Point, rect: Rect) -> bool {
 
 #[cfg(test)]
 mod tests {
+    use super::super::{Group, Node};
     use super::*;
     use crate::geom::pt;
 
@@ -330,6 +331,28 @@ mod tests {
         assert!(crosses(pt(0.0, 0.0), pt(10.0, 10.0), pt(0.0, 10.0), pt(10.0, 0.0)));
         assert!(!crosses(pt(0.0, 0.0), pt(10.0, 0.0), pt(5.0, 0.0), pt(5.0, 9.0)), "a line that ends on another");
         assert_eq!(shared(pt(0.0, 0.0), pt(10.0, 0.0), pt(4.0, 0.0), pt(20.0, 0.0)), 6.0);
+    }
+
+    #[test]
+    fn nothing_may_enter_the_band_of_a_lane() {
+        let lane = Group { parent: None, title: Size::new(40.0, 20.0), inset: 24.0, lane: true };
+        let node = Node { size: Size::new(60.0, 30.0), group: Some(0), ..Node::default() };
+        let mut graph = Graph { nodes: vec![node], groups: vec![lane], ..Graph::default() };
+        let mut placement = Placement {
+            nodes: vec![Rect::new(100.0, 30.0, 60.0, 30.0)],
+            groups: vec![Rect::new(0.0, 0.0, 200.0, 100.0)],
+            titles: vec![Rect::new(24.0, 12.0, 40.0, 20.0)],
+            size: Size::new(200.0, 100.0),
+            ..Placement::default()
+        };
+        // Beside the title, and yet on the band that it stands on.
+        assert_eq!(measure(&graph, &placement).faults, [Fault::TitleOnNode(0, 0)]);
+        graph.reading = super::super::Reading::Right;
+        assert_eq!(measure(&graph, &placement).faults, [], "here the band is at the left");
+        placement.nodes[0].x = 60.0;
+        assert_eq!(measure(&graph, &placement).faults, [Fault::TitleOnNode(0, 0)]);
+        graph.groups[0].lane = false;
+        assert_eq!(measure(&graph, &placement).faults, [Fault::TitleOnNode(0, 0)]);
     }
 
     #[test]

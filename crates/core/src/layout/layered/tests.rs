@@ -1,6 +1,7 @@
 //! Tests of the stages of the layered arrangement, each against a plain way of saying the same.
 
 use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Reading};
+use super::super::score::measure;
 use super::channels;
 use super::coordinates;
 use super::cycles;
@@ -354,4 +355,23 @@ fn nothing_is_placed_for_nothing() {
     empty_group.groups = vec![group(None)];
     let placement = place(&empty_group, Manner::default());
     assert!(placement.groups[0].w >= 60.0 && placement.groups[0].h.is_finite());
+}
+
+#[test]
+fn outermost_groups_stack_in_rows() {
+    // Two groups side by side, each three wide; nothing leads from one to the other.
+    let mut side_by_side = graph(8, &[(0, 1), (0, 2), (0, 3), (4, 5), (4, 6), (4, 7)]);
+    side_by_side.groups = vec![group(None), group(None)];
+    for (i, node) in side_by_side.nodes.iter_mut().enumerate() {
+        node.group = Some(i / 4);
+    }
+    let plain = place(&side_by_side, Manner::default());
+    assert!(plain.groups[0].y < plain.groups[1].bottom() && plain.groups[1].y < plain.groups[0].bottom());
+    let stacked = place(&side_by_side, Manner { rows: Some(2), ..Manner::default() });
+    assert!(stacked.groups[0].bottom() < stacked.groups[1].y);
+    assert_eq!(measure(&side_by_side, &stacked).faults, []);
+    // What leads upwards decides the order.
+    side_by_side.edges.push(Edge::new(Anchor::Node(7), Anchor::Node(0)));
+    let turned = place(&side_by_side, Manner { rows: Some(2), ..Manner::default() });
+    assert!(turned.groups[1].bottom() < turned.groups[0].y);
 }
