@@ -22,8 +22,9 @@ const BEND: u32 = 8;
 const CROSSING: u32 = 14;
 /// What running along a group's side costs, a step.
 const ALONG_FRAME: u32 = 2;
-/// Up to so many places of the grid are looked at for one line.
-const STEPS: usize = 60_000;
+/// Up to so many places of the grid are looked at for one line, and for all lines together.
+const STEPS: usize = 400_000;
+const ALL_STEPS: usize = 3_000_000;
 /// Larger grids than this are not searched.
 const PLACES: usize = 1_500_000;
 
@@ -112,6 +113,8 @@ struct Grid {
     visits: Vec<Visit>,
     /// How many searches there were.
     searches: u32,
+    /// Places that may still be looked at.
+    steps: usize,
 }
 
 impl Grid {
@@ -137,6 +140,7 @@ impl Grid {
             ports: BTreeSet::new(),
             visits: vec![Visit::default(); 2 * count],
             searches: 0,
+            steps: ALL_STEPS,
         };
         // Parents come before their children.
         for (g, rect) in placement.groups.iter().enumerate().filter(|(g, _)| !graph.groups[*g].lane) {
@@ -306,13 +310,14 @@ impl Grid {
                 heap.push(Reverse((port.cost + ahead(port.column, port.row), state)));
             }
         }
-        let mut steps = 0;
+        let mut steps = self.steps.min(STEPS);
+        self.steps -= steps;
         let mut finish: Option<(u32, usize, usize)> = None;
         while let Some(Reverse((estimate, state))) = heap.pop() {
-            if finish.is_some_and(|f| f.0 <= estimate) || steps > STEPS {
+            if finish.is_some_and(|f| f.0 <= estimate) || steps == 0 {
                 break;
             }
-            steps += 1;
+            steps -= 1;
             let (at, upright) = (state / 2, state % 2);
             let (column, row) = (at % self.columns, at / self.columns);
             let so_far = self.visits[state].cost;
@@ -359,6 +364,7 @@ impl Grid {
                 }
             }
         }
+        self.steps += steps;
         let (_, mut state, goal) = finish?;
         let mut points = vec![goals[goal].at];
         let start = loop {

@@ -6,7 +6,7 @@
 
 use super::graph::{Anchor, Graph, Outline, Placement, Route, Routing, tidied};
 use super::labels;
-use super::score::{Fault, hits, measure};
+use super::score::{hits, measure};
 use crate::geom::{Point, Rect, distance, pt};
 
 /// How far a corner of a curve reaches at most, in px.
@@ -36,7 +36,7 @@ pub(super) fn complete(graph: &Graph, placement: &mut Placement) {
         return;
     }
     let mut mended = placement.clone();
-    for e in faults.iter().filter_map(Fault::edge) {
+    for e in faults.iter().filter_map(|f| f.edges()[0]) {
         mended.routes[e] = stepped.routes[e].clone();
     }
     if measure(graph, &mended).faults.len() < faults.len() {

@@ -3,7 +3,7 @@
 //! the plain one; another must be better, so equal ones never replace it.
 
 use super::graph::{Arrangement, Graph, Placement, Reading, Routing};
-use super::score::{Fault, TALLEST, WIDEST, measure};
+use super::score::{TALLEST, WIDEST, measure};
 use super::{around, boxes, columns, force, headed, keep, layered, lines, pack, pins, tree, wishes};
 use crate::jobs::{Jobs, OneByOne};
 use std::fmt;
@@ -222,22 +222,30 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     Chosen { placement, arrangement, candidates }
 }
 
-/// A placement whose faulty lines run elsewhere, if that takes faults away.
+/// A placement whose faulty lines run elsewhere, if that takes faults away: first one line of each fault, then, of two
+/// lines that are in each other's way, the other one.
 fn mended(graph: &Graph, placement: Placement) -> Placement {
     if Effort::of(graph.nodes.len()) != Effort::Full {
         return placement;
     }
-    let faults = measure(graph, &placement).faults;
-    let mut edges: Vec<usize> = faults.iter().filter_map(Fault::edge).collect();
-    edges.sort_unstable();
-    edges.dedup();
-    if edges.is_empty() {
-        return placement;
+    let mut kept = placement;
+    let mut faults = measure(graph, &kept).faults;
+    for which in [0, 1] {
+        let mut edges: Vec<usize> = faults.iter().filter_map(|f| f.edges()[which]).collect();
+        edges.sort_unstable();
+        edges.dedup();
+        if edges.is_empty() {
+            continue;
+        }
+        let mut tried = kept.clone();
+        around::route(graph, &mut tried, &edges);
+        tried.fit();
+        let left = measure(graph, &tried).faults;
+        if left.len() < faults.len() {
+            (kept, faults) = (tried, left);
+        }
     }
-    let mut tried = placement.clone();
-    around::route(graph, &mut tried, &edges);
-    tried.fit();
-    if measure(graph, &tried).faults.len() < faults.len() { tried } else { placement }
+    kept
 }
 
 /// The candidates, the plain one first.

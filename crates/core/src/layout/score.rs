@@ -53,20 +53,18 @@ pub enum Fault {
 }
 
 impl Fault {
-    /// The edge whose line or text is in the wrong place.
-    pub fn edge(&self) -> Option<usize> {
+    /// The edges whose line or text is in the wrong place: one, or one of two.
+    pub fn edges(&self) -> [Option<usize>; 2] {
         match self {
+            Fault::SharedRun(e, f) | Fault::LabelOnLabel(e, f) | Fault::LabelOnLine(e, f) => [Some(*e), Some(*f)],
             Fault::Through(e, _)
             | Fault::ThroughGroup(e, _)
-            | Fault::SharedRun(e, _)
             | Fault::LabelOnNode(e, _)
-            | Fault::LabelOnLabel(e, _)
-            | Fault::LabelOnLine(e, _)
             | Fault::TitleStruck(_, e)
             | Fault::TitleOnLabel(_, e)
-            | Fault::Lost(e) => Some(*e),
-            Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) => None,
-            Fault::TitleOnNode(..) | Fault::Nowhere(_) => None,
+            | Fault::Lost(e) => [Some(*e), None],
+            Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) => [None, None],
+            Fault::TitleOnNode(..) | Fault::Nowhere(_) => [None, None],
         }
     }
 }
