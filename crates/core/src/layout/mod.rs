@@ -24,6 +24,7 @@ mod separate;
 pub mod sequence;
 mod sets;
 mod simplex;
+mod straighten;
 mod tree;
 mod wishes;
 

@@ -17,6 +17,7 @@ mod tests;
 
 use super::compact::compact;
 use super::graph::{Graph, Placement, Wish};
+use super::straighten::straighten;
 use super::{around, lines};
 use layers::{Detours, Layers};
 use ranks::Ranking;
@@ -160,6 +161,8 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
         placement.fit();
         watch(Stage::Level);
     }
+    // 7. Small jogs.
+    straighten(graph, &mut placement);
     placement
 }
 

@@ -1,0 +1,169 @@
+//! Small jogs taken out of lines: where a line steps aside by a few px on its way from or to an end that has room, its port slides
+//! along the side instead, so that the line is straight there.
+//!
+//! Input: a placement with level and upright lines. Output: the same with fewer bends; nothing else moves, no line comes
+//! nearer to another than lines in a channel are, and none runs through anything that it did not run through before.
+
+use super::graph::{Anchor, Graph, Outline, Placement};
+use super::score::hits;
+use crate::geom::{Point, Rect};
+
+/// The widest jog that is taken out, in px.
+const JOG: f64 = 26.0;
+/// Room between a port and the corner of its side.
+const CORNER: f64 = 10.0;
+/// Room between two lines side by side, between a line and a node, and around a label.
+const LINE: f64 = 9.0;
+const NODE: f64 = 8.0;
+const LABEL: f64 = 4.0;
+/// Pictures with more lines than this are left as they are.
+const LIMIT: usize = 1_000;
+
+/// Takes jogs out of all lines.
+pub(super) fn straighten(graph: &Graph, placement: &mut Placement) {
+    if graph.edges.len() > LIMIT {
+        return;
+    }
+    // Lines that jog level between upright stretches, then, with x and y exchanged, the others.
+    for is_turned in [false, true] {
+        if is_turned {
+            placement.transpose();
+        }
+        for e in 0..graph.edges.len() {
+            while slide(graph, placement, e) {}
+        }
+        if is_turned {
+            placement.transpose();
+        }
+    }
+}
+
+/// Takes one jog out of a line; says whether there was one.
+fn slide(graph: &Graph, placement: &mut Placement, e: usize) -> bool {
+    let (route, edge) = (&placement.routes[e], &graph.edges[e]);
+    if route.curved || edge.trunk.is_some() || edge.from == edge.to || route.points.len() < 4 {
+        return false;
+    }
+    let last = route.points.len() - 1;
+    for (end, corner, anchor) in [(0, 2, edge.from), (last, last - 2, edge.to)] {
+        let (from, to) = (route.points[end].x, route.points[corner].x);
+        let beside = if end == 0 { 1 } else { last - 1 };
+        let beyond = if end == 0 { 3 } else { last - 3 };
+        let p = &route.points;
+        let is_jog = p[end].x == p[beside].x && p[beside].y == p[corner].y && p[corner].x == p[beyond].x;
+        if !is_jog || (from - to).abs() > JOG || !has_room(graph, placement, anchor, to) {
+            continue;
+        }
+        if let Some(straight) = slid(placement, e, [end, beside, corner], to) {
+            placement.routes[e] = straight;
+            return true;
+        }
+    }
+    false
+}
+
+/// Whether a port may be at `x` of the side that it is on.
+fn has_room(graph: &Graph, placement: &Placement, anchor: Anchor, x: f64) -> bool {
+    let rect = placement.rect(anchor);
+    let is_box = match anchor {
+        Anchor::Node(v) => graph.nodes[v].outline == Outline::Box,
+        Anchor::Group(_) => true,
+    };
+    is_box && x >= rect.x + CORNER && x <= rect.right() - CORNER
+}
+
+/// The line with one end, and the corner beside it, at `x`; `None` if something is in the way there.
+fn slid(placement: &Placement, e: usize, [end, beside, corner]: [usize; 3], x: f64) -> Option<super::Route> {
+    let mut route = placement.routes[e].clone();
+    let by = x - route.points[end].x;
+    let (start, stop) = (route.points[end], route.points[beside]);
+    let is_on = |r: &Rect| {
+        r.x < start.x + LABEL
+            && start.x - LABEL < r.right()
+            && r.y < start.y.max(stop.y)
+            && start.y.min(stop.y) < r.bottom()
+    };
+    for rect in route.label.iter_mut().chain(route.end_labels.iter_mut().flatten()) {
+        if is_on(rect) {
+            *rect = rect.moved(by, 0.0);
+        }
+    }
+    route.points[end].x = x;
+    route.points[beside].x = x;
+    let (first, second) = (route.points[end], route.points[corner]);
+    let is_free = |other: &super::Route| {
+        let near = |p: &[Point]| {
+            let beside = (p[0].x - x).abs() < LINE && (p[1].x - x).abs() < LINE;
+            let level =
+                p[0].y.max(p[1].y) > first.y.min(second.y) - LINE && p[0].y.min(p[1].y) < first.y.max(second.y) + LINE;
+            beside && level
+        };
+        let on_label = |p: &[Point]| route.texts().any(|r| hits(p[0], p[1], r.grown(2.0)));
+        let pairs = || other.points.windows(2);
+        !pairs().any(near) && !pairs().any(on_label) && !other.texts().any(|r| hits(first, second, r.grown(LABEL)))
+    };
+    let others = || placement.routes.iter().enumerate().filter(|(f, _)| *f != e).map(|(_, r)| r);
+    let struck = |r: &Rect| hits(first, second, *r);
+    let covers = |r: &Rect| route.texts().any(|t| t.grown(LABEL).meets(*r));
+    let texts_apart = !others().flat_map(super::Route::texts).any(covers);
+    let own = Rect::new(first.x - 0.5, first.y - 0.5, 1.0, 1.0);
+    let nodes_apart = !placement.nodes.iter().any(|r| struck(&r.grown(NODE)) && !r.meets(own) || covers(r));
+    let titles_apart = !placement.titles.iter().any(|r| r.h > 0.0 && (struck(&r.grown(LABEL)) || covers(r)));
+    let sides_apart = !placement.groups.iter().any(|r| {
+        let along =
+            |side: f64| (side - x).abs() < LINE && r.y < first.y.max(second.y) && first.y.min(second.y) < r.bottom();
+        along(r.x) || along(r.right())
+    });
+    let is_clear = others().all(is_free) && texts_apart && nodes_apart && titles_apart && sides_apart;
+    route.points = super::graph::tidied(std::mem::take(&mut route.points));
+    is_clear.then_some(route)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::score::measure;
+    use super::super::{Edge, Node, Route};
+    use super::*;
+    use crate::geom::{Size, pt};
+
+    /// Two nodes above each other, the line between them with a jog, and another line beside it.
+    fn picture(beside: f64) -> (Graph, Placement) {
+        let node = Node { size: Size::new(120.0, 40.0), ..Node::default() };
+        let mut edge = Edge::new(Anchor::Node(0), Anchor::Node(1));
+        edge.label = Some(Size::new(40.0, 16.0));
+        let edges = vec![edge, Edge::new(Anchor::Node(0), Anchor::Node(1))];
+        let graph = Graph { nodes: vec![node; 2], edges, ..Graph::default() };
+        let jog = vec![pt(60.0, 40.0), pt(60.0, 60.0), pt(72.0, 60.0), pt(72.0, 140.0)];
+        let label = Some(Rect::new(52.0, 90.0, 40.0, 16.0));
+        let other = Route { points: vec![pt(beside, 40.0), pt(beside, 140.0)], ..Route::default() };
+        let placement = Placement {
+            nodes: vec![Rect::new(0.0, 0.0, 120.0, 40.0), Rect::new(10.0, 140.0, 120.0, 40.0)],
+            routes: vec![Route { points: jog, label, ..Route::default() }, other],
+            size: Size::new(130.0, 180.0),
+            ..Placement::default()
+        };
+        (graph, placement)
+    }
+
+    #[test]
+    fn a_jog_goes_where_there_is_room() {
+        let (graph, mut placement) = picture(20.0);
+        straighten(&graph, &mut placement);
+        assert_eq!(placement.routes[0].points, [pt(72.0, 40.0), pt(72.0, 140.0)]);
+        assert_eq!(measure(&graph, &placement).faults, []);
+        let once = placement.clone();
+        straighten(&graph, &mut placement);
+        assert_eq!(placement, once);
+    }
+
+    #[test]
+    fn what_is_in_the_way_keeps_the_jog() {
+        let (graph, mut placement) = picture(76.0);
+        placement.routes[0].label = Some(Rect::new(20.0, 90.0, 40.0, 16.0));
+        // Neither end can go where the other is: a line is there, or the label would lie on one.
+        placement.routes[1].points = vec![pt(78.0, 40.0), pt(78.0, 60.0), pt(54.0, 60.0), pt(54.0, 140.0)];
+        let before = placement.routes[0].points.clone();
+        straighten(&graph, &mut placement);
+        assert_eq!(placement.routes[0].points.len(), before.len());
+    }
+}
