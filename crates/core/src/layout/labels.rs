@@ -3,14 +3,16 @@
 //! Input: a graph and a placement in which one edge has a line. Output: its label and its texts at the ends, where they
 //! lie on nothing else; if there is no such place, the least bad one.
 
-use super::graph::{Graph, LabelAt, Placement};
+use super::graph::{Graph, LabelAt, Placement, Route};
 use super::score::hits;
 use crate::geom::{Point, Rect, Size, distance, pt};
 
 /// Room between a text at an end and the line, and its node.
 const BESIDE: f64 = 6.0;
-/// How many places along each stretch are tried.
+/// How many places along each stretch are tried, fewer where there are many stretches.
 const PLACES: usize = 17;
+/// How many places along a whole line are tried, about.
+const ALL_PLACES: usize = 256;
 
 /// Places the texts of an edge.
 pub(super) fn put(graph: &Graph, placement: &mut Placement, e: usize) {
@@ -19,6 +21,7 @@ pub(super) fn put(graph: &Graph, placement: &mut Placement, e: usize) {
     if line.len() < 2 {
         return;
     }
+    let near = Near::new(placement, e, &line, edge.label.iter().chain(edge.end_labels.iter().flatten()));
     if let Some(size) = edge.label {
         let mut best: Option<(f64, Rect)> = None;
         // On the line; where there is no room, beside it.
@@ -33,7 +36,7 @@ pub(super) fn put(graph: &Graph, placement: &mut Placement, e: usize) {
                 if wanted + more >= least {
                     continue;
                 }
-                let cost = 1000.0 * on_others(placement, e, rect) as f64 + wanted + more;
+                let cost = 1000.0 * near.met_by(rect) as f64 + wanted + more;
                 if cost < least {
                     best = Some((cost, rect));
                 }
@@ -45,7 +48,7 @@ pub(super) fn put(graph: &Graph, placement: &mut Placement, e: usize) {
         let Some(size) = edge.end_labels[end] else { continue };
         let (at, next) = if end == 0 { (line[0], line[1]) } else { (line[line.len() - 1], line[line.len() - 2]) };
         let places = at_end(at, next, size);
-        let cost = |r: &Rect| on_others(placement, e, *r);
+        let cost = |r: &Rect| near.met_by(*r);
         placement.routes[e].end_labels[end] = places.into_iter().min_by_key(cost);
     }
 }
@@ -53,7 +56,7 @@ pub(super) fn put(graph: &Graph, placement: &mut Placement, e: usize) {
 /// Places the labels of edges anew that lie on something, now that all of them have a place.
 pub(super) fn mend(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     for e in edges {
-        let lies = placement.routes[*e].label.is_some_and(|rect| on_others(placement, *e, rect) > 0);
+        let lies = placement.routes[*e].label.is_some_and(|rect| Near::in_region(placement, *e, rect).met_by(rect) > 0);
         if lies && graph.edges[*e].from != graph.edges[*e].to {
             put(graph, placement, *e);
         }
@@ -64,11 +67,12 @@ pub(super) fn mend(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
 fn candidates(line: &[Point], label_at: LabelAt) -> Vec<(f64, Point)> {
     let whole: f64 = line.windows(2).map(|p| distance(p[0], p[1])).sum();
     let mut list = Vec::new();
+    let places = (ALL_PLACES / line.len().max(1)).clamp(2, PLACES);
     let mut before = 0.0;
     for pair in line.windows(2) {
         let length = distance(pair[0], pair[1]);
-        for i in 1..PLACES {
-            let part = i as f64 / PLACES as f64;
+        for i in 1..places {
+            let part = i as f64 / places as f64;
             let at = pt(pair[0].x + (pair[1].x - pair[0].x) * part, pair[0].y + (pair[1].y - pair[0].y) * part);
             let along = before + length * part;
             let wanted = if label_at == LabelAt::Start { whole * 0.15 } else { whole / 2.0 };
@@ -77,22 +81,61 @@ fn candidates(line: &[Point], label_at: LabelAt) -> Vec<(f64, Point)> {
         }
         before += length;
     }
+    // The best ones first: what follows the first free one need not be tried.
+    list.sort_by(|a, b| a.0.total_cmp(&b.0));
     list
 }
 
-/// How many things a text in this place would lie on.
-fn on_others(placement: &Placement, e: usize, rect: Rect) -> usize {
-    let (near, inner) = (rect.grown(3.0), rect.grown(1.0));
-    let mut count = placement.nodes.iter().chain(&placement.titles).filter(|r| r.w > 0.0 && r.meets(near)).count();
-    for group in &placement.groups {
+/// What lies near a line, other than its own texts.
+struct Near {
+    /// Nodes and titles.
+    boxes: Vec<Rect>,
+    frames: Vec<Rect>,
+    texts: Vec<Rect>,
+    /// The stretches of each other line.
+    lines: Vec<Vec<(Point, Point)>>,
+}
+
+impl Near {
+    /// What texts of these sizes may meet, on the line or beside it.
+    fn new<'s>(placement: &Placement, e: usize, line: &[Point], sizes: impl Iterator<Item = &'s Size>) -> Self {
+        let bounds = line.iter().map(|p| Rect::new(p.x, p.y, 0.0, 0.0)).reduce(Rect::union).unwrap_or_default();
+        let reach = sizes.map(|s| s.w + s.h).fold(0.0, f64::max) + 24.0;
+        Self::in_region(placement, e, bounds.grown(reach))
+    }
+
+    fn in_region(placement: &Placement, e: usize, region: Rect) -> Self {
+        let region = region.grown(4.0);
+        let within = |rects: &mut dyn Iterator<Item = &Rect>| -> Vec<Rect> {
+            rects.filter(|r| r.w > 0.0 && r.meets(region)).copied().collect()
+        };
+        let others = || placement.routes.iter().enumerate().filter(|(f, _)| *f != e).map(|(_, r)| r);
+        let meets = |r: &&Route| {
+            let points = r.points.iter().map(|p| Rect::new(p.x, p.y, 0.0, 0.0));
+            points.reduce(Rect::union).is_some_and(|b| b.grown(1.0).meets(region))
+        };
+        let stretches = |r: &Route| {
+            let line = r.polyline();
+            let pairs = line.windows(2).map(|p| (p[0], p[1]));
+            pairs.filter(|(p, q)| Rect::between(*p, *q).grown(1.0).meets(region)).collect()
+        };
+        Self {
+            boxes: within(&mut placement.nodes.iter().chain(&placement.titles)),
+            frames: within(&mut placement.groups.iter()),
+            texts: within(&mut others().flat_map(Route::texts)),
+            lines: others().filter(meets).map(stretches).collect(),
+        }
+    }
+
+    /// How many things a text in this place would lie on.
+    fn met_by(&self, rect: Rect) -> usize {
+        let (near, inner) = (rect.grown(3.0), rect.grown(1.0));
+        let texts = self.boxes.iter().chain(&self.texts).filter(|r| r.meets(near)).count();
         // A frame that runs through the text.
-        count += usize::from(group.meets(inner) && group.union(inner) != *group);
+        let frames = self.frames.iter().filter(|r| r.meets(inner) && r.union(inner) != **r).count();
+        let lines = self.lines.iter().filter(|l| l.iter().any(|(p, q)| hits(*p, *q, inner))).count();
+        texts + frames + lines
     }
-    for (_, route) in placement.routes.iter().enumerate().filter(|(f, _)| *f != e) {
-        count += route.texts().filter(|r| r.meets(near)).count();
-        count += usize::from(route.polyline().windows(2).any(|p| hits(p[0], p[1], inner)));
-    }
-    count
 }
 
 /// Beside the end of a line, on either side.

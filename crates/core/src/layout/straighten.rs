@@ -1,5 +1,5 @@
 //! Small jogs taken out of lines: where a line steps aside by a few px on its way from or to an end that has room, its port slides
-//! along the side instead, so that the line is straight there.
+//! along the side instead, so that the line is straight there; where it steps aside and back again, it goes straight on.
 //!
 //! Input: a placement with level and upright lines. Output: the same with fewer bends; nothing else moves, no line comes
 //! nearer to another than lines in a channel are, and none runs through anything that it did not run through before.
@@ -55,6 +55,20 @@ fn slide(graph: &Graph, placement: &mut Placement, e: usize) -> bool {
             continue;
         }
         if let Some(straight) = slid(placement, e, [end, beside, corner], to) {
+            placement.routes[e] = straight;
+            return true;
+        }
+    }
+    // A stretch in between that lies beside those before and after it.
+    for k in 2..last.saturating_sub(2) {
+        let p = &route.points;
+        let is_bump =
+            p[k].x == p[k + 1].x && p[k - 1].x == p[k + 2].x && p[k - 1].y == p[k].y && p[k + 1].y == p[k + 2].y;
+        let to = p[k - 1].x;
+        if !is_bump || (p[k].x - to).abs() > JOG {
+            continue;
+        }
+        if let Some(straight) = slid(placement, e, [k, k + 1, k + 1], to) {
             placement.routes[e] = straight;
             return true;
         }
@@ -154,6 +168,17 @@ mod tests {
         let once = placement.clone();
         straighten(&graph, &mut placement);
         assert_eq!(placement, once);
+    }
+
+    #[test]
+    fn a_bump_goes_with_its_label() {
+        let (graph, mut placement) = picture(20.0);
+        let bump = [(60.0, 40.0), (60.0, 60.0), (64.0, 60.0), (64.0, 120.0), (60.0, 120.0), (60.0, 140.0)];
+        placement.routes[0].points = bump.iter().map(|(x, y)| pt(*x, *y)).collect();
+        placement.routes[0].label = Some(Rect::new(44.0, 80.0, 40.0, 16.0));
+        straighten(&graph, &mut placement);
+        assert_eq!(placement.routes[0].points, [pt(60.0, 40.0), pt(60.0, 140.0)]);
+        assert_eq!(placement.routes[0].label, Some(Rect::new(40.0, 80.0, 40.0, 16.0)));
     }
 
     #[test]
