@@ -274,7 +274,7 @@ fn cross(a: Point, b: Point, c: Point) -> f64 {
 }
 
 /// Whether two stretches cross at a point inside both.
-fn crosses(p: Point, q: Point, r: Point, s: Point) -> bool {
+pub(super) fn crosses(p: Point, q: Point, r: Point, s: Point) -> bool {
     let inside = |a: f64, b: f64| (a > 1e-6 && b < -1e-6) || (a < -1e-6 && b > 1e-6);
     inside(cross(p, q, r), cross(p, q, s)) && inside(cross(r, s, p), cross(r, s, q))
 }

@@ -2,10 +2,10 @@
 //! along the side instead, so that the line is straight there; where it steps aside and back again, it goes straight on.
 //!
 //! Input: a placement with level and upright lines. Output: the same with fewer bends; nothing else moves, no line comes
-//! nearer to another than lines in a channel are, and none runs through anything that it did not run through before.
+//! nearer to another than lines in a channel are, none crosses more than before, and none runs through anything that it did not run through before.
 
 use super::graph::{Anchor, Graph, Outline, Placement};
-use super::score::hits;
+use super::score::{crosses, hits};
 use crate::geom::{Point, Rect};
 
 /// The widest jog that is taken out, in px.
@@ -128,9 +128,16 @@ fn slid(placement: &Placement, e: usize, [end, beside, corner]: [usize; 3], x: f
             |side: f64| (side - x).abs() < LINE && r.y < first.y.max(second.y) && first.y.min(second.y) < r.bottom();
         along(r.x) || along(r.right())
     });
+    let crossed = |line: &[Point]| {
+        let cut = |p: &[Point], q: &[Point]| usize::from(crosses(p[0], p[1], q[0], q[1]));
+        let by = |other: &super::Route| -> usize {
+            line.windows(2).flat_map(|p| other.points.windows(2).map(move |q| cut(p, q))).sum()
+        };
+        others().map(by).sum::<usize>()
+    };
     let is_clear = others().all(is_free) && texts_apart && nodes_apart && titles_apart && sides_apart;
     route.points = super::graph::tidied(std::mem::take(&mut route.points));
-    is_clear.then_some(route)
+    (is_clear && crossed(&route.points) <= crossed(&placement.routes[e].points)).then_some(route)
 }
 
 #[cfg(test)]
