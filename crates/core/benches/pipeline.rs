@@ -1,17 +1,14 @@
-//! Parse, layout, drawing and the whole line, on generated diagrams of 30, 1,000 and 10,000 elements.
+//! What comes before and after the layout, on generated texts; `cost` in the quality report measures whole pictures.
 //! Run with `cargo bench`. Figures are kept in `docs/performance.md`.
 
 use bathygram_core::diag::Diagnostics;
 use bathygram_core::format::format;
-use bathygram_core::geom::Size;
-use bathygram_core::layout;
-use bathygram_core::layout::{Anchor, Edge, Graph, Node};
 use bathygram_core::model::Document;
 use bathygram_core::pipeline::{self, Setting, Studio};
 use bathygram_core::source::Source;
 use bathygram_core::source::world::Alone;
 use bathygram_core::{model, syntax};
-use bathygram_corpus::scale::{SIZES, architecture, flow, partner, sequence};
+use bathygram_corpus::scale::{SIZES, architecture, flow, sequence};
 use divan::Bencher;
 use std::fmt::Write;
 
@@ -71,40 +68,6 @@ fn format_ten_thousand_lines(bencher: Bencher) {
 fn read_and_review(bencher: Bencher, n: usize) {
     let source = Source::new("bench.bathy", flow(n));
     bencher.bench(|| pipeline::read(source.clone(), "bench", &Setting::default()).diagnostics.len());
-}
-
-#[divan::bench(args = SIZES, max_time = 20)]
-fn layout(bencher: Bencher, n: usize) {
-    let nodes = vec![Node { size: Size::new(120.0, 48.0), ..Node::default() }; n];
-    let node = Anchor::Node;
-    let mut edges: Vec<Edge> = (1..n).map(|i| Edge::new(node((i - 1) / 3), node(i))).collect();
-    edges.extend((2..n).map(|i| Edge::new(node(i), node(partner(i, n)))).step_by(2));
-    let graph = Graph { nodes, edges, ..Graph::default() };
-    bencher.bench(|| layout::place(&graph).placement);
-}
-
-fn whole(bencher: Bencher, text: &str) {
-    let studio = Studio::new();
-    let source = Source::new("bench.bathy", text);
-    bencher.bench(|| {
-        let reading = pipeline::read(source.clone(), "bench", &Setting::default());
-        pipeline::draw(&studio, &reading, &reading.document.diagrams[0]).len()
-    });
-}
-
-#[divan::bench(args = SIZES, max_time = 20)]
-fn whole_architecture(bencher: Bencher, n: usize) {
-    whole(bencher, &architecture(n));
-}
-
-#[divan::bench(args = SIZES, max_time = 20)]
-fn whole_flow(bencher: Bencher, n: usize) {
-    whole(bencher, &flow(n));
-}
-
-#[divan::bench(args = SIZES, max_time = 20)]
-fn whole_sequence(bencher: Bencher, n: usize) {
-    whole(bencher, &sequence(n));
 }
 
 #[divan::bench(args = SIZES)]

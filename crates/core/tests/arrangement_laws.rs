@@ -215,6 +215,20 @@ fn force_has_a_limit_that_is_told() {
 }
 
 #[test]
+fn lanes_keep_to_layers_and_that_is_told() {
+    for sample in samples().iter().filter(|s| s.family == "lanes") {
+        for asked in ["grid", "radial", "force"] {
+            let reading = read(&with(&sample.text, &format!("arrange {asked}")));
+            let (graph, laid) =
+                pipeline::place(&Studio::new(), &reading, &reading.pictures()[0]).expect("a flow is a graph");
+            assert_eq!(laid.report.arrangement, Arrangement::Layered);
+            assert_eq!(measure(&graph, &laid.placement).faults, [], "{} as {asked}", sample.name);
+            assert!(reading.diagnostics.iter().any(|d| d.code == "hint-not-kept"), "{}", sample.name);
+        }
+    }
+}
+
+#[test]
 fn rows_come_before_places() {
     let node = Anchor::Node;
     let mut wished = graph(3, &[(0, 1), (0, 2)]);

@@ -7,7 +7,7 @@ pub const SIZES: [usize; 3] = [30, 1_000, 10_000];
 
 /// The other end of a further relation: a child of a neighbour in the tree, or a sibling of the
 /// element's own parent where there is none.
-pub fn partner(i: usize, n: usize) -> usize {
+fn partner(i: usize, n: usize) -> usize {
     let down = 3 * (i + 1 + i % 5) + 1 + i % 3;
     if down < n { down } else { i / 3 + i % 2 }
 }

@@ -125,13 +125,8 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     if is_piped && arguments.out.is_none() {
         if let Some(job) = jobs.first() {
             let format = formats(project, arguments)[0];
-            session::answer_bytes(&draw_one(
-                &Studio::with_jobs(Box::new(Threads::all())),
-                &png,
-                job,
-                format,
-                arguments.scale,
-            )?)?;
+            let studio = Studio::with_jobs(Box::new(Threads::all()));
+            session::answer_bytes(&draw_one(&studio, &png, job, format, arguments.scale)?)?;
         }
     } else {
         let written = draw_all(&jobs, &png, arguments.scale, voice)?;

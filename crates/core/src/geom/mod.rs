@@ -68,6 +68,11 @@ impl Rect {
         Self::new(a.x.min(b.x), a.y.min(b.y), (a.x - b.x).abs(), (a.y - b.y).abs())
     }
 
+    /// The smallest rectangle around points; `None` without any.
+    pub fn around_all(points: impl IntoIterator<Item = Point>) -> Option<Self> {
+        points.into_iter().map(|p| Self::new(p.x, p.y, 0.0, 0.0)).reduce(Self::union)
+    }
+
     /// Right edge.
     pub fn right(self) -> f64 {
         self.x + self.w

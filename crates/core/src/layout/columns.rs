@@ -3,11 +3,12 @@
 //!
 //! Input: a graph without groups and its layered placement, read downwards. Output: the same placement cut between layers,
 //! where the fewest lines are cut, with the pieces side by side. Lines within a piece keep their course; those
-//! between pieces are searched anew around everything else. `None` where there is nothing to gain or nowhere to cut.
+//! between pieces are searched anew around everything else. `None` where there is nothing to gain, nowhere to cut,
+//! or no way for a line.
 
-use super::around;
 use super::graph::{Anchor, Graph, Placement, Route};
-use crate::geom::{Rect, Size};
+use super::lines;
+use crate::geom::{Rect, Size, pt};
 
 /// Room between two columns, in px, and what each line in between adds to it.
 const GUTTER: f64 = 56.0;
@@ -55,36 +56,22 @@ pub(super) fn broken(graph: &Graph, placement: &Placement) -> Option<Placement> 
     let mut out = placement.clone();
     let mut left = 0.0;
     for column in 0..=cuts.len() {
-        let mut bounds: Option<Rect> = None;
-        let mut add = |rect: Rect| bounds = Some(bounds.map_or(rect, |b| b.union(rect)));
         let nodes = (0..column_of.len()).filter(|v| column_of[*v] == column);
-        nodes.clone().for_each(|v| add(placement.nodes[v]));
         let lines = (0..line_of.len()).filter(|e| line_of[*e] == Some(column));
-        for route in lines.clone().map(|e| &placement.routes[e]) {
-            route.points.iter().for_each(|p| add(Rect::new(p.x, p.y, 0.0, 0.0)));
-            route.texts().for_each(|r| add(*r));
-        }
-        let bounds = bounds?;
+        let own = nodes.clone().map(|v| placement.nodes[v]);
+        let bounds = own.chain(lines.clone().filter_map(|e| placement.routes[e].bounds())).reduce(Rect::union)?;
         let (dx, dy) = (left - bounds.x, -bounds.y);
-        nodes.for_each(|v| out.nodes[v] = placement.nodes[v].moved(dx, dy));
-        lines.for_each(|e| out.routes[e] = moved(&placement.routes[e], dx, dy));
+        nodes.for_each(|v| out.nodes[v] = out.nodes[v].moved(dx, dy));
+        lines.for_each(|e| out.routes[e].map(|p| pt(p.x + dx, p.y + dy), |r| r.moved(dx, dy)));
         let between =
             graph.edges.iter().filter(|e| of(e.from).min(of(e.to)) <= column && column < of(e.from).max(of(e.to)));
         left += bounds.w + GUTTER + TRACK * between.count() as f64;
     }
     // 3. Lines between columns.
     let cut: Vec<usize> = (0..line_of.len()).filter(|e| line_of[*e].is_none()).collect();
-    cut.iter().for_each(|e| out.routes[*e] = Route::default());
-    around::route(graph, &mut out, &cut);
+    let is_whole = lines::redraw(graph, &mut out, cut);
     out.fit();
-    Some(out)
-}
-
-fn moved(route: &Route, dx: f64, dy: f64) -> Route {
-    let mut out = route.clone();
-    out.points.iter_mut().for_each(|p| (p.x, p.y) = (p.x + dx, p.y + dy));
-    out.label.iter_mut().chain(out.end_labels.iter_mut().flatten()).for_each(|r| *r = r.moved(dx, dy));
-    out
+    is_whole.then_some(out)
 }
 
 /// Where to cut a placement into so many pieces: levels between its layers, near those of even pieces.

@@ -466,6 +466,17 @@ impl Route {
         self.label.iter().chain(self.end_labels.iter().flatten())
     }
 
+    /// The smallest rectangle around its corners and its texts; `None` if it has neither.
+    pub(super) fn bounds(&self) -> Option<Rect> {
+        Rect::around_all(self.points.iter().copied()).into_iter().chain(self.texts().copied()).reduce(Rect::union)
+    }
+
+    /// Applies a change to every place.
+    pub(super) fn map(&mut self, point: impl Fn(Point) -> Point, rect: impl Fn(Rect) -> Rect) {
+        self.points.iter_mut().for_each(|p| *p = point(*p));
+        self.label.iter_mut().chain(self.end_labels.iter_mut().flatten()).for_each(|r| *r = rect(*r));
+    }
+
     /// The line as straight stretches.
     pub fn polyline(&self) -> Vec<Point> {
         if !self.curved {
@@ -554,11 +565,7 @@ impl Placement {
     fn map(&mut self, point: impl Fn(Point) -> Point, rect: impl Fn(Rect) -> Rect) {
         let rects = self.nodes.iter_mut().chain(&mut self.groups).chain(&mut self.titles);
         rects.for_each(|r| *r = rect(*r));
-        for route in &mut self.routes {
-            route.points.iter_mut().for_each(|p| *p = point(*p));
-            let labels = route.label.iter_mut().chain(route.end_labels.iter_mut().flatten());
-            labels.for_each(|r| *r = rect(*r));
-        }
+        self.routes.iter_mut().for_each(|route| route.map(&point, &rect));
     }
 
     /// From layers that run from top to bottom into a reading direction.
@@ -598,10 +605,8 @@ impl Placement {
 
     /// The smallest rectangle around everything.
     pub fn bounds(&self) -> Rect {
-        let points = self.routes.iter().flat_map(|r| &r.points).map(|p| Rect::new(p.x, p.y, 0.0, 0.0));
-        let labels = self.routes.iter().flat_map(Route::texts).copied();
         let rects = self.nodes.iter().chain(&self.groups).chain(&self.titles).copied();
-        rects.chain(labels).chain(points).reduce(Rect::union).unwrap_or_default()
+        rects.chain(self.routes.iter().filter_map(Route::bounds)).reduce(Rect::union).unwrap_or_default()
     }
 }
 

@@ -7,7 +7,7 @@
 
 use super::graph::{Anchor, Graph, Placement, Reading, Route, Routing};
 use super::score::hits;
-use super::{around, lines, pins, separate};
+use super::{lines, pins, separate};
 use crate::geom::{Point, Rect, Size, distance, pt};
 
 /// Where an earlier picture had the things of a graph.
@@ -19,6 +19,17 @@ pub struct Earlier {
     pub groups: Vec<Option<Rect>>,
     /// Lines and their texts.
     pub routes: Vec<Option<Route>>,
+}
+
+impl Earlier {
+    /// Where a placement has them, all of them known.
+    pub(super) fn of(placement: &Placement) -> Self {
+        Self {
+            nodes: placement.nodes.iter().copied().map(Some).collect(),
+            groups: placement.groups.iter().copied().map(Some).collect(),
+            routes: placement.routes.iter().cloned().map(Some).collect(),
+        }
+    }
 }
 
 /// Room around a new node, in px.
@@ -58,19 +69,12 @@ pub(super) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
     }
     separate::in_group(graph, &mut out, None, &loose, 14.0);
     // 3. Lines: kept where nothing about them changed.
-    let mut anew = Changes::new(graph, earlier, &out).bent(earlier);
+    let anew = Changes::new(graph, earlier, &out).bent(earlier);
     for (e, route) in earlier.routes.iter().enumerate().filter(|(e, _)| anew.binary_search(e).is_err()) {
         out.routes[e] = route.clone().unwrap_or_default();
     }
-    anew.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
-    around::route(graph, &mut out, &anew);
-    let lost = anew.iter().any(|e| out.routes[*e].points.is_empty());
-    if lost && graph.routing == Routing::Stepped {
+    if !lines::redraw(graph, &mut out, anew) && graph.routing == Routing::Stepped {
         return None;
-    }
-    lines::join(graph, &mut out);
-    if graph.routing != Routing::Stepped {
-        lines::reshape(graph, &mut out, &anew);
     }
     out.fit();
     Some(out)
@@ -208,11 +212,7 @@ mod tests {
     /// A picture, and what it tells a later one.
     fn earlier(graph: &Graph) -> (Placement, Earlier) {
         let placement = layered::place(graph, layered::Manner::default());
-        let earlier = Earlier {
-            nodes: placement.nodes.iter().copied().map(Some).collect(),
-            groups: Vec::new(),
-            routes: placement.routes.iter().cloned().map(Some).collect(),
-        };
+        let earlier = Earlier::of(&placement);
         (placement, earlier)
     }
 

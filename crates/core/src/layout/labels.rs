@@ -99,7 +99,7 @@ struct Near {
 impl Near {
     /// What texts of these sizes may meet, on the line or beside it.
     fn new<'s>(placement: &Placement, e: usize, line: &[Point], sizes: impl Iterator<Item = &'s Size>) -> Self {
-        let bounds = line.iter().map(|p| Rect::new(p.x, p.y, 0.0, 0.0)).reduce(Rect::union).unwrap_or_default();
+        let bounds = Rect::around_all(line.iter().copied()).unwrap_or_default();
         let reach = sizes.map(|s| s.w + s.h).fold(0.0, f64::max) + 24.0;
         Self::in_region(placement, e, bounds.grown(reach))
     }
@@ -110,10 +110,7 @@ impl Near {
             rects.filter(|r| r.w > 0.0 && r.meets(region)).copied().collect()
         };
         let others = || placement.routes.iter().enumerate().filter(|(f, _)| *f != e).map(|(_, r)| r);
-        let meets = |r: &&Route| {
-            let points = r.points.iter().map(|p| Rect::new(p.x, p.y, 0.0, 0.0));
-            points.reduce(Rect::union).is_some_and(|b| b.grown(1.0).meets(region))
-        };
+        let meets = |r: &&Route| r.bounds().is_some_and(|b| b.grown(1.0).meets(region));
         let stretches = |r: &Route| {
             let line = r.polyline();
             let pairs = line.windows(2).map(|p| (p[0], p[1]));

@@ -5,8 +5,8 @@
 //! Input: a graph and a placement. Output: the same, every edge with a line and its texts.
 
 use super::graph::{Anchor, Graph, Outline, Placement, Route, Routing, tidied};
-use super::labels;
 use super::score::{hits, measure};
+use super::{around, labels};
 use crate::geom::{Point, Rect, distance, pt};
 
 /// How far a corner of a curve reaches at most, in px.
@@ -42,6 +42,20 @@ pub(super) fn complete(graph: &Graph, placement: &mut Placement) {
     if measure(graph, &mended).faults.len() < faults.len() {
         *placement = mended;
     }
+}
+
+/// Draws lines anew around everything, as the graph asks. A line that finds no way runs straight; says whether there is
+/// none. Lines from something to itself stand beside it.
+pub(super) fn redraw(graph: &Graph, placement: &mut Placement, mut edges: Vec<usize>) -> bool {
+    edges.iter().for_each(|e| placement.routes[*e] = Route::default());
+    edges.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
+    around::route(graph, placement, &edges);
+    let all_found = edges.iter().all(|e| !placement.routes[*e].points.is_empty());
+    join(graph, placement);
+    if graph.routing != Routing::Stepped {
+        reshape(graph, placement, &edges);
+    }
+    all_found
 }
 
 /// Makes stepped lines straight or curved, as the graph asks, and finds new places for their texts.

@@ -2,10 +2,10 @@
 //! would have it on average, they are put at their places, what they push away gives way (the separation of
 //! [`separate`]), and lines that this bends out of shape are drawn anew. A pin that would make things overlap is not kept.
 
-use super::graph::{Anchor, Graph, Placement, Route, Wish};
+use super::graph::{Anchor, Graph, Placement, Wish};
 use super::keep::{Changes, Earlier};
 use super::score::{Fault, measure};
-use super::{around, lines, separate};
+use super::{lines, separate};
 use crate::geom::{Point, Rect, Size, distance, pt};
 
 /// How much a pinned thing resists moves.
@@ -54,11 +54,7 @@ fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Optio
     let bounds = out.bounds();
     let shift = (libm::round(sum.0 / count).max(-bounds.x), libm::round(sum.1 / count).max(-bounds.y));
     out.shift(shift.0, shift.1);
-    let before = Earlier {
-        nodes: out.nodes.iter().copied().map(Some).collect(),
-        groups: out.groups.iter().copied().map(Some).collect(),
-        routes: out.routes.iter().cloned().map(Some).collect(),
-    };
+    let before = Earlier::of(&out);
     let mut middles: Vec<Point> = out.nodes.iter().map(|r| r.middle()).collect();
     let mut firm = vec![1.0; middles.len()];
     for (v, at) in pins {
@@ -73,19 +69,15 @@ fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Optio
         frame(graph, &mut out, g, 120.0);
     }
     separate::in_group(graph, &mut out, None, &firm, GAP);
-    let off = |(v, at): &(usize, Point)| distance(out.nodes[*v].middle(), *at);
-    if pins.iter().any(|pin| off(pin) > 1.0) {
+    if pins.iter().any(|(v, at)| distance(out.nodes[*v].middle(), *at) > 1.0) {
         return None;
     }
     for (v, at) in pins {
         out.nodes[*v] = Rect::around(*at, graph.nodes[*v].size);
     }
     // Lines whose ends moved, and lines that something moved onto.
-    let mut anew = Changes::new(graph, &before, &out).bent(&before);
-    anew.iter().for_each(|e| out.routes[*e] = Route::default());
-    anew.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
-    around::route(graph, &mut out, &anew);
-    lines::join(graph, &mut out);
+    let anew = Changes::new(graph, &before, &out).bent(&before);
+    lines::redraw(graph, &mut out, anew);
     // What has to lie left of 0, 0 or above it moves the whole picture.
     let bounds = out.bounds();
     out.origin = pt(f64::max(-bounds.x, 0.0), f64::max(-bounds.y, 0.0));

@@ -175,9 +175,10 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
         }
         placement
     };
+    let score = |placement: &Placement| measure(graph, placement).score();
     let measured = |way: &Way| {
         let placement = place(way);
-        let score = if ways.len() > 1 { measure(graph, &placement).score() } else { 0.0 };
+        let score = if ways.len() > 1 { score(&placement) } else { 0.0 };
         (placement, *way, score)
     };
     let folds = |way: &Way| matches!(way, Way::Layered(m) if m.folds());
@@ -195,13 +196,17 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     if effort != Effort::Plain && graph.reading == Reading::Down && !graph.is_heading_asked && graph.wishes.is_empty() {
         let is_strip = |p: &Placement, way: &Way| matches!(way, Way::Layered(_)) && p.size.w < TALLEST * p.size.h;
         for i in 0..all.len() {
-            let (strip, way, score) = &mut all[i];
-            if let Some(placement) = Some(&*strip).filter(|p| is_strip(p, way)).and_then(|p| columns::broken(graph, p))
-            {
-                *score = measure(graph, strip).score();
-                let score = measure(graph, &placement).score();
-                let rival = (placement, *way, score);
-                all.push(rival);
+            let (strip, way, own) = &mut all[i];
+            if !is_strip(strip, way) {
+                continue;
+            }
+            if let Some(placement) = columns::broken(graph, strip) {
+                // Where there was nothing to compare, nothing was measured.
+                if ways.len() == 1 {
+                    *own = score(strip);
+                }
+                let (way, score) = (*way, score(&placement));
+                all.push((placement, way, score));
             }
         }
     }
@@ -261,6 +266,8 @@ fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
     }
     match graph.arrangement {
         Some(Arrangement::Force) if graph.nodes.len() > force::LIMIT => {}
+        // Lanes stand side by side and their lines pass others: only layers have channels for that.
+        Some(_) if graph.groups.iter().any(|g| g.lane) => {}
         Some(asked @ (Arrangement::Grid | Arrangement::Radial | Arrangement::Force)) => return vec![Way::Boxes(asked)],
         _ => {}
     }

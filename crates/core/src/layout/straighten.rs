@@ -1,12 +1,14 @@
-//! Small jogs taken out of lines: where a line steps aside by a few px on its way from or to an end that has room, its port slides
-//! along the side instead, so that the line is straight there; where it steps aside and back again, it goes straight on.
+//! Small jogs taken out of lines: where a line steps aside by a few px on its way from or to an end that has room, its
+//! port slides along the side instead, so that the line is straight there; where it steps aside and back again, it goes
+//! straight on.
 //!
 //! Input: a placement with level and upright lines. Output: the same with fewer bends; nothing else moves, no line comes
-//! nearer to another than lines in a channel are, none crosses more than before, and none runs through anything that it did not run through before.
+//! nearer to another than lines in a channel are, none crosses more than before, and none runs through anything that it
+//! did not run through before.
 
-use super::graph::{Anchor, Graph, Outline, Placement};
+use super::graph::{Anchor, Graph, Outline, Placement, Route, tidied};
 use super::score::{crosses, hits};
-use crate::geom::{Point, Rect};
+use crate::geom::{Point, Rect, Size};
 
 /// The widest jog that is taken out, in px.
 const JOG: f64 = 26.0;
@@ -44,36 +46,25 @@ fn slide(graph: &Graph, placement: &mut Placement, e: usize) -> bool {
     if route.curved || edge.trunk.is_some() || edge.from == edge.to || route.points.len() < 4 {
         return false;
     }
-    let last = route.points.len() - 1;
-    for (end, corner, anchor) in [(0, 2, edge.from), (last, last - 2, edge.to)] {
-        let (from, to) = (route.points[end].x, route.points[corner].x);
-        let beside = if end == 0 { 1 } else { last - 1 };
-        let beyond = if end == 0 { 3 } else { last - 3 };
-        let p = &route.points;
-        let is_jog = p[end].x == p[beside].x && p[beside].y == p[corner].y && p[corner].x == p[beyond].x;
-        if !is_jog || (from - to).abs() > JOG || !has_room(graph, placement, anchor, to) {
-            continue;
-        }
-        if let Some(straight) = slid(placement, e, [end, beside, corner], to) {
-            placement.routes[e] = straight;
-            return true;
-        }
-    }
-    // A stretch in between that lies beside those before and after it.
-    for k in 2..last.saturating_sub(2) {
-        let p = &route.points;
-        let is_bump =
-            p[k].x == p[k + 1].x && p[k - 1].x == p[k + 2].x && p[k - 1].y == p[k].y && p[k + 1].y == p[k + 2].y;
-        let to = p[k - 1].x;
-        if !is_bump || (p[k].x - to).abs() > JOG {
-            continue;
-        }
-        if let Some(straight) = slid(placement, e, [k, k + 1, k + 1], to) {
-            placement.routes[e] = straight;
-            return true;
-        }
-    }
-    false
+    let p = &route.points;
+    let last = p.len() - 1;
+    // Ends that may slide: the end, the corner beside it, the next one, and the point beyond.
+    let ends = [(edge.from, [0, 1, 2, 3]), (edge.to, [last, last - 1, last - 2, last - 3])].into_iter();
+    let ends = ends.filter(|(anchor, [end, beside, corner, beyond])| {
+        let is_jog = p[*end].x == p[*beside].x && p[*beside].y == p[*corner].y && p[*corner].x == p[*beyond].x;
+        is_jog && has_room(graph, placement, *anchor, p[*corner].x)
+    });
+    let ends = ends.map(|(_, [end, beside, corner, _])| ([end, beside, corner], p[corner].x));
+    // Stretches in between that lie beside those before and after them.
+    let bumps = (2..last.saturating_sub(2)).filter(|k| {
+        let [before, here, there, after] = [p[k - 1], p[*k], p[k + 1], p[k + 2]];
+        here.x == there.x && before.x == after.x && before.y == here.y && there.y == after.y
+    });
+    let bumps = bumps.map(|k| ([k, k + 1, k + 1], p[k - 1].x));
+    let mut small = ends.chain(bumps).filter(|([at, ..], x)| (p[*at].x - x).abs() <= JOG);
+    let Some(straight) = small.find_map(|(points, x)| slid(placement, e, points, x)) else { return false };
+    placement.routes[e] = straight;
+    true
 }
 
 /// Whether a port may be at `x` of the side that it is on.
@@ -86,66 +77,53 @@ fn has_room(graph: &Graph, placement: &Placement, anchor: Anchor, x: f64) -> boo
     is_box && x >= rect.x + CORNER && x <= rect.right() - CORNER
 }
 
-/// The line with one end, and the corner beside it, at `x`; `None` if something is in the way there.
-fn slid(placement: &Placement, e: usize, [end, beside, corner]: [usize; 3], x: f64) -> Option<super::Route> {
-    let mut route = placement.routes[e].clone();
-    let by = x - route.points[end].x;
-    let (start, stop) = (route.points[end], route.points[beside]);
-    let is_on = |r: &Rect| {
-        r.x < start.x + LABEL
-            && start.x - LABEL < r.right()
-            && r.y < start.y.max(stop.y)
-            && start.y.min(stop.y) < r.bottom()
-    };
-    for rect in route.label.iter_mut().chain(route.end_labels.iter_mut().flatten()) {
-        if is_on(rect) {
-            *rect = rect.moved(by, 0.0);
-        }
-    }
+/// The line with a stretch, from `end` to `beside`, at `x`; `None` if something is in the way from there to `corner`.
+fn slid(placement: &Placement, e: usize, [end, beside, corner]: [usize; 3], x: f64) -> Option<Route> {
+    let before = &placement.routes[e];
+    let mut route = before.clone();
+    let by = x - before.points[end].x;
+    let left = Rect::between(before.points[end], before.points[beside]);
+    let left = Rect::new(left.x - LABEL, left.y, 2.0 * LABEL, left.h);
+    let texts = route.label.iter_mut().chain(route.end_labels.iter_mut().flatten());
+    texts.filter(|r| r.meets(left)).for_each(|r| *r = r.moved(by, 0.0));
     route.points[end].x = x;
     route.points[beside].x = x;
     let (first, second) = (route.points[end], route.points[corner]);
-    let is_free = |other: &super::Route| {
-        let near = |p: &[Point]| {
-            let beside = (p[0].x - x).abs() < LINE && (p[1].x - x).abs() < LINE;
-            let level =
-                p[0].y.max(p[1].y) > first.y.min(second.y) - LINE && p[0].y.min(p[1].y) < first.y.max(second.y) + LINE;
-            beside && level
-        };
-        let on_label = |p: &[Point]| route.texts().any(|r| hits(p[0], p[1], r.grown(2.0)));
-        let pairs = || other.points.windows(2);
-        !pairs().any(near) && !pairs().any(on_label) && !other.texts().any(|r| hits(first, second, r.grown(LABEL)))
-    };
+    let stretch = Rect::between(first, second);
+    route.points = tidied(std::mem::take(&mut route.points));
     let others = || placement.routes.iter().enumerate().filter(|(f, _)| *f != e).map(|(_, r)| r);
     let struck = |r: &Rect| hits(first, second, *r);
     let covers = |r: &Rect| route.texts().any(|t| t.grown(LABEL).meets(*r));
-    let texts_apart = !others().flat_map(super::Route::texts).any(covers);
-    let own = Rect::new(first.x - 0.5, first.y - 0.5, 1.0, 1.0);
+    let lines_apart = !others().flat_map(|r| r.points.windows(2)).any(|p| {
+        let other = Rect::between(p[0], p[1]);
+        let is_beside = (p[0].x - x).abs() < LINE && (p[1].x - x).abs() < LINE;
+        let is_level = other.bottom() > stretch.y - LINE && other.y < stretch.bottom() + LINE;
+        is_beside && is_level || route.texts().any(|r| hits(p[0], p[1], r.grown(2.0)))
+    });
+    let texts_apart = !others().flat_map(Route::texts).any(|r| struck(&r.grown(LABEL)) || covers(r));
+    let own = Rect::around(first, Size::new(1.0, 1.0));
     let nodes_apart = !placement.nodes.iter().any(|r| struck(&r.grown(NODE)) && !r.meets(own) || covers(r));
     let titles_apart = !placement.titles.iter().any(|r| r.h > 0.0 && (struck(&r.grown(LABEL)) || covers(r)));
     let sides_apart = !placement.groups.iter().any(|r| {
-        let along =
-            |side: f64| (side - x).abs() < LINE && r.y < first.y.max(second.y) && first.y.min(second.y) < r.bottom();
-        along(r.x) || along(r.right())
+        let is_near = |side: f64| (side - x).abs() < LINE;
+        r.y < stretch.bottom() && stretch.y < r.bottom() && (is_near(r.x) || is_near(r.right()))
     });
-    let crossed = |line: &[Point]| {
-        let cut = |p: &[Point], q: &[Point]| usize::from(crosses(p[0], p[1], q[0], q[1]));
-        let by = |other: &super::Route| -> usize {
-            line.windows(2).flat_map(|p| other.points.windows(2).map(move |q| cut(p, q))).sum()
+    let crossings = |line: &Route| -> usize {
+        let cut = |p: &[Point]| {
+            others().flat_map(|r| r.points.windows(2)).filter(|q| crosses(p[0], p[1], q[0], q[1])).count()
         };
-        others().map(by).sum::<usize>()
+        line.points.windows(2).map(cut).sum()
     };
-    let is_clear = others().all(is_free) && texts_apart && nodes_apart && titles_apart && sides_apart;
-    route.points = super::graph::tidied(std::mem::take(&mut route.points));
-    (is_clear && crossed(&route.points) <= crossed(&placement.routes[e].points)).then_some(route)
+    let is_clear = lines_apart && texts_apart && nodes_apart && titles_apart && sides_apart;
+    (is_clear && crossings(&route) <= crossings(before)).then_some(route)
 }
 
 #[cfg(test)]
 mod tests {
     use super::super::score::measure;
-    use super::super::{Edge, Node, Route};
+    use super::super::{Edge, Node};
     use super::*;
-    use crate::geom::{Size, pt};
+    use crate::geom::pt;
 
     /// Two nodes above each other, the line between them with a jog, and another line beside it.
     fn picture(beside: f64) -> (Graph, Placement) {
