@@ -207,6 +207,57 @@ fn a_chain_is_one_straight_line() {
 }
 
 #[test]
+fn every_place_is_a_multiple_of_a_64th_of_a_pixel() {
+    let is_placed = |v: f64| (v * 64.0).fract() == 0.0;
+    for seed in 0..40 {
+        let placement = layout::place(&case(seed, seed as usize % 4)).placement;
+        let rects = placement.nodes.iter().chain(&placement.groups).chain(&placement.titles);
+        let texts = placement.routes.iter().flat_map(|r| r.texts());
+        let sides = rects.chain(texts).flat_map(|r| [r.x, r.y, r.right(), r.bottom()]);
+        let corners = placement.routes.iter().flat_map(|r| &r.points).flat_map(|p| [p.x, p.y]);
+        let off = sides.chain(corners).chain([placement.size.w, placement.size.h]).find(|v| !is_placed(*v));
+        assert_eq!(off, None, "seed {seed}");
+    }
+}
+
+/// A chain, and short cuts over hundreds of its nodes.
+fn chain_with_short_cuts(nodes: usize, short_cuts: usize) -> Graph {
+    let node = || Node { size: Size::new(80.0, 40.0), ..Node::default() };
+    let mut graph = Graph { nodes: (0..nodes).map(|_| node()).collect(), ..Graph::default() };
+    let mut dice = Dice::new(nodes as u64);
+    let line = |(a, b)| Edge::new(Anchor::Node(a), Anchor::Node(b));
+    graph.edges.extend((1..nodes).map(|i| line((i - 1, i))));
+    for i in 0..short_cuts {
+        let (a, b) = (dice.roll(nodes), dice.roll(nodes));
+        let mut edge = line((a.min(b), a.max(b)));
+        if i % 3 == 0 {
+            edge.label = Some(Size::new(50.0, 16.0));
+        }
+        if i % 5 == 0 {
+            edge.end_labels = [Some(Size::new(24.0, 16.0)), Some(Size::new(40.0, 16.0))];
+        }
+        if a != b {
+            graph.edges.push(edge);
+        }
+    }
+    graph
+}
+
+#[test]
+fn lines_that_skip_too_many_layers_run_in_the_margin_without_fault() {
+    let graph = chain_with_short_cuts(600, 800);
+    let placement = layout::place(&graph).placement;
+    let faults = layout::score::measure(&graph, &placement).faults;
+    // Two lines that turn in one channel may touch where each would have to be above the other.
+    assert!(1000 * faults.len() <= graph.edges.len(), "{} faults, first {:?}", faults.len(), faults.first());
+    assert!(placement.routes.iter().all(|r| r.points.len() >= 2));
+    // Those in the margin have the same few corners however far they lead.
+    let nodes_end = placement.nodes.iter().map(|r| r.right()).fold(0.0, f64::max);
+    let margin = placement.routes.iter().filter(|r| r.points.iter().any(|p| p.x > nodes_end)).count();
+    assert!(margin > 100, "{margin}");
+}
+
+#[test]
 fn trees_have_no_crossing() {
     for seed in 0..40 {
         let mut dice = Dice::new(seed);

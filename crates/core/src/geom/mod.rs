@@ -27,6 +27,13 @@ pub struct Size {
     pub h: f64,
 }
 
+impl Point {
+    /// The nearest point of the grid.
+    pub fn on_grid(self) -> Point {
+        pt(on_grid(self.x), on_grid(self.y))
+    }
+}
+
 impl Size {
     /// A size from width and height.
     pub fn new(w: f64, h: f64) -> Self {
@@ -104,10 +111,22 @@ impl Rect {
         self.x < other.right() && other.x < self.right() && self.y < other.bottom() && other.y < self.bottom()
     }
 
+    /// With each edge on the grid.
+    pub fn on_grid(self) -> Rect {
+        let (x, y) = (on_grid(self.x), on_grid(self.y));
+        Rect::new(x, y, on_grid(self.right()) - x, on_grid(self.bottom()) - y)
+    }
+
     /// Moved.
     pub fn moved(self, dx: f64, dy: f64) -> Rect {
         Rect::new(self.x + dx, self.y + dy, self.w, self.h)
     }
+}
+
+/// The nearest multiple of 1/64 px: layouts keep to it, so that what is equal is equal to the last bit, and a place
+/// written with two decimals is read as the same place.
+pub fn on_grid(value: f64) -> f64 {
+    libm::round(value * 64.0) / 64.0
 }
 
 /// The next multiple of four at or above `value`: sizes keep to it.

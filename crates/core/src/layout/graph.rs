@@ -1,7 +1,7 @@
 //! What a layout is given and what it gives back.
 
 use super::keep::Earlier;
-use crate::geom::{Point, Rect, Size, pt};
+use crate::geom::{Point, Rect, Size, on_grid, pt};
 
 /// Which way layers follow each other.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
@@ -583,6 +583,13 @@ impl Placement {
     pub(super) fn transpose(&mut self) {
         self.map(|p| pt(p.y, p.x), |r| Rect::new(r.y, r.x, r.h, r.w));
         self.size = self.size.transposed();
+    }
+
+    /// Puts everything on the grid.
+    pub(super) fn settle(&mut self) {
+        self.map(Point::on_grid, Rect::on_grid);
+        self.size = Size::new(on_grid(self.size.w), on_grid(self.size.h));
+        self.origin = self.origin.on_grid();
     }
 
     /// Turns up into down.

@@ -98,6 +98,7 @@ pub fn place_with(graph: &Graph, jobs: &dyn Jobs) -> Laid {
     let fresh = placed_anew(graph, jobs);
     let Some(mut kept) = graph.earlier.as_ref().and_then(|earlier| keep::place(graph, earlier)) else { return fresh };
     pins::keep(graph, &mut kept);
+    kept.settle();
     let (old, new) = (measure(graph, &kept), measure(graph, &fresh.placement));
     let worse = old.faults.len() > new.faults.len() || new.score() < MARGIN * old.score();
     if worse {
@@ -132,6 +133,7 @@ fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> Laid {
     }
     let mut placement = if placed.len() == 1 { placed.remove(0) } else { pack::pack(graph, &parts, placed) };
     pins::keep(graph, &mut placement);
+    placement.settle();
     report.dropped = wishes::dropped(graph, &placement);
     report.score = (effort == Effort::Full).then(|| measure(graph, &placement).score());
     Laid { placement, report }

@@ -5,6 +5,7 @@
 
 use super::super::graph::{Graph, LabelAt};
 use super::TRACK;
+use super::bypass;
 use super::coordinates::Across;
 use super::layers::{ItemKind, Layers};
 use std::collections::BTreeMap;
@@ -17,6 +18,8 @@ pub(super) struct Along {
     pub(super) track: Vec<Option<f64>>,
     /// Upper and lower side of each group.
     pub(super) group: Vec<(f64, f64)>,
+    /// The column of each bypass, and the tracks to it and from it.
+    pub(super) bypass: Vec<(f64, [f64; 2])>,
 }
 
 /// Up to this many nets of a channel are compared pair by pair.
@@ -29,6 +32,8 @@ const FRAME_GAP: f64 = 12.0;
 /// One line, or one trunk, in a channel.
 struct Net {
     links: Vec<usize>,
+    /// The bypass that it leads to or from, and to which of its ends.
+    bypass: Option<(usize, usize)>,
     /// Where its lines come from above, and where they go below.
     tops: Vec<f64>,
     bottoms: Vec<f64>,
@@ -41,6 +46,9 @@ pub(super) fn assign(layers: &Layers, graph: &Graph, across: &Across) -> Along {
     let count = layers.layers.len();
     let mut y = vec![0.0; layers.items.len()];
     let mut track = vec![None; layers.links.len()];
+    let mut bypass: Vec<(f64, [f64; 2])> =
+        bypass::columns(layers, graph, across).into_iter().map(|x| (x, [0.0; 2])).collect();
+    let mut margin = nets_to_margin(layers, across, &bypass);
     let mut at = 0.0;
     for layer in 0..count {
         let row = layers.row(layer);
@@ -57,7 +65,8 @@ pub(super) fn assign(layers: &Layers, graph: &Graph, across: &Across) -> Along {
         }
         at += height + zone(layers, graph, layer, Border::Ends);
         if layer + 1 < count {
-            let nets = nets(layers, graph, across, layer);
+            let mut nets = nets(layers, graph, across, layer);
+            nets.append(&mut margin[layer]);
             let tracks = order(&nets);
             let used = tracks.iter().map(|t| t + 1).max().unwrap_or(0);
             let room = |i: &usize| clearance(layers.items[*i].kind, graph);
@@ -65,15 +74,17 @@ pub(super) fn assign(layers: &Layers, graph: &Graph, across: &Across) -> Along {
             let below = layers.row(layer + 1).iter().map(room).fold(0.0, f64::max) * graph.spacing.max(0.8);
             let (above, below) = if used > 0 { (above.max(8.0), below.max(8.0)) } else { (above, below) };
             for (net, t) in nets.iter().zip(&tracks) {
-                for link in &net.links {
-                    track[*link] = Some(at + above + TRACK * graph.spacing * *t as f64);
+                let y = at + above + TRACK * graph.spacing * *t as f64;
+                net.links.iter().for_each(|link| track[*link] = Some(y));
+                if let Some((b, end)) = net.bypass {
+                    bypass[b].1[end] = y;
                 }
             }
             at += above + below + TRACK * graph.spacing * used.saturating_sub(1) as f64;
         }
     }
     let group = groups(layers, graph, &y);
-    Along { y, track, group }
+    Along { y, track, group, bypass }
 }
 
 /// To which side of its layer a text leans: one at an end, or at the start of a line, towards its node.
@@ -160,7 +171,8 @@ fn nets(layers: &Layers, graph: &Graph, across: &Across, layer: usize) -> Vec<Ne
                 None => nets.len(),
             };
             if net == nets.len() {
-                nets.push(Net { links: Vec::new(), tops: Vec::new(), bottoms: Vec::new(), left: top, right: top });
+                let (links, tops, bottoms) = Default::default();
+                nets.push(Net { links, bypass: None, tops, bottoms, left: top, right: top });
             }
             let net = &mut nets[net];
             net.links.push(l);
@@ -171,6 +183,21 @@ fn nets(layers: &Layers, graph: &Graph, across: &Across, layer: usize) -> Vec<Ne
         }
     }
     nets.retain(|n| n.right - n.left > 0.5);
+    nets
+}
+
+/// For each channel, the nets that lead to the margin and back.
+fn nets_to_margin(layers: &Layers, across: &Across, columns: &[(f64, [f64; 2])]) -> Vec<Vec<Net>> {
+    let mut nets: Vec<Vec<Net>> = layers.layers.iter().map(|_| Vec::new()).collect();
+    for (b, (own, (column, _))) in layers.bypasses.iter().zip(columns).enumerate() {
+        for (end, item) in [own.upper, own.lower].into_iter().enumerate() {
+            let layer = layers.items[item].layer - end;
+            let (left, right) = (across.x[item], *column);
+            let (tops, bottoms) = if end == 0 { (left, right) } else { (right, left) };
+            let (tops, bottoms) = (vec![tops], vec![bottoms]);
+            nets[layer].push(Net { links: Vec::new(), bypass: Some((b, end)), tops, bottoms, left, right });
+        }
+    }
     nets
 }
 

@@ -3,6 +3,7 @@
 //! flanks, or a single dummy node.
 
 use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, LabelAt};
+use super::bypass::{self, Bypass};
 use super::ranks::Ranks;
 use super::routes::{LOOP, loop_width};
 use super::{LINE_GAP, NODE_GAP};
@@ -105,6 +106,8 @@ pub(super) struct Layers {
     /// Units of each layer, from left to right.
     pub(super) layers: Vec<Vec<usize>>,
     pub(super) chains: Vec<Chain>,
+    /// Chains with a gap.
+    pub(super) bypasses: Vec<Bypass>,
     /// The first and the last layer of each group.
     pub(super) spans: Vec<(usize, usize)>,
     /// Sort keys of groups among their siblings.
@@ -129,6 +132,7 @@ impl Layers {
             // Detours may pass below everything.
             layers: vec![Vec::new(); ranks.count + if detours.is_empty() { 0 } else { 3 }],
             chains: vec![Chain::default(); graph.edges.len()],
+            bypasses: Vec::new(),
             spans: ranks.group.clone(),
             group_place: (0..graph.groups.len()).collect(),
             node_item: vec![usize::MAX; graph.nodes.len()],
@@ -139,10 +143,11 @@ impl Layers {
         let paths: Vec<Vec<usize>> = (0..graph.groups.len()).map(|g| path(graph, Some(g))).collect();
         layers.add_titles(graph, &paths);
         layers.add_nodes(graph, ranks);
+        let reach = bypass::reach(graph, ranks);
         for (edge, is_reversed) in reversed.iter().enumerate() {
             match detours.get(&edge).and_then(|groups| layers.way_around(graph, edge, *is_reversed, groups)) {
                 Some(way) => layers.add_detour(graph, edge, *is_reversed, way),
-                None => layers.add_chain(graph, edge, *is_reversed),
+                None => layers.add_chain(graph, edge, *is_reversed, reach),
             }
         }
         layers.fill_groups(&paths);
@@ -218,7 +223,8 @@ impl Layers {
         }
     }
 
-    fn add_chain(&mut self, graph: &Graph, e: usize, is_reversed: bool) {
+    /// A line through the layers; past most of them in the margin if there are more than `reach`.
+    fn add_chain(&mut self, graph: &Graph, e: usize, is_reversed: bool, reach: usize) {
         let edge = &graph.edges[e];
         let (from, to) = if is_reversed { (edge.to, edge.from) } else { (edge.from, edge.to) };
         if from == to || beside_each_other(graph, from, to) {
@@ -240,9 +246,13 @@ impl Layers {
         if (around || flank) && matches!(from, Anchor::Node(_)) {
             items.push(self.add_turn(upper, e));
         }
-        let kinds = kinds_between(edge, is_reversed, bottom.saturating_sub(top + 1));
+        let between = bottom - top - 1;
+        let texts = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
+        let kept = if between > reach { texts + 2 } else { between };
+        let kinds = kinds_between(edge, is_reversed, kept);
+        let gap = (kept < between).then_some(kept.div_ceil(2));
         for (i, kind) in kinds.iter().enumerate() {
-            let layer = top + 1 + i;
+            let layer = if gap.is_none_or(|gap| i < gap) { top + 1 + i } else { bottom + i - kept };
             let item = self.add_item(*kind, layer, Some(e), extent_of(*kind, edge));
             // A text at the lower end lies with its node.
             let at_lower = i + 1 == kinds.len() && matches!(kind, ItemKind::EndLabel(_)) && i > 0;
@@ -258,7 +268,14 @@ impl Layers {
             items.push(self.add_turn(lower, e));
         }
         items.push(lower);
-        self.link(&items, e, edge.weight);
+        match gap.map(|gap| items.partition_point(|i| self.items[*i].layer <= top + gap)) {
+            Some(gap) => {
+                self.link(&items[..gap], e, edge.weight);
+                self.link(&items[gap..], e, edge.weight);
+                self.bypasses.push(Bypass { edge: e, upper: items[gap - 1], lower: items[gap] });
+            }
+            None => self.link(&items, e, edge.weight),
+        }
         self.chains[e] = Chain { items, reversed: is_reversed };
     }
 

@@ -19,6 +19,16 @@ pub(super) struct Ranks {
     pub(super) count: usize,
 }
 
+impl Ranks {
+    /// The layer of a node, the first one of a group.
+    pub(super) fn layer(&self, anchor: Anchor) -> usize {
+        match anchor {
+            Anchor::Node(v) => self.node[v],
+            Anchor::Group(g) => self.group[g].0,
+        }
+    }
+}
+
 /// Up to this many constraints the simplex runs to its optimum.
 const FULL_EFFORT: usize = 6_000;
 

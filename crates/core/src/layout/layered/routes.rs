@@ -77,6 +77,7 @@ impl Collector<'_> {
         let mut points: Vec<Point> = Vec::new();
         let mut route = Route::default();
         let last = chain.items.len().saturating_sub(1);
+        let bypass = self.layers.bypasses.binary_search_by_key(&e, |b| b.edge).ok();
         for (i, &item) in chain.items.iter().enumerate() {
             let here = self.point(item);
             match self.layers.items[item].kind {
@@ -90,7 +91,11 @@ impl Collector<'_> {
             if i == 0 {
                 points.push(self.leave(chain.items[0], chain.items[1], Side::Bottom));
             }
-            if i < last {
+            if let Some(b) = bypass.filter(|b| self.layers.bypasses[*b].upper == item) {
+                let (column, tracks) = self.along.bypass[b];
+                let end = self.across.x[chain.items[i + 1]];
+                points.extend([pt(here.x, tracks[0]), pt(column, tracks[0]), pt(column, tracks[1]), pt(end, tracks[1])]);
+            } else if i < last {
                 self.stretch(item, chain.items[i + 1], e, &mut points);
             }
         }

@@ -5,7 +5,7 @@ use super::spans::{columns_of, frames_at, frames_ending};
 use super::{
     Bar, BarPlace, BlockPlace, Chart, ChartPlacement, Effect, FramePlace, MessagePlace, Needs, Spot, Step, need,
 };
-use crate::geom::{Rect, Size, pt};
+use crate::geom::{Rect, Size, on_grid, pt};
 use std::collections::BTreeMap;
 
 /// Half the width of a bar, and how far a bar on a bar is shifted.
@@ -484,12 +484,13 @@ impl<'a> Walk<'a> {
             (left, right) = (0.0, 0.0);
         }
         let height = boxes.map_or(bottom, |b| b.bottom().max(bottom));
-        self.out.size = Size::new(right - left, height);
-        self.shift(-left);
+        self.out.size = Size::new(on_grid(right - left), on_grid(height));
+        self.settle(-left);
         self.out
     }
 
-    fn shift(&mut self, dx: f64) {
+    /// Moves everything to the right, onto the grid.
+    fn settle(&mut self, dx: f64) {
         let out = &mut self.out;
         let rects = out.heads.iter_mut().chain(&mut out.blocks).chain(&mut out.boxes);
         rects
@@ -497,8 +498,10 @@ impl<'a> Walk<'a> {
             .chain(out.marks.iter_mut().map(|m| &mut m.0))
             .chain(out.frames.iter_mut().flat_map(|f| [&mut f.rect, &mut f.tab].into_iter().chain(&mut f.guards)))
             .chain(out.messages.iter_mut().map(|m| &mut m.label))
-            .for_each(|r| r.x += dx);
-        out.lifelines.iter_mut().for_each(|l| l.0 += dx);
-        out.messages.iter_mut().flat_map(|m| &mut m.points).for_each(|p| p.x += dx);
+            .for_each(|r| *r = r.moved(dx, 0.0).on_grid());
+        out.messages.iter_mut().flat_map(|m| &mut m.points).for_each(|p| *p = pt(p.x + dx, p.y).on_grid());
+        out.lifelines.iter_mut().for_each(|l| *l = (on_grid(l.0 + dx), on_grid(l.1), on_grid(l.2)));
+        let times = out.marks.iter_mut().flat_map(|m| [&mut m.1, &mut m.2]);
+        times.chain(out.frames.iter_mut().flat_map(|f| &mut f.separators)).for_each(|y| *y = on_grid(*y));
     }
 }
