@@ -94,6 +94,31 @@ fn long_flows_are_broken_into_columns() {
 }
 
 #[test]
+fn groups_stand_on_their_own_where_one_order_of_layers_is_a_strip() {
+    let studio = Studio::new();
+    let mut text = String::from("architecture drill\n  heading right\n");
+    for zone in ["Field", "Core", "Warnings"] {
+        text += &format!("  system \"{zone}\"\n");
+        (0..3).for_each(|i| text += &format!("    service {}{i}\n", zone.to_lowercase()));
+    }
+    let names: Vec<String> =
+        ["field", "core", "warnings"].iter().flat_map(|z| (0..3).map(move |i| format!("{z}{i}"))).collect();
+    names.windows(2).for_each(|pair| text += &format!("  {} uses {}\n", pair[0], pair[1]));
+    let reading = read(&text);
+    let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+    let aspect = |p: &layout::Placement| p.size.w / p.size.h;
+    let strip = layout::layered::place(&graph, layout::layered::Manner::default());
+    assert!(aspect(&strip) > 5.0, "{}", aspect(&strip));
+    assert!(aspect(&laid.placement) < 2.4, "{}", aspect(&laid.placement));
+    // The zones stand in reading order, and what one holds stands below each other.
+    let zones: Vec<f64> = laid.placement.groups.iter().map(|r| r.x).collect();
+    assert!(zones.is_sorted(), "{zones:?}");
+    let column: Vec<f64> = laid.placement.nodes[..3].iter().map(|r| r.middle().x).collect();
+    assert!(column.windows(2).all(|x| (x[0] - x[1]).abs() < 60.0), "{column:?}");
+    assert_eq!(measure(&graph, &laid.placement).faults, []);
+}
+
+#[test]
 fn flows_go_forward_as_they_are_written() {
     // Every repetition leads back to the second step, which does not make that one the last.
     let mut text = String::from("flow watch\n  begin\n  step first \"Read the gauge\"\n");

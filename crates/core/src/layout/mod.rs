@@ -4,13 +4,13 @@
 //! Guarantees: every node and edge is placed, no coordinate is NaN, the same input gives the same
 //! output. Drawing is left to the notation.
 
+mod apart;
 mod around;
 mod boxes;
 mod columns;
 mod compact;
 mod force;
 pub mod graph;
-mod headed;
 mod keep;
 mod labels;
 pub mod layered;

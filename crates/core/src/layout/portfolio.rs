@@ -3,8 +3,8 @@
 //! the plain one; another must be better, so equal ones never replace it.
 
 use super::graph::{Arrangement, Graph, Placement, Reading, Routing};
-use super::score::{TALLEST, WIDEST, measure};
-use super::{around, boxes, columns, force, headed, keep, layered, lines, pack, pins, tree, wishes};
+use super::score::{Measures, TALLEST, WIDEST, excess, measure};
+use super::{apart, around, boxes, columns, force, keep, layered, lines, pack, pins, tree, wishes};
 use crate::jobs::{Jobs, OneByOne};
 use std::fmt;
 
@@ -12,6 +12,11 @@ use std::fmt;
 const MARGIN: f64 = 0.75;
 /// A candidate replaces a plainer one only with a score below this part of it: luck in the last digit is no reason.
 const RIVAL: f64 = 0.95;
+
+/// Groups on their own must win by more: lines between them take longer ways, which the score hardly sees.
+const APART: f64 = 0.85;
+/// A picture with more than this many times the area of its nodes is mostly white.
+const LOOSE: f64 = 8.0;
 
 /// How much is tried, by the number of nodes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -151,6 +156,8 @@ struct Chosen {
 enum Way {
     Layered(layered::Manner),
     Tree(tree::Manner),
+    /// Layered, with groups on their own.
+    Apart(apart::Manner),
     Boxes(Arrangement),
 }
 
@@ -166,7 +173,11 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
             }
             (Way::Layered(manner), _) => {
                 let inner = |g: &Graph| mended(g, layered::place(g, *manner));
-                headed::place(graph, &inner).map_or_else(|| inner(graph), |p| mended(graph, p))
+                apart::place_headed(graph, &inner).map_or_else(|| inner(graph), |p| mended(graph, p))
+            }
+            (Way::Apart(manner), _) => {
+                let inner = |g: &Graph| mended(g, layered::place(g, layered::Manner::default()));
+                mended(graph, apart::place_all(graph, *manner, &inner))
             }
             (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
             (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),
@@ -177,56 +188,75 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
         }
         placement
     };
-    let score = |placement: &Placement| measure(graph, placement).score();
-    let measured = |way: &Way| {
+    let is_layered = effort == Effort::Full && ways.iter().all(|w| matches!(w, Way::Layered(_)));
+    let apart = if is_layered { apart::Manner::candidates(graph) } else { Vec::new() };
+    let apart: Vec<Way> = apart.into_iter().map(Way::Apart).collect();
+    let is_compared = ways.len() + apart.len() > 1;
+    let candidate = |way: &Way| {
         let placement = place(way);
-        let score = if ways.len() > 1 { score(&placement) } else { 0.0 };
-        (placement, *way, score)
+        let measures = if is_compared { measure(graph, &placement) } else { Measures::default() };
+        Candidate { placement, way: *way, measures }
     };
+    let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(&ways[i]));
     let folds = |way: &Way| matches!(way, Way::Layered(m) if m.folds());
     let is_wide = |p: &Placement| {
         p.size.w > WIDEST * p.size.h && !graph.reading.is_sideways()
             || p.size.h * TALLEST > p.size.w && graph.reading.is_sideways()
     };
-    // Layers are folded only where they are too wide.
-    let (folded, plain): (Vec<&Way>, Vec<&Way>) = ways.iter().partition(|w| folds(w));
-    let mut all = crate::jobs::map(jobs, plain.len(), &|i| measured(plain[i]));
-    if all.iter().any(|(p, ..)| is_wide(p)) {
-        all.extend(crate::jobs::map(jobs, folded.len(), &|i| measured(folded[i])));
+    let (folded, plain): (Vec<Way>, Vec<Way>) = ways.into_iter().partition(folds);
+    let mut all = try_all(&plain);
+    // Layers are folded only where they are too wide, and groups on their own tried where all else is loose.
+    if all.iter().any(|c| is_wide(&c.placement)) {
+        all.extend(try_all(&folded));
+    }
+    if all.iter().all(|c| is_loose(&c.measures)) {
+        all.extend(try_all(&apart));
     }
     // A strip is broken into columns, unless it was asked to read downwards.
     if effort != Effort::Plain && graph.reading == Reading::Down && !graph.is_heading_asked && graph.wishes.is_empty() {
-        let is_strip = |p: &Placement, way: &Way| matches!(way, Way::Layered(_)) && p.size.w < TALLEST * p.size.h;
         for i in 0..all.len() {
-            let (strip, way, own) = &mut all[i];
-            if !is_strip(strip, way) {
+            let strip = &mut all[i];
+            let is_strip = strip.placement.size.w < TALLEST * strip.placement.size.h;
+            if !is_strip || !matches!(strip.way, Way::Layered(_)) {
                 continue;
             }
-            if let Some(placement) = columns::broken(graph, strip) {
+            if let Some(placement) = columns::broken(graph, &strip.placement) {
                 // Where there was nothing to compare, nothing was measured.
-                if ways.len() == 1 {
-                    *own = score(strip);
+                if !is_compared {
+                    strip.measures = measure(graph, &strip.placement);
                 }
-                let (way, score) = (*way, score(&placement));
-                all.push((placement, way, score));
+                let (way, measures) = (strip.way, measure(graph, &placement));
+                all.push(Candidate { placement, way, measures });
             }
         }
     }
     let candidates = all.len();
-    let mut all = all.into_iter();
-    let mut kept = all.next().unwrap_or((Placement::default(), Way::Layered(layered::Manner::default()), 0.0));
-    for rival in all {
-        if rival.2 < RIVAL * kept.2 {
-            kept = rival;
-        }
-    }
-    let (placement, way, _) = kept;
+    let better = |kept: Candidate, rival: Candidate| {
+        let margin =
+            if matches!(rival.way, Way::Apart(_)) && !matches!(kept.way, Way::Apart(_)) { APART } else { RIVAL };
+        if rival.measures.score() < margin * kept.measures.score() { rival } else { kept }
+    };
+    let Some(Candidate { placement, way, .. }) = all.into_iter().reduce(better) else {
+        return Chosen { placement: Placement::default(), arrangement: Arrangement::Layered, candidates };
+    };
     let arrangement = match way {
         Way::Tree(_) => Arrangement::Tree,
-        Way::Layered(_) => Arrangement::Layered,
+        Way::Layered(_) | Way::Apart(_) => Arrangement::Layered,
         Way::Boxes(arrangement) => arrangement,
     };
     Chosen { placement, arrangement, candidates }
+}
+
+/// A placement that may be chosen; without measures where there is nothing to compare it with.
+struct Candidate {
+    placement: Placement,
+    way: Way,
+    measures: Measures,
+}
+
+/// Whether groups on their own might do better: lines cross, or much of the picture is white, or no page holds it.
+fn is_loose(measures: &Measures) -> bool {
+    measures.crossings > 0 || measures.area() > LOOSE * measures.node_area || excess(measures.aspect()) > 1.0
 }
 
 /// A placement whose faulty lines run elsewhere, if that takes faults away: first one line of each fault, then, of two

@@ -46,6 +46,8 @@ pub enum Fault {
     TitleOnNode(usize, usize),
     /// The title of a group lies on the label of an edge.
     TitleOnLabel(usize, usize),
+    /// The frame of a group runs through a label of an edge.
+    FrameOnLabel(usize, usize),
     /// An edge has no line, or a text of it no place.
     Lost(usize),
     /// A coordinate is no number, or lies outside the picture.
@@ -62,6 +64,7 @@ impl Fault {
             | Fault::LabelOnNode(e, _)
             | Fault::TitleStruck(_, e)
             | Fault::TitleOnLabel(_, e)
+            | Fault::FrameOnLabel(_, e)
             | Fault::Lost(e) => [Some(*e), None],
             Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) => [None, None],
             Fault::TitleOnNode(..) | Fault::Nowhere(_) => [None, None],
@@ -84,6 +87,7 @@ impl fmt::Display for Fault {
             Fault::TitleStruck(g, e) => write!(f, "the title of group {g} is struck by edge {e}"),
             Fault::TitleOnNode(g, v) => write!(f, "the title of group {g} lies on node {v}"),
             Fault::TitleOnLabel(g, e) => write!(f, "the title of group {g} lies on the label of {e}"),
+            Fault::FrameOnLabel(g, e) => write!(f, "the frame of group {g} runs through the label of {e}"),
             Fault::Lost(e) => write!(f, "edge {e} lost its line or a text"),
             Fault::Nowhere(v) => write!(f, "node {v} is nowhere"),
         }
@@ -227,7 +231,12 @@ impl Judge<'_> {
             (Stretch(e, p, q), Stretch(f, r, s)) => self.lines((e, p, q), (f, r, s), out),
             (Title(g), Node(v)) | (Node(v), Title(g)) => overlap.then_some(Fault::TitleOnNode(g, v)),
             (Title(g), Label(e)) | (Label(e), Title(g)) => overlap.then_some(Fault::TitleOnLabel(g, e)),
-            (Group(_), Title(_) | Label(_)) | (Title(_) | Label(_), Group(_)) | (Title(_), Title(_)) => None,
+            (Group(g), Label(e)) | (Label(e), Group(g)) => {
+                let (frame, label) = if matches!(a.1, Group(_)) { (a.0, b.0) } else { (b.0, a.0) };
+                let is_inside = label.union(frame.grown(0.75)) == frame.grown(0.75);
+                (overlap && !is_inside).then_some(Fault::FrameOnLabel(g, e))
+            }
+            (Group(_), Title(_)) | (Title(_), Group(_)) | (Title(_), Title(_)) => None,
         };
         out.faults.extend(fault);
     }
@@ -318,6 +327,39 @@ mod tests {
     use super::super::{Group, Node};
     use super::*;
     use crate::geom::pt;
+
+    #[test]
+    fn a_label_lies_within_a_frame_or_outside() {
+        let graph = Graph {
+            nodes: vec![Node { group: Some(0), ..Node::default() }, Node::default()],
+            groups: vec![Group::default()],
+            edges: vec![super::super::Edge::new(Anchor::Node(0), Anchor::Node(1))],
+            ..Graph::default()
+        };
+        let faults = |label: Rect| {
+            let route = super::super::Route {
+                points: vec![pt(50.0, 40.0), pt(50.0, 160.0)],
+                label: Some(label),
+                ..super::super::Route::default()
+            };
+            let placement = Placement {
+                nodes: vec![Rect::new(20.0, 20.0, 60.0, 20.0), Rect::new(20.0, 160.0, 60.0, 20.0)],
+                groups: vec![Rect::new(0.0, 0.0, 100.0, 100.0)],
+                titles: vec![Rect::default()],
+                routes: vec![route],
+                size: Size::new(100.0, 200.0),
+                ..Placement::default()
+            };
+            let graph = Graph {
+                edges: vec![super::super::Edge { label: Some(Size::new(label.w, label.h)), ..graph.edges[0].clone() }],
+                ..graph.clone()
+            };
+            measure(&graph, &placement).faults
+        };
+        assert_eq!(faults(Rect::new(30.0, 60.0, 40.0, 16.0)), []);
+        assert_eq!(faults(Rect::new(30.0, 120.0, 40.0, 16.0)), []);
+        assert_eq!(faults(Rect::new(30.0, 92.0, 40.0, 16.0)), [Fault::FrameOnLabel(0, 0)]);
+    }
 
     #[test]
     fn stretches_meet_rectangles_as_drawn() {

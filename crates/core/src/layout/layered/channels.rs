@@ -50,7 +50,7 @@ pub(super) fn assign(layers: &Layers, graph: &Graph, across: &Across) -> Along {
         bypass::columns(layers, graph, across).into_iter().map(|x| (x, [0.0; 2])).collect();
     let mut margin = nets_to_margin(layers, across, &bypass);
     let mut at = 0.0;
-    for layer in 0..count {
+    for (layer, to_margin) in margin.iter_mut().enumerate() {
         let row = layers.row(layer);
         let height = row.iter().map(|i| layers.items[*i].height).fold(0.0, f64::max);
         at += zone(layers, graph, layer, Border::Begins);
@@ -66,7 +66,7 @@ pub(super) fn assign(layers: &Layers, graph: &Graph, across: &Across) -> Along {
         at += height + zone(layers, graph, layer, Border::Ends);
         if layer + 1 < count {
             let mut nets = nets(layers, graph, across, layer);
-            nets.append(&mut margin[layer]);
+            nets.append(to_margin);
             let tracks = order(&nets);
             let used = tracks.iter().map(|t| t + 1).max().unwrap_or(0);
             let room = |i: &usize| clearance(layers.items[*i].kind, graph);

@@ -94,7 +94,12 @@ impl Collector<'_> {
             if let Some(b) = bypass.filter(|b| self.layers.bypasses[*b].upper == item) {
                 let (column, tracks) = self.along.bypass[b];
                 let end = self.across.x[chain.items[i + 1]];
-                points.extend([pt(here.x, tracks[0]), pt(column, tracks[0]), pt(column, tracks[1]), pt(end, tracks[1])]);
+                points.extend([
+                    pt(here.x, tracks[0]),
+                    pt(column, tracks[0]),
+                    pt(column, tracks[1]),
+                    pt(end, tracks[1]),
+                ]);
             } else if i < last {
                 self.stretch(item, chain.items[i + 1], e, &mut points);
             }

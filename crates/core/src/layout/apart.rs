@@ -1,10 +1,13 @@
-//! Groups that read their own way. What such a group holds is laid out first, in its own direction; around it, the group
-//! is one node of that size. Lines that cross its frame are drawn last, around everything.
+//! Groups that are laid out on their own: those with a heading of their own, or, where one order of layers through the
+//! whole picture leaves much of it white, all of them. What such a group holds is laid out first; around it, the group is
+//! one node of that size. Lines that cross its frame are drawn last, around everything.
 
+use super::compact::compact;
 use super::graph::{Anchor, Edge, Graph, Group, Node, Placement, Reading, Wish};
-use super::{around, lines};
+use super::straighten::straighten;
+use super::{around, labels, lines};
 
-/// A graph without what headed groups hold, and what they hold.
+/// A graph without what some groups hold, and what they hold.
 struct Split {
     outer: Graph,
     /// For each node and group of the whole: its number outside, if it is there.
@@ -15,7 +18,7 @@ struct Split {
     inner: Vec<Inner>,
 }
 
-/// What one headed group holds.
+/// What one of these groups holds.
 struct Inner {
     group: usize,
     /// The node that stands for it outside.
@@ -40,8 +43,56 @@ fn headed(graph: &Graph) -> Vec<(usize, Reading)> {
     all.iter().copied().filter(|(g, _)| !inside(*g)).collect()
 }
 
+/// How all groups are laid out on their own.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Manner {
+    /// How what they hold is read.
+    pub(super) reading: Reading,
+    /// Whether groups in groups are on their own too.
+    pub(super) deep: bool,
+}
+
+/// Up to so many nodes groups on their own are also tried the other way, and those in them too.
+const BOTH_WAYS: usize = 120;
+const DEEP: usize = 60;
+
+impl Manner {
+    /// What is worth trying for a graph; nothing where something was wished or there are lanes.
+    pub(super) fn candidates(graph: &Graph) -> Vec<Manner> {
+        if !graph.wishes.is_empty() || graph.groups.is_empty() || graph.groups.iter().any(|g| g.lane) {
+            return Vec::new();
+        }
+        let other = if graph.reading.is_sideways() { Reading::Down } else { Reading::Right };
+        let own = Manner { reading: graph.reading, deep: false };
+        let others = [Manner { reading: other, deep: false }, Manner { reading: other, deep: true }];
+        let tried = [BOTH_WAYS, DEEP].iter().filter(|most| graph.nodes.len() <= **most).count();
+        [own].into_iter().chain(others.into_iter().take(tried)).collect()
+    }
+}
+
+/// Places a graph with its groups on their own, with `place` for what has no groups apart. Lanes stay as they are.
+pub(super) fn place_all(graph: &Graph, manner: Manner, place: &dyn Fn(&Graph) -> Placement) -> Placement {
+    let mut placement = all_apart(graph, manner, place);
+    compact(graph, &mut placement);
+    straighten(graph, &mut placement);
+    labels::mend(graph, &mut placement, &(0..graph.edges.len()).collect::<Vec<_>>());
+    placement.fit();
+    placement
+}
+
+fn all_apart(graph: &Graph, manner: Manner, place: &dyn Fn(&Graph) -> Placement) -> Placement {
+    let outermost = (0..graph.groups.len()).filter(|g| graph.groups[*g].parent.is_none() && !graph.groups[*g].lane);
+    let outermost: Vec<(usize, Reading)> = outermost.map(|g| (g, manner.reading)).collect();
+    let place_inner = |inside: &Graph| {
+        if manner.deep && !inside.groups.is_empty() { all_apart(inside, manner, place) } else { place(inside) }
+    };
+    let split = split(graph, &outermost, &place_inner);
+    let outside = place(&split.outer);
+    joined(graph, &split, &outside)
+}
+
 /// Places a graph in which groups have their own headings, with `place` for what is left; `None` if there are none.
-pub(super) fn place(graph: &Graph, place: &dyn Fn(&Graph) -> Placement) -> Option<Placement> {
+pub(super) fn place_headed(graph: &Graph, place: &dyn Fn(&Graph) -> Placement) -> Option<Placement> {
     let headed = headed(graph);
     if headed.is_empty() {
         return None;
@@ -52,7 +103,7 @@ pub(super) fn place(graph: &Graph, place: &dyn Fn(&Graph) -> Placement) -> Optio
 }
 
 fn split(graph: &Graph, headed: &[(usize, Reading)], place: &dyn Fn(&Graph) -> Placement) -> Split {
-    // For each thing, the headed group that it lies in.
+    // For each thing, the group on its own that it lies in.
     let holder = |a: Anchor| graph.groups_around(a).find(|g| headed.iter().any(|(h, _)| h == g));
     let mut outer = graph.emptied();
     let mut group_outside = vec![None; graph.groups.len()];
@@ -66,8 +117,11 @@ fn split(graph: &Graph, headed: &[(usize, Reading)], place: &dyn Fn(&Graph) -> P
     for (v, node) in graph.nodes.iter().enumerate() {
         if holder(Anchor::Node(v)).is_none() {
             node_outside[v] = Some(outer.nodes.len());
-            outer.nodes.push(Node { group: node.group.and_then(|g| group_outside[g]), beside: None, ..node.clone() });
+            outer.nodes.push(Node { group: node.group.and_then(|g| group_outside[g]), ..node.clone() });
         }
+    }
+    for node in &mut outer.nodes {
+        node.beside = node.beside.and_then(|host| node_outside[host]);
     }
     let mut inner = Vec::new();
     for (g, reading) in headed {
