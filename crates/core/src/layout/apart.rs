@@ -75,7 +75,7 @@ pub(super) fn place_all(graph: &Graph, manner: Manner, place: &dyn Fn(&Graph) ->
     let mut placement = all_apart(graph, manner, place);
     compact(graph, &mut placement);
     straighten(graph, &mut placement);
-    labels::mend(graph, &mut placement, &(0..graph.edges.len()).collect::<Vec<_>>());
+    labels::mend(graph, &mut placement);
     placement.fit();
     placement
 }

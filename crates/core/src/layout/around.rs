@@ -48,10 +48,7 @@ pub(super) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     }
     // Labels last: they look for a free stretch of their own line.
     found.sort_unstable();
-    for e in &found {
-        labels::put(graph, placement, *e);
-    }
-    labels::mend(graph, placement, &found);
+    labels::put(graph, placement, &found);
 }
 
 /// Where a line may begin or end.

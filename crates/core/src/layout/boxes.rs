@@ -80,9 +80,9 @@ fn placed(graph: &Graph, arrangement: Arrangement, stretch: f64) -> Placement {
     }
     let mut placement = boxes.placed();
     // Lines that can run straight do, if they may; the others run around what is in their way.
-    let blocked = |e: &usize| graph.routing != Routing::Straight || !lines::runs_free(graph, &placement, *e);
-    let edges: Vec<usize> = (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to).collect();
-    let edges: Vec<usize> = edges.into_iter().filter(blocked).collect();
+    let is_straight = graph.routing == Routing::Straight;
+    let mut edges = if is_straight { lines::blocked(graph, &placement) } else { (0..graph.edges.len()).collect() };
+    edges.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
     around::route(graph, &mut placement, &edges);
     lines::complete(graph, &mut placement);
     placement.fit();

@@ -3,7 +3,8 @@
 //! Input: a graph and a placement in which one edge has a line. Output: its label and its texts at the ends, where they
 //! lie on nothing else; if there is no such place, the least bad one.
 
-use super::graph::{Graph, LabelAt, Placement, Route};
+use super::cells::Cells;
+use super::graph::{Graph, LabelAt, Placement};
 use super::score::hits;
 use crate::geom::{Point, Rect, Size, distance, pt};
 
@@ -14,53 +15,21 @@ const PLACES: usize = 17;
 /// How many places along a whole line are tried, about.
 const ALL_PLACES: usize = 256;
 
-/// Places the texts of an edge.
-pub(super) fn put(graph: &Graph, placement: &mut Placement, e: usize) {
-    let edge = &graph.edges[e];
-    let line = placement.routes[e].polyline();
-    if line.len() < 2 {
-        return;
-    }
-    let near = Near::new(placement, e, &line, edge.label.iter().chain(edge.end_labels.iter().flatten()));
-    if let Some(size) = edge.label {
-        let mut best: Option<(f64, Rect)> = None;
-        // On the line; where there is no room, beside it.
-        let (w, h) = (size.w / 2.0 + 5.0, size.h / 2.0 + 3.0);
-        let offsets = [(w, 0.0), (-w, 0.0), (0.0, h), (0.0, -h), (w, h), (-w, h), (w, -h), (-w, -h)];
-        let beside = [(0.0, 0.0, 0.0)].into_iter().chain(offsets.into_iter().map(|(x, y)| (x, y, 40.0)));
-        let beside: Vec<(f64, f64, f64)> = beside.collect();
-        for (wanted, at) in candidates(&line, edge.label_at) {
-            for (dx, dy, more) in beside.iter().copied() {
-                let rect = Rect::around(pt(at.x + dx, at.y + dy), size);
-                let least = best.map_or(f64::INFINITY, |b| b.0);
-                if wanted + more >= least {
-                    continue;
-                }
-                let cost = 1000.0 * near.met_by(rect) as f64 + wanted + more;
-                if cost < least {
-                    best = Some((cost, rect));
-                }
-            }
-        }
-        placement.routes[e].label = best.map(|b| b.1);
-    }
-    for end in 0..2 {
-        let Some(size) = edge.end_labels[end] else { continue };
-        let (at, next) = if end == 0 { (line[0], line[1]) } else { (line[line.len() - 1], line[line.len() - 2]) };
-        let places = at_end(at, next, size);
-        let cost = |r: &Rect| near.met_by(*r);
-        placement.routes[e].end_labels[end] = places.into_iter().min_by_key(cost);
+/// Places the texts of edges that have their lines, one after the other, and then those anew that lie on something, now
+/// that all of them have a place.
+pub(super) fn put(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+    let has_texts = |e: &&usize| graph.edges[**e].label.is_some() || graph.edges[**e].end_labels != [None, None];
+    if edges.iter().any(|e| has_texts(&e)) {
+        let mut board = Board::new(placement);
+        edges.iter().filter(has_texts).for_each(|e| board.put(graph, placement, *e));
+        board.mend(graph, placement, edges);
     }
 }
 
-/// Places the labels of edges anew that lie on something, now that all of them have a place.
-pub(super) fn mend(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
-    for e in edges {
-        let lies = placement.routes[*e].label.is_some_and(|rect| Near::in_region(placement, *e, rect).met_by(rect) > 0);
-        if lies && graph.edges[*e].from != graph.edges[*e].to {
-            put(graph, placement, *e);
-        }
-    }
+/// Places the labels of edges anew that lie on something.
+pub(super) fn mend(graph: &Graph, placement: &mut Placement) {
+    let edges: Vec<usize> = (0..graph.edges.len()).collect();
+    Board::new(placement).mend(graph, placement, &edges);
 }
 
 /// Points along a line with what they cost in themselves: near its middle, or its start, and on long stretches.
@@ -86,52 +55,138 @@ fn candidates(line: &[Point], label_at: LabelAt) -> Vec<(f64, Point)> {
     list
 }
 
-/// What lies near a line, other than its own texts.
-struct Near {
-    /// Nodes and titles.
-    boxes: Vec<Rect>,
-    frames: Vec<Rect>,
-    texts: Vec<Rect>,
-    /// The stretches of each other line.
-    lines: Vec<Vec<(Point, Point)>>,
+/// What a text must not lie on, and where it is.
+struct Board {
+    cells: Cells,
+    things: Vec<Thing>,
+    /// The first text; each edge has three. They come after nodes, titles and frames, and before stretches of lines.
+    texts: usize,
 }
 
-impl Near {
-    /// What texts of these sizes may meet, on the line or beside it.
-    fn new<'s>(placement: &Placement, e: usize, line: &[Point], sizes: impl Iterator<Item = &'s Size>) -> Self {
-        let bounds = Rect::around_all(line.iter().copied()).unwrap_or_default();
-        let reach = sizes.map(|s| s.w + s.h).fold(0.0, f64::max) + 24.0;
-        Self::in_region(placement, e, bounds.grown(reach))
+/// One of these.
+#[derive(Clone, Copy, Debug)]
+enum Thing {
+    /// A node or a title.
+    Box(Rect),
+    Frame(Rect),
+    /// A text of an edge, if it has a place.
+    Text(usize, Option<Rect>),
+    /// A stretch of the line of an edge; those of one edge follow each other.
+    Stretch(usize, Point, Point),
+}
+
+impl Board {
+    fn new(placement: &Placement) -> Self {
+        let boxes = placement.nodes.iter().chain(&placement.titles).filter(|r| r.w > 0.0).map(|r| Thing::Box(*r));
+        let frames = placement.groups.iter().filter(|r| r.w > 0.0).map(|r| Thing::Frame(*r));
+        let mut things: Vec<Thing> = boxes.chain(frames).collect();
+        let texts = things.len();
+        for (e, route) in placement.routes.iter().enumerate() {
+            let own = [route.label, route.end_labels[0], route.end_labels[1]];
+            things.extend(own.map(|text| Thing::Text(e, text)));
+        }
+        for (e, route) in placement.routes.iter().enumerate() {
+            things.extend(route.polyline().windows(2).map(|p| Thing::Stretch(e, p[0], p[1])));
+        }
+        let mut cells = Cells::new(placement.bounds(), things.len());
+        for (i, thing) in things.iter().enumerate() {
+            match thing {
+                Thing::Box(rect) | Thing::Text(_, Some(rect)) => cells.add(*rect, i),
+                Thing::Frame(r) => {
+                    let corners = [pt(r.x, r.y), pt(r.right(), r.y), pt(r.right(), r.bottom()), pt(r.x, r.bottom())];
+                    (0..4).for_each(|c| cells.add_along(corners[c], corners[(c + 1) % 4], i));
+                }
+                Thing::Stretch(_, p, q) => cells.add_along(*p, *q, i),
+                Thing::Text(_, None) => {}
+            }
+        }
+        Self { cells, things, texts }
     }
 
-    fn in_region(placement: &Placement, e: usize, region: Rect) -> Self {
-        let region = region.grown(4.0);
-        let within = |rects: &mut dyn Iterator<Item = &Rect>| -> Vec<Rect> {
-            rects.filter(|r| r.w > 0.0 && r.meets(region)).copied().collect()
-        };
-        let others = || placement.routes.iter().enumerate().filter(|(f, _)| *f != e).map(|(_, r)| r);
-        let meets = |r: &&Route| r.bounds().is_some_and(|b| b.grown(1.0).meets(region));
-        let stretches = |r: &Route| {
-            let line = r.polyline();
-            let pairs = line.windows(2).map(|p| (p[0], p[1]));
-            pairs.filter(|(p, q)| Rect::between(*p, *q).grown(1.0).meets(region)).collect()
-        };
-        Self {
-            boxes: within(&mut placement.nodes.iter().chain(&placement.titles)),
-            frames: within(&mut placement.groups.iter()),
-            texts: within(&mut others().flat_map(Route::texts)),
-            lines: others().filter(meets).map(stretches).collect(),
+    /// Places the texts of an edge.
+    fn put(&mut self, graph: &Graph, placement: &mut Placement, e: usize) {
+        let edge = &graph.edges[e];
+        let line = placement.routes[e].polyline();
+        if line.len() < 2 {
+            return;
+        }
+        let label = edge.label.and_then(|size| self.beside_line(e, &line, edge.label_at, size));
+        placement.routes[e].label = label.or(placement.routes[e].label.filter(|_| edge.label.is_none()));
+        for end in 0..2 {
+            let Some(size) = edge.end_labels[end] else { continue };
+            let (at, next) = if end == 0 { (line[0], line[1]) } else { (line[line.len() - 1], line[line.len() - 2]) };
+            let cost = |r: &Rect| self.met_by(e, *r, f64::INFINITY);
+            placement.routes[e].end_labels[end] = at_end(at, next, size).into_iter().min_by_key(cost);
+        }
+        let route = &placement.routes[e];
+        for (k, text) in [route.label, route.end_labels[0], route.end_labels[1]].into_iter().enumerate() {
+            let thing = self.texts + 3 * e + k;
+            if let Thing::Text(_, Some(before)) = self.things[thing] {
+                self.cells.remove(before, thing);
+            }
+            text.iter().for_each(|rect| self.cells.add(*rect, thing));
+            self.things[thing] = Thing::Text(e, text);
         }
     }
 
-    /// How many things a text in this place would lie on.
-    fn met_by(&self, rect: Rect) -> usize {
+    /// The best place for a label: on its line; where there is no room, beside it.
+    fn beside_line(&self, e: usize, line: &[Point], label_at: LabelAt, size: Size) -> Option<Rect> {
+        let mut best: Option<(f64, Rect)> = None;
+        let (w, h) = (size.w / 2.0 + 5.0, size.h / 2.0 + 3.0);
+        let offsets = [(w, 0.0), (-w, 0.0), (0.0, h), (0.0, -h), (w, h), (-w, h), (w, -h), (-w, -h)];
+        let beside: Vec<(f64, f64, f64)> =
+            [(0.0, 0.0, 0.0)].into_iter().chain(offsets.into_iter().map(|(x, y)| (x, y, 40.0))).collect();
+        for (wanted, at) in candidates(line, label_at) {
+            for (dx, dy, more) in beside.iter().copied() {
+                let rect = Rect::around(pt(at.x + dx, at.y + dy), size);
+                let least = best.map_or(f64::INFINITY, |b| b.0);
+                if wanted + more >= least {
+                    continue;
+                }
+                // More than this many would be no better.
+                let most = (least - wanted - more) / 1000.0;
+                let cost = 1000.0 * self.met_by(e, rect, most) as f64 + wanted + more;
+                if cost < least {
+                    best = Some((cost, rect));
+                }
+            }
+        }
+        best.map(|b| b.1)
+    }
+
+    fn mend(&mut self, graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+        for e in edges {
+            let lies = placement.routes[*e].label.is_some_and(|rect| self.met_by(*e, rect, 1.0) > 0);
+            if lies && graph.edges[*e].from != graph.edges[*e].to {
+                self.put(graph, placement, *e);
+            }
+        }
+    }
+
+    /// How many things a text of an edge would lie on in this place; no longer counted from `most` on.
+    fn met_by(&self, e: usize, rect: Rect, most: f64) -> usize {
         let (near, inner) = (rect.grown(3.0), rect.grown(1.0));
-        let texts = self.boxes.iter().chain(&self.texts).filter(|r| r.meets(near)).count();
-        // A frame that runs through the text.
-        let frames = self.frames.iter().filter(|r| r.meets(inner) && r.union(inner) != **r).count();
-        let lines = self.lines.iter().filter(|l| l.iter().any(|(p, q)| hits(*p, *q, inner))).count();
-        texts + frames + lines
+        let (mut count, mut counted) = (0, None);
+        for i in self.cells.near(near) {
+            let is_met = match &self.things[i] {
+                Thing::Box(r) => r.meets(near),
+                Thing::Text(own, Some(r)) => *own != e && r.meets(near),
+                // A frame that runs through the text.
+                Thing::Frame(r) => r.meets(inner) && r.union(inner) != *r,
+                // A line counts once.
+                Thing::Stretch(own, p, q) => {
+                    let is_new = *own != e && counted != Some(*own) && hits(*p, *q, inner);
+                    counted = if is_new { Some(*own) } else { counted };
+                    is_new
+                }
+                Thing::Text(_, None) => false,
+            };
+            count += usize::from(is_met);
+            if count as f64 >= most {
+                break;
+            }
+        }
+        count
     }
 }
 

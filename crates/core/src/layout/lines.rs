@@ -4,10 +4,12 @@
 //!
 //! Input: a graph and a placement. Output: the same, every edge with a line and its texts.
 
+use super::cells::Cells;
 use super::graph::{Anchor, Graph, Outline, Placement, Route, Routing, tidied};
 use super::score::{hits, measure};
 use super::{around, labels};
 use crate::geom::{Point, Rect, distance, pt};
+use std::collections::BTreeMap;
 
 /// How far a corner of a curve reaches at most, in px.
 const SWING: f64 = 90.0;
@@ -61,34 +63,29 @@ pub(super) fn redraw(graph: &Graph, placement: &mut Placement, mut edges: Vec<us
 /// Makes stepped lines straight or curved, as the graph asks, and finds new places for their texts.
 pub(super) fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     let edges = edges.iter().copied().filter(|e| graph.edges[*e].from != graph.edges[*e].to);
+    let obstacles = Obstacles::new(graph, placement);
     for e in edges.clone() {
+        let free = obstacles.beside(e);
         let points = placement.routes[e].points.clone();
-        placement.routes[e].points = taut(graph, placement, e, &points);
+        placement.routes[e].points = taut(&free, &points);
         if graph.routing == Routing::Curved {
-            let swung = curve(graph, placement, e, &points);
-            placement.routes[e].points = swung;
+            placement.routes[e].points = curve(&free, &points);
             placement.routes[e].curved = true;
         }
     }
     // Labels last: they look at all lines.
-    for e in edges.clone() {
-        placement.routes[e].label = None;
-        labels::put(graph, placement, e);
-    }
-    labels::mend(graph, placement, &edges.collect::<Vec<_>>());
+    labels::put(graph, placement, &edges.collect::<Vec<_>>());
 }
 
 /// Gives a straight line to every edge that has none.
 pub(super) fn join(graph: &Graph, placement: &mut Placement) {
-    let lost: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.len() < 2).collect();
+    let mut lost: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.len() < 2).collect();
+    let siblings = Siblings::new(graph);
     for e in &lost {
-        placement.routes[*e] = direct(graph, placement, *e);
+        placement.routes[*e] = direct(graph, placement, *e, &siblings);
     }
-    for e in lost {
-        if placement.routes[e].label.is_none() {
-            labels::put(graph, placement, e);
-        }
-    }
+    lost.retain(|e| placement.routes[*e].label.is_none());
+    labels::put(graph, placement, &lost);
 }
 
 /// Joins two nodes that stand level, or upright above each other, by one stretch between their middles, if nothing lies
@@ -97,10 +94,11 @@ pub(super) fn level(graph: &Graph, placement: &mut Placement, e: usize) -> bool 
     let edge = &graph.edges[e];
     let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return false };
     let (from, to) = (placement.nodes[a].middle(), placement.nodes[b].middle());
-    let route = direct(graph, placement, e);
-    let alone = beside(graph, e).len() == 1;
+    let siblings = Siblings::new(graph);
+    let route = direct(graph, placement, e, &siblings);
+    let alone = siblings.of(graph, e).len() == 1;
     let straight = (from.x - to.x).abs() < 0.01 || (from.y - to.y).abs() < 0.01;
-    let free = is_free(graph, placement, e, route.points[0], route.points[1]);
+    let free = Obstacles::new(graph, placement).beside(e)(route.points[0], route.points[1]);
     let crossed = placement
         .routes
         .iter()
@@ -110,23 +108,46 @@ pub(super) fn level(graph: &Graph, placement: &mut Placement, e: usize) -> bool 
         return false;
     }
     placement.routes[e] = route;
-    labels::put(graph, placement, e);
+    labels::put(graph, placement, &[e]);
     true
 }
 
-/// Whether a line from outline to outline would meet nothing.
-pub(super) fn runs_free(graph: &Graph, placement: &Placement, e: usize) -> bool {
-    let route = direct(graph, placement, e);
-    route.points.windows(2).all(|p| is_free(graph, placement, e, p[0], p[1]))
+/// Which edges could not run straight from outline to outline without meeting anything.
+pub(super) fn blocked(graph: &Graph, placement: &Placement) -> Vec<usize> {
+    let (obstacles, siblings) = (Obstacles::new(graph, placement), Siblings::new(graph));
+    let runs_free = |e: &usize| {
+        let free = obstacles.beside(*e);
+        direct(graph, placement, *e, &siblings).points.windows(2).all(|p| free(p[0], p[1]))
+    };
+    (0..graph.edges.len()).filter(|e| !runs_free(e)).collect()
+}
+
+/// The edges between each two ends, in either direction, in source order.
+struct Siblings(BTreeMap<(Anchor, Anchor), Vec<usize>>);
+
+impl Siblings {
+    fn new(graph: &Graph) -> Self {
+        let mut all: BTreeMap<(Anchor, Anchor), Vec<usize>> = BTreeMap::new();
+        for (e, edge) in graph.edges.iter().enumerate() {
+            all.entry((edge.from.min(edge.to), edge.from.max(edge.to))).or_default().push(e);
+        }
+        Self(all)
+    }
+
+    /// Those of an edge; itself is one of them.
+    fn of(&self, graph: &Graph, e: usize) -> &[usize] {
+        let edge = &graph.edges[e];
+        self.0.get(&(edge.from.min(edge.to), edge.from.max(edge.to))).map_or(&[], Vec::as_slice)
+    }
 }
 
 /// A line between the outlines of its ends, or a loop at the own right side.
-fn direct(graph: &Graph, placement: &Placement, e: usize) -> Route {
+fn direct(graph: &Graph, placement: &Placement, e: usize, siblings: &Siblings) -> Route {
     let edge = &graph.edges[e];
     let (from, to) = (placement.rect(edge.from), placement.rect(edge.to));
     if edge.from == edge.to {
         let m = from.middle();
-        let nth = graph.edges[..e].iter().filter(|o| o.from == edge.from && o.to == edge.to).count() as f64;
+        let nth = siblings.of(graph, e).partition_point(|o| *o < e) as f64;
         let (out, step) = (from.right() + 24.0 + 14.0 * nth, (8.0 + 5.0 * nth).min(from.h / 2.0 - 2.0));
         let points =
             vec![pt(from.right(), m.y - step), pt(out, m.y - step), pt(out, m.y + step), pt(from.right(), m.y + step)];
@@ -134,8 +155,8 @@ fn direct(graph: &Graph, placement: &Placement, e: usize) -> Route {
         return Route { points, label, ..Route::default() };
     }
     // Lines between the same two stand side by side.
-    let same = beside(graph, e);
-    let (all, nth) = (same.len() as f64, same.iter().filter(|o| **o < e).count() as f64);
+    let same = siblings.of(graph, e);
+    let (all, nth) = (same.len() as f64, same.partition_point(|o| *o < e) as f64);
     let (mut a, mut b) = (from.middle(), to.middle());
     let length = distance(a, b).max(1.0);
     let off = (nth - (all - 1.0) / 2.0) * f64::min(16.0, from.h.min(to.h) / all * 0.8);
@@ -150,13 +171,6 @@ fn direct(graph: &Graph, placement: &Placement, e: usize) -> Route {
     let start = leave(&outline(edge.from, from), a, b);
     let end = leave(&outline(edge.to, to), b, a);
     Route { points: vec![start, end], ..Route::default() }
-}
-
-/// The edges between the same two ends, in either direction; the edge itself is one of them.
-fn beside(graph: &Graph, e: usize) -> Vec<usize> {
-    let (a, b) = (graph.edges[e].from, graph.edges[e].to);
-    let same = |o: &usize| [(a, b), (b, a)].contains(&(graph.edges[*o].from, graph.edges[*o].to));
-    (0..graph.edges.len()).filter(same).collect()
 }
 
 /// Where a line from a point inside an outline to another point leaves it last.
@@ -189,27 +203,51 @@ fn leave(outline: &[Point], inside: Point, towards: Point) -> Point {
     near.map_or(best.1, along)
 }
 
-/// Whether a stretch of an edge runs free of all that is not around its ends.
-fn is_free(graph: &Graph, placement: &Placement, e: usize, p: Point, q: Point) -> bool {
-    let edge = &graph.edges[e];
-    let own = |a: Anchor| edge.from == a || edge.to == a;
-    let nodes = placement.nodes.iter().enumerate().all(|(v, r)| {
-        let room = if own(Anchor::Node(v)) { -1.0 } else { CLEAR };
-        !hits(p, q, r.grown(room))
-    });
-    let around = graph.groups_around_edge(e);
-    let groups = placement.groups.iter().enumerate();
-    nodes
-        && placement.titles.iter().all(|r| r.h <= 0.0 || !hits(p, q, r.grown(2.0)))
-        && groups.filter(|(g, _)| !graph.groups[*g].lane).all(|(g, r)| around.contains(&g) || !hits(p, q, r.grown(2.0)))
+/// What straight stretches must not run into: nodes and titles, and groups that are around none of their ends.
+struct Obstacles<'a> {
+    graph: &'a Graph,
+    /// Nodes, then titles.
+    boxes: Vec<Rect>,
+    cells: Cells,
+    groups: Vec<Rect>,
+}
+
+impl<'a> Obstacles<'a> {
+    fn new(graph: &'a Graph, placement: &Placement) -> Self {
+        let boxes: Vec<Rect> = placement.nodes.iter().chain(&placement.titles).copied().collect();
+        let bounds = boxes.iter().copied().reduce(Rect::union).unwrap_or_default();
+        let mut cells = Cells::new(bounds, boxes.len());
+        boxes.iter().enumerate().for_each(|(i, r)| cells.add(*r, i));
+        Self { graph, boxes, cells, groups: placement.groups.clone() }
+    }
+
+    /// Tells whether a stretch of an edge runs free.
+    fn beside(&self, e: usize) -> impl Fn(Point, Point) -> bool + '_ {
+        let edge = &self.graph.edges[e];
+        let own = [edge.from, edge.to];
+        let around = self.graph.groups_around_edge(e);
+        let foreign = move |g: &usize| !self.graph.groups[*g].lane && !around.contains(g);
+        let room = move |i: usize| match i.checked_sub(self.graph.nodes.len()) {
+            None if own.contains(&Anchor::Node(i)) => -1.0,
+            None => CLEAR,
+            Some(_) => 2.0,
+        };
+        let foreign: Vec<Rect> = (0..self.groups.len()).filter(foreign).map(|g| self.groups[g].grown(2.0)).collect();
+        move |p, q| {
+            let mut near = self.cells.along(p, q, CLEAR);
+            near.all(|i| {
+                (i >= self.graph.nodes.len() && self.boxes[i].h <= 0.0) || !hits(p, q, self.boxes[i].grown(room(i)))
+            }) && !foreign.iter().any(|r| hits(p, q, *r))
+        }
+    }
 }
 
 /// The corners of a line that it cannot do without.
-fn taut(graph: &Graph, placement: &Placement, e: usize, points: &[Point]) -> Vec<Point> {
+fn taut(is_free: &impl Fn(Point, Point) -> bool, points: &[Point]) -> Vec<Point> {
     let mut out = vec![points[0]];
     let mut at = 0;
     while at + 1 < points.len() {
-        let free = |to: &usize| is_free(graph, placement, e, points[at], points[*to]);
+        let free = |to: &usize| is_free(points[at], points[*to]);
         let next = (at + 2..points.len()).rev().find(free).unwrap_or(at + 1);
         out.push(points[next]);
         at = next;
@@ -218,10 +256,10 @@ fn taut(graph: &Graph, placement: &Placement, e: usize, points: &[Point]) -> Vec
 }
 
 /// A smooth line as cubic curves: a point, then two control points and a point for each piece.
-fn curve(graph: &Graph, placement: &Placement, e: usize, stepped: &[Point]) -> Vec<Point> {
+fn curve(is_free: &impl Fn(Point, Point) -> bool, stepped: &[Point]) -> Vec<Point> {
     let free = |points: &[Point]| {
         let line = Route { points: points.to_vec(), curved: true, ..Route::default() }.polyline();
-        line.windows(2).all(|p| is_free(graph, placement, e, p[0], p[1]))
+        line.windows(2).all(|p| is_free(p[0], p[1]))
     };
     let points = tidied(stepped.to_vec());
     let (first, last) = (points[0], points[points.len() - 1]);

@@ -7,6 +7,7 @@
 mod apart;
 mod around;
 mod boxes;
+mod cells;
 mod columns;
 mod compact;
 mod force;

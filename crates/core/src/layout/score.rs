@@ -12,6 +12,8 @@
 
 use super::graph::{Anchor, Graph, Placement};
 use crate::geom::{Point, Rect, Size, distance};
+use std::cmp::Reverse;
+use std::collections::{BTreeMap, BinaryHeap};
 use std::fmt;
 
 /// The widest a picture should be, as width over height.
@@ -184,19 +186,66 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
     }
     things.sort_by(|a, b| a.0.x.total_cmp(&b.0.x));
     let judge = Judge { graph, around: (0..graph.edges.len()).map(|e| graph.groups_around_edge(e)).collect() };
-    let mut open: Vec<(Rect, Thing)> = Vec::new();
-    for (rect, thing) in things {
-        open.retain(|(r, _)| r.right() >= rect.x);
-        for (other, what) in &open {
-            if other.y <= rect.bottom() && rect.y <= other.bottom() {
-                judge.pair((*other, *what), (rect, thing), &mut out);
-            }
-        }
-        open.push((rect, thing));
+    let mut open = Open::default();
+    for (number, (rect, thing)) in things.into_iter().enumerate() {
+        open.close(rect.x);
+        open.each_level_with(rect, |other, what| judge.pair((other, what), (rect, thing), &mut out));
+        open.push(number, rect, thing);
     }
     out.faults.sort_unstable();
     out.faults.dedup();
     out
+}
+
+/// What the sweep from left to right has met and not yet left. Level lines may lie open for the whole width of a picture
+/// and be many: they are found by their height, so that the sweep takes time for what meets, not for what lies open.
+#[derive(Default)]
+struct Open {
+    /// Flat things by their upper side, in 1/64 px, and their number.
+    flat: BTreeMap<(i64, usize), (Rect, Thing)>,
+    /// The right sides of the flat, the nearest first.
+    ends: BinaryHeap<Reverse<(i64, (i64, usize))>>,
+    tall: Vec<(Rect, Thing)>,
+}
+
+/// Things no taller than this are flat, in px.
+const FLAT: f64 = 24.0;
+
+impl Open {
+    /// Leaves what ends before a place across.
+    fn close(&mut self, x: f64) {
+        self.tall.retain(|(r, _)| r.right() >= x);
+        while let Some(Reverse((_, key))) = self.ends.peek().filter(|Reverse((end, _))| *end < steps(x) - 1).copied() {
+            self.ends.pop();
+            self.flat.remove(&key);
+        }
+    }
+
+    fn push(&mut self, number: usize, rect: Rect, thing: Thing) {
+        if rect.h > FLAT {
+            self.tall.push((rect, thing));
+            return;
+        }
+        let key = (steps(rect.y), number);
+        self.flat.insert(key, (rect, thing));
+        self.ends.push(Reverse((steps(rect.right()), key)));
+    }
+
+    /// Everything open that shares a height with a rectangle.
+    fn each_level_with(&self, rect: Rect, mut act: impl FnMut(Rect, Thing)) {
+        let reach = (steps(rect.y - FLAT) - 1, 0)..(steps(rect.bottom()) + 2, 0);
+        let near = self.flat.range(reach).map(|(_, open)| open).chain(&self.tall);
+        for (other, what) in near {
+            if other.right() >= rect.x && other.y <= rect.bottom() && rect.y <= other.bottom() {
+                act(*other, *what);
+            }
+        }
+    }
+}
+
+/// A place in whole steps of the grid.
+fn steps(place: f64) -> i64 {
+    libm::floor(place * 64.0) as i64
 }
 
 struct Judge<'a> {

@@ -39,6 +39,23 @@ impl Figure {
         Self { symbol, size, texts: Vec::new(), rules: Vec::new(), header: None, icon: None, tab: None }
     }
 
+    /// Makes a card at least this large: its contents stay in its middle, its tab at its foot.
+    pub(super) fn grow(&mut self, least: Size) {
+        let (w, h) = (self.size.w.max(least.w), self.size.h.max(least.h));
+        let (right, down) = (w - self.size.w, h - self.size.h);
+        if self.symbol != Symbol::Card || (right == 0.0 && down == 0.0) {
+            return;
+        }
+        self.size = Size::new(w, h);
+        let (dx, dy) = (libm::floor(right / 2.0), libm::floor(down / 2.0));
+        let in_tab = |r: Rect| self.tab.is_some_and(|tab| tab.union(r) == tab);
+        for text in &mut self.texts {
+            text.place = if in_tab(text.place) { text.place.moved(right, down) } else { text.place.moved(dx, dy) };
+        }
+        self.icon.iter_mut().for_each(|(_, at, _)| *at = pt(at.x + dx, at.y + dy));
+        self.tab.iter_mut().for_each(|tab| *tab = tab.moved(right, down));
+    }
+
     /// Draws it into a rectangle.
     pub(super) fn draw(&self, r: Rect, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
         let stroke = Stroke { colour: style.line, width: style.width, dash: style.dash };

@@ -4,6 +4,7 @@
 use super::ends::{self, Head};
 use super::figure::{Figure, Shaper};
 use super::frame::{self, FrameTitle};
+use super::symbol::Symbol;
 use super::{Context, places, texts_in};
 use crate::geom::{Path, Rect, Size, pt, up4};
 use crate::layout::{
@@ -135,6 +136,18 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     }
     for (r, relation) in diagram.relations.iter().enumerate() {
         edge(diagram, context, r, relation, &mut shapes, &mut graph, &mut seen);
+    }
+    let room = layout::layered::room_for_texts(&graph);
+    // Cards grow where the texts at the ends of their lines need the room.
+    for (slot, own) in shapes.slots.iter().zip(0..) {
+        let Anchor::Node(v) = slot else { continue };
+        let Some(figure) = shapes.figures.get_mut(&own) else { continue };
+        let room = up4(room[*v]);
+        let sideways = graph.reading.is_sideways();
+        figure.grow(if sideways { Size::new(0.0, room) } else { Size::new(room, 0.0) });
+        if figure.symbol == Symbol::Card {
+            graph.nodes[*v].size = figure.size;
+        }
     }
     let anchor = |id: ElementId| shapes.slots[id.index()];
     for hint in &diagram.picture.hints {

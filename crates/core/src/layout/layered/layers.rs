@@ -4,6 +4,7 @@
 
 use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, LabelAt};
 use super::bypass::{self, Bypass};
+use super::ports::{END_LEFT, END_RIGHT};
 use super::ranks::Ranks;
 use super::routes::{LOOP, loop_width};
 use super::{LINE_GAP, NODE_GAP};
@@ -459,7 +460,7 @@ fn path(graph: &Graph, group: Option<usize>) -> Vec<usize> {
 fn extent_of(kind: ItemKind, edge: &Edge) -> [f64; 3] {
     match kind {
         ItemKind::Label => edge.label.map_or([0.0; 3], |s| [s.w / 2.0, s.w / 2.0, s.h]),
-        ItemKind::EndLabel(end) => edge.end_labels[end].map_or([0.0; 3], |s| [2.0, s.w + 6.0, s.h]),
+        ItemKind::EndLabel(end) => edge.end_labels[end].map_or([0.0; 3], |s| [END_LEFT, s.w + END_RIGHT, s.h]),
         _ => [0.0; 3],
     }
 }

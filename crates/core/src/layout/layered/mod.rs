@@ -21,6 +21,7 @@ use super::graph::{Graph, Placement, Wish};
 use super::straighten::straighten;
 use super::{around, lines};
 use layers::{Detours, Layers};
+pub use ports::room_for_texts;
 use ranks::Ranking;
 
 /// Room between neighbours of a layer, in px.

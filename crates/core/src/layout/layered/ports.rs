@@ -1,16 +1,39 @@
 //! Where lines meet the faces of nodes: spread along the face in the order of their far ends, and staggered where two
 //! of them would meet in a channel.
 
-use super::super::graph::{Graph, Outline, Side};
+use super::super::graph::{Anchor, Graph, Outline, Side};
 use super::LINE_GAP;
 use super::channels::CLOSE;
 use super::layers::{ItemKind, Layers};
+use crate::geom::Size;
 use std::collections::BTreeMap;
 
 /// Room between neighbouring lines at a node.
 pub(super) const PORT_GAP: f64 = 16.0;
+/// Room to the left of a line with a text at its end, and to the right of the text.
+pub(super) const END_LEFT: f64 = 2.0;
+pub(super) const END_RIGHT: f64 = 6.0;
 /// Room between a node's corner and its outermost line.
 pub(super) const CORNER: f64 = 8.0;
+
+/// For each node, how far along its faces the texts at the ends of its lines reach when all of them stand side by side,
+/// in px; zero where there are not two.
+pub fn room_for_texts(graph: &Graph) -> Vec<f64> {
+    let across = |size: Size| if graph.reading.is_sideways() { size.h } else { size.w };
+    // At each face: texts so far, and their extent.
+    let mut faces = vec![[(0, 0.0); 2]; graph.nodes.len()];
+    for edge in graph.edges.iter().filter(|e| e.from != e.to) {
+        for (end, anchor) in [edge.from, edge.to].into_iter().enumerate() {
+            if let (Anchor::Node(v), Some(size)) = (anchor, edge.end_labels[end]) {
+                let (count, extent) = &mut faces[v][end];
+                *count += 1;
+                *extent += END_LEFT + across(size) + END_RIGHT + LINE_GAP;
+            }
+        }
+    }
+    let room = |(count, extent): (usize, f64)| if count > 1 { extent + 2.0 * CORNER } else { 0.0 };
+    faces.into_iter().map(|[from, to]| f64::max(room(from), room(to))).collect()
+}
 
 /// Spreads the lines of each node along its faces, in the order of their far ends.
 pub(super) fn spread_all(layers: &mut Layers, graph: &Graph) {

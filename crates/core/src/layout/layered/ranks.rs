@@ -53,6 +53,7 @@ impl<'a> Ranking<'a> {
         let mut ranking = Self { graph, reversed, manner, list: Vec::new(), level: Sets::new(count), count };
         ranking.edges();
         ranking.groups();
+        ranking.texts_at_ends();
         ranking.list.extend(rows_of_loners(graph));
         if !ranking.is_possible() {
             ranking.without_edges_of_groups();
@@ -194,6 +195,29 @@ impl<'a> Ranking<'a> {
                 let (before, after) = title_rows(graph, parent);
                 self.list.push(Constraint { tail: top, head: tail, min: before, weight: 0 });
                 self.list.push(Constraint { tail: head, head: bottom, min: after, weight: 0 });
+            }
+        }
+    }
+
+    /// A text at an end lies with its node, inside the groups that the line enters or leaves.
+    fn texts_at_ends(&mut self) {
+        let graph = self.graph;
+        for (e, edge) in graph.edges.iter().enumerate() {
+            let (upper, lower) = self.ends(e);
+            let (first, last) = if self.reversed[e] { (1, 0) } else { (0, 1) };
+            for (end, own, other) in [(first, upper, lower), (last, lower, upper)] {
+                let Anchor::Node(v) = own else { continue };
+                if edge.end_labels[end].is_none() || upper == lower {
+                    continue;
+                }
+                for g in graph.groups_around(own).take_while(|g| !graph.groups_around(other).any(|o| o == *g)) {
+                    let (before, after) = title_rows(graph, g);
+                    let (tail, head, rows) = match own == upper {
+                        true => (self.own(v), self.bottom(g), after),
+                        false => (self.top(g), self.own(v), before),
+                    };
+                    self.list.push(Constraint { tail, head, min: rows + 1, weight: 0 });
+                }
             }
         }
     }
