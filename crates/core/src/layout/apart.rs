@@ -225,3 +225,78 @@ fn joined(graph: &Graph, split: &Split, outside: &Placement) -> Placement {
     out.fit();
     out
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::layered;
+    use super::super::score::measure;
+    use super::*;
+    use crate::geom::Size;
+
+    /// Two zones of three with a zone in the second, and lines within and across.
+    fn zones() -> Graph {
+        let group = |parent| Group { parent, title: Size::new(60.0, 20.0), inset: 20.0, lane: false };
+        let node = |group| Node { size: Size::new(80.0, 40.0), group, ..Node::default() };
+        let held = [Some(0), Some(0), Some(0), Some(1), Some(2), Some(2), None];
+        let lines = [(0, 1), (1, 2), (2, 3), (3, 4), (4, 5), (0, 4), (6, 5), (6, 0)];
+        Graph {
+            groups: vec![group(None), group(None), group(Some(1))],
+            nodes: held.map(node).to_vec(),
+            edges: lines.map(|(a, b)| Edge::new(Anchor::Node(a), Anchor::Node(b))).to_vec(),
+            ..Graph::default()
+        }
+    }
+
+    fn plain(graph: &Graph) -> Placement {
+        layered::place(graph, layered::Manner::default())
+    }
+
+    #[test]
+    fn groups_on_their_own_hold_their_members_and_all_lines_are_drawn() {
+        let graph = zones();
+        for reading in [Reading::Down, Reading::Right] {
+            for deep in [false, true] {
+                let placement = place_all(&graph, Manner { reading, deep }, &plain);
+                let measures = measure(&graph, &placement);
+                assert_eq!(measures.faults, [], "{reading:?} {deep}");
+                assert!(placement.routes.iter().all(|r| r.points.len() > 1));
+                let inner = placement.groups[2];
+                assert_eq!(placement.groups[1].union(inner), placement.groups[1]);
+            }
+        }
+    }
+
+    #[test]
+    fn what_they_hold_reads_the_way_that_was_wished() {
+        let graph = zones();
+        let across = place_all(&graph, Manner { reading: Reading::Right, deep: false }, &plain);
+        assert!(across.nodes[0].right() < across.nodes[1].x && across.nodes[1].right() < across.nodes[2].x);
+        let down = place_all(&graph, Manner { reading: Reading::Down, deep: false }, &plain);
+        assert!(down.nodes[0].bottom() < down.nodes[1].y && down.nodes[1].bottom() < down.nodes[2].y);
+    }
+
+    #[test]
+    fn nothing_is_tried_with_lanes_or_wishes_and_less_for_large_pictures() {
+        let mut graph = zones();
+        assert_eq!(Manner::candidates(&graph).len(), 3);
+        graph.nodes.extend(vec![Node::default(); 80]);
+        assert_eq!(Manner::candidates(&graph).len(), 2);
+        graph.nodes.extend(vec![Node::default(); 80]);
+        assert_eq!(Manner::candidates(&graph), [Manner { reading: Reading::Down, deep: false }]);
+        graph.wishes.push(Wish::Row(vec![Anchor::Node(0), Anchor::Node(1)]));
+        assert_eq!(Manner::candidates(&graph), []);
+        graph.wishes.clear();
+        graph.groups[0].lane = true;
+        assert_eq!(Manner::candidates(&graph), []);
+    }
+
+    #[test]
+    fn what_stands_beside_something_stays_beside_it_outside() {
+        let mut graph = zones();
+        graph.nodes.push(Node { size: Size::new(60.0, 30.0), beside: Some(6), ..Node::default() });
+        let placement = place_all(&graph, Manner { reading: Reading::Right, deep: false }, &plain);
+        let (host, own) = (placement.nodes[6], placement.nodes[7]);
+        assert!((host.middle().y - own.middle().y).abs() < 1.0, "{host:?} {own:?}");
+        assert!((own.x - host.right()).abs() < 80.0 || (host.x - own.right()).abs() < 80.0);
+    }
+}

@@ -89,14 +89,14 @@ mod tests {
     fn what_is_near_is_found_and_what_is_far_is_not() {
         let mut cells = Cells::new(Rect::new(0.0, 0.0, 1000.0, 1000.0), 100);
         cells.add(Rect::new(10.0, 10.0, 30.0, 30.0), 0);
-        cells.add(Rect::new(90.0, 90.0, 120.0, 20.0), 1);
+        cells.add(Rect::new(110.0, 110.0, 120.0, 20.0), 1);
         cells.add_along(pt(0.0, 0.0), pt(1000.0, 1000.0), 2);
         assert_eq!(cells.near(Rect::new(20.0, 20.0, 4.0, 4.0)), [0, 2]);
-        assert_eq!(cells.near(Rect::new(150.0, 105.0, 40.0, 4.0)), [1, 2]);
+        assert_eq!(cells.near(Rect::new(150.0, 115.0, 40.0, 4.0)), [1, 2]);
         assert_eq!(cells.near(Rect::new(900.0, 20.0, 4.0, 4.0)), []);
         assert!(cells.along(pt(900.0, 20.0), pt(900.0, 990.0), 1.0).all(|t| t == 2));
-        cells.remove(Rect::new(90.0, 90.0, 120.0, 20.0), 1);
-        assert_eq!(cells.near(Rect::new(150.0, 105.0, 40.0, 4.0)), [2]);
+        cells.remove(Rect::new(110.0, 110.0, 120.0, 20.0), 1);
+        assert_eq!(cells.near(Rect::new(150.0, 115.0, 40.0, 4.0)), [2]);
         // Beyond the bounds everything is near the outermost cells.
         cells.add(Rect::new(-500.0, 20.0, 40.0, 10.0), 3);
         assert!(cells.near(Rect::new(-480.0, 25.0, 1.0, 1.0)).contains(&3));

@@ -271,11 +271,11 @@ impl Layers {
         items.push(lower);
         match gap.map(|gap| items.partition_point(|i| self.items[*i].layer <= top + gap)) {
             Some(gap) => {
-                self.link(&items[..gap], e, edge.weight);
-                self.link(&items[gap..], e, edge.weight);
+                self.link(&items[..gap], edge, e, is_reversed);
+                self.link(&items[gap..], edge, e, is_reversed);
                 self.bypasses.push(Bypass { edge: e, upper: items[gap - 1], lower: items[gap] });
             }
-            None => self.link(&items, e, edge.weight),
+            None => self.link(&items, edge, e, is_reversed),
         }
         self.chains[e] = Chain { items, reversed: is_reversed };
     }
@@ -337,7 +337,7 @@ impl Layers {
             items.push(self.add_turn(lower, e));
         }
         items.push(lower);
-        self.link(&items, e, edge.weight);
+        self.link(&items, edge, e, is_reversed);
         self.chains[e] = Chain { items, reversed: is_reversed };
     }
 
@@ -349,7 +349,7 @@ impl Layers {
         item
     }
 
-    fn link(&mut self, items: &[usize], edge: usize, weight: i64) {
+    fn link(&mut self, items: &[usize], edge: &Edge, e: usize, is_reversed: bool) {
         for pair in items.windows(2) {
             let (mut upper, mut lower) = (pair[0], pair[1]);
             if self.items[upper].layer == self.items[lower].layer {
@@ -358,10 +358,10 @@ impl Layers {
             if self.items[upper].layer > self.items[lower].layer {
                 std::mem::swap(&mut upper, &mut lower);
             }
-            let straight = straightness(self.items[upper].kind, self.items[lower].kind);
+            let straight = straightness(self.items[upper].kind, self.items[lower].kind, is_reversed);
             let link = self.links.len();
-            let weight = weight * straight;
-            self.links.push(Link { upper, lower, edge, weight, upper_port: 0.0, lower_port: 0.0 });
+            let weight = edge.weight * straight;
+            self.links.push(Link { upper, lower, edge: e, weight, upper_port: 0.0, lower_port: 0.0 });
             self.items[upper].down.push(link);
             self.items[lower].up.push(link);
         }
@@ -416,13 +416,13 @@ impl Layers {
 
 /// How much a stretch wants to be straight: long lines more than short ones (Gansner and others,
 /// section 4), and a text at an end stays right before its node.
-fn straightness(upper: ItemKind, lower: ItemKind) -> i64 {
+fn straightness(upper: ItemKind, lower: ItemKind, is_reversed: bool) -> i64 {
     let is_node = |k| matches!(k, ItemKind::Node(_));
     let is_end = |k| matches!(k, ItemKind::EndLabel(_));
     match (is_node(upper), is_node(lower)) {
         (true, true) => 2,
-        (true, _) if is_end(lower) => 8,
-        (_, true) if is_end(upper) => 8,
+        (true, _) if lower == ItemKind::EndLabel(usize::from(is_reversed)) => 8,
+        (_, true) if upper == ItemKind::EndLabel(usize::from(!is_reversed)) => 8,
         _ if upper == ItemKind::Turn || lower == ItemKind::Turn => 16,
         (false, false) if is_end(upper) || is_end(lower) => 2,
         (false, false) => 8,

@@ -2,6 +2,7 @@
 
 use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Reading};
 use super::super::score::measure;
+use super::bypass;
 use super::channels;
 use super::coordinates;
 use super::cycles;
@@ -104,6 +105,72 @@ fn groups_span_contiguous_layers_below_their_titles() {
             );
         }
     }
+}
+
+#[test]
+fn a_text_at_an_end_lies_in_the_group_of_its_node() {
+    let mut two = graph(2, &[(0, 1)]);
+    two.groups = vec![group(None), group(None)];
+    (two.nodes[0].group, two.nodes[1].group) = (Some(0), Some(1));
+    let plain = ranks(&two).count;
+    two.edges[0].end_labels = [Some(Size::new(24.0, 16.0)), Some(Size::new(30.0, 16.0))];
+    assert_eq!(ranks(&two).count, plain + 2);
+    let layers = layers(&two);
+    for (end, group) in [(0, 0), (1, 1)] {
+        let text = layers.chains[0].items.iter().find(|i| layers.items[**i].kind == ItemKind::EndLabel(end));
+        assert_eq!(layers.groups_of(*text.expect("a text")), [group], "end {end}");
+    }
+    let placement = place(&two, Manner::default());
+    for end in 0..2 {
+        let text = placement.routes[0].end_labels[end].expect("a place");
+        assert_eq!(placement.groups[end].union(text), placement.groups[end], "end {end}");
+    }
+    assert_eq!(measure(&two, &placement).faults, []);
+}
+
+#[test]
+fn ports_ask_for_the_room_of_their_texts() {
+    let mut fan = graph(4, &[(0, 1), (0, 2), (0, 3)]);
+    assert_eq!(super::room_for_texts(&fan), [0.0; 4], "no texts");
+    fan.edges[0].end_labels[0] = Some(Size::new(40.0, 16.0));
+    assert_eq!(super::room_for_texts(&fan), [0.0; 4], "one text finds room");
+    fan.edges.iter_mut().for_each(|e| e.end_labels[0] = Some(Size::new(40.0, 16.0)));
+    let down = super::room_for_texts(&fan);
+    assert!(down[0] > 3.0 * 40.0 && down[1..] == [0.0; 3], "{down:?}");
+    fan.reading = Reading::Right;
+    let right = super::room_for_texts(&fan);
+    assert!(right[0] > 3.0 * 16.0 && right[0] < down[0], "{right:?}");
+    // With that room lines leave straight.
+    fan.nodes[0].size.h = right[0];
+    let placement = place(&fan, Manner::default());
+    let texts: Vec<f64> = placement.routes.iter().filter_map(|r| Some(r.end_labels[0]?.y - r.points[0].y)).collect();
+    assert!(texts.len() == 3 && texts.iter().all(|y| y.abs() < 20.0), "{texts:?}");
+}
+
+#[test]
+fn only_graphs_with_very_many_dummy_nodes_use_the_margin() {
+    let chain = |nodes: usize, cuts: &[(usize, usize)]| {
+        let edges: Vec<(usize, usize)> = (1..nodes).map(|i| (i - 1, i)).chain(cuts.iter().copied()).collect();
+        graph(nodes, &edges)
+    };
+    let few = chain(200, &[(0, 199), (10, 150), (3, 190)]);
+    assert_eq!(bypass::reach(&few, &ranks(&few)), usize::MAX);
+    assert!(layers(&few).bypasses.is_empty());
+    // Cuts of all lengths: short ones stay among the layers.
+    let cuts: Vec<(usize, usize)> = (0..700).map(|i| (i % 300, 300 + (i * 37) % 300)).collect();
+    let many = chain(600, &cuts);
+    let reach = bypass::reach(&many, &ranks(&many));
+    assert!((50..600).contains(&reach), "{reach}");
+    let layers = layers(&many);
+    for bypass in &layers.bypasses {
+        let (upper, lower) = (layers.items[bypass.upper].layer, layers.items[bypass.lower].layer);
+        assert!(upper + 1 < lower, "a gap");
+        assert!(layers.items[bypass.upper].down.is_empty() && layers.items[bypass.lower].up.is_empty());
+        let (from, to) = cuts[bypass.edge - 599];
+        assert!(to - from > reach, "{from} to {to}");
+    }
+    let dummies = layers.items.iter().filter(|i| i.kind == ItemKind::Dummy).count();
+    assert!(dummies < 110_000, "{dummies}");
 }
 
 #[test]
