@@ -94,7 +94,10 @@ fn chart(seed: u64) -> (Chart, Vec<usize>) {
         let from = maker.dice.roll(columns);
         steps.extend(maker.steps(from, 0, 3));
     }
-    (Chart { columns: heads, boxes: Vec::new(), steps, counts: maker.counts }, maker.order)
+    (
+        Chart { columns: heads, steps, counts: maker.counts, foot: seed.is_multiple_of(3), ..Chart::default() },
+        maker.order,
+    )
 }
 
 fn faults(chart: &Chart, order: &[usize], placement: &ChartPlacement) -> Vec<String> {
@@ -129,8 +132,18 @@ fn faults(chart: &Chart, order: &[usize], placement: &ChartPlacement) -> Vec<Str
             }
         }
     }
+    let all = || labels.iter().chain(&placement.blocks).chain(placement.frames.iter().map(|f| &f.rect));
+    for foot in placement.feet.iter().flatten() {
+        if all().any(|r| inner(*r).meets(inner(*foot))) {
+            faults.push(format!("something lies on the foot {foot:?}"));
+        }
+    }
+    let feet = placement.feet.iter().flatten().count();
+    if chart.foot && feet != chart.columns.len() {
+        faults.push(format!("{feet} feet"));
+    }
     frames(&chart.steps, placement, &mut faults);
-    for r in labels.iter().chain(&placement.blocks).chain(placement.frames.iter().map(|f| &f.rect)) {
+    for r in all() {
         let inside = r.x >= -0.01 && r.right() <= placement.size.w + 0.01 && r.bottom() <= placement.size.h + 0.01;
         if !inside || !r.x.is_finite() || !r.y.is_finite() {
             faults.push(format!("{r:?} leaves the picture"));
@@ -225,7 +238,7 @@ fn a_created_column_begins_at_its_message_and_a_destroyed_one_ends() {
         message(3, 2, Effect::Ends),
     ];
     let counts = Counts { messages: 4, ..Counts::default() };
-    let chart = Chart { columns: vec![Size::new(100.0, 48.0); 3], boxes: Vec::new(), steps, counts };
+    let chart = Chart { columns: vec![Size::new(100.0, 48.0); 3], steps, counts, ..Chart::default() };
     let placement = place(&chart);
     let made = placement.messages[1].points[1];
     assert_eq!((placement.heads[2].x, placement.heads[2].middle().y), (made.x, made.y));
@@ -241,7 +254,8 @@ fn forty_columns_and_ten_thousand_messages() {
         let from = maker.dice.roll(40);
         steps.extend(maker.steps(from, 0, 3));
     }
-    let chart = Chart { columns: vec![Size::new(100.0, 48.0); 40], boxes: Vec::new(), steps, counts: maker.counts };
+    let columns = vec![Size::new(100.0, 48.0); 40];
+    let chart = Chart { columns, steps, counts: maker.counts, ..Chart::default() };
     let placement = place(&chart);
     assert!(placement.lifelines.windows(2).all(|p| p[1].0 - p[0].0 >= 100.0));
     assert!(placement.size.h.is_finite() && placement.messages.iter().all(|m| m.points.len() >= 2));

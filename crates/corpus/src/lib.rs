@@ -7,6 +7,7 @@
 mod dice;
 mod edits;
 mod flows;
+pub mod gallery;
 mod graphs;
 mod nested;
 pub mod scale;

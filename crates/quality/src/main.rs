@@ -15,7 +15,7 @@ use bathygram_core::layout::score::{Measures, measure};
 use bathygram_core::model::Diagram;
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::source::Source;
-use bathygram_corpus::{Sample, random_layers, samples};
+use bathygram_corpus::{Sample, gallery, random_layers, samples};
 use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::Path;
@@ -29,10 +29,13 @@ fn main() -> Result<()> {
         [] => print!("{}", tables()?),
         ["stability"] => print!("{}", stability::report()?),
         ["hand"] => print!("{}", hand::report()?),
-        ["--texts", folder] => texts(Path::new(folder))?,
+        ["--texts", folder] => texts(&all()?, Path::new(folder))?,
+        ["--gallery", folder] => texts(&gallery::sequences(), Path::new(folder))?,
         ["--report", page] => report(Path::new(page))?,
         [family] => print!("{}", of_family(&all()?, family)?),
-        _ => bail!("`quality`, `quality FAMILY`, `quality --texts FOLDER` or `quality --report FILE`"),
+        _ => bail!(
+            "`quality`, `quality FAMILY`, `quality --texts FOLDER`, `quality --gallery FOLDER` or `quality --report FILE`"
+        ),
     }
     Ok(())
 }
@@ -48,10 +51,10 @@ fn tables() -> Result<String> {
     Ok([by_family(&all()?)?, hand::report()?, bipartite()?, against_optimum()?, stability::report()?].join("\n"))
 }
 
-fn texts(folder: &Path) -> Result<()> {
+fn texts(samples: &[Sample], folder: &Path) -> Result<()> {
     std::fs::create_dir_all(folder)?;
-    for sample in all()? {
-        std::fs::write(folder.join(format!("{}.bathy", sample.name)), sample.text)?;
+    for sample in samples {
+        std::fs::write(folder.join(format!("{}.bathy", sample.name)), &sample.text)?;
     }
     Ok(())
 }

@@ -13,6 +13,7 @@ mod graph;
 pub mod hint_not_kept;
 mod inheritance_cycle;
 mod judge;
+mod member_form;
 mod message_to_destroyed;
 mod no_way_in;
 mod no_way_out;
@@ -59,6 +60,7 @@ pub const RULES: &[Rule] = &[
     denies("forbidden-relation"),
     warns("hint-not-kept"),
     warns("inheritance-cycle"),
+    warns("member-form"),
     warns("message-to-destroyed"),
     warns("no-way-in"),
     warns("no-way-out"),
@@ -123,6 +125,7 @@ fn of_kind(kind: DiagramKind) -> &'static [Check] {
             inheritance_cycle::check,
             extends_interface::check,
             duplicate_member::check,
+            member_form::check,
             unknown_column::check,
             duplicate_relation::check,
         ],

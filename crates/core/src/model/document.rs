@@ -101,7 +101,7 @@ fn header<'a>(
     let takes = kind == DiagramKind::Sequence && cursor.eat("of").is_some();
     let of = if takes { cursor.expect_path("of", diags) } else { None };
     let clauses = cursor.clauses(&[], diags);
-    let known = ["declared", "numbered", "heading", "arrange", "route", "spacing", "multiplicity"];
+    let known = ["declared", "numbered", "foot", "heading", "arrange", "route", "spacing", "multiplicity"];
     for t in clauses.traits.iter().filter(|t| !known.contains(&t.word.value.as_str())) {
         let word = t.word.value.clone();
         diags.report(t.word.span, Message::UnknownTrait { suggestion: nearest(&word, known).map(str::to_owned), word });
@@ -136,6 +136,7 @@ fn diagram(
     let mut diagram = Diagram::new(header.kind, &header.name, header.clauses.label.clone(), header.line.number);
     diagram.span = header.line.span;
     diagram.numbered = header.clauses.has("numbered");
+    diagram.foot = header.clauses.has("foot");
     diagram.picture.read_traits(&header.clauses.traits, diags);
     diagram.crowfoot = header.clauses.traits.iter().any(|t| t.is("multiplicity", "crowfoot"));
     let (words, default_kind) = words(header.kind);

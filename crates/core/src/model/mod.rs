@@ -105,6 +105,8 @@ pub struct Diagram {
     pub items: Vec<Item>,
     /// Whether messages are numbered.
     pub numbered: bool,
+    /// Whether the parties of a sequence stand at its foot too, however short it is.
+    pub foot: bool,
     /// Whether multiplicities are drawn as crow's feet.
     pub crowfoot: bool,
     /// Whether descriptions are drawn.
@@ -125,6 +127,7 @@ impl Diagram {
             relations: Vec::new(),
             items: Vec::new(),
             numbered: false,
+            foot: false,
             crowfoot: false,
             tell: false,
         }

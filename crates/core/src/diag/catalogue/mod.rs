@@ -121,6 +121,7 @@ pub enum Message {
     InheritanceCycle { classes: Vec<String> },
     ExtendsInterface { class: String, interface: String },
     DuplicateMember { name: String, class: String, line: u32 },
+    MemberForm { fault: String, help: String },
     UnknownColumn { table: String, column: String, suggestion: Option<String> },
     DuplicateRelation { line: u32 },
     NoWayIn { state: String },

@@ -69,6 +69,7 @@ impl Message {
                 format!("`{class}` has a member `{name}` in line {line} already"),
                 Some("remove one of the two, or rename it"),
             ),
+            Message::MemberForm { fault, help } => ("member-form", Severity::Warning, fault, Some(help)),
             Message::UnknownColumn { table, column, suggestion } => (
                 "unknown-column",
                 Severity::Warning,

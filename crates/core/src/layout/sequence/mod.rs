@@ -21,6 +21,8 @@ pub struct Chart {
     pub boxes: Vec<(usize, usize, Size)>,
     /// What happens, in order.
     pub steps: Vec<Step>,
+    /// Whether heads are repeated at the foot of any picture, not only of one taller than a screen.
+    pub foot: bool,
     /// How many messages, frames, blocks and marks there are.
     pub counts: Counts,
 }
@@ -172,6 +174,8 @@ pub struct FramePlace {
 pub struct ChartPlacement {
     /// Heads of columns.
     pub heads: Vec<Rect>,
+    /// The heads once more, at the ends of lifelines that reach the foot of the picture, if they are repeated there.
+    pub feet: Vec<Option<Rect>>,
     /// Axis, beginning and end of each lifeline.
     pub lifelines: Vec<(f64, f64, f64)>,
     /// Whether each lifeline ends by destruction.
@@ -197,7 +201,9 @@ pub fn place(chart: &Chart) -> ChartPlacement {
     if chart.columns.is_empty() {
         // Without parties there may still be dividers and references: they stand on a column unseen.
         let unseen = Chart { columns: vec![Size::default()], ..chart.clone() };
-        return ChartPlacement { heads: Vec::new(), lifelines: Vec::new(), destroyed: Vec::new(), ..place(&unseen) };
+        let placement = place(&unseen);
+        let (heads, feet, lifelines, destroyed) = Default::default();
+        return ChartPlacement { heads, feet, lifelines, destroyed, ..placement };
     }
     // 1. What lies between columns.
     let mut walk = Walk::new(chart, vec![0.0; chart.columns.len()]);
@@ -269,7 +275,7 @@ mod tests {
 
     fn chart(columns: usize, steps: Vec<Step>, messages: usize) -> Chart {
         let counts = Counts { messages, ..Counts::default() };
-        Chart { columns: vec![Size::new(80.0, 40.0); columns], boxes: Vec::new(), steps, counts }
+        Chart { columns: vec![Size::new(80.0, 40.0); columns], steps, counts, ..Chart::default() }
     }
 
     #[test]
@@ -300,6 +306,33 @@ mod tests {
         let bar = placement.bars[0].rect;
         assert_eq!((bar.y, bar.bottom()), (y[0], y[2]));
         assert_eq!(placement.messages[1].points[0].x, bar.right());
+    }
+
+    #[test]
+    fn parties_stand_at_the_foot_of_what_is_taller_than_a_screen() {
+        let short = || (0..3).map(|i| message(i, 0, 1, 40.0)).collect::<Vec<_>>();
+        assert_eq!(place(&chart(2, short(), 3)).feet, [None, None]);
+        let asked = place(&Chart { foot: true, ..chart(2, short(), 3) });
+        let long = place(&chart(2, (0..60).map(|i| message(i, 0, 1, 40.0)).collect(), 60));
+        for placement in [asked, long] {
+            for ((head, foot), line) in placement.heads.iter().zip(&placement.feet).zip(&placement.lifelines) {
+                let foot = foot.expect("a foot");
+                assert_eq!((foot.x, foot.w, foot.h), (head.x, head.w, head.h));
+                assert_eq!(foot.y, line.2);
+                assert_eq!(foot.bottom(), placement.size.h);
+            }
+        }
+    }
+
+    #[test]
+    fn what_is_destroyed_has_no_foot() {
+        let mut last = message(1, 0, 1, 40.0);
+        if let Step::Message { effect, .. } = &mut last {
+            *effect = Effect::Ends;
+        }
+        let placement = place(&Chart { foot: true, ..chart(2, vec![message(0, 0, 1, 40.0), last], 2) });
+        assert!(placement.feet[0].is_some() && placement.feet[1].is_none());
+        assert!(placement.lifelines[1].2 < placement.lifelines[0].2);
     }
 
     #[test]

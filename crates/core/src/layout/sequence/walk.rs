@@ -10,6 +10,8 @@ use std::collections::BTreeMap;
 
 /// Half the width of a bar, and how far a bar on a bar is shifted.
 const HALF_BAR: f64 = 5.0;
+/// A picture taller than this has its parties at its foot too, in px.
+const SCREEN: f64 = 900.0;
 /// Room between heads.
 pub(super) const HEAD_GAP: f64 = 28.0;
 /// Room above a message's text.
@@ -224,6 +226,8 @@ impl<'a> Walk<'a> {
         self.out.messages[id] = MessagePlace { points: vec![pt(start, self.y), pt(end, self.y)], label: place };
         self.reach(start.min(end).min(place.x), start.max(end).max(place.right()));
         if effect == Effect::Begins {
+            // Who is created in a fragment stands in it.
+            self.reach(self.out.heads[b].x, self.out.heads[b].right());
             self.y += self.chart.columns[b].h / 2.0 + 4.0;
         }
     }
@@ -458,12 +462,19 @@ impl<'a> Walk<'a> {
                 self.out.bars[bar.place].rect.h = f64::max(self.y - bar.top, 12.0);
             }
         }
-        let bottom = self.y + 18.0;
+        let mut bottom = self.y + 18.0;
         for (line, destroyed) in self.out.lifelines.iter_mut().zip(&self.out.destroyed) {
             if !destroyed {
                 line.2 = bottom.max(line.1 + 12.0);
             }
         }
+        let has_feet = self.chart.foot || bottom > SCREEN;
+        let ends = self.out.heads.iter().zip(&self.out.lifelines).zip(&self.out.destroyed);
+        let foot = |((head, line), destroyed): ((&Rect, &(f64, f64, f64)), &bool)| {
+            (has_feet && !destroyed).then(|| Rect::new(head.x, line.2, head.w, head.h))
+        };
+        self.out.feet = ends.map(foot).collect();
+        bottom = self.out.feet.iter().flatten().map(|r| r.bottom()).fold(bottom, f64::max);
         for (first, last, title) in &self.chart.boxes {
             let (a, b) = (self.out.heads[*first], self.out.heads[*last]);
             let top = self.ground - self.chart.columns.iter().map(|c| c.h).fold(0.0, f64::max) - title.h - 14.0;
@@ -492,7 +503,8 @@ impl<'a> Walk<'a> {
     /// Moves everything to the right, onto the grid.
     fn settle(&mut self, dx: f64) {
         let out = &mut self.out;
-        let rects = out.heads.iter_mut().chain(&mut out.blocks).chain(&mut out.boxes);
+        let rects =
+            out.heads.iter_mut().chain(out.feet.iter_mut().flatten()).chain(&mut out.blocks).chain(&mut out.boxes);
         rects
             .chain(out.bars.iter_mut().map(|b| &mut b.rect))
             .chain(out.marks.iter_mut().map(|m| &mut m.0))

@@ -12,6 +12,11 @@ use crate::scene::{Item, Role, Stroke, Tag, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Colour, Dash, Styles};
 
+/// The name of a fragment in the drawing.
+fn fragment(f: usize) -> String {
+    format!("fragment {}", f + 1)
+}
+
 /// Radius of what stands for nowhere.
 const DOT: f64 = 5.0;
 
@@ -29,6 +34,7 @@ impl Painter<'_> {
     pub(super) fn paint(&self) -> Vec<Item> {
         let mut items = self.boxes();
         items.extend((0..self.script.parties.len()).map(|c| self.party(c)));
+        items.extend((0..self.script.parties.len()).filter_map(|c| self.foot(c)));
         items.extend((0..self.script.frames.len()).map(|f| self.frame(f)));
         items.extend(self.placement.bars.iter().enumerate().map(|(i, _)| self.bar(i)));
         items.extend((0..self.script.lines.len()).flat_map(|m| self.message(m)));
@@ -101,8 +107,26 @@ impl Painter<'_> {
                 role: None,
             });
         }
-        items.extend(figure.draw(self.placement.heads[column], style, self.context.theme));
-        Item::Group(tag(self.diagram, *id, false), items)
+        let head = self.placement.heads[column];
+        items.extend(figure.draw(head, style, self.context.theme));
+        let mut tag = tag(self.diagram, *id, false);
+        if let Tag::Element { parent: parent @ None, .. } = &mut tag {
+            let holds = |f: &usize| self.placement.frames[*f].rect.union(head) == self.placement.frames[*f].rect;
+            *parent = (0..self.script.frames.len()).rev().find(holds).map(fragment);
+        }
+        Item::Group(tag, items)
+    }
+
+    /// The party once more, where its lifeline ends at the foot of the picture.
+    fn foot(&self, column: usize) -> Option<Item> {
+        let place = (*self.placement.feet.get(column)?)?;
+        let (id, figure) = &self.script.parties[column];
+        let mut tag = tag(self.diagram, *id, false);
+        if let Tag::Element { id, .. } = &mut tag {
+            id.push_str(" at the foot");
+        }
+        let style = &self.styles.elements[id.index()];
+        Some(Item::Group(tag, figure.draw(place, style, self.context.theme)))
     }
 
     fn frame(&self, f: usize) -> Item {
@@ -131,12 +155,11 @@ impl Painter<'_> {
                 items.extend(texts_in(guard, *place, TextAnchor::Start, theme.ink));
             }
         }
-        let name = |f: usize| format!("fragment {}", f + 1);
         Item::Group(
             Tag::Element {
-                id: name(f),
+                id: fragment(f),
                 kind: "fragment".into(),
-                parent: text.parent.map(name),
+                parent: text.parent.map(fragment),
                 container: true,
                 line: text.line,
                 file: None,

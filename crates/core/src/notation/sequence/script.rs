@@ -79,6 +79,7 @@ impl<'a> Script<'a> {
         script.columns();
         script.await_answers(&diagram.items, None);
         script.chart.steps = script.steps(&diagram.items, "");
+        script.chart.foot = diagram.foot;
         script.chart.counts.messages = script.lines.len();
         script.chart.counts.frames = script.frames.len();
         script.chart.counts.blocks = script.blocks.len();
