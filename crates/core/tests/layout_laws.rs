@@ -82,7 +82,7 @@ fn faults(graph: &Graph, placement: &Placement) -> Vec<String> {
         }
         let around = ancestors(graph, Anchor::Node(a));
         for (g, group) in placement.groups.iter().enumerate() {
-            let inside = group.union(*first) == *group;
+            let inside = group.holds(*first);
             if around.contains(&g) && !inside {
                 faults.push(format!("node {a} leaves group {g}"));
             }

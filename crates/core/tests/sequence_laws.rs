@@ -166,7 +166,7 @@ fn frames(steps: &[Step], placement: &ChartPlacement, faults: &mut Vec<String>) 
                             .points
                             .iter()
                             .all(|p| p.x >= frame.x && p.x <= frame.right() && p.y >= frame.y && p.y <= frame.bottom());
-                        if !holds || frame.union(place.label) != frame {
+                        if !holds || !frame.holds(place.label) {
                             faults.push(format!("message {message} leaves frame {id}"));
                         }
                     }

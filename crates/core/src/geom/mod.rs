@@ -40,6 +40,11 @@ impl Size {
         Self { w, h }
     }
 
+    /// The nearest size of the grid.
+    pub fn on_grid(self) -> Self {
+        Self { w: on_grid(self.w), h: on_grid(self.h) }
+    }
+
     /// Width and height exchanged.
     pub fn transposed(self) -> Self {
         Self { w: self.h, h: self.w }
@@ -109,6 +114,11 @@ impl Rect {
     /// Whether the insides of the two meet.
     pub fn meets(self, other: Rect) -> bool {
         self.x < other.right() && other.x < self.right() && self.y < other.bottom() && other.y < self.bottom()
+    }
+
+    /// Whether another rectangle lies in this one, sides included.
+    pub fn holds(self, other: Rect) -> bool {
+        self.union(other) == self
     }
 
     /// With each edge on the grid.

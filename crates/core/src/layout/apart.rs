@@ -86,9 +86,7 @@ fn all_apart(graph: &Graph, manner: Manner, place: &dyn Fn(&Graph) -> Placement)
     let place_inner = |inside: &Graph| {
         if manner.deep && !inside.groups.is_empty() { all_apart(inside, manner, place) } else { place(inside) }
     };
-    let split = split(graph, &outermost, &place_inner);
-    let outside = place(&split.outer);
-    joined(graph, &split, &outside)
+    laid_apart(graph, &outermost, &place_inner, place)
 }
 
 /// Places a graph in which groups have their own headings, with `place` for what is left; `None` if there are none.
@@ -97,14 +95,22 @@ pub(super) fn place_headed(graph: &Graph, place: &dyn Fn(&Graph) -> Placement) -
     if headed.is_empty() {
         return None;
     }
-    let split = split(graph, &headed, place);
-    let outside = place(&split.outer);
-    Some(joined(graph, &split, &outside))
+    Some(laid_apart(graph, &headed, place, place))
 }
 
-fn split(graph: &Graph, headed: &[(usize, Reading)], place: &dyn Fn(&Graph) -> Placement) -> Split {
+/// Lays these groups out on their own, `inside` each and then `outside` around them.
+fn laid_apart(
+    graph: &Graph, groups: &[(usize, Reading)], inside: &dyn Fn(&Graph) -> Placement,
+    outside: &dyn Fn(&Graph) -> Placement,
+) -> Placement {
+    let split = split(graph, groups, inside);
+    let around = outside(&split.outer);
+    joined(graph, &split, &around)
+}
+
+fn split(graph: &Graph, apart: &[(usize, Reading)], place: &dyn Fn(&Graph) -> Placement) -> Split {
     // For each thing, the group on its own that it lies in.
-    let holder = |a: Anchor| graph.groups_around(a).find(|g| headed.iter().any(|(h, _)| h == g));
+    let holder = |a: Anchor| graph.groups_around(a).find(|g| apart.iter().any(|(h, _)| h == g));
     let mut outer = graph.emptied();
     let mut group_outside = vec![None; graph.groups.len()];
     let mut node_outside = vec![None; graph.nodes.len()];
@@ -124,7 +130,7 @@ fn split(graph: &Graph, headed: &[(usize, Reading)], place: &dyn Fn(&Graph) -> P
         node.beside = node.beside.and_then(|host| node_outside[host]);
     }
     let mut inner = Vec::new();
-    for (g, reading) in headed {
+    for (g, reading) in apart {
         let mut part = Inner {
             group: *g,
             node: outer.nodes.len(),

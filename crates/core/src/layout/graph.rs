@@ -1,7 +1,7 @@
 //! What a layout is given and what it gives back.
 
 use super::keep::Earlier;
-use crate::geom::{Point, Rect, Size, on_grid, pt};
+use crate::geom::{Point, Rect, Size, pt};
 
 /// Which way layers follow each other.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
@@ -588,7 +588,7 @@ impl Placement {
     /// Puts everything on the grid.
     pub(super) fn settle(&mut self) {
         self.map(Point::on_grid, Rect::on_grid);
-        self.size = Size::new(on_grid(self.size.w), on_grid(self.size.h));
+        self.size = self.size.on_grid();
         self.origin = self.origin.on_grid();
     }
 

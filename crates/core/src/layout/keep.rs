@@ -163,7 +163,7 @@ fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Poin
         let near = own.grown(GAP);
         let inside = around.iter().all(|g| {
             let r = out.groups[*g];
-            r.w <= 0.0 || r.grown(400.0).union(own) == r.grown(400.0) && own.y > r.y + 30.0
+            r.w <= 0.0 || r.grown(400.0).holds(own) && own.y > r.y + 30.0
         });
         inside
             && !out.nodes.iter().zip(placed).any(|(r, p)| *p && r.meets(near))

@@ -172,7 +172,7 @@ impl Board {
                 Thing::Box(r) => r.meets(near),
                 Thing::Text(own, Some(r)) => *own != e && r.meets(near),
                 // A frame that runs through the text.
-                Thing::Frame(r) => r.meets(inner) && r.union(inner) != *r,
+                Thing::Frame(r) => r.meets(inner) && !r.holds(inner),
                 // A line counts once.
                 Thing::Stretch(own, p, q) => {
                     let is_new = *own != e && counted != Some(*own) && hits(*p, *q, inner);

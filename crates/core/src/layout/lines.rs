@@ -80,6 +80,9 @@ pub(super) fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize])
 /// Gives a straight line to every edge that has none.
 pub(super) fn join(graph: &Graph, placement: &mut Placement) {
     let mut lost: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.len() < 2).collect();
+    if lost.is_empty() {
+        return;
+    }
     let siblings = Siblings::new(graph);
     for e in &lost {
         placement.routes[*e] = direct(graph, placement, *e, &siblings);
@@ -88,28 +91,28 @@ pub(super) fn join(graph: &Graph, placement: &mut Placement) {
     labels::put(graph, placement, &lost);
 }
 
-/// Joins two nodes that stand level, or upright above each other, by one stretch between their middles, if nothing lies
-/// there; says whether it did.
-pub(super) fn level(graph: &Graph, placement: &mut Placement, e: usize) -> bool {
-    let edge = &graph.edges[e];
-    let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return false };
-    let (from, to) = (placement.nodes[a].middle(), placement.nodes[b].middle());
-    let siblings = Siblings::new(graph);
-    let route = direct(graph, placement, e, &siblings);
-    let alone = siblings.of(graph, e).len() == 1;
-    let straight = (from.x - to.x).abs() < 0.01 || (from.y - to.y).abs() < 0.01;
-    let free = Obstacles::new(graph, placement).beside(e)(route.points[0], route.points[1]);
-    let crossed = placement
-        .routes
-        .iter()
-        .flat_map(|r| r.points.windows(2))
-        .any(|p| hits(route.points[0], route.points[1], Rect::between(p[0], p[1]).grown(CLEAR)));
-    if !(alone && straight && free) || crossed {
-        return false;
-    }
-    placement.routes[e] = route;
-    labels::put(graph, placement, &[e]);
-    true
+/// Joins nodes that stand level, or upright above each other, by one stretch between their middles, where nothing lies
+/// there; gives back the edges for which that could not be.
+pub(super) fn level(graph: &Graph, placement: &mut Placement, mut edges: Vec<usize>) -> Vec<usize> {
+    let (obstacles, siblings) = (Obstacles::new(graph, placement), Siblings::new(graph));
+    edges.retain(|e| {
+        let edge = &graph.edges[*e];
+        let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return true };
+        let (from, to) = (placement.nodes[a].middle(), placement.nodes[b].middle());
+        let route = direct(graph, placement, *e, &siblings);
+        let alone = siblings.of(graph, *e).len() == 1;
+        let straight = (from.x - to.x).abs() < 0.01 || (from.y - to.y).abs() < 0.01;
+        let free = obstacles.beside(*e)(route.points[0], route.points[1]);
+        let crosses = |p: &[Point]| hits(route.points[0], route.points[1], Rect::between(p[0], p[1]).grown(CLEAR));
+        let crossed = || placement.routes.iter().flat_map(|r| r.points.windows(2)).any(crosses);
+        if !(alone && straight && free) || crossed() {
+            return true;
+        }
+        placement.routes[*e] = route;
+        labels::put(graph, placement, &[*e]);
+        false
+    });
+    edges
 }
 
 /// Which edges could not run straight from outline to outline without meeting anything.

@@ -104,13 +104,13 @@ pub(super) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
         let now = out.groups[g];
         let title = group.title_in(now);
         // A little closer than usual is no reason to move; beside a title there may be something.
-        let roomy = now.union(inner.grown(group.inset * 0.7)) == now && now.w >= group.title.w + group.inset;
+        let roomy = now.holds(inner.grown(group.inset * 0.7)) && now.w >= group.title.w + group.inset;
         let fits = roomy && members.iter().all(|m| !m.grown(3.0).meets(title));
         out.groups[g] = if fits && now.w - needed.w < spare && now.h - needed.h < spare { now } else { needed };
     }
     let rect = out.groups[g];
     let title = out.titles[g];
-    let is_same = rect == before && title.w == group.title.w && rect.union(title) == rect;
+    let is_same = rect == before && title.w == group.title.w && rect.holds(title);
     let stays = is_same && !members.iter().any(|m| m.meets(title));
     if title.w <= 0.0 || !stays {
         out.titles[g] = group.title_in(rect);

@@ -162,74 +162,38 @@ enum Way {
 }
 
 fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
+    // 1. What is worth trying.
     let tree = tree::find(graph).filter(|_| !graph.reading.is_sideways() || graph.arrangement.is_some());
     let ways = ways(graph, tree.as_ref(), effort);
-    let place = |way: &Way| -> Placement {
-        let mut placement = match (way, &tree) {
-            (Way::Tree(manner), Some(tree)) => {
-                let mut placement = tree::place(&graph.turned(), tree, *manner);
-                placement.turn_back(graph.reading);
-                placement
-            }
-            (Way::Layered(manner), _) => {
-                let inner = |g: &Graph| mended(g, layered::place(g, *manner));
-                apart::place_headed(graph, &inner).map_or_else(|| inner(graph), |p| mended(graph, p))
-            }
-            (Way::Apart(manner), _) => {
-                let inner = |g: &Graph| mended(g, layered::place(g, layered::Manner::default()));
-                mended(graph, apart::place_all(graph, *manner, &inner))
-            }
-            (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
-            (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),
-        };
-        if graph.routing != Routing::Stepped && !matches!(way, Way::Boxes(_)) {
-            lines::complete(graph, &mut placement);
-            placement.fit();
-        }
-        placement
-    };
     let is_layered = effort == Effort::Full && ways.iter().all(|w| matches!(w, Way::Layered(_)));
     let apart = if is_layered { apart::Manner::candidates(graph) } else { Vec::new() };
     let apart: Vec<Way> = apart.into_iter().map(Way::Apart).collect();
+    let folds = |way: &Way| matches!(way, Way::Layered(m) if m.folds());
     let is_compared = ways.len() + apart.len() > 1;
+    let (folded, plain): (Vec<Way>, Vec<Way>) = ways.into_iter().partition(folds);
+    // 2. Candidates: layers are folded only where they are too wide, and groups on their own tried where all else is loose.
     let candidate = |way: &Way| {
-        let placement = place(way);
+        let placement = placed(graph, way, tree.as_ref());
         let measures = if is_compared { measure(graph, &placement) } else { Measures::default() };
         Candidate { placement, way: *way, measures }
     };
     let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(&ways[i]));
-    let folds = |way: &Way| matches!(way, Way::Layered(m) if m.folds());
     let is_wide = |p: &Placement| {
         p.size.w > WIDEST * p.size.h && !graph.reading.is_sideways()
             || p.size.h * TALLEST > p.size.w && graph.reading.is_sideways()
     };
-    let (folded, plain): (Vec<Way>, Vec<Way>) = ways.into_iter().partition(folds);
     let mut all = try_all(&plain);
-    // Layers are folded only where they are too wide, and groups on their own tried where all else is loose.
     if all.iter().any(|c| is_wide(&c.placement)) {
         all.extend(try_all(&folded));
     }
     if all.iter().all(|c| is_loose(&c.measures)) {
         all.extend(try_all(&apart));
     }
-    // A strip is broken into columns, unless it was asked to read downwards.
+    // 3. A strip is broken into columns, unless it was asked to read downwards.
     if effort != Effort::Plain && graph.reading == Reading::Down && !graph.is_heading_asked && graph.wishes.is_empty() {
-        for i in 0..all.len() {
-            let strip = &mut all[i];
-            let is_strip = strip.placement.size.w < TALLEST * strip.placement.size.h;
-            if !is_strip || !matches!(strip.way, Way::Layered(_)) {
-                continue;
-            }
-            if let Some(placement) = columns::broken(graph, &strip.placement) {
-                // Where there was nothing to compare, nothing was measured.
-                if !is_compared {
-                    strip.measures = measure(graph, &strip.placement);
-                }
-                let (way, measures) = (strip.way, measure(graph, &placement));
-                all.push(Candidate { placement, way, measures });
-            }
-        }
+        add_columns(graph, &mut all, is_compared);
     }
+    // 4. The best.
     let candidates = all.len();
     let better = |kept: Candidate, rival: Candidate| {
         let margin =
@@ -245,6 +209,49 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
         Way::Boxes(arrangement) => arrangement,
     };
     Chosen { placement, arrangement, candidates }
+}
+
+/// The placement of one way.
+fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
+    let layered = |manner: layered::Manner| move |g: &Graph| mended(g, layered::place(g, manner));
+    let mut placement = match (way, tree) {
+        (Way::Tree(manner), Some(tree)) => {
+            let mut placement = tree::place(&graph.turned(), tree, *manner);
+            placement.turn_back(graph.reading);
+            placement
+        }
+        (Way::Layered(manner), _) => {
+            let inner = layered(*manner);
+            apart::place_headed(graph, &inner).map_or_else(|| inner(graph), |p| mended(graph, p))
+        }
+        (Way::Apart(manner), _) => {
+            mended(graph, apart::place_all(graph, *manner, &layered(layered::Manner::default())))
+        }
+        (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
+        (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),
+    };
+    if graph.routing != Routing::Stepped && !matches!(way, Way::Boxes(_)) {
+        lines::complete(graph, &mut placement);
+        placement.fit();
+    }
+    placement
+}
+
+/// Adds the strips among layered candidates once more, broken into columns.
+fn add_columns(graph: &Graph, all: &mut Vec<Candidate>, is_compared: bool) {
+    for i in 0..all.len() {
+        let strip = &mut all[i];
+        if !matches!(strip.way, Way::Layered(_)) || strip.placement.size.w >= TALLEST * strip.placement.size.h {
+            continue;
+        }
+        let Some(placement) = columns::broken(graph, &strip.placement) else { continue };
+        // Where there was nothing to compare, nothing was measured.
+        if !is_compared {
+            strip.measures = measure(graph, &strip.placement);
+        }
+        let (way, measures) = (strip.way, measure(graph, &placement));
+        all.push(Candidate { placement, way, measures });
+    }
 }
 
 /// A placement that may be chosen; without measures where there is nothing to compare it with.

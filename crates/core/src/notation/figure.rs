@@ -43,12 +43,9 @@ impl Figure {
     pub(super) fn grow(&mut self, least: Size) {
         let (w, h) = (self.size.w.max(least.w), self.size.h.max(least.h));
         let (right, down) = (w - self.size.w, h - self.size.h);
-        if self.symbol != Symbol::Card || (right == 0.0 && down == 0.0) {
-            return;
-        }
         self.size = Size::new(w, h);
         let (dx, dy) = (libm::floor(right / 2.0), libm::floor(down / 2.0));
-        let in_tab = |r: Rect| self.tab.is_some_and(|tab| tab.union(r) == tab);
+        let in_tab = |r: Rect| self.tab.is_some_and(|tab| tab.holds(r));
         for text in &mut self.texts {
             text.place = if in_tab(text.place) { text.place.moved(right, down) } else { text.place.moved(dx, dy) };
         }

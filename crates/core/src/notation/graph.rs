@@ -142,10 +142,9 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     for (slot, own) in shapes.slots.iter().zip(0..) {
         let Anchor::Node(v) = slot else { continue };
         let Some(figure) = shapes.figures.get_mut(&own) else { continue };
-        let room = up4(room[*v]);
-        let sideways = graph.reading.is_sideways();
-        figure.grow(if sideways { Size::new(0.0, room) } else { Size::new(room, 0.0) });
         if figure.symbol == Symbol::Card {
+            let along = Size::new(up4(room[*v]), 0.0);
+            figure.grow(if graph.reading.is_sideways() { along.transposed() } else { along });
             graph.nodes[*v].size = figure.size;
         }
     }

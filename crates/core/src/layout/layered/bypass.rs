@@ -4,11 +4,10 @@
 
 use super::super::graph::Graph;
 use super::LINE_GAP;
+use super::channels::left_edge;
 use super::coordinates::Across;
 use super::layers::Layers;
 use super::ranks::Ranks;
-use std::cmp::Reverse;
-use std::collections::BinaryHeap;
 
 /// How many dummy nodes a graph may have, beside one for each node and edge, before its longest lines run in the margin.
 const DUMMIES: usize = 100_000;
@@ -42,22 +41,19 @@ pub(super) fn reach(graph: &Graph, ranks: &Ranks) -> usize {
 
 /// The column of each bypass, in px: further right than everything else, and shared by those that never stand level.
 pub(super) fn columns(layers: &Layers, graph: &Graph, across: &Across) -> Vec<f64> {
+    if layers.bypasses.is_empty() {
+        return Vec::new();
+    }
     let items = layers.items.iter().zip(&across.x).map(|(item, x)| x + item.right);
     let frames = across.group.iter().map(|g| g.1);
     let edge = items.chain(frames).fold(0.0, f64::max);
-    let span = |b: &Bypass| (layers.items[b.upper].layer, layers.items[b.lower].layer);
+    let layer = |item: usize| layers.items[item].layer as i64;
+    let span = |i: &usize| (layer(layers.bypasses[*i].upper), layer(layers.bypasses[*i].lower));
     let mut order: Vec<usize> = (0..layers.bypasses.len()).collect();
-    order.sort_by_key(|i| (span(&layers.bypasses[*i]), *i));
-    // The left edge algorithm: each in a column that is free again, or in a new one.
-    let mut columns: Vec<f64> = vec![0.0; layers.bypasses.len()];
-    let mut ends: BinaryHeap<Reverse<(usize, usize)>> = BinaryHeap::new();
-    for i in order {
-        let (first, last) = span(&layers.bypasses[i]);
-        let is_free = ends.peek().is_some_and(|Reverse((end, _))| *end < first);
-        let count = ends.len();
-        let freed = if is_free { ends.pop() } else { None };
-        let column = freed.map_or(count, |Reverse((_, column))| column);
-        ends.push(Reverse((last, column)));
+    order.sort_by_key(|i| (span(i), *i));
+    let placed = left_edge(order.iter().map(span));
+    let mut columns = vec![0.0; layers.bypasses.len()];
+    for (i, column) in order.into_iter().zip(placed) {
         columns[i] = edge + LINE_GAP * graph.spacing * (column + 1) as f64;
     }
     columns

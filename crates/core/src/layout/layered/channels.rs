@@ -8,7 +8,8 @@ use super::TRACK;
 use super::bypass;
 use super::coordinates::Across;
 use super::layers::{ItemKind, Layers};
-use std::collections::BTreeMap;
+use std::cmp::Reverse;
+use std::collections::{BTreeMap, BinaryHeap};
 
 /// Places along, in px.
 pub(super) struct Along {
@@ -251,22 +252,26 @@ fn order(nets: &[Net]) -> Vec<usize> {
         }
         return tracks;
     }
-    // The left edge algorithm: nets by their left ends, each on the first free track.
     sequence.sort_by(|a, b| nets[*a].left.total_cmp(&nets[*b].left));
-    let mut ends: std::collections::BinaryHeap<std::cmp::Reverse<(i64, usize)>> = Default::default();
-    let mut used = 0;
-    for a in sequence {
-        let left = (nets[a].left - TRACK) as i64;
-        tracks[a] = match ends.peek() {
-            Some(std::cmp::Reverse((end, _))) if *end < left => ends.pop().map_or(0, |e| e.0.1),
-            _ => {
-                used += 1;
-                used - 1
-            }
-        };
-        ends.push(std::cmp::Reverse((nets[a].right as i64, tracks[a])));
-    }
+    let span = |a: &usize| ((nets[*a].left - TRACK) as i64, nets[*a].right as i64);
+    let placed = left_edge(sequence.iter().map(span));
+    sequence.into_iter().zip(placed).for_each(|(a, track)| tracks[a] = track);
     tracks
+}
+
+/// The left edge algorithm (Hashimoto, Stevens, "Wire routing by optimizing channel assignment within large apertures",
+/// 1971): spans in the order of their beginnings, each on a track that is free again, or on a new one.
+pub(super) fn left_edge(spans: impl Iterator<Item = (i64, i64)>) -> Vec<usize> {
+    let mut ends: BinaryHeap<Reverse<(i64, usize)>> = BinaryHeap::new();
+    let mut place = |(first, last): (i64, i64)| {
+        let is_free = ends.peek().is_some_and(|Reverse((end, _))| *end < first);
+        let tracks = ends.len();
+        let freed = if is_free { ends.pop() } else { None };
+        let track = freed.map_or(tracks, |Reverse((_, track))| track);
+        ends.push(Reverse((last, track)));
+        track
+    };
+    spans.map(&mut place).collect()
 }
 
 /// An order that fulfils as many wishes as possible: always the one with the largest surplus next,

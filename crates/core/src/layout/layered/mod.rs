@@ -157,8 +157,8 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
     // 6. Lines between things that stand level.
     let level: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.is_empty()).collect();
     if !level.is_empty() {
-        let level: Vec<usize> = level.into_iter().filter(|e| !lines::level(graph, &mut placement, *e)).collect();
-        around::route(graph, &mut placement, &level);
+        let left = lines::level(graph, &mut placement, level);
+        around::route(graph, &mut placement, &left);
         lines::join(graph, &mut placement);
         placement.fit();
         watch(Stage::Level);

@@ -495,7 +495,7 @@ impl<'a> Walk<'a> {
             (left, right) = (0.0, 0.0);
         }
         let height = boxes.map_or(bottom, |b| b.bottom().max(bottom));
-        self.out.size = Size::new(on_grid(right - left), on_grid(height));
+        self.out.size = Size::new(right - left, height).on_grid();
         self.settle(-left);
         self.out
     }

@@ -111,7 +111,7 @@ impl Painter<'_> {
         items.extend(figure.draw(head, style, self.context.theme));
         let mut tag = tag(self.diagram, *id, false);
         if let Tag::Element { parent: parent @ None, .. } = &mut tag {
-            let holds = |f: &usize| self.placement.frames[*f].rect.union(head) == self.placement.frames[*f].rect;
+            let holds = |f: &usize| self.placement.frames[*f].rect.holds(head);
             *parent = (0..self.script.frames.len()).rev().find(holds).map(fragment);
         }
         Item::Group(tag, items)
