@@ -95,6 +95,11 @@ impl Rect {
         self.y + self.h
     }
 
+    /// Its width and height.
+    pub fn size(self) -> Size {
+        Size::new(self.w, self.h)
+    }
+
     /// The middle.
     pub fn middle(self) -> Point {
         pt(self.x + self.w / 2.0, self.y + self.h / 2.0)

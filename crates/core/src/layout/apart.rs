@@ -3,9 +3,10 @@
 //! one node of that size. Lines that cross its frame are drawn last, around everything.
 
 use super::compact::compact;
-use super::graph::{Anchor, Edge, Graph, Group, Node, Placement, Reading, Wish};
+use super::graph::{Anchor, Directed, Edge, Graph, Group, Node, Placement, Reading, Wish};
+use super::layered::Directions;
 use super::straighten::straighten;
-use super::{around, labels, lines};
+use super::{around, blocks, labels, lines};
 
 /// A graph without what some groups hold, and what they hold.
 struct Split {
@@ -50,11 +51,17 @@ pub(super) struct Manner {
     pub(super) reading: Reading,
     /// Whether groups in groups are on their own too.
     pub(super) deep: bool,
+    /// Which way lines lead, inside and outside.
+    pub(super) directions: Directions,
+    /// Whether the outermost stand in rows and columns, near those that they are joined with.
+    pub(super) blocks: bool,
 }
 
 /// Up to so many nodes groups on their own are also tried the other way, and those in them too.
 const BOTH_WAYS: usize = 120;
 const DEEP: usize = 60;
+/// Fewer groups than this have nothing to gain from rows and columns.
+const FEW: usize = 4;
 
 impl Manner {
     /// What is worth trying for a graph; nothing where something was wished or there are lanes.
@@ -62,11 +69,22 @@ impl Manner {
         if !graph.wishes.is_empty() || graph.groups.is_empty() || graph.groups.iter().any(|g| g.lane) {
             return Vec::new();
         }
-        let other = if graph.reading.is_sideways() { Reading::Down } else { Reading::Right };
-        let own = Manner { reading: graph.reading, deep: false };
-        let others = [Manner { reading: other, deep: false }, Manner { reading: other, deep: true }];
+        let across = if graph.reading.is_sideways() { Reading::Down } else { Reading::Right };
+        // What shares a trunk is a family: its head stays where the picture has heads.
+        let has_trunks = graph.edges.iter().any(|e| e.trunk.is_some());
+        let other = if has_trunks { graph.reading } else { across };
+        let own = Manner { reading: graph.reading, deep: false, directions: Directions::Written, blocks: false };
+        let others = [Manner { reading: other, ..own }, Manner { reading: other, deep: true, ..own }];
         let tried = [BOTH_WAYS, DEEP].iter().filter(|most| graph.nodes.len() <= **most).count();
-        [own].into_iter().chain(others.into_iter().take(tried)).collect()
+        let outward = match graph.directed {
+            Directed::All => own,
+            Directed::Trunks => Manner { directions: Directions::FromMiddle, ..own },
+        };
+        let outermost = graph.groups.iter().filter(|g| g.parent.is_none()).count();
+        let blocks = (FEW..=blocks::MOST).contains(&outermost).then_some(Manner { blocks: true, ..outward });
+        let outward = [outward].into_iter().filter(|o| *o != own).chain(blocks);
+        let others = others.into_iter().take(tried).filter(|o| *o != own).chain(outward);
+        [own].into_iter().chain(others).collect()
     }
 }
 
@@ -86,7 +104,8 @@ fn all_apart(graph: &Graph, manner: Manner, place: &dyn Fn(&Graph) -> Placement)
     let place_inner = |inside: &Graph| {
         if manner.deep && !inside.groups.is_empty() { all_apart(inside, manner, place) } else { place(inside) }
     };
-    laid_apart(graph, &outermost, &place_inner, place)
+    let outside = |outer: &Graph| if manner.blocks { blocks::place(outer) } else { place(outer) };
+    laid_apart(graph, &outermost, &place_inner, &outside)
 }
 
 /// Places a graph in which groups have their own headings, with `place` for what is left; `None` if there are none.
@@ -262,7 +281,8 @@ mod tests {
         let graph = zones();
         for reading in [Reading::Down, Reading::Right] {
             for deep in [false, true] {
-                let placement = place_all(&graph, Manner { reading, deep }, &plain);
+                let placement =
+                    place_all(&graph, Manner { reading, deep, directions: Directions::Written, blocks: false }, &plain);
                 let measures = measure(&graph, &placement);
                 assert_eq!(measures.faults, [], "{reading:?} {deep}");
                 assert!(placement.routes.iter().all(|r| r.points.len() > 1));
@@ -275,9 +295,17 @@ mod tests {
     #[test]
     fn what_they_hold_reads_the_way_that_was_wished() {
         let graph = zones();
-        let across = place_all(&graph, Manner { reading: Reading::Right, deep: false }, &plain);
+        let across = place_all(
+            &graph,
+            Manner { reading: Reading::Right, deep: false, directions: Directions::Written, blocks: false },
+            &plain,
+        );
         assert!(across.nodes[0].right() < across.nodes[1].x && across.nodes[1].right() < across.nodes[2].x);
-        let down = place_all(&graph, Manner { reading: Reading::Down, deep: false }, &plain);
+        let down = place_all(
+            &graph,
+            Manner { reading: Reading::Down, deep: false, directions: Directions::Written, blocks: false },
+            &plain,
+        );
         assert!(down.nodes[0].bottom() < down.nodes[1].y && down.nodes[1].bottom() < down.nodes[2].y);
     }
 
@@ -288,7 +316,10 @@ mod tests {
         graph.nodes.extend(vec![Node::default(); 80]);
         assert_eq!(Manner::candidates(&graph).len(), 2);
         graph.nodes.extend(vec![Node::default(); 80]);
-        assert_eq!(Manner::candidates(&graph), [Manner { reading: Reading::Down, deep: false }]);
+        assert_eq!(
+            Manner::candidates(&graph),
+            [Manner { reading: Reading::Down, deep: false, directions: Directions::Written, blocks: false }]
+        );
         graph.wishes.push(Wish::Row(vec![Anchor::Node(0), Anchor::Node(1)]));
         assert_eq!(Manner::candidates(&graph), []);
         graph.wishes.clear();
@@ -300,7 +331,11 @@ mod tests {
     fn what_stands_beside_something_stays_beside_it_outside() {
         let mut graph = zones();
         graph.nodes.push(Node { size: Size::new(60.0, 30.0), beside: Some(6), ..Node::default() });
-        let placement = place_all(&graph, Manner { reading: Reading::Right, deep: false }, &plain);
+        let placement = place_all(
+            &graph,
+            Manner { reading: Reading::Right, deep: false, directions: Directions::Written, blocks: false },
+            &plain,
+        );
         let (host, own) = (placement.nodes[6], placement.nodes[7]);
         assert!((host.middle().y - own.middle().y).abs() < 1.0, "{host:?} {own:?}");
         assert!((own.x - host.right()).abs() < 80.0 || (host.x - own.right()).abs() < 80.0);

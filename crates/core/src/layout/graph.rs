@@ -96,6 +96,16 @@ impl Placing {
     }
 }
 
+/// Which lines have a direction that a reader follows through the picture.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum Directed {
+    /// All of them.
+    #[default]
+    All,
+    /// Those that share a trunk; others may lead up as well as down.
+    Trunks,
+}
+
 /// A wish about where things stand.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Wish {
@@ -149,6 +159,8 @@ pub struct Graph {
     pub is_heading_asked: bool,
     /// How lines back are drawn.
     pub back_edges: BackEdges,
+    /// Which lines have a direction that matters.
+    pub directed: Directed,
     /// How nodes are arranged; `None` leaves the choice to the shape of the graph.
     pub arrangement: Option<Arrangement>,
     /// How lines run.
@@ -168,6 +180,7 @@ impl Graph {
             reading: self.reading,
             is_heading_asked: self.is_heading_asked,
             back_edges: self.back_edges,
+            directed: self.directed,
             arrangement: self.arrangement,
             routing: self.routing,
             spacing: self.spacing,
@@ -221,6 +234,7 @@ impl Default for Graph {
             reading: Reading::default(),
             is_heading_asked: false,
             back_edges: BackEdges::default(),
+            directed: Directed::default(),
             arrangement: Some(Arrangement::Layered),
             routing: Routing::default(),
             spacing: 1.0,

@@ -10,6 +10,8 @@ use crate::geom::{Point, Rect, Size, distance, pt};
 
 /// Room between a text at an end and the line, and its node.
 const BESIDE: f64 = 6.0;
+/// How far from its node a text at an end may lie; the first is the usual place.
+const AWAY: [f64; 6] = [10.0, 6.0, 18.0, 26.0, 34.0, 42.0];
 /// How many places along each stretch are tried, fewer where there are many stretches.
 const PLACES: usize = 17;
 /// How many places along a whole line are tried, about.
@@ -26,7 +28,7 @@ pub(super) fn put(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     }
 }
 
-/// Places the labels of edges anew that lie on something.
+/// Places the texts of edges anew that lie on something.
 pub(super) fn mend(graph: &Graph, placement: &mut Placement) {
     let edges: Vec<usize> = (0..graph.edges.len()).collect();
     Board::new(placement).mend(graph, placement, &edges);
@@ -113,11 +115,24 @@ impl Board {
         let label = edge.label.and_then(|size| self.beside_line(e, &line, edge.label_at, size));
         placement.routes[e].label = label.or(placement.routes[e].label.filter(|_| edge.label.is_none()));
         for end in 0..2 {
-            let Some(size) = edge.end_labels[end] else { continue };
-            let (at, next) = if end == 0 { (line[0], line[1]) } else { (line[line.len() - 1], line[line.len() - 2]) };
-            let cost = |r: &Rect| self.met_by(e, *r, f64::INFINITY);
-            placement.routes[e].end_labels[end] = at_end(at, next, size).into_iter().min_by_key(cost);
+            self.put_at_end(graph, placement, e, end);
         }
+        self.note(placement, e);
+    }
+
+    /// Places the text at one end of an edge.
+    fn put_at_end(&self, graph: &Graph, placement: &mut Placement, e: usize, end: usize) {
+        let Some(size) = graph.edges[e].end_labels[end] else { return };
+        let line = placement.routes[e].polyline();
+        let [first, second, ..] = line.as_slice() else { return };
+        let [.., before, last] = line.as_slice() else { return };
+        let (at, next) = if end == 0 { (*first, *second) } else { (*last, *before) };
+        let cost = |r: &Rect| self.met_by(e, *r, f64::INFINITY) + usize::from(is_struck(&line, *r));
+        placement.routes[e].end_labels[end] = at_end(at, next, size).into_iter().min_by_key(cost);
+    }
+
+    /// Takes note of where the texts of an edge are now.
+    fn note(&mut self, placement: &Placement, e: usize) {
         let route = &placement.routes[e];
         for (k, text) in [route.label, route.end_labels[0], route.end_labels[1]].into_iter().enumerate() {
             let thing = self.texts + 3 * e + k;
@@ -156,9 +171,20 @@ impl Board {
 
     fn mend(&mut self, graph: &Graph, placement: &mut Placement, edges: &[usize]) {
         for e in edges {
-            let lies = placement.routes[*e].label.is_some_and(|rect| self.met_by(*e, rect, 1.0) > 0);
-            if lies && graph.edges[*e].from != graph.edges[*e].to {
+            if graph.edges[*e].from == graph.edges[*e].to {
+                continue;
+            }
+            let route = &placement.routes[*e];
+            if route.label.is_some_and(|rect| self.met_by(*e, rect, 1.0) > 0) {
                 self.put(graph, placement, *e);
+                continue;
+            }
+            let line = route.polyline();
+            let lies = |rect: &Rect| self.met_by(*e, *rect, 1.0) > 0 || is_struck(&line, *rect);
+            let wrong = route.end_labels.map(|text| text.is_some_and(|rect| lies(&rect)));
+            for end in (0..2).filter(|end| wrong[*end]) {
+                self.put_at_end(graph, placement, *e, end);
+                self.note(placement, *e);
             }
         }
     }
@@ -190,14 +216,24 @@ impl Board {
     }
 }
 
-/// Beside the end of a line, on either side.
+/// Whether a line runs through a text at its own end.
+pub(super) fn is_struck(line: &[Point], text: Rect) -> bool {
+    line.windows(2).any(|p| hits(p[0], p[1], text))
+}
+
+/// Places beside the end of a line, on either side of it: the nearest first, and others as far as its first stretch goes.
 fn at_end(at: Point, next: Point, size: Size) -> Vec<Rect> {
-    let away = 10.0;
-    if (at.x - next.x).abs() < (at.y - next.y).abs() {
-        let y = if next.y > at.y { at.y + away } else { at.y - away - size.h };
-        vec![Rect::new(at.x + BESIDE, y, size.w, size.h), Rect::new(at.x - BESIDE - size.w, y, size.w, size.h)]
-    } else {
-        let x = if next.x > at.x { at.x + away } else { at.x - away - size.w };
-        vec![Rect::new(x, at.y - 2.0 - size.h, size.w, size.h), Rect::new(x, at.y + 2.0, size.w, size.h)]
-    }
+    let is_upright = (at.x - next.x).abs() < (at.y - next.y).abs();
+    let length = if is_upright { (at.y - next.y).abs() - size.h } else { (at.x - next.x).abs() - size.w };
+    let places = AWAY.into_iter().filter(|away| *away == AWAY[0] || *away <= length);
+    let beside = |away: f64| {
+        if is_upright {
+            let y = if next.y > at.y { at.y + away } else { at.y - away - size.h };
+            [at.x + BESIDE, at.x - BESIDE - size.w].map(|x| Rect::new(x, y, size.w, size.h))
+        } else {
+            let x = if next.x > at.x { at.x + away } else { at.x - away - size.w };
+            [at.y - 2.0 - size.h, at.y + 2.0].map(|y| Rect::new(x, y, size.w, size.h))
+        }
+    };
+    places.flat_map(beside).collect()
 }

@@ -6,6 +6,7 @@
 
 use super::cells::Cells;
 use super::graph::{Anchor, Graph, Outline, Placement, Route, Routing, tidied};
+use super::loops::Loops;
 use super::score::{hits, measure};
 use super::{around, labels};
 use crate::geom::{Point, Rect, distance, pt};
@@ -83,11 +84,13 @@ pub(super) fn join(graph: &Graph, placement: &mut Placement) {
     if lost.is_empty() {
         return;
     }
-    let siblings = Siblings::new(graph);
-    for e in &lost {
-        placement.routes[*e] = direct(graph, placement, *e, &siblings);
-    }
-    lost.retain(|e| placement.routes[*e].label.is_none());
+    let (siblings, loops) = (Siblings::new(graph), Loops::new(graph));
+    lost.retain(|e| {
+        let own = loops.route(graph, *e, placement.rect(graph.edges[*e].from));
+        let is_between = own.is_none();
+        placement.routes[*e] = own.unwrap_or_else(|| direct(graph, placement, *e, &siblings));
+        is_between
+    });
     labels::put(graph, placement, &lost);
 }
 
@@ -122,7 +125,8 @@ pub(super) fn blocked(graph: &Graph, placement: &Placement) -> Vec<usize> {
         let free = obstacles.beside(*e);
         direct(graph, placement, *e, &siblings).points.windows(2).all(|p| free(p[0], p[1]))
     };
-    (0..graph.edges.len()).filter(|e| !runs_free(e)).collect()
+    let between = (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to);
+    between.filter(|e| !runs_free(e)).collect()
 }
 
 /// The edges between each two ends, in either direction, in source order.
@@ -144,19 +148,10 @@ impl Siblings {
     }
 }
 
-/// A line between the outlines of its ends, or a loop at the own right side.
+/// A line between the outlines of its ends.
 fn direct(graph: &Graph, placement: &Placement, e: usize, siblings: &Siblings) -> Route {
     let edge = &graph.edges[e];
     let (from, to) = (placement.rect(edge.from), placement.rect(edge.to));
-    if edge.from == edge.to {
-        let m = from.middle();
-        let nth = siblings.of(graph, e).partition_point(|o| *o < e) as f64;
-        let (out, step) = (from.right() + 24.0 + 14.0 * nth, (8.0 + 5.0 * nth).min(from.h / 2.0 - 2.0));
-        let points =
-            vec![pt(from.right(), m.y - step), pt(out, m.y - step), pt(out, m.y + step), pt(from.right(), m.y + step)];
-        let label = edge.label.map(|s| Rect::new(out + 6.0, m.y - s.h / 2.0, s.w, s.h));
-        return Route { points, label, ..Route::default() };
-    }
     // Lines between the same two stand side by side.
     let same = siblings.of(graph, e);
     let (all, nth) = (same.len() as f64, same.partition_point(|o| *o < e) as f64);

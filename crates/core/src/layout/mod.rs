@@ -6,6 +6,7 @@
 
 mod apart;
 mod around;
+mod blocks;
 mod boxes;
 mod cells;
 mod columns;
@@ -16,6 +17,7 @@ mod keep;
 mod labels;
 pub mod layered;
 mod lines;
+mod loops;
 mod pack;
 mod pins;
 mod portfolio;
@@ -30,8 +32,8 @@ mod tree;
 mod wishes;
 
 pub use graph::{
-    Anchor, Arrangement, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placement, Placing, Reading,
-    Route, Routing, Side, Wish,
+    Anchor, Arrangement, BackEdges, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placement, Placing,
+    Reading, Route, Routing, Side, Wish,
 };
 pub use keep::Earlier;
 pub use portfolio::{Effort, Laid, Report, place, place_with};

@@ -6,7 +6,7 @@
 use super::graph::{Anchor, Graph, Placement};
 use super::score::excess;
 use super::sets::Sets;
-use crate::geom::{Point, Size, pt};
+use crate::geom::{Point, Rect, Size, pt};
 
 /// Room between components, in px.
 const GAP: f64 = 40.0;
@@ -118,7 +118,11 @@ pub(super) fn grid(sizes: &[Size], gap: f64) -> Vec<Point> {
         };
         off(*a).total_cmp(&off(*b))
     });
-    let columns = best.unwrap_or(1);
+    in_columns(sizes, gap, best.unwrap_or(1))
+}
+
+/// The same with so many columns, each as wide as the widest in it, and rows as tall as the tallest.
+pub(super) fn in_columns(sizes: &[Size], gap: f64, columns: usize) -> Vec<Point> {
     let column = |c: usize| sizes.iter().skip(c).step_by(columns).map(|s| s.w).fold(0.0, f64::max);
     let widths: Vec<f64> = (0..columns).map(column).collect();
     let mut middles = Vec::with_capacity(sizes.len());
@@ -135,7 +139,7 @@ pub(super) fn grid(sizes: &[Size], gap: f64) -> Vec<Point> {
     middles
 }
 
-/// Upper left corners of rectangles in rows, in their order.
+/// Upper left corners of rectangles in rows, low ones above each other, in their order.
 fn shelves(sizes: &[Size], gap: f64) -> Vec<Point> {
     let widest = sizes.iter().map(|s| s.w).fold(0.0, f64::max);
     let area: f64 = sizes.iter().map(|s| (s.w + gap) * (s.h + gap)).sum();
@@ -143,28 +147,41 @@ fn shelves(sizes: &[Size], gap: f64) -> Vec<Point> {
     // A few widths around the wanted one, the widest rectangle's, and rows as full as they come.
     let widths = [0.8, 0.9, 1.0, 1.1, 1.25, 1.5].into_iter().map(|f| f64::max(widest, wanted * f));
     let widths = widths.chain([widest, sizes.iter().map(|s| s.w + gap).sum()]);
-    let cost = |size: Size| {
-        let aspect = size.w / size.h.max(1.0);
-        let off = libm::fabs(libm::log(aspect / TARGET));
-        size.w * size.h * excess(aspect) * (1.0 + 0.3 * off)
-    };
+    let cost = |size: Size| size.w * size.h * unlike_a_page(size);
     let tried = widths.map(|w| in_rows(sizes, gap, w));
     let best = tried.min_by(|a, b| cost(a.1).total_cmp(&cost(b.1)));
     best.map(|b| b.0).unwrap_or_default()
 }
 
+/// By how much a size is off the shape of a page; 1 for one that is just like it.
+pub(super) fn unlike_a_page(size: Size) -> f64 {
+    let aspect = size.w / size.h.max(1.0);
+    let off = libm::fabs(libm::log(aspect / TARGET));
+    excess(aspect) * (1.0 + 0.3 * off)
+}
+
+/// Rows of columns: what fits below the last one of its row stands there, else beside it, else in a new row.
 fn in_rows(sizes: &[Size], gap: f64, width: f64) -> (Vec<Point>, Size) {
     let mut corners = Vec::with_capacity(sizes.len());
-    let (mut x, mut y, mut row, mut whole) = (0.0, 0.0, 0.0f64, Size::default());
+    let mut whole = Size::default();
+    // The row, and the last column in it.
+    let mut row = Rect::default();
+    let mut column = Rect::default();
     for size in sizes {
-        if x > 0.0 && x + size.w > width + 0.5 {
-            y += row + gap;
-            (x, row) = (0.0, 0.0);
-        }
-        corners.push(pt(x, y));
-        row = row.max(size.h);
-        whole = Size::new(whole.w.max(x + size.w), whole.h.max(y + size.h));
-        x += size.w + gap;
+        let is_first = row.w == 0.0;
+        let fits_below = column.bottom() + gap + size.h <= row.bottom() && column.x + size.w.max(column.w) <= width;
+        let fits_beside = row.right() + gap + size.w <= width + 0.5;
+        let corner = match () {
+            () if is_first => pt(0.0, 0.0),
+            () if fits_below => pt(column.x, column.bottom() + gap),
+            () if fits_beside => pt(row.right() + gap, row.y),
+            () => pt(0.0, row.bottom() + gap),
+        };
+        let own = Rect::new(corner.x, corner.y, size.w, size.h);
+        column = if fits_below && !is_first { column.union(own) } else { own };
+        row = if is_first || !(fits_below || fits_beside) { own } else { row.union(own) };
+        whole = Size::new(whole.w.max(own.right()), whole.h.max(own.bottom()));
+        corners.push(corner);
     }
     (corners, whole)
 }
@@ -194,5 +211,15 @@ mod tests {
         let w = corners.iter().map(|c| c.x + 120.0).fold(0.0, f64::max);
         let h = corners.iter().map(|c| c.y + 48.0).fold(0.0, f64::max);
         assert!(w / h > 1.0 && w / h < WIDEST, "{w} × {h}");
+    }
+
+    #[test]
+    fn low_parts_stand_above_each_other_beside_a_tall_one() {
+        let sizes = [(600.0, 500.0), (120.0, 200.0), (100.0, 80.0), (140.0, 60.0)].map(|(w, h)| Size::new(w, h));
+        let (corners, whole) = in_rows(&sizes, 40.0, 800.0);
+        assert_eq!(corners, [pt(0.0, 0.0), pt(640.0, 0.0), pt(640.0, 240.0), pt(640.0, 360.0)]);
+        assert_eq!(whole, Size::new(780.0, 500.0));
+        let (corners, _) = in_rows(&sizes, 40.0, 770.0);
+        assert_eq!(corners[3], pt(0.0, 540.0), "too wide for the column and for the row");
     }
 }

@@ -167,9 +167,10 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     let ways = ways(graph, tree.as_ref(), effort);
     let is_layered = effort == Effort::Full && ways.iter().all(|w| matches!(w, Way::Layered(_)));
     let apart = if is_layered { apart::Manner::candidates(graph) } else { Vec::new() };
-    let apart: Vec<Way> = apart.into_iter().map(Way::Apart).collect();
+    let closer = if is_layered && graph.wishes.is_empty() { layered::Manner::closer(graph) } else { Vec::new() };
+    let more: Vec<Way> = apart.into_iter().map(Way::Apart).chain(closer.into_iter().map(Way::Layered)).collect();
     let folds = |way: &Way| matches!(way, Way::Layered(m) if m.folds());
-    let is_compared = ways.len() + apart.len() > 1;
+    let is_compared = ways.len() + more.len() > 1;
     let (folded, plain): (Vec<Way>, Vec<Way>) = ways.into_iter().partition(folds);
     // 2. Candidates: layers are folded only where they are too wide, and groups on their own tried where all else is loose.
     let candidate = |way: &Way| {
@@ -187,7 +188,7 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
         all.extend(try_all(&folded));
     }
     if all.iter().all(|c| is_loose(&c.measures)) {
-        all.extend(try_all(&apart));
+        all.extend(try_all(&more));
     }
     // 3. A strip is broken into columns, unless it was asked to read downwards.
     if effort != Effort::Plain && graph.reading == Reading::Down && !graph.is_heading_asked && graph.wishes.is_empty() {
@@ -225,7 +226,11 @@ fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
             apart::place_headed(graph, &inner).map_or_else(|| inner(graph), |p| mended(graph, p))
         }
         (Way::Apart(manner), _) => {
-            mended(graph, apart::place_all(graph, *manner, &layered(layered::Manner::default())))
+            let inner = match manner.directions {
+                layered::Directions::Written => layered::Manner::default(),
+                outward => layered::Manner::outward(outward),
+            };
+            mended(graph, apart::place_all(graph, *manner, &layered(inner)))
         }
         (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
         (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),

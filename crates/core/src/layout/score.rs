@@ -11,6 +11,7 @@
 //! measured to suffer from (Purchase, "Which aesthetic has the greatest effect on human understanding?", 1997).
 
 use super::graph::{Anchor, Graph, Placement};
+use super::labels::is_struck;
 use crate::geom::{Point, Rect, Size, distance};
 use std::cmp::Reverse;
 use std::collections::{BTreeMap, BinaryHeap};
@@ -40,7 +41,7 @@ pub enum Fault {
     LabelOnNode(usize, usize),
     /// Labels of two edges overlap.
     LabelOnLabel(usize, usize),
-    /// The label of an edge is struck by the line of another.
+    /// The label of an edge is struck by the line of another, or a text at an end by its own line.
     LabelOnLine(usize, usize),
     /// The title of a group is struck by the line of an edge.
     TitleStruck(usize, usize),
@@ -175,8 +176,12 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
     for (e, route) in placement.routes.iter().enumerate() {
         let edge = &graph.edges[e];
         things.extend(route.texts().map(|r| (*r, Thing::Label(e))));
-        let lost = edge.label.is_some() != route.label.is_some() || route.points.len() < 2;
+        let wanted = [edge.label, edge.end_labels[0], edge.end_labels[1]].map(|s| s.is_some());
+        let placed = [route.label, route.end_labels[0], route.end_labels[1]].map(|r| r.is_some());
+        let lost = wanted != placed || route.points.len() < 2;
         out.faults.extend(lost.then_some(Fault::Lost(e)));
+        let is_struck = route.end_labels.iter().flatten().any(|text| is_struck(&route.polyline(), *text));
+        out.faults.extend(is_struck.then_some(Fault::LabelOnLine(e, e)));
         out.bends += route.bends();
         let line = route.polyline();
         for pair in line.windows(2) {

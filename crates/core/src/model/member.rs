@@ -61,7 +61,7 @@ impl ClassBody {
 impl Member {
     /// Its name alone.
     pub fn name(&self) -> String {
-        let text = self.text.trim_start_matches(['+', '-', '#', '~', ' ']);
+        let text = self.text.trim_start_matches(['+', '-', '#', '~', '/', ' ']);
         text.split(|c: char| !(c.is_alphanumeric() || c == '_' || c == '-')).next().unwrap_or_default().to_owned()
     }
 
@@ -158,13 +158,15 @@ pub(crate) fn canonical(text: &str) -> String {
     out
 }
 
-/// Whether a line of a class is a member: a visibility mark, `x:`, `x(`, `x =`, `x [`, `x {`, or a
+/// Whether a line of a class is a member: a visibility mark, or, after a stroke or without one, `x:`, `x(`, `x =`, `x [`, `x {`, or a
 /// word alone.
 pub(crate) fn is_member(rest: &str) -> bool {
     let written = cut_comment(rest).trim_end();
     if written.starts_with(['+', '-', '#', '~']) {
         return true;
     }
+    // What is derived.
+    let written = written.strip_prefix('/').map_or(written, str::trim_start);
     let name = written.find(|c: char| !(c.is_alphanumeric() || c == '_' || c == '-')).unwrap_or(written.len());
     if name == 0 {
         return false;
@@ -233,10 +235,12 @@ mod tests {
             "x {readOnly}",
             "about: Text",
             "level: decimal(6,3)",
+            "/ age: Years",
+            "/age",
         ] {
             assert!(is_member(line), "{line}");
         }
-        for line in ["about \"A station\"", "extends Station", "section \"Upkeep\"", "\"text\""] {
+        for line in ["about \"A station\"", "extends Station", "section \"Upkeep\"", "\"text\"", "// age: Years", "/"] {
             assert!(!is_member(line), "{line}");
         }
     }

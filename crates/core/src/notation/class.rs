@@ -13,6 +13,9 @@ use crate::syntax::Label;
 const PAD: f64 = 12.0;
 /// Room above and below the members of a compartment.
 const AIR: f64 = 6.0;
+/// Room between the name and the box of type parameters; wider boxes than this stand above the name.
+const CORNER_GAP: f64 = 6.0;
+const CORNER_WIDTH: f64 = 44.0;
 /// Members longer than this are wrapped.
 const MEASURE: f64 = 300.0;
 
@@ -87,20 +90,37 @@ impl Builder<'_> {
             ElementKind::Table => Some("table".into()),
             _ => None,
         });
+        if let Some(parameters) = &body.parameters {
+            self.parameters(parameters);
+        }
         if let Some(keyword) = keyword {
             let block = self.plain(&format!("«{keyword}»"), Face::Regular, 11.5);
             self.text(block, TextAnchor::Middle, true, false);
         }
         let mut name = element.shown();
-        if let Some(parameters) = &body.parameters {
-            name.runs.push(crate::syntax::Run { text: format!("<{parameters}>"), style: Default::default() });
-        }
         if let Some(class) = &body.instance_of {
             name.runs.push(crate::syntax::Run { text: format!(": {class}"), style: Default::default() });
         }
         let face = if element.has("abstract") { Face::BoldItalic } else { Face::Bold };
         let block = wrap(self.fonts, &name, face, 14.5, MEASURE);
+        if let Some(corner) = self.figure.corner.filter(|c| c.w <= CORNER_WIDTH) {
+            // The name stands in the middle, and free of the corner.
+            self.width = self.width.max(block.width() + 2.0 * (corner.w + CORNER_GAP));
+        }
         self.text(block, TextAnchor::Middle, false, element.kind == ElementKind::Object);
+    }
+
+    /// Type parameters in a dashed box in the upper right corner (UML 2.5.1, 9.4.4); long ones above the name.
+    fn parameters(&mut self, parameters: &str) {
+        let block = self.plain(parameters, Face::Regular, 11.5);
+        let size = Size::new(block.width() + 12.0, block.height() + 4.0);
+        self.figure.corner = Some(Rect::new(0.0, 0.0, size.w, size.h));
+        let place = Rect::new(6.0, 2.0, block.width(), block.height());
+        self.figure.texts.push(FigureText { block, place, anchor: TextAnchor::Start, quiet: false, underline: false });
+        if size.w > CORNER_WIDTH {
+            self.width = self.width.max(size.w + 2.0 * PAD);
+            self.y = self.y.max(size.h + 2.0);
+        }
     }
 
     fn compartment(&mut self, compartment: &Compartment) {
@@ -138,6 +158,12 @@ impl Builder<'_> {
             self.y = h;
         }
         self.figure.size = Size::new(w, up4(self.y));
+        if let Some(corner) = &mut self.figure.corner {
+            let right = w - corner.w;
+            let is_in = |place: Rect| corner.holds(place);
+            self.figure.texts.iter_mut().filter(|t| is_in(t.place)).for_each(|t| t.place.x += right);
+            corner.x = right;
+        }
         self.figure
     }
 }

@@ -32,25 +32,35 @@ pub(super) struct Figure {
     pub(super) icon: Option<(&'static str, Point, f64)>,
     /// A tab on the lower edge.
     pub(super) tab: Option<Rect>,
+    /// A dashed box in the upper right corner.
+    pub(super) corner: Option<Rect>,
 }
 
 impl Figure {
     pub(super) fn new(symbol: Symbol, size: Size) -> Self {
-        Self { symbol, size, texts: Vec::new(), rules: Vec::new(), header: None, icon: None, tab: None }
+        Self { symbol, size, texts: Vec::new(), rules: Vec::new(), header: None, icon: None, tab: None, corner: None }
     }
 
-    /// Makes a card at least this large: its contents stay in its middle, its tab at its foot.
+    /// Makes a box at least this large: what stands in its middle stays there, lists stay at its left upper side, its
+    /// tab at its foot.
     pub(super) fn grow(&mut self, least: Size) {
         let (w, h) = (self.size.w.max(least.w), self.size.h.max(least.h));
         let (right, down) = (w - self.size.w, h - self.size.h);
         self.size = Size::new(w, h);
-        let (dx, dy) = (libm::floor(right / 2.0), libm::floor(down / 2.0));
-        let in_tab = |r: Rect| self.tab.is_some_and(|tab| tab.holds(r));
+        let is_list = !self.rules.is_empty();
+        let (dx, dy) = (libm::floor(right / 2.0), if is_list { 0.0 } else { libm::floor(down / 2.0) });
+        let is_in = |outer: Option<Rect>, inner: Rect| outer.is_some_and(|o| o.holds(inner));
         for text in &mut self.texts {
-            text.place = if in_tab(text.place) { text.place.moved(right, down) } else { text.place.moved(dx, dy) };
+            text.place = match text.anchor {
+                _ if is_in(self.tab, text.place) => text.place.moved(right, down),
+                _ if is_in(self.corner, text.place) => text.place.moved(right, 0.0),
+                TextAnchor::Start if is_list => text.place,
+                _ => text.place.moved(dx, dy),
+            };
         }
         self.icon.iter_mut().for_each(|(_, at, _)| *at = pt(at.x + dx, at.y + dy));
         self.tab.iter_mut().for_each(|tab| *tab = tab.moved(right, down));
+        self.corner.iter_mut().for_each(|corner| *corner = corner.moved(right, 0.0));
     }
 
     /// Draws it into a rectangle.
@@ -89,6 +99,14 @@ impl Figure {
         if let Some(tab) = self.tab {
             let tab = tab.moved(r.x, r.y);
             items.push(filled(top_rounded(tab), tab_fill(style, theme)));
+        }
+        if let Some(corner) = self.corner {
+            // Its upper and right sides are those of the figure.
+            let c = corner.moved(r.x, r.y);
+            items.push(filled(Path::rect(c.grown(-0.5)), theme.paper));
+            let path = Path::line(&[pt(c.x, c.y), pt(c.x, c.bottom()), pt(c.right(), c.bottom())]);
+            let dashed = Stroke { width: 1.0, dash: Dash::Dashed, ..stroke };
+            items.push(Item::Path { path, fill: None, stroke: Some(dashed), role: None });
         }
         if let Some((name, at, size)) = self.icon {
             let stroke = Some(Stroke::solid(style.accent, 1.3));

@@ -6,17 +6,20 @@ use super::figure::{Figure, Shaper};
 use super::frame::{self, FrameTitle};
 use super::symbol::Symbol;
 use super::{Context, places, texts_in};
-use crate::geom::{Path, Rect, Size, pt, up4};
+use crate::geom::{Path, Point, Rect, Size, distance, pt, up4};
 use crate::layout::{
-    self, Anchor, Arrangement, BackEdges, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Laid, Node, Placement,
-    Placing, Reading, Route, Routing, Wish,
+    self, Anchor, Arrangement, BackEdges, Directed, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Laid, Node,
+    Placement, Placing, Reading, Route, Routing, Wish,
 };
 use crate::measure::{Face, TextBlock, wrap};
 use crate::model::{self, Diagram, DiagramKind, ElementId, ElementKind, Heading, Relation, RelationId, Verb};
 use crate::scene::{Item, Tag, TextAnchor};
 use crate::syntax::Label;
-use crate::theme::{Dash, Styles};
+use crate::theme::{Colour, Dash, Styles};
 use std::collections::{BTreeMap, BTreeSet};
+
+/// Room for the triangle beside a label that says which way it is read.
+const ARROW: f64 = 12.0;
 
 /// Shapes of everything, before it is placed.
 struct Shapes {
@@ -103,6 +106,9 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     if diagram.kind == DiagramKind::Flow {
         graph.back_edges = BackEdges::Flanks;
     }
+    if matches!(diagram.kind, DiagramKind::Classes | DiagramKind::Network) {
+        graph.directed = Directed::Trunks;
+    }
     for (id, element) in diagram.ids() {
         let is_group = holds[id.index()] || element.kind.is_box();
         shapes.slots.push(if is_group { Anchor::Group(graph.groups.len()) } else { Anchor::Node(graph.nodes.len()) });
@@ -137,14 +143,13 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     for (r, relation) in diagram.relations.iter().enumerate() {
         edge(diagram, context, r, relation, &mut shapes, &mut graph, &mut seen);
     }
-    let room = layout::layered::room_for_texts(&graph);
-    // Cards grow where the texts at the ends of their lines need the room.
+    let room = layout::layered::room_for_lines(&graph);
+    // Cards and classifiers grow where their lines need the room.
     for (slot, own) in shapes.slots.iter().zip(0..) {
         let Anchor::Node(v) = slot else { continue };
         let Some(figure) = shapes.figures.get_mut(&own) else { continue };
-        if figure.symbol == Symbol::Card {
-            let along = Size::new(up4(room[*v]), 0.0);
-            figure.grow(if graph.reading.is_sideways() { along.transposed() } else { along });
+        if matches!(figure.symbol, Symbol::Card | Symbol::Box) {
+            figure.grow(Size::new(up4(room[*v].w), up4(room[*v].h)));
             graph.nodes[*v].size = figure.size;
         }
     }
@@ -231,7 +236,8 @@ fn edge(
     let turned = matches!(relation.verb, Verb::Extends | Verb::Implements);
     let mut edge = if turned { Edge::new(to, from) } else { Edge::new(from, to) };
     let label = label_block(context, relation);
-    edge.label = label.as_ref().map(|b| Size::new(up4(b.width() + 8.0), b.height() + 2.0));
+    let arrow = if tells_reading(diagram, relation) { ARROW } else { 0.0 };
+    edge.label = label.as_ref().map(|b| Size::new(up4(b.width() + arrow + 8.0), b.height() + 2.0));
     let ends = end_blocks(context, relation, diagram.crowfoot);
     edge.end_labels = [0, 1].map(|i| {
         let side = if turned { 1 - i } else { i };
@@ -380,7 +386,8 @@ fn paint(
         let (from, to, dash) = heads(diagram, relation);
         let draw = if route.curved { ends::curve } else { ends::line };
         let mut drawn = draw(&route.points, [from, to], dash, style, theme.paper);
-        drawn.extend(labels(shapes, e, &route, context, style.text));
+        let arrow = tells_reading(diagram, relation).then(|| direction(&route));
+        drawn.extend(labels(shapes, e, &route, context, (style.text, arrow)));
         items.push(Item::Group(relation_tag(diagram, relation), drawn));
     }
     for (id, _) in diagram.ids() {
@@ -426,13 +433,48 @@ pub(super) fn heads(diagram: &Diagram, relation: &Relation) -> (Head, Head, Dash
     (from, to, dash)
 }
 
-/// The texts of a relation: on its line, which is broken there, and at its ends.
-fn labels(shapes: &Shapes, e: usize, route: &Route, context: &Context<'_>, colour: crate::theme::Colour) -> Vec<Item> {
+/// Whether a triangle at the label of an association says from which end it is read, because nothing else does (UML
+/// 2.5.1, 11.5.4).
+fn tells_reading(diagram: &Diagram, relation: &Relation) -> bool {
+    diagram.kind == DiagramKind::Classes
+        && relation.label.is_some()
+        && matches!(relation.verb, Verb::Joins | Verb::Owns | Verb::Shares)
+}
+
+/// The direction of a line where its label lies, as a unit vector along an axis.
+fn direction(route: &Route) -> Point {
+    let label = route.label.unwrap_or_default();
+    let off = |p: &&[Point]| {
+        let apart = Rect::between(p[0], p[1]).middle();
+        let is_on = Rect::between(p[0], p[1]).meets(label);
+        (!is_on, (distance(apart, label.middle()) * 64.0) as u64)
+    };
+    let line = route.polyline();
+    let Some([p, q]) = line.windows(2).min_by_key(off) else { return pt(1.0, 0.0) };
+    let (dx, dy) = (q.x - p.x, q.y - p.y);
+    if dx.abs() >= dy.abs() { pt(dx.signum(), 0.0) } else { pt(0.0, dy.signum()) }
+}
+
+/// The texts of a relation: on its line, which is broken there, and at its ends; `arrow` points from the one who does
+/// what the label says.
+fn labels(
+    shapes: &Shapes, e: usize, route: &Route, context: &Context<'_>, (colour, arrow): (Colour, Option<Point>),
+) -> Vec<Item> {
     let mut out = Vec::new();
     if let (Some(block), Some(place)) = (&shapes.labels[e], route.label) {
         let ground = Path::rect(place);
-        let middle = Rect::around(place.middle(), Size::new(block.width(), block.height()));
+        let mut middle = Rect::around(place.middle(), Size::new(block.width(), block.height()));
         let mut items = vec![Item::Path { path: ground, fill: Some(context.theme.paper), stroke: None, role: None }];
+        if let Some(to) = arrow {
+            // Before the text where it points to the left, else after it.
+            let side = if to.x < 0.0 { -1.0 } else { 1.0 };
+            let at = pt(place.middle().x + side * (block.width() + 4.0) / 2.0, place.middle().y);
+            middle = middle.moved(-side * ARROW / 2.0, 0.0);
+            let corner =
+                |along: f64, across: f64| pt(at.x + to.x * along - to.y * across, at.y + to.y * along + to.x * across);
+            let path = Path::polygon(&[corner(4.0, 0.0), corner(-3.5, 3.5), corner(-3.5, -3.5)]);
+            items.push(Item::Path { path, fill: Some(colour), stroke: None, role: None });
+        }
         items.extend(texts_in(block, middle, TextAnchor::Middle, colour));
         out.push(Item::Group(Tag::Label, items));
     }

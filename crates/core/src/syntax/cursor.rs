@@ -248,17 +248,19 @@ impl<'a> Cursor<'a> {
         let mut last = from;
         // The same text, however it is spaced.
         let mut value = String::new();
-        let mut after_word = false;
+        let (mut after_word, mut depth) = (false, 1);
         self.at += 1;
         while !self.at_end() {
             last = self.span();
             let written = self.text_at(0);
             self.at += 1;
-            if written == ">" {
+            depth += i32::from(written == "<") - i32::from(written == ">");
+            if depth == 0 {
                 break;
             }
             let is_word = self.source.slice(last).starts_with(|c: char| c.is_alphanumeric() || "_`\"".contains(c));
-            if (is_word && after_word) || value.ends_with(',') {
+            let is_bound = written == "[" && after_word;
+            if (is_word && after_word) || value.ends_with([',', ':']) || is_bound {
                 value.push(' ');
             }
             value.push_str(written);

@@ -248,6 +248,9 @@ fn verb_help(word: &str, verbs: &[&'static str]) -> String {
 fn leftover(found: &str, known: &[&'static str]) -> Parts {
     let message = format!("`{found}` was not expected here");
     let help = match nearest(found, known.iter().copied()) {
+        _ if known.contains(&found) => {
+            Some(format!("traits in round brackets come last: write `{found} …` before them"))
+        }
         Some(suggestion) => Some(meant(suggestion.to_owned())),
         None if found.starts_with(['-', '<', '=', '>']) => {
             Some("relations are written with a verb, such as `a uses b`, not with an arrow".to_owned())

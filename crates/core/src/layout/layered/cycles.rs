@@ -6,11 +6,22 @@
 //! back there is what the author wrote to lead back, however many lines that are. Both are linear but for the choice among
 //! equal nodes.
 
+use super::super::boxes::{hops, neighbours};
 use super::super::graph::{Anchor, BackEdges, Graph};
+use super::Directions;
+use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// For every edge, whether it is reversed.
-pub(super) fn reversed(graph: &Graph) -> Vec<bool> {
+pub(super) fn reversed(graph: &Graph, directions: Directions) -> Vec<bool> {
+    match directions {
+        Directions::Written => written(graph),
+        Directions::FromHub => outward(graph, false),
+        Directions::FromMiddle => outward(graph, true),
+    }
+}
+
+fn written(graph: &Graph) -> Vec<bool> {
     let ends = ends(graph);
     let count = graph.nodes.len() + graph.groups.len();
     let walk = walk(count, &ends);
@@ -21,6 +32,58 @@ pub(super) fn reversed(graph: &Graph) -> Vec<bool> {
     let greedy: Vec<bool> = ends.iter().map(|(a, b)| order[*a] > order[*b]).collect();
     let number = |v: &[bool]| v.iter().filter(|r| **r).count();
     if number(&greedy) < number(&walk) { greedy } else { walk }
+}
+
+/// For every edge, whether it is reversed where only trunks have a direction that matters: the others lead away from one
+/// node, so that what is near in the graph lies in near layers (breadth-first).
+fn outward(graph: &Graph, from_middle: bool) -> Vec<bool> {
+    let ends = ends(graph);
+    let near = neighbours(graph.nodes.len() + graph.groups.len(), &ends);
+    // 1. How far each is from the first.
+    let mut firsts: Vec<usize> = (0..near.len()).collect();
+    firsts.sort_by_key(|v| Reverse(near[*v].len()));
+    let reached = |v: usize| hops(&near, v).into_iter().enumerate().filter(|(_, far)| *far != usize::MAX);
+    if from_middle {
+        firsts.sort_by_cached_key(|v| (near[*v].is_empty(), reached(*v).map(|(_, far)| far).max()));
+    }
+    let mut far = vec![usize::MAX; near.len()];
+    for first in firsts {
+        if far[first] == usize::MAX {
+            reached(first).for_each(|(v, hops)| far[v] = hops);
+        }
+    }
+    let mut met: Vec<usize> = (0..near.len()).collect();
+    met.sort_by_key(|v| far[*v]);
+    // 2. What is equally far and joined needs more than one layer: as few as a greedy colouring finds.
+    let mut colour = vec![usize::MAX; near.len()];
+    for &v in &met {
+        let level = near[v].iter().filter(|w| **w != v && far[**w] == far[v]);
+        let taken: BTreeSet<usize> = level.map(|w| colour[*w]).collect();
+        colour[v] = (0..).find(|c| !taken.contains(c)).unwrap_or(0);
+    }
+    // 3. That order, as far as trunks allow.
+    let key = |v: usize| (far[v], colour[v], v);
+    let mut below = vec![Vec::new(); near.len()];
+    let mut waits = vec![0; near.len()];
+    for ((a, b), _) in ends.iter().zip(&graph.edges).filter(|((a, b), edge)| edge.trunk.is_some() && a != b) {
+        below[*a].push(*b);
+        waits[*b] += 1;
+    }
+    let mut free: BTreeSet<(usize, usize, usize)> = (0..near.len()).filter(|v| waits[*v] == 0).map(key).collect();
+    // What waits for itself comes last.
+    let mut order: Vec<usize> = (near.len()..2 * near.len()).collect();
+    let mut place = 0;
+    while let Some((_, _, v)) = free.pop_first() {
+        order[v] = place;
+        place += 1;
+        for w in &below[v] {
+            waits[*w] -= 1;
+            if waits[*w] == 0 {
+                free.insert(key(*w));
+            }
+        }
+    }
+    ends.iter().map(|(a, b)| order[*a] > order[*b]).collect()
 }
 
 /// Edges between nodes and groups, numbered together; a node beside another counts as that one.
@@ -136,16 +199,16 @@ mod tests {
 
     #[test]
     fn what_was_written_first_points_forward() {
-        assert_eq!(reversed(&graph(3, &[(0, 1), (1, 2), (2, 0)])), [false, false, true]);
-        assert_eq!(reversed(&graph(2, &[(0, 1), (0, 1)])), [false, false]);
-        assert_eq!(reversed(&graph(1, &[(0, 0)])), [false]);
+        assert_eq!(written(&graph(3, &[(0, 1), (1, 2), (2, 0)])), [false, false, true]);
+        assert_eq!(written(&graph(2, &[(0, 1), (0, 1)])), [false, false]);
+        assert_eq!(written(&graph(1, &[(0, 0)])), [false]);
     }
 
     #[test]
     fn nothing_left_runs_in_a_circle() {
         let edges: Vec<(usize, usize)> = (0..40).map(|i| (i * 7 % 10, i * 3 % 10)).collect();
         let g = graph(10, &edges);
-        let reversed = reversed(&g);
+        let reversed = written(&g);
         let mut list: Vec<(usize, usize)> = edges
             .iter()
             .zip(&reversed)
@@ -157,5 +220,39 @@ mod tests {
             list.retain(|(_, b)| !sinks.contains(b));
         }
         assert!(list.is_empty());
+    }
+
+    #[test]
+    fn lines_lead_away_from_the_middle_of_a_chain_and_from_a_hub() {
+        // 0 → 1 → 2 → 3 → 4, and at 4 hang 5, 6 and 7.
+        let graph = graph(8, &[(0, 1), (1, 2), (2, 3), (3, 4), (4, 5), (6, 4), (4, 7)]);
+        let written = reversed(&graph, Directions::Written);
+        assert_eq!(written, [false; 7]);
+        let from_hub = reversed(&graph, Directions::FromHub);
+        assert_eq!(from_hub, [true, true, true, true, false, true, false]);
+        let from_middle = reversed(&graph, Directions::FromMiddle);
+        assert_eq!(from_middle, [true, true, false, false, false, true, false], "2 and 3 are as near; 3 has as many");
+    }
+
+    #[test]
+    fn families_keep_their_direction_and_no_circle_is_left() {
+        // A ring of five around the hub 5; 4 and 3 are children of 0.
+        let mut pairs: Vec<(usize, usize)> = (0..5).flat_map(|v| [(v, (v + 1) % 5), (v, 5)]).collect();
+        pairs.extend([(0, 4), (0, 3), (2, 2)]);
+        let mut graph = graph(6, &pairs);
+        graph.edges[10..12].iter_mut().for_each(|e| e.trunk = Some(0));
+        for directions in [Directions::FromHub, Directions::FromMiddle] {
+            let reversed = reversed(&graph, directions);
+            assert_eq!(reversed[10..12], [false, false]);
+            let between = pairs.iter().zip(&reversed).filter(|((a, b), _)| a != b);
+            let taken: Vec<(usize, usize)> = between.map(|((a, b), r)| if *r { (*b, *a) } else { (*a, *b) }).collect();
+            // Taking away what nothing leads to, again and again, takes all away.
+            let mut left: Vec<usize> = (0..6).collect();
+            for _ in 0..6 {
+                let before = left.clone();
+                left.retain(|v| taken.iter().any(|(a, b)| b == v && before.contains(a)));
+            }
+            assert!(left.is_empty(), "{taken:?}");
+        }
     }
 }

@@ -3,10 +3,10 @@
 //! flanks, or a single dummy node.
 
 use super::super::graph::{Anchor, BackEdges, Edge, Face, Graph, LabelAt};
+use super::super::loops::Loops;
 use super::bypass::{self, Bypass};
 use super::ports::{END_LEFT, END_RIGHT};
 use super::ranks::Ranks;
-use super::routes::{LOOP, loop_width};
 use super::{LINE_GAP, NODE_GAP};
 
 /// What an item is.
@@ -185,14 +185,14 @@ impl Layers {
     }
 
     fn add_nodes(&mut self, graph: &Graph, ranks: &Ranks) {
-        let loops = room_of_loops(graph);
+        let loops = Loops::new(graph);
         for (v, node) in graph.nodes.iter().enumerate() {
-            let half = node.size.w / 2.0;
-            let extent = [half, half + loops[v], node.size.h];
+            let (half, room) = (node.size.w / 2.0, loops.room(Anchor::Node(v)));
+            let extent = [half, half + room.w, node.size.h.max(room.h)];
             self.node_item[v] = self.add_item(ItemKind::Node(v), ranks.node[v], None, extent);
             if node.beside.is_none() {
                 let unit = self.add_unit(self.node_item[v], path(graph, node.group));
-                self.units[unit].right_taken = loops[v] > 0.0;
+                self.units[unit].right_taken = room.w > 0.0;
             }
         }
         for (v, node) in graph.nodes.iter().enumerate() {
@@ -200,7 +200,7 @@ impl Layers {
                 let (item, unit) = (self.node_item[v], self.items[self.node_item[host]].unit);
                 self.items[item].unit = unit;
                 // To the left if the node's lines to itself, or another companion, are to the right.
-                if loops[host] > 0.0 || !self.units[unit].right.is_empty() {
+                if loops.room(Anchor::Node(host)).w > 0.0 || !self.units[unit].right.is_empty() {
                     self.units[unit].left.push(item);
                 } else {
                     self.units[unit].right.push(item);
@@ -428,17 +428,6 @@ fn straightness(upper: ItemKind, lower: ItemKind, is_reversed: bool) -> i64 {
         (false, false) => 8,
         _ => 3,
     }
-}
-
-/// For each node, room to its right for lines to itself.
-fn room_of_loops(graph: &Graph) -> Vec<f64> {
-    let mut room = vec![0.0; graph.nodes.len()];
-    for edge in graph.edges.iter().filter(|e| e.from == e.to) {
-        if let Anchor::Node(v) = edge.from {
-            room[v] += loop_width(edge.label.unwrap_or_default()) + if room[v] == 0.0 { LOOP } else { 0.0 };
-        }
-    }
-    room
 }
 
 /// Whether one end stands beside the other: their line is drawn between the two, outside the layers.

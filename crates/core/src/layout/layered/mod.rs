@@ -17,11 +17,11 @@ mod routes;
 mod tests;
 
 use super::compact::compact;
-use super::graph::{Graph, Placement, Wish};
+use super::graph::{Directed, Graph, Placement, Wish};
 use super::straighten::straighten;
-use super::{around, lines};
+use super::{around, labels, lines};
 use layers::{Detours, Layers};
-pub use ports::room_for_texts;
+pub use ports::room_for_lines;
 use ranks::Ranking;
 
 /// Room between neighbours of a layer, in px.
@@ -36,6 +36,17 @@ const REPAIRS: usize = 5;
 /// Up to this many edges that is tried.
 const REPAIRED_EDGES: usize = 1_000;
 
+/// Which way lines lead from layer to layer.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Directions {
+    /// As they were written, but for circles.
+    Written,
+    /// Away from the node with the most lines.
+    FromHub,
+    /// Away from the node with the shortest ways to all others.
+    FromMiddle,
+}
+
 /// What one candidate does differently from another.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Manner {
@@ -45,11 +56,15 @@ pub struct Manner {
     width: Option<f64>,
     /// How many rows the outermost groups form, where they do not stand as their lines would have them.
     rows: Option<usize>,
+    /// Which way lines lead.
+    directions: Directions,
+    /// Whether everything moves together where there are no groups too.
+    closer: bool,
 }
 
 impl Default for Manner {
     fn default() -> Self {
-        Self { group_weight: 3, width: None, rows: None }
+        Self { group_weight: 3, width: None, rows: None, directions: Directions::Written, closer: false }
     }
 }
 
@@ -57,6 +72,21 @@ impl Manner {
     /// Whether wide layers are folded, or groups stacked.
     pub(super) fn folds(self) -> bool {
         self.width.is_some() || self.rows.is_some()
+    }
+
+    /// Lines lead away from one node, and everything is close together.
+    pub(super) fn outward(directions: Directions) -> Manner {
+        Manner { directions, closer: true, ..Manner::default() }
+    }
+
+    /// What is worth trying where the usual candidates leave much of the picture white.
+    pub(super) fn closer(graph: &Graph) -> Vec<Manner> {
+        if graph.directed != Directed::Trunks {
+            return Vec::new();
+        }
+        let closer = graph.groups.is_empty().then_some(Manner { closer: true, ..Manner::default() });
+        let outward = [Directions::FromMiddle, Directions::FromHub].map(Manner::outward);
+        closer.into_iter().chain(outward).collect()
     }
 
     /// What is worth trying for a graph; the plain one first.
@@ -67,7 +97,7 @@ impl Manner {
             let mut manners = [3, 8, 1].map(|group_weight| Manner { group_weight, ..plain }).to_vec();
             // Weights that lead to the same layers are one candidate. A group with a heading has layers of its own.
             if !graph.wishes.iter().any(|w| matches!(w, Wish::Heading(..))) {
-                let reversed = cycles::reversed(&turned);
+                let reversed = cycles::reversed(&turned, plain.directions);
                 let mut seen = Vec::new();
                 manners.retain(|manner| {
                     let ranks = Ranking::new(&turned, &reversed, *manner).solve();
@@ -121,7 +151,7 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
     // 1. One frame for all readings.
     let turned = graph.turned();
     // 2. Which edges run against the reading direction.
-    let reversed = cycles::reversed(&turned);
+    let reversed = cycles::reversed(&turned, manner.directions);
     watch(Stage::Cycles);
     // 3. Layers, orders, places; again where a line runs through a group: first with more distance,
     //    then with a detour.
@@ -150,7 +180,7 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
     // 4. Back into the frame of the reading.
     placement.turn_back(graph.reading);
     // 5. Closer together, where groups kept things apart.
-    if !graph.groups.is_empty() {
+    if !graph.groups.is_empty() || manner.closer {
         compact(graph, &mut placement);
         watch(Stage::Compaction);
     }
@@ -163,8 +193,11 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
         placement.fit();
         watch(Stage::Level);
     }
-    // 7. Small jogs.
+    // 7. Small jogs, and texts that all that moved onto something.
     straighten(graph, &mut placement);
+    if manner.closer || !graph.groups.is_empty() {
+        labels::mend(graph, &mut placement);
+    }
     placement
 }
 

@@ -2,6 +2,7 @@
 //! of them would meet in a channel.
 
 use super::super::graph::{Anchor, Graph, Outline, Side};
+use super::super::loops::Loops;
 use super::LINE_GAP;
 use super::channels::CLOSE;
 use super::layers::{ItemKind, Layers};
@@ -16,23 +17,28 @@ pub(super) const END_RIGHT: f64 = 6.0;
 /// Room between a node's corner and its outermost line.
 pub(super) const CORNER: f64 = 8.0;
 
-/// For each node, how far along its faces the texts at the ends of its lines reach when all of them stand side by side,
-/// in px; zero where there are not two.
-pub fn room_for_texts(graph: &Graph) -> Vec<f64> {
-    let across = |size: Size| if graph.reading.is_sideways() { size.h } else { size.w };
+/// For each node, the least size at which its lines have room: the texts at the ends of lines stand side by side along
+/// its faces, and its lines to itself do not come too close; in px, zero where there is nothing to ask for.
+pub fn room_for_lines(graph: &Graph) -> Vec<Size> {
+    let turned = graph.turned();
+    let loops = Loops::new(&turned);
     // At each face: texts so far, and their extent.
     let mut faces = vec![[(0, 0.0); 2]; graph.nodes.len()];
-    for edge in graph.edges.iter().filter(|e| e.from != e.to) {
+    for edge in turned.edges.iter().filter(|e| e.from != e.to) {
         for (end, anchor) in [edge.from, edge.to].into_iter().enumerate() {
             if let (Anchor::Node(v), Some(size)) = (anchor, edge.end_labels[end]) {
                 let (count, extent) = &mut faces[v][end];
                 *count += 1;
-                *extent += END_LEFT + across(size) + END_RIGHT + LINE_GAP;
+                *extent += END_LEFT + size.w + END_RIGHT + LINE_GAP;
             }
         }
     }
-    let room = |(count, extent): (usize, f64)| if count > 1 { extent + 2.0 * CORNER } else { 0.0 };
-    faces.into_iter().map(|[from, to]| f64::max(room(from), room(to))).collect()
+    let along = |(count, extent): (usize, f64)| if count > 1 { extent + 2.0 * CORNER } else { 0.0 };
+    let room = |(v, [from, to]): (usize, [(usize, f64); 2])| {
+        let size = Size::new(f64::max(along(from), along(to)), loops.least_height(Anchor::Node(v)));
+        if graph.reading.is_sideways() { size.transposed() } else { size }
+    };
+    faces.into_iter().enumerate().map(room).collect()
 }
 
 /// Spreads the lines of each node along its faces, in the order of their far ends.

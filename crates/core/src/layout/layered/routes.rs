@@ -1,17 +1,15 @@
 //! Collects what the stages before decided: rectangles, lines with their corners, labels.
 
 use super::super::graph::{Anchor, Graph, Placement, Reading, Route, Side, tidied};
+use super::super::loops::Loops;
 use super::channels::Along;
 use super::coordinates::Across;
 use super::layers::{ItemKind, Layers, beside_each_other};
-use crate::geom::{Point, Rect, Size, pt};
-
-/// How far a line from a node to itself stands out.
-pub(super) const LOOP: f64 = 24.0;
+use crate::geom::{Point, Rect, pt};
 
 /// Puts the placement together.
 pub(super) fn collect(layers: &Layers, graph: &Graph, across: &Across, along: &Along) -> Placement {
-    let collector = Collector { layers, graph, across, along };
+    let collector = Collector { layers, graph, across, along, loops: Loops::new(graph) };
     let nodes: Vec<Rect> = graph
         .nodes
         .iter()
@@ -37,6 +35,7 @@ struct Collector<'a> {
     graph: &'a Graph,
     across: &'a Across,
     along: &'a Along,
+    loops: Loops,
 }
 
 impl Collector<'_> {
@@ -65,7 +64,8 @@ impl Collector<'_> {
     fn route(&self, e: usize, nodes: &[Rect]) -> Route {
         let edge = &self.graph.edges[e];
         if edge.from == edge.to {
-            return self.own_loop(e, nodes);
+            let Anchor::Node(v) = edge.from else { return Route::default() };
+            return self.loops.route(self.graph, e, nodes[v]).unwrap_or_default();
         }
         if beside_each_other(self.graph, edge.from, edge.to) {
             return self.beside(e, nodes);
@@ -205,27 +205,6 @@ impl Collector<'_> {
         Route { points, ..Route::default() }
     }
 
-    /// A line from a node to itself, at its right flank; further ones lie around it.
-    fn own_loop(&self, e: usize, nodes: &[Rect]) -> Route {
-        let edge = &self.graph.edges[e];
-        let Anchor::Node(v) = edge.from else { return Route::default() };
-        let node = nodes[v];
-        let same = self.graph.edges[..e].iter().filter(|o| o.from == edge.from && o.to == edge.to);
-        let (mut out, mut step) = (node.right() + LOOP, f64::min(10.0, node.h / 4.0));
-        for inner in same {
-            let label = inner.label.unwrap_or_default();
-            out += loop_width(label);
-            step = f64::max(step + 6.0, label.h / 2.0 + 4.0);
-        }
-        let step = step.min(node.h / 2.0 - 2.0);
-        let reach =
-            |y: f64| node.middle().x + self.graph.nodes[v].outline.reach(self.graph.nodes[v].size, Side::Right, y);
-        let (top, bottom) = (node.middle().y - step, node.middle().y + step);
-        let points = vec![pt(reach(-step), top), pt(out, top), pt(out, bottom), pt(reach(step), bottom)];
-        let label = edge.label.map(|s| Rect::new(out + 6.0, node.middle().y - s.h / 2.0, s.w, s.h));
-        Route { points, label, ..Route::default() }
-    }
-
     /// Moves titles along the upper edges of their frames to where no line crosses them. Titles with
     /// a layer of their own are clear already.
     fn clear_titles(&self, titles: &mut [Rect], groups: &[Rect], routes: &[Route]) {
@@ -256,11 +235,6 @@ impl Collector<'_> {
             }
         }
     }
-}
-
-/// Room that a line to the own node takes beyond the first one.
-pub(super) fn loop_width(label: Size) -> f64 {
-    12.0 + if label.w > 0.0 { label.w + 8.0 } else { 0.0 }
 }
 
 /// Edges that run through a group that is around none of their ends, lanes left out.

@@ -9,7 +9,7 @@ use super::cycles;
 use super::layers::{Detours, ItemKind, Layers};
 use super::order;
 use super::ranks::{Ranking, Ranks};
-use super::{Manner, place};
+use super::{Directions, Manner, place};
 use crate::geom::Size;
 
 fn graph(nodes: usize, edges: &[(usize, usize)]) -> Graph {
@@ -23,12 +23,12 @@ fn group(parent: Option<usize>) -> Group {
 }
 
 fn ranks(graph: &Graph) -> Ranks {
-    let reversed = cycles::reversed(graph);
+    let reversed = cycles::reversed(graph, Directions::Written);
     Ranking::new(graph, &reversed, Manner::default()).solve()
 }
 
 fn layers(graph: &Graph) -> Layers {
-    let reversed = cycles::reversed(graph);
+    let reversed = cycles::reversed(graph, Directions::Written);
     let ranks = Ranking::new(graph, &reversed, Manner::default()).solve();
     Layers::build(graph, &reversed, &ranks, &Detours::new())
 }
@@ -131,17 +131,18 @@ fn a_text_at_an_end_lies_in_the_group_of_its_node() {
 #[test]
 fn ports_ask_for_the_room_of_their_texts() {
     let mut fan = graph(4, &[(0, 1), (0, 2), (0, 3)]);
-    assert_eq!(super::room_for_texts(&fan), [0.0; 4], "no texts");
+    let none = [Size::default(); 4];
+    assert_eq!(super::room_for_lines(&fan), none, "no texts");
     fan.edges[0].end_labels[0] = Some(Size::new(40.0, 16.0));
-    assert_eq!(super::room_for_texts(&fan), [0.0; 4], "one text finds room");
+    assert_eq!(super::room_for_lines(&fan), none, "one text finds room");
     fan.edges.iter_mut().for_each(|e| e.end_labels[0] = Some(Size::new(40.0, 16.0)));
-    let down = super::room_for_texts(&fan);
-    assert!(down[0] > 3.0 * 40.0 && down[1..] == [0.0; 3], "{down:?}");
+    let down = super::room_for_lines(&fan);
+    assert!(down[0].w > 3.0 * 40.0 && down[0].h == 0.0 && down[1..] == none[1..], "{down:?}");
     fan.reading = Reading::Right;
-    let right = super::room_for_texts(&fan);
-    assert!(right[0] > 3.0 * 16.0 && right[0] < down[0], "{right:?}");
+    let right = super::room_for_lines(&fan);
+    assert!(right[0].h > 3.0 * 16.0 && right[0].h < down[0].w && right[0].w == 0.0, "{right:?}");
     // With that room lines leave straight.
-    fan.nodes[0].size.h = right[0];
+    fan.nodes[0].size.h = right[0].h;
     let placement = place(&fan, Manner::default());
     let texts: Vec<f64> = placement.routes.iter().filter_map(|r| Some(r.end_labels[0]?.y - r.points[0].y)).collect();
     assert!(texts.len() == 3 && texts.iter().all(|y| y.abs() < 20.0), "{texts:?}");
