@@ -6,6 +6,7 @@ mod wrap;
 
 pub use wrap::{Script, TextBlock, TextLine, TextSpan, wrap};
 
+use rustybuzz::{Direction, ShapePlan};
 use std::collections::HashMap;
 use std::sync::Mutex;
 use unicode_width::UnicodeWidthChar;
@@ -78,7 +79,16 @@ impl Face {
 /// The opened faces, with what was measured before.
 pub struct Fonts {
     faces: Vec<rustybuzz::Face<'static>>,
-    widths: Mutex<HashMap<(Face, String), f64>>,
+    known: Mutex<Vec<Known>>,
+}
+
+/// What is known of one face.
+#[derive(Default)]
+struct Known {
+    /// Advances of words, in em.
+    widths: HashMap<String, f64>,
+    /// How to shape letters of a direction and a script.
+    plans: Vec<(Direction, rustybuzz::Script, ShapePlan)>,
 }
 
 impl Default for Fonts {
@@ -90,45 +100,62 @@ impl Default for Fonts {
 impl Fonts {
     /// Opens the faces.
     pub fn new() -> Self {
-        let faces = FACES.iter().filter_map(|f| rustybuzz::Face::from_slice(f.file(), 0)).collect();
-        Self { faces, widths: Mutex::new(HashMap::new()) }
+        let faces: Vec<_> = FACES.iter().filter_map(|f| rustybuzz::Face::from_slice(f.file(), 0)).collect();
+        let known = faces.iter().map(|_| Known::default()).collect();
+        Self { faces, known: Mutex::new(known) }
     }
 
-    /// The advance of a text in one face at a size, in px.
+    /// The advance of a text in one face at a size, in px: that of its words, since no letter is kerned with a space.
     pub fn width(&self, text: &str, face: Face, size: f64) -> f64 {
-        let mut known = self.widths.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        if let Some(width) = known.get(&(face, text.to_owned())) {
-            return width * size;
-        }
-        let width = self.shape(text, face);
-        known.insert((face, text.to_owned()), width);
-        width * size
-    }
-
-    /// The advance in em.
-    fn shape(&self, text: &str, face: Face) -> f64 {
-        let Some(face) = self.faces.get(face as usize) else {
-            return text.chars().count() as f64 * 0.6;
+        let Some(opened) = self.faces.get(face as usize) else {
+            return text.chars().count() as f64 * 0.6 * size;
         };
-        let mut buffer = rustybuzz::UnicodeBuffer::new();
-        buffer.push_str(text);
-        buffer.guess_segment_properties();
-        let shaped = rustybuzz::shape(face, &[], buffer);
-        let em = f64::from(face.units_per_em());
-        shaped
-            .glyph_infos()
-            .iter()
-            .zip(shaped.glyph_positions())
-            .map(|(info, place)| match (info.glyph_id, text[info.cluster as usize..].chars().next()) {
-                (0, Some(c)) => fallback(c),
-                _ => f64::from(place.x_advance) / em,
-            })
-            .sum()
+        let mut known = self.known.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let known = &mut known[face as usize];
+        let space = known.width(" ", opened);
+        let words = text.split(' ').filter(|word| !word.is_empty()).map(|word| known.width(word, opened)).sum::<f64>();
+        (words + space * text.matches(' ').count() as f64) * size
     }
 
     /// Whether a face has a letter.
     pub fn has(&self, c: char, face: Face) -> bool {
         self.faces.get(face as usize).is_some_and(|f| f.glyph_index(c).is_some())
+    }
+}
+
+impl Known {
+    fn width(&mut self, word: &str, face: &rustybuzz::Face<'_>) -> f64 {
+        if let Some(width) = self.widths.get(word) {
+            return *width;
+        }
+        let width = self.shape(word, face);
+        self.widths.insert(word.to_owned(), width);
+        width
+    }
+
+    /// The advance in em.
+    fn shape(&mut self, word: &str, face: &rustybuzz::Face<'_>) -> f64 {
+        let mut buffer = rustybuzz::UnicodeBuffer::new();
+        buffer.push_str(word);
+        buffer.guess_segment_properties();
+        let (direction, script) = (buffer.direction(), buffer.script());
+        let own = self.plans.iter().position(|(d, s, _)| *d == direction && *s == script);
+        let own = own.unwrap_or_else(|| {
+            let plan = ShapePlan::new(face, direction, Some(script), None, &[]);
+            self.plans.push((direction, script, plan));
+            self.plans.len() - 1
+        });
+        let shaped = rustybuzz::shape_with_plan(face, &self.plans[own].2, buffer);
+        let em = f64::from(face.units_per_em());
+        shaped
+            .glyph_infos()
+            .iter()
+            .zip(shaped.glyph_positions())
+            .map(|(info, place)| match (info.glyph_id, word[info.cluster as usize..].chars().next()) {
+                (0, Some(c)) => fallback(c),
+                _ => f64::from(place.x_advance) / em,
+            })
+            .sum()
     }
 }
 
@@ -153,6 +180,34 @@ mod tests {
         let together = fonts.width("AV", Face::Regular, 100.0);
         assert!(together < apart - 1.0, "kerning: {together} {apart}");
         assert!(fonts.width("Tide", Face::Bold, 14.0) > fonts.width("Tide", Face::Regular, 14.0));
+    }
+
+    #[test]
+    fn words_and_spaces_are_as_wide_as_the_text_shaped_at_once() {
+        let fonts = Fonts::new();
+        let texts = [
+            "+ level(at: Time): Metres [0..1]",
+            "  To  AV 4711, 12:30",
+            "Γειά σου κόσμε",
+            "Привет, fjord",
+            "שלום 4 עולם",
+            "a",
+        ];
+        for face in FACES {
+            let opened = &fonts.faces[face as usize];
+            for text in texts.iter().map(|t| (*t).to_owned()).chain((' '..='~').map(|c| format!("{c} T {c}"))) {
+                let mut buffer = rustybuzz::UnicodeBuffer::new();
+                buffer.push_str(&text);
+                let shaped = rustybuzz::shape(opened, &[], buffer);
+                if shaped.glyph_infos().iter().any(|g| g.glyph_id == 0) {
+                    continue;
+                }
+                let advance: i32 = shaped.glyph_positions().iter().map(|p| p.x_advance).sum();
+                let whole = f64::from(advance) / f64::from(opened.units_per_em());
+                let told = fonts.width(&text, face, 1.0);
+                assert!((told - whole).abs() < 1e-9, "{face:?} {text}: {told} {whole}");
+            }
+        }
     }
 
     #[test]

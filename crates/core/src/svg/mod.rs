@@ -13,7 +13,7 @@ use crate::geom::{Cmd, Path};
 use crate::measure::{Face, Script};
 use crate::scene::{Item, Scene, Stroke, Tag, Text, TextAnchor};
 use crate::theme::Dash;
-use std::fmt::Write;
+use std::fmt::{self, Write};
 
 /// Writes a scene.
 pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> String {
@@ -180,10 +180,26 @@ fn data(path: &Path) -> String {
     out
 }
 
-/// At most two decimals, none that are zero, and no minus zero.
-fn number(value: f64) -> String {
-    let rounded = libm::round(value * 100.0) / 100.0;
-    if rounded == 0.0 { "0".to_owned() } else { format!("{rounded}") }
+/// A number with at most two decimals, none that are zero at the end, and no minus zero.
+fn number(value: f64) -> impl fmt::Display {
+    Hundredths(libm::round(value * 100.0) as i64)
+}
+
+struct Hundredths(i64);
+
+impl fmt::Display for Hundredths {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let all = self.0.unsigned_abs();
+        if self.0 < 0 {
+            f.write_str("-")?;
+        }
+        write!(f, "{}", all / 100)?;
+        match (all % 100 / 10, all % 10) {
+            (0, 0) => Ok(()),
+            (tenths, 0) => write!(f, ".{tenths}"),
+            (tenths, hundredths) => write!(f, ".{tenths}{hundredths}"),
+        }
+    }
 }
 
 /// Text as XML holds it; characters that XML forbids become the replacement character.
@@ -209,9 +225,18 @@ mod tests {
 
     #[test]
     fn numbers_are_short_and_stable() {
-        assert_eq!(number(1.0), "1");
-        assert_eq!(number(-0.001), "0");
-        assert_eq!(number(2.345_678), "2.35");
+        for (value, written) in [
+            (1.0, "1"),
+            (-0.001, "0"),
+            (2.345_678, "2.35"),
+            (-0.25, "-0.25"),
+            (0.05, "0.05"),
+            (-12.301, "-12.3"),
+            (1_234_567.0, "1234567"),
+            (f64::NAN, "0"),
+        ] {
+            assert_eq!(number(value).to_string(), written);
+        }
     }
 
     #[test]
