@@ -42,6 +42,18 @@ impl Face {
         }
     }
 
+    /// Its printable ASCII letters as a font file: what most drawings embed. A test of `svg::fonts` holds it against the
+    /// whole file.
+    pub fn ascii_file(self) -> &'static [u8] {
+        match self {
+            Face::Regular => include_bytes!("../../fonts/ascii/fira-sans-regular.ttf"),
+            Face::Bold => include_bytes!("../../fonts/ascii/fira-sans-semibold.ttf"),
+            Face::Italic => include_bytes!("../../fonts/ascii/fira-sans-italic.ttf"),
+            Face::BoldItalic => include_bytes!("../../fonts/ascii/fira-sans-semibold-italic.ttf"),
+            Face::Mono => include_bytes!("../../fonts/ascii/fira-mono-regular.ttf"),
+        }
+    }
+
     /// The family's name in drawings.
     pub fn family(self) -> &'static str {
         if self == Face::Mono { "Fira Mono" } else { "Fira Sans" }

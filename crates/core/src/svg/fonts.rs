@@ -3,6 +3,7 @@
 
 use crate::measure::Face;
 use base64::Engine;
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::fmt::Write;
 use std::sync::{Arc, Mutex};
@@ -45,7 +46,10 @@ impl FontCache {
         if let Some(made) = known(&self.made) {
             return made;
         }
-        let bytes = subset(face, &key.1).unwrap_or_else(|| face.file().to_vec());
+        let bytes = match key.1.as_str() {
+            "" => Cow::Borrowed(face.ascii_file()),
+            extra => subset(face, extra).map_or(Cow::Borrowed(face.file()), Cow::Owned),
+        };
         let made: Arc<str> = base64::engine::general_purpose::STANDARD.encode(bytes).into();
         self.made.lock().unwrap_or_else(std::sync::PoisonError::into_inner).insert(key, made.clone());
         made
@@ -82,6 +86,22 @@ fn subset(face: Face, extra: &str) -> Option<Vec<u8>> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::measure::FACES;
+
+    /// `WRITE_FONTS=1 cargo test -p bathygram-core svg::fonts` writes the files anew where a font has changed.
+    #[test]
+    fn the_files_of_ascii_letters_are_subsets_of_the_whole_files() {
+        let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/fonts/ascii/");
+        let names = ["sans-regular", "sans-semibold", "sans-italic", "sans-semibold-italic", "mono-regular"];
+        for (face, name) in FACES.into_iter().zip(names) {
+            let bytes = subset(face, "").expect("a subset");
+            if std::env::var_os("WRITE_FONTS").is_some() {
+                std::fs::write(format!("{folder}fira-{name}.ttf"), &bytes).expect("written");
+            } else {
+                assert!(bytes == face.ascii_file(), "{face:?}");
+            }
+        }
+    }
 
     #[test]
     fn subsets_are_small_and_hold_what_is_used() {

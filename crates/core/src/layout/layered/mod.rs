@@ -47,6 +47,18 @@ pub(super) enum Directions {
     FromMiddle,
 }
 
+/// Both ways to lead away from one node.
+const OUTWARD: [Directions; 2] = [Directions::FromMiddle, Directions::FromHub];
+
+/// From so many nodes on, directions that were written make long narrow pictures where lines may lead anywhere.
+const LARGE: usize = 120;
+
+/// Whether a graph is so large that only leading away from one node is worth its time.
+fn is_large_web(graph: &Graph) -> bool {
+    let is_free = graph.groups.is_empty() && graph.wishes.is_empty();
+    graph.directed == Directed::Trunks && is_free && graph.nodes.len() >= LARGE
+}
+
 /// What one candidate does differently from another.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Manner {
@@ -81,16 +93,19 @@ impl Manner {
 
     /// What is worth trying where the usual candidates leave much of the picture white.
     pub(super) fn closer(graph: &Graph) -> Vec<Manner> {
-        if graph.directed != Directed::Trunks {
+        // The candidates of a large graph are these already.
+        if graph.directed != Directed::Trunks || is_large_web(graph) {
             return Vec::new();
         }
         let closer = graph.groups.is_empty().then_some(Manner { closer: true, ..Manner::default() });
-        let outward = [Directions::FromMiddle, Directions::FromHub].map(Manner::outward);
-        closer.into_iter().chain(outward).collect()
+        closer.into_iter().chain(OUTWARD.map(Manner::outward)).collect()
     }
 
     /// What is worth trying for a graph; the plain one first.
     pub(super) fn candidates(graph: &Graph) -> Vec<Manner> {
+        if is_large_web(graph) {
+            return OUTWARD.map(Manner::outward).to_vec();
+        }
         let plain = Manner::default();
         let turned = graph.turned();
         if !graph.groups.is_empty() {
