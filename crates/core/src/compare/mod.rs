@@ -107,6 +107,8 @@ fn sheets(old: &Sheet, new: &Sheet) -> Vec<Change> {
     differ(&mut details, "title", text(&old.title), text(&new.title));
     picture(&mut details, &old.picture, &new.picture);
     differ(&mut details, "depth", number(old.depth), number(new.depth));
+    let members = |s: &Sheet| Some(s.members.word().to_owned());
+    differ(&mut details, "members", members(old), members(new));
     let flags = |s: &Sheet| [usize::from(s.tell), usize::from(s.by_hosts), s.follow.as_ref().map_or(0, Vec::len)];
     let parts = |s: &Sheet| {
         let [tell, by, follow] = flags(s);

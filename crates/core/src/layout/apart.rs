@@ -70,9 +70,8 @@ impl Manner {
             return Vec::new();
         }
         let across = if graph.reading.is_sideways() { Reading::Down } else { Reading::Right };
-        // What shares a trunk is a family: its head stays where the picture has heads.
-        let has_trunks = graph.edges.iter().any(|e| e.trunk.is_some());
-        let other = if has_trunks { graph.reading } else { across };
+        // Families read one way only.
+        let other = if graph.directed == Directed::Trunks { graph.reading } else { across };
         let own = Manner { reading: graph.reading, deep: false, directions: Directions::Written, blocks: false };
         let others = [Manner { reading: other, ..own }, Manner { reading: other, deep: true, ..own }];
         let tried = [BOTH_WAYS, DEEP].iter().filter(|most| graph.nodes.len() <= **most).count();

@@ -148,7 +148,7 @@ fn shelves(sizes: &[Size], gap: f64) -> Vec<Point> {
     let widths = [0.8, 0.9, 1.0, 1.1, 1.25, 1.5].into_iter().map(|f| f64::max(widest, wanted * f));
     let widths = widths.chain([widest, sizes.iter().map(|s| s.w + gap).sum()]);
     let cost = |size: Size| size.w * size.h * unlike_a_page(size);
-    let tried = widths.map(|w| in_rows(sizes, gap, w));
+    let tried = widths.flat_map(|w| [false, true].map(|stacks| in_rows(sizes, gap, w, stacks)));
     let best = tried.min_by(|a, b| cost(a.1).total_cmp(&cost(b.1)));
     best.map(|b| b.0).unwrap_or_default()
 }
@@ -160,8 +160,8 @@ pub(super) fn unlike_a_page(size: Size) -> f64 {
     excess(aspect) * (1.0 + 0.3 * off)
 }
 
-/// Rows of columns: what fits below the last one of its row stands there, else beside it, else in a new row.
-fn in_rows(sizes: &[Size], gap: f64, width: f64) -> (Vec<Point>, Size) {
+/// Rows of columns: what fits below the last one of its row stands there if they stack, else beside it, else in a new row.
+fn in_rows(sizes: &[Size], gap: f64, width: f64, stacks: bool) -> (Vec<Point>, Size) {
     let mut corners = Vec::with_capacity(sizes.len());
     let mut whole = Size::default();
     // The row, and the last column in it.
@@ -169,7 +169,8 @@ fn in_rows(sizes: &[Size], gap: f64, width: f64) -> (Vec<Point>, Size) {
     let mut column = Rect::default();
     for size in sizes {
         let is_first = row.w == 0.0;
-        let fits_below = column.bottom() + gap + size.h <= row.bottom() && column.x + size.w.max(column.w) <= width;
+        let fits_below =
+            stacks && column.bottom() + gap + size.h <= row.bottom() && column.x + size.w.max(column.w) <= width;
         let fits_beside = row.right() + gap + size.w <= width + 0.5;
         let corner = match () {
             () if is_first => pt(0.0, 0.0),
@@ -216,10 +217,10 @@ mod tests {
     #[test]
     fn low_parts_stand_above_each_other_beside_a_tall_one() {
         let sizes = [(600.0, 500.0), (120.0, 200.0), (100.0, 80.0), (140.0, 60.0)].map(|(w, h)| Size::new(w, h));
-        let (corners, whole) = in_rows(&sizes, 40.0, 800.0);
+        let (corners, whole) = in_rows(&sizes, 40.0, 800.0, true);
         assert_eq!(corners, [pt(0.0, 0.0), pt(640.0, 0.0), pt(640.0, 240.0), pt(640.0, 360.0)]);
         assert_eq!(whole, Size::new(780.0, 500.0));
-        let (corners, _) = in_rows(&sizes, 40.0, 770.0);
+        let (corners, _) = in_rows(&sizes, 40.0, 770.0, true);
         assert_eq!(corners[3], pt(0.0, 540.0), "too wide for the column and for the row");
     }
 }

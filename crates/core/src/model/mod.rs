@@ -433,6 +433,8 @@ pub struct Sheet {
     pub hide: Vec<ElementId>,
     /// Whether descriptions are drawn.
     pub tell: bool,
+    /// Which members of classifiers are drawn.
+    pub members: ShownMembers,
     /// Whether hosts and what they run are shown, instead of the elements.
     pub by_hosts: bool,
     /// The messages of a sequence, as numbered steps over the map.
@@ -441,6 +443,53 @@ pub struct Sheet {
     pub line: u32,
     /// Where its first line was written.
     pub span: Span,
+}
+
+impl Sheet {
+    /// Whether `show` alone says what it shows.
+    pub(super) fn shows_only_a_set(&self) -> bool {
+        let says_nothing_else = self.depth.is_none() && self.open.is_empty() && self.focus.is_empty();
+        says_nothing_else && self.follow.is_none() && !self.show.is_empty()
+    }
+}
+
+/// Which members a sheet of classes shows.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum ShownMembers {
+    /// None.
+    None,
+    /// What identifies, and what refers to others.
+    Keys,
+    /// All but those marked private, protected or of the package.
+    Public,
+    /// All.
+    #[default]
+    All,
+}
+
+impl ShownMembers {
+    /// The words that say it.
+    pub const WORDS: [(&'static str, ShownMembers); 4] = [
+        ("none", ShownMembers::None),
+        ("keys", ShownMembers::Keys),
+        ("public", ShownMembers::Public),
+        ("all", ShownMembers::All),
+    ];
+
+    /// Whether a member is one of them.
+    pub fn shows(self, member: &Member) -> bool {
+        match self {
+            ShownMembers::None => false,
+            ShownMembers::Keys => member.key || member.refers.is_some(),
+            ShownMembers::Public => !member.text.starts_with(['-', '#', '~']),
+            ShownMembers::All => true,
+        }
+    }
+
+    /// The word that says it.
+    pub fn word(self) -> &'static str {
+        Self::WORDS.iter().find(|(_, members)| *members == self).map_or("all", |(word, _)| word)
+    }
 }
 
 /// One message of a sequence that a sheet follows.

@@ -3,7 +3,8 @@
 //! become relations of the nearest visible element around it, and several become one.
 
 use super::{
-    Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, Picture, Relation, RelationId, Sheet, Step, Verb,
+    Diagram, DiagramKind, Element, ElementId, ElementKind, EndText, Hint, Picture, Relation, RelationId, Sheet,
+    ShownMembers, Step, Verb,
 };
 use crate::syntax::{Label, Run, RunStyle};
 use std::collections::{BTreeMap, BTreeSet};
@@ -15,6 +16,10 @@ pub fn lift(diagram: &Diagram, sheet: &Sheet) -> Diagram {
     }
     let (mut out, numbers) = lifted(diagram, sheet.follow.as_deref(), &visible(diagram, sheet));
     under_sheet(&mut out, sheet, &numbers);
+    for body in out.elements.iter_mut().filter_map(|e| e.class.as_mut()) {
+        body.compartments.iter_mut().for_each(|c| c.members.retain(|m| sheet.members.shows(m)));
+        body.compartments.retain(|c| !c.members.is_empty() || sheet.members == ShownMembers::All);
+    }
     out
 }
 
@@ -195,9 +200,19 @@ fn visible(diagram: &Diagram, sheet: &Sheet) -> BTreeSet<ElementId> {
     let is_open =
         |id: ElementId| !sheet.close.contains(&id) && (boxed(id) || open.contains(&id) || level(id) + 1 < levels);
     let all = diagram.ids().map(|(id, _)| id).filter(|id| !is_hosting(diagram, *id));
-    let mut shown: BTreeSet<ElementId> = all.filter(|id| diagram.ancestors(*id).all(is_open)).collect();
-    for id in &sheet.show {
-        shown.insert(*id);
+    let is_set = sheet.shows_only_a_set();
+    let mut shown: BTreeSet<ElementId> = all.filter(|id| !is_set && diagram.ancestors(*id).all(is_open)).collect();
+    shown.extend(&sheet.show);
+    if is_set {
+        // With what the boxes among them hold, and the boxes around them.
+        let named = |id: &ElementId| sheet.show.contains(id);
+        let held = diagram.ids().map(|(id, _)| id).filter(|id| {
+            let around: Vec<ElementId> = diagram.ancestors(*id).take_while(|a| boxed(*a)).collect();
+            around.iter().any(named)
+        });
+        let frames = sheet.show.iter().flat_map(|id| diagram.ancestors(*id).take_while(|a| boxed(*a)));
+        let more: Vec<ElementId> = held.chain(frames).collect();
+        shown.extend(more);
     }
     if !sheet.focus.is_empty() {
         shown = in_focus(diagram, sheet, &shown);
@@ -249,13 +264,17 @@ fn relations(diagram: &Diagram, shown: impl Fn(ElementId) -> Option<ElementId>) 
     };
     for (_, relation) in (0..).map(RelationId).zip(&diagram.relations).filter(is_drawn) {
         let (Some(from), Some(to)) = (shown(relation.from), shown(relation.to)) else { continue };
-        let direct = is_shown_itself(diagram, relation, &shown);
-        if from == to && !(direct && relation.from == relation.to) {
+        let direct = [relation.from, relation.to].map(|end| is_shown_itself(diagram, end, &shown));
+        let is_direct = direct == [true; 2];
+        if from == to && !(is_direct && relation.from == relation.to) {
             continue;
         }
+        let mut own = Relation { from, to, ..relation.clone() };
+        // What is said at an end holds for that element, not for what is around it.
+        own.ends.iter_mut().zip(direct).filter(|(_, direct)| !direct).for_each(|(end, _)| *end = EndText::default());
         let alone = relation.verb == Verb::NeverUses || diagram.kind != DiagramKind::Architecture;
-        if alone && direct {
-            out.push(Relation { from, to, ..relation.clone() });
+        if alone && is_direct {
+            out.push(own);
             continue;
         }
         if let Some((_, parts)) = merged.get_mut(&(from, to)) {
@@ -263,7 +282,7 @@ fn relations(diagram: &Diagram, shown: impl Fn(ElementId) -> Option<ElementId>) 
             continue;
         }
         merged.insert((from, to), (out.len(), vec![relation]));
-        out.push(Relation { from, to, ..relation.clone() });
+        out.push(own);
     }
     for (at, parts) in merged.into_values() {
         if parts.len() > 1 {
@@ -273,12 +292,10 @@ fn relations(diagram: &Diagram, shown: impl Fn(ElementId) -> Option<ElementId>) 
     out
 }
 
-fn is_shown_itself(diagram: &Diagram, relation: &Relation, shown: &impl Fn(ElementId) -> Option<ElementId>) -> bool {
-    let itself = |id: ElementId| {
-        let parent = diagram.element(id).parent;
-        shown(id).is_some() && (parent.is_none() || shown(id) != parent.and_then(shown))
-    };
-    itself(relation.from) && itself(relation.to)
+/// Whether an element stands for itself, not something around it for it.
+fn is_shown_itself(diagram: &Diagram, id: ElementId, shown: &impl Fn(ElementId) -> Option<ElementId>) -> bool {
+    let parent = diagram.element(id).parent;
+    shown(id).is_some() && (parent.is_none() || shown(id) != parent.and_then(shown))
 }
 
 /// One line for several relations says all their labels if there are two, else how many they are.

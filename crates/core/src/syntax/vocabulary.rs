@@ -165,7 +165,7 @@ pub const SHEET: Vocabulary = Vocabulary {
     block: "sheet",
     verbs: &[],
     kinds: &[],
-    keywords: &["depth", "open", "close", "focus", "show", "hide", "tell", "follow", "by"],
+    keywords: &["depth", "open", "close", "focus", "show", "hide", "tell", "follow", "by", "members"],
     properties: &[],
     clauses: &["of"],
 };

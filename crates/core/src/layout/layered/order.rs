@@ -18,7 +18,7 @@ const FULL_EFFORT: usize = 1_500;
 /// Up to this many items layers are settled.
 const SOME_EFFORT: usize = 12_000;
 /// Shuffled starts are tried until this many pairs were compared.
-const STEPS: usize = 160_000;
+const STEPS: usize = 125_000;
 /// Or until this many of them brought nothing.
 const IDLE: usize = 14;
 
