@@ -28,6 +28,15 @@ fn fragments(text: &str) -> usize {
     text.lines().filter(opens).count()
 }
 
+/// The width and height that a drawing says.
+fn size(svg: &str) -> String {
+    let attribute = |name: &str| {
+        let (_, rest) = svg.split_once(&format!(" {name}=\"")).expect("the attribute");
+        rest.split_once('"').expect("its end").0.to_owned()
+    };
+    format!("{} x {}", attribute("width"), attribute("height"))
+}
+
 #[test]
 fn every_construct_of_a_sequence_in_every_other() {
     let studio = Studio::new();
@@ -37,11 +46,42 @@ fn every_construct_of_a_sequence_in_every_other() {
         let svg = pipeline::draw(&studio, &reading, &reading.pictures()[0]);
         assert_eq!(count(&svg, "data-relation="), messages(&sample.text), "{}\n{}", sample.name, sample.text);
         assert_eq!(count(&svg, "data-kind=\"fragment\""), fragments(&sample.text), "{}\n{}", sample.name, sample.text);
-        let attribute = |name: &str| {
-            let (_, rest) = svg.split_once(&format!(" {name}=\"")).expect("the attribute");
-            rest.split_once('"').expect("its end").0.to_owned()
-        };
-        let _ = writeln!(sizes, "{} {} x {}", sample.name, attribute("width"), attribute("height"));
+        let _ = writeln!(sizes, "{} {}", sample.name, size(&svg));
+    }
+    assert_snapshot!(sizes);
+}
+
+/// The letters of a drawing's texts, without markup, line ends and spaces.
+fn letters(svg: &str) -> String {
+    let mut out = String::new();
+    for part in svg.split("<text").skip(1) {
+        let inner = part.split_once("</text>").expect("its end").0;
+        out.extend(inner.split('<').filter_map(|piece| piece.split_once('>')).map(|(_, letters)| letters));
+    }
+    let out = out.replace("&lt;", "<").replace("&gt;", ">").replace("&quot;", "\"").replace("&amp;", "&");
+    out.split_whitespace().collect()
+}
+
+#[test]
+fn every_relation_of_classes_everywhere_and_every_kind_with_every_body() {
+    let studio = Studio::new();
+    let mut sizes = String::new();
+    for sample in gallery::classes() {
+        let reading = support::good(&sample.text);
+        let diagram = &reading.document.diagrams[0];
+        let svg = pipeline::draw(&studio, &reading, &reading.pictures()[0]);
+        assert_eq!(count(&svg, "data-relation="), diagram.relations.len(), "{}\n{}", sample.name, sample.text);
+        assert_eq!(count(&svg, "data-element="), diagram.elements.len(), "{}\n{}", sample.name, sample.text);
+        let shown = letters(&svg);
+        let ends = diagram.relations.iter().flat_map(|r| &r.ends).filter(|_| !diagram.crowfoot).map(|end| end.shown());
+        let labels = diagram.relations.iter().filter_map(|r| r.label.as_ref()).map(|label| label.text());
+        let members = diagram.elements.iter().filter_map(|e| e.class.as_ref()).flat_map(|body| body.members());
+        let names = diagram.elements.iter().map(|e| e.shown().text());
+        for text in ends.chain(labels).chain(members.map(|m| m.text.clone())).chain(names) {
+            let text: String = text.split_whitespace().collect();
+            assert!(shown.contains(&text), "{}: `{text}` is not in `{shown}`\n{}", sample.name, sample.text);
+        }
+        let _ = writeln!(sizes, "{} {}", sample.name, size(&svg));
     }
     assert_snapshot!(sizes);
 }

@@ -30,7 +30,7 @@ fn main() -> Result<()> {
         ["stability"] => print!("{}", stability::report()?),
         ["hand"] => print!("{}", hand::report()?),
         ["--texts", folder] => texts(&all()?, Path::new(folder))?,
-        ["--gallery", folder] => texts(&gallery::sequences(), Path::new(folder))?,
+        ["--gallery", folder] => texts(&[gallery::sequences(), gallery::classes()].concat(), Path::new(folder))?,
         ["--report", page] => report(Path::new(page))?,
         [family] => print!("{}", of_family(&all()?, family)?),
         _ => bail!(

@@ -232,7 +232,7 @@ fn at_end(at: Point, next: Point, size: Size) -> Vec<Rect> {
             [at.x + BESIDE, at.x - BESIDE - size.w].map(|x| Rect::new(x, y, size.w, size.h))
         } else {
             let x = if next.x > at.x { at.x + away } else { at.x - away - size.w };
-            [at.y - 2.0 - size.h, at.y + 2.0].map(|y| Rect::new(x, y, size.w, size.h))
+            [at.y - BESIDE - size.h, at.y + BESIDE].map(|y| Rect::new(x, y, size.w, size.h))
         }
     };
     places.flat_map(beside).collect()

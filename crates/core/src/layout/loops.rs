@@ -13,9 +13,9 @@ const FIRST_OUT: f64 = 24.0;
 const FIRST_STEP: f64 = 10.0;
 /// Room between one line and the next around it.
 const OUT: f64 = 12.0;
-const STEP: f64 = 6.0;
+const STEP: f64 = 12.0;
 /// Room between a text and its line.
-const OFF: f64 = 2.0;
+const OFF: f64 = 6.0;
 /// Room between the thing and a text at an end.
 const BESIDE: f64 = 8.0;
 /// Room between an outer line and a text inside it.

@@ -157,7 +157,7 @@ fn shelves(sizes: &[Size], gap: f64) -> Vec<Point> {
 pub(super) fn unlike_a_page(size: Size) -> f64 {
     let aspect = size.w / size.h.max(1.0);
     let off = libm::fabs(libm::log(aspect / TARGET));
-    excess(aspect) * (1.0 + 0.3 * off)
+    excess(size) * (1.0 + 0.3 * off)
 }
 
 /// Rows of columns: what fits below the last one of its row stands there if they stack, else beside it, else in a new row.

@@ -3,7 +3,7 @@
 //! the plain one; another must be better, so equal ones never replace it.
 
 use super::graph::{Arrangement, Graph, Placement, Reading, Routing};
-use super::score::{Measures, TALLEST, WIDEST, excess, measure};
+use super::score::{Measures, excess, excess_height, excess_width, measure};
 use super::{apart, around, boxes, columns, force, keep, layered, lines, pack, pins, tree, wishes};
 use crate::jobs::{Jobs, OneByOne};
 use std::fmt;
@@ -180,8 +180,8 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     };
     let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(&ways[i]));
     let is_wide = |p: &Placement| {
-        p.size.w > WIDEST * p.size.h && !graph.reading.is_sideways()
-            || p.size.h * TALLEST > p.size.w && graph.reading.is_sideways()
+        let excess = if graph.reading.is_sideways() { excess_height(p.size) } else { excess_width(p.size) };
+        excess > 1.0
     };
     let mut all = try_all(&plain);
     if all.iter().any(|c| is_wide(&c.placement)) {
@@ -246,7 +246,7 @@ fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
 fn add_columns(graph: &Graph, all: &mut Vec<Candidate>, is_compared: bool) {
     for i in 0..all.len() {
         let strip = &mut all[i];
-        if !matches!(strip.way, Way::Layered(_)) || strip.placement.size.w >= TALLEST * strip.placement.size.h {
+        if !matches!(strip.way, Way::Layered(_)) || excess_height(strip.placement.size) <= 1.0 {
             continue;
         }
         let Some(placement) = columns::broken(graph, &strip.placement) else { continue };
@@ -268,7 +268,7 @@ struct Candidate {
 
 /// Whether groups on their own might do better: lines cross, or much of the picture is white, or no page holds it.
 fn is_loose(measures: &Measures) -> bool {
-    measures.crossings > 0 || measures.area() > LOOSE * measures.node_area || excess(measures.aspect()) > 1.0
+    measures.crossings > 0 || measures.area() > LOOSE * measures.node_area || excess(measures.size) > 1.0
 }
 
 /// A placement whose faulty lines run elsewhere, if that takes faults away: first one line of each fault, then, of two

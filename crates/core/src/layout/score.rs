@@ -6,8 +6,8 @@
 //!
 //! `(6 · crossings + bends + length / 150 px + area / 40,000 px² + 1,000 · faults) · (1 + ln(excess))²`
 //!
-//! where `excess` is by how much the aspect passes 2.4 : 1 or 1 : 2, at least 1. Faults are what may not be in any picture:
-//! overlaps, lines through boxes, labels on anything. The weights of crossings and bends follow what readers were
+//! where `excess` is by how much the aspect passes 2.4 : 1 or 1 : 2, at least 1, and 1 for what is at most 900 px wide or
+//! 600 px tall. Faults are what may not be in any picture: overlaps, lines through boxes, labels on anything. The weights of crossings and bends follow what readers were
 //! measured to suffer from (Purchase, "Which aesthetic has the greatest effect on human understanding?", 1997).
 
 use super::graph::{Anchor, Graph, Placement};
@@ -21,6 +21,8 @@ use std::fmt;
 pub const WIDEST: f64 = 2.4;
 /// The tallest a picture should be, as width over height.
 pub const TALLEST: f64 = 0.5;
+/// What any page holds, in px: a picture within it is neither too wide nor too tall, whatever its aspect.
+const PAGE: Size = Size { w: 900.0, h: 600.0 };
 
 /// Something that may not be in a picture.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -135,14 +137,24 @@ impl Measures {
         let faults = 1000.0 * self.faults.len() as f64;
         let sum =
             6.0 * self.crossings as f64 + self.bends as f64 + self.length / 150.0 + self.area() / 40_000.0 + faults;
-        let factor = 1.0 + libm::log(excess(self.aspect()));
+        let factor = 1.0 + libm::log(excess(self.size));
         sum * factor * factor
     }
 }
 
 /// By how much a picture is wider or taller than a page holds; 1 for those that fit.
-pub(super) fn excess(aspect: f64) -> f64 {
-    f64::max(aspect / WIDEST, TALLEST / aspect.max(1e-6)).max(1.0)
+pub(super) fn excess(size: Size) -> f64 {
+    excess_width(size).max(excess_height(size)).max(1.0)
+}
+
+/// By how much a picture is too wide; at most 1 if it is not.
+pub(super) fn excess_width(size: Size) -> f64 {
+    size.w / f64::max(WIDEST * size.h, PAGE.w)
+}
+
+/// By how much a picture is too tall; at most 1 if it is not.
+pub(super) fn excess_height(size: Size) -> f64 {
+    size.h / f64::max(size.w / TALLEST, PAGE.h)
 }
 
 /// What a rectangle in the picture is.
@@ -448,7 +460,11 @@ mod tests {
         let fits = Measures { size: Size::new(400.0, 400.0), bends: 4, ..Measures::default() };
         let strip = Measures { size: Size::new(1600.0, 100.0), ..fits.clone() };
         assert_eq!(fits.area(), strip.area());
-        assert!(strip.score() > 3.0 * fits.score());
+        assert!(strip.score() > 2.0 * fits.score());
+        let small = Measures { size: Size::new(800.0, 200.0), ..fits.clone() };
+        assert_eq!(small.score(), fits.score(), "any page holds it");
+        let tall = Measures { size: Size::new(100.0, 1600.0), ..fits.clone() };
+        assert!(tall.score() > strip.score());
         let crossed = Measures { crossings: 1, ..fits.clone() };
         assert_eq!(crossed.score() - fits.score(), 6.0);
     }

@@ -259,7 +259,7 @@ impl<'a> Cursor<'a> {
                 break;
             }
             let is_word = self.source.slice(last).starts_with(|c: char| c.is_alphanumeric() || "_`\"".contains(c));
-            let is_bound = written == "[" && after_word;
+            let is_bound = written == "[" && !value.is_empty() && !value.ends_with([' ', ',', ':']);
             if (is_word && after_word) || value.ends_with([',', ':']) || is_bound {
                 value.push(' ');
             }
