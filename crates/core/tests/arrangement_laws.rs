@@ -71,8 +71,9 @@ fn stars_and_fans_fit_a_page() {
     for sample in samples().iter().filter(|s| s.family == "stars") {
         let reading = read(&sample.text);
         let (_, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
-        let aspect = laid.placement.size.w / laid.placement.size.h;
-        assert!((0.5..=2.4).contains(&aspect), "{}: {aspect}", sample.name);
+        let size = laid.placement.size;
+        let (is_small, aspect) = (size.w <= 900.0 && size.h <= 600.0, size.w / size.h);
+        assert!(is_small || (0.5..=2.4).contains(&aspect), "{}: {size:?}", sample.name);
     }
 }
 

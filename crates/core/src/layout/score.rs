@@ -6,8 +6,8 @@
 //!
 //! `(6 · crossings + bends + length / 150 px + area / 40,000 px² + 1,000 · faults) · (1 + ln(excess))²`
 //!
-//! where `excess` is by how much the aspect passes 2.4 : 1 or 1 : 2, at least 1, and 1 for what is at most 900 px wide or
-//! 600 px tall. Faults are what may not be in any picture: overlaps, lines through boxes, labels on anything. The weights of crossings and bends follow what readers were
+//! where `excess` is by how much the aspect passes 2.4 : 1 or 1 : 2, at least 1; but no more than the cube of width over
+//! 900 px, or of height over 600 px, so that what any page holds is neither too wide nor too tall. Faults are what may not be in any picture: overlaps, lines through boxes, labels on anything. The weights of crossings and bends follow what readers were
 //! measured to suffer from (Purchase, "Which aesthetic has the greatest effect on human understanding?", 1997).
 
 use super::graph::{Anchor, Graph, Placement};
@@ -149,12 +149,18 @@ pub(super) fn excess(size: Size) -> f64 {
 
 /// By how much a picture is too wide; at most 1 if it is not.
 pub(super) fn excess_width(size: Size) -> f64 {
-    size.w / f64::max(WIDEST * size.h, PAGE.w)
+    f64::min(size.w / (WIDEST * size.h).max(1.0), beyond(size.w, PAGE.w))
 }
 
 /// By how much a picture is too tall; at most 1 if it is not.
 pub(super) fn excess_height(size: Size) -> f64 {
-    size.h / f64::max(size.w / TALLEST, PAGE.h)
+    f64::min(size.h / (size.w / TALLEST).max(1.0), beyond(size.h, PAGE.h))
+}
+
+/// Softens the aspect of what is hardly larger than a page.
+fn beyond(length: f64, page: f64) -> f64 {
+    let times = length / page;
+    times * times * times
 }
 
 /// What a rectangle in the picture is.
@@ -460,7 +466,7 @@ mod tests {
         let fits = Measures { size: Size::new(400.0, 400.0), bends: 4, ..Measures::default() };
         let strip = Measures { size: Size::new(1600.0, 100.0), ..fits.clone() };
         assert_eq!(fits.area(), strip.area());
-        assert!(strip.score() > 2.0 * fits.score());
+        assert!(strip.score() > 3.0 * fits.score());
         let small = Measures { size: Size::new(800.0, 200.0), ..fits.clone() };
         assert_eq!(small.score(), fits.score(), "any page holds it");
         let tall = Measures { size: Size::new(100.0, 1600.0), ..fits.clone() };
