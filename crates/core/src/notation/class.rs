@@ -110,7 +110,7 @@ impl Builder<'_> {
         self.text(block, TextAnchor::Middle, false, element.kind == ElementKind::Object);
     }
 
-    /// Type parameters in a dashed box in the upper right corner (UML 2.5.1, 9.4.4); long ones above the name.
+    /// Type parameters in a dashed box in the upper right corner (UML 2.5.1, 9.3.4); long ones above the name.
     fn parameters(&mut self, parameters: &str) {
         let block = self.plain(parameters, Face::Regular, 11.5);
         let size = Size::new(block.width() + 12.0, block.height() + 4.0);

@@ -1,4 +1,4 @@
-//! Lines of relations and what stands at their ends (UML 2.5.1: 7.8.3 dependency, 9.2.4
+//! Lines of relations and what stands at their ends (UML 2.5.1: 7.2.4 comments, 7.7.4 dependency, 9.2.4
 //! generalisation, 11.5.4 association; 17.4.4 messages).
 
 use crate::geom::{Path, Point, Rect, Size, distance, pt};
@@ -47,7 +47,8 @@ pub(super) fn of_verb(verb: Verb) -> (Head, Head, Dash) {
         Verb::Knows => (Head::None, Head::Open, Dash::Solid),
         Verb::Joins | Verb::Holds => (Head::None, Head::None, Dash::Solid),
         Verb::Onward => (Head::None, Head::Filled, Dash::Dashed),
-        Verb::Aside | Verb::Remarks => (Head::None, Head::None, Dash::Dotted),
+        Verb::Aside => (Head::None, Head::None, Dash::Dotted),
+        Verb::Remarks => (Head::None, Head::None, Dash::Dashed),
         Verb::Sends | Verb::Becomes => (Head::None, Head::Open, Dash::Solid),
         Verb::Answers | Verb::Creates => (Head::None, Head::Open, Dash::Dashed),
         _ => (Head::None, Head::Filled, Dash::Solid),

@@ -6,7 +6,7 @@ use super::figure::icon_of;
 use super::{pictogram, texts_in};
 use crate::geom::{Path, Point, Rect, Size, pt};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
-use crate::model::{Diagram, Element, ElementId, ElementKind};
+use crate::model::{Diagram, DiagramKind, Element, ElementId, ElementKind};
 use crate::scene::{Item, Role, Stroke, Tag, Text, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Dash, ElementStyle, Theme};
@@ -15,6 +15,8 @@ use crate::theme::{Dash, ElementStyle, Theme};
 const FIGURE: f64 = 14.0;
 /// Width of the band.
 const BAND: f64 = 5.0;
+/// The tab of a package: as high and wide as lines keep away from frames and from what they hold.
+const TAB: Size = Size { w: 24.0, h: 7.0 };
 /// Size of a title's pictogram.
 const ICON: f64 = 18.0;
 
@@ -57,20 +59,24 @@ pub(super) fn depth(diagram: &Diagram, id: ElementId) -> usize {
 }
 
 /// Where the parts of a container are.
-pub(super) struct Parts {
+pub(super) struct Parts<'a> {
     pub(super) frame: Rect,
     pub(super) title: Rect,
     /// The room of the title: of a lane, a band from side to side.
     pub(super) header: Rect,
+    /// Upright stretches of lines, with their x and their ends.
+    pub(super) lines: &'a [(f64, f64, f64)],
 }
 
 /// Draws a container's frame, without its figure.
 pub(super) fn draw(
-    element: &Element, title: &FrameTitle, parts: &Parts, depth: usize, style: &ElementStyle, theme: &Theme,
+    (element, kind): (&Element, DiagramKind), title: &FrameTitle, parts: &Parts<'_>, depth: usize,
+    style: &ElementStyle, theme: &Theme,
 ) -> Vec<Item> {
-    let Parts { frame: place, title: title_place, header } = *parts;
+    let Parts { frame: place, title: title_place, header, lines } = *parts;
     let mut items = match element.kind {
         ElementKind::Lane => lane(place, header, theme),
+        ElementKind::Group if kind == DiagramKind::Classes => package(place, lines, theme),
         ElementKind::Group | ElementKind::Region => vec![Item::Path {
             path: Path::rounded(place, 6.0),
             fill: Some(theme.paper),
@@ -109,6 +115,22 @@ fn contour(place: Rect, depth: usize, style: &ElementStyle, theme: &Theme) -> Ve
             role: Some(Role::Frame),
         },
         Item::Path { path: inner, fill: Some(theme.paper), stroke: None, role: None },
+    ]
+}
+
+/// A package: a rectangle with a small tab at the left of its upper side (UML 2.5.1, 12.2.4), where no line is.
+fn package(place: Rect, lines: &[(f64, f64, f64)], theme: &Theme) -> Vec<Item> {
+    let stroke = Some(Stroke::solid(theme.frame, 1.1));
+    let at = |x: f64| Rect::new(x, place.y - TAB.h, TAB.w.min(place.w), TAB.h);
+    let is_free = |tab: &Rect| {
+        let near = |x: f64| x > tab.x - FIGURE / 2.0 && x < tab.right() + FIGURE / 2.0;
+        !lines.iter().any(|(x, from, to)| near(*x) && *from < tab.bottom() + 1.0 && tab.y < *to)
+    };
+    let steps = ((place.w - TAB.w) / 6.0).max(0.0) as usize;
+    let tab = (0..=steps).map(|i| at(place.x + 6.0 * i as f64)).find(is_free).unwrap_or(at(place.x));
+    vec![
+        Item::Path { path: Path::rect(tab), fill: Some(theme.band(0)), stroke, role: None },
+        Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke, role: Some(Role::Frame) },
     ]
 }
 

@@ -363,8 +363,8 @@ fn paint(
         let style = &styles.elements[id.index()];
         let place = placement.groups[g];
         let header = graph.groups[g].header(graph.reading, place, placement.titles[g]);
-        let parts = frame::Parts { frame: place, title: placement.titles[g], header };
-        let drawn = frame::draw(element, title, &parts, depth, style, theme);
+        let parts = frame::Parts { frame: place, title: placement.titles[g], header, lines: &upright };
+        let drawn = frame::draw((element, diagram.kind), title, &parts, depth, style, theme);
         items.push(Item::Group(tag(diagram, id, true), drawn));
         if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
             depths.push(frame::depth_figure(place, depth, &upright, theme, context.fonts));
@@ -405,7 +405,7 @@ fn paint(
 /// What stands at the ends of a relation's line, and how it is broken.
 pub(super) fn heads(diagram: &Diagram, relation: &Relation) -> (Head, Head, Dash) {
     if relation.verb == Verb::Remarks {
-        return (Head::None, Head::None, Dash::Dotted);
+        return (Head::None, Head::None, Dash::Dashed);
     }
     let (mut from, mut to, dash) = match diagram.kind {
         DiagramKind::Classes => ends::of_class_verb(relation.verb),
