@@ -15,9 +15,11 @@ pub(crate) fn make() -> Result<()> {
         std::fs::remove_dir_all(&pictures)?;
     }
     std::fs::create_dir_all(&pictures)?;
-    let page = root().join("docs/language.md");
-    let text = std::fs::read_to_string(&page)?;
-    std::fs::write(&page, examples(&program, &text, &pictures.canonicalize()?)?)?;
+    for page in ["docs/language.md", "docs/notation.md"] {
+        let page = root().join(page);
+        let text = std::fs::read_to_string(&page)?;
+        std::fs::write(&page, examples(&program, &text, &pictures.canonicalize()?)?)?;
+    }
     let schema = Command::new(&program).args(["init", "--schema"]).output()?;
     std::fs::write(root().join("docs/bathygram.schema.json"), schema.stdout)?;
     Ok(())

@@ -11,15 +11,17 @@ fn page(name: &str) -> String {
 #[test]
 fn every_picture_of_the_reference_is_the_one_that_is_drawn() {
     let mut drawn = BTreeSet::new();
-    for (line, example) in blocks(&page("language.md"), "bathy") {
+    let examples = |name: &'static str| blocks(&page(name), "bathy").into_iter().map(move |example| (name, example));
+    for (own, (line, example)) in examples("language.md").chain(examples("notation.md")) {
         let folder = Folder::new();
         folder.write("example.bathy", &example);
         folder.run(&["render"]).ends_with(0);
         for name in folder.files().iter().filter_map(|f| f.strip_prefix("pictures/")) {
             let committed = std::fs::read_to_string(repository().join("docs/pictures").join(name));
-            assert_eq!(Some(folder.read(&format!("pictures/{name}"))), committed.ok(), "{name}, from line {line}");
-            assert!(page("language.md").contains(&format!("](pictures/{name})")), "{name} is not shown");
-            drawn.insert(name.to_owned());
+            let drawing = folder.read(&format!("pictures/{name}"));
+            assert_eq!(Some(drawing), committed.ok(), "{name}, from line {line} of {own}");
+            assert!(page(own).contains(&format!("](pictures/{name})")), "{name} is not shown");
+            assert!(drawn.insert(name.to_owned()), "{name} is drawn twice");
         }
     }
     let folder = std::fs::read_dir(repository().join("docs/pictures")).expect("pictures").flatten();

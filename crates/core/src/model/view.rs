@@ -134,9 +134,12 @@ fn lifted(diagram: &Diagram, steps: Option<&[Step]>, visible: &BTreeSet<ElementI
         let parent = parent.and_then(|p| numbers.get(&p).copied());
         out.elements.push(Element { parent, ..element.clone() });
     }
+    // A box is no level: it stands for what it holds only where it is closed.
+    let opened: BTreeSet<ElementId> = visible.iter().filter_map(|id| diagram.element(*id).parent).collect();
+    let is_open_box = |id: ElementId| diagram.element(id).kind.is_box() && opened.contains(&id);
     let shown = |id: ElementId| {
         let near = std::iter::once(id).chain(diagram.ancestors(id)).find(|i| visible.contains(i));
-        near.and_then(|i| numbers.get(&i).copied())
+        near.filter(|i| *i == id || !is_open_box(*i)).and_then(|i| numbers.get(&i).copied())
     };
     out.relations = match steps {
         Some(steps) => numbered_steps(diagram, steps, shown),

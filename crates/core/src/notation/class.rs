@@ -23,7 +23,8 @@ const MEASURE: f64 = 300.0;
 pub(super) fn figure(fonts: &Fonts, element: &Element) -> Figure {
     let empty = ClassBody::default();
     let body = element.class.as_deref().unwrap_or(&empty);
-    let mut builder = Builder { fonts, figure: Figure::new(Symbol::Box, Size::default()), y: 8.0, width: 108.0 };
+    let mut builder =
+        Builder { fonts, figure: Figure::new(Symbol::Box, Size::default()), y: 8.0, width: 108.0, parameters: None };
     builder.heading(element, body);
     builder.y += 8.0;
     builder.figure.header = Some(builder.y);
@@ -35,7 +36,8 @@ pub(super) fn figure(fonts: &Fonts, element: &Element) -> Figure {
 
 /// The figure of a state: its name, and its behaviours below a line.
 pub(super) fn state(fonts: &Fonts, element: &Element) -> Figure {
-    let mut builder = Builder { fonts, figure: Figure::new(Symbol::Card, Size::default()), y: 10.0, width: 96.0 };
+    let mut builder =
+        Builder { fonts, figure: Figure::new(Symbol::Card, Size::default()), y: 10.0, width: 96.0, parameters: None };
     let block = wrap(fonts, &element.shown(), Face::Bold, 13.5, 180.0);
     builder.text(block, TextAnchor::Middle, false, false);
     builder.y += 8.0;
@@ -67,6 +69,12 @@ struct Builder<'a> {
     figure: Figure,
     y: f64,
     width: f64,
+    parameters: Option<TextBlock>,
+}
+
+/// The box of type parameters.
+fn corner_size(parameters: &TextBlock) -> Size {
+    Size::new(parameters.width() + 12.0, parameters.height() + 4.0)
 }
 
 impl Builder<'_> {
@@ -103,7 +111,7 @@ impl Builder<'_> {
         }
         let face = if element.has("abstract") { Face::BoldItalic } else { Face::Bold };
         let block = wrap(self.fonts, &name, face, 14.5, MEASURE);
-        if let Some(corner) = self.figure.corner.filter(|c| c.w <= CORNER_WIDTH) {
+        if let Some(corner) = self.parameters.as_ref().map(corner_size).filter(|c| c.w <= CORNER_WIDTH) {
             // The name stands in the middle, and free of the corner.
             self.width = self.width.max(block.width() + 2.0 * (corner.w + CORNER_GAP));
         }
@@ -113,14 +121,12 @@ impl Builder<'_> {
     /// Type parameters in a dashed box in the upper right corner (UML 2.5.1, 9.3.4); long ones above the name.
     fn parameters(&mut self, parameters: &str) {
         let block = self.plain(parameters, Face::Regular, 11.5);
-        let size = Size::new(block.width() + 12.0, block.height() + 4.0);
-        self.figure.corner = Some(Rect::new(0.0, 0.0, size.w, size.h));
-        let place = Rect::new(6.0, 2.0, block.width(), block.height());
-        self.figure.texts.push(FigureText { block, place, anchor: TextAnchor::Start, quiet: false, underline: false });
+        let size = corner_size(&block);
         if size.w > CORNER_WIDTH {
             self.width = self.width.max(size.w + 2.0 * PAD);
             self.y = self.y.max(size.h + 2.0);
         }
+        self.parameters = Some(block);
     }
 
     fn compartment(&mut self, compartment: &Compartment) {
@@ -144,10 +150,8 @@ impl Builder<'_> {
 
     fn finish(mut self) -> Figure {
         let w = up4(self.width);
-        for text in &mut self.figure.texts {
-            if text.anchor == TextAnchor::Middle {
-                text.place.x = (w - text.place.w) / 2.0;
-            }
+        for text in self.figure.texts.iter_mut().filter(|t| t.anchor == TextAnchor::Middle) {
+            text.place.x = (w - text.place.w) / 2.0;
         }
         // A classifier without compartments is filled as a whole.
         if self.figure.rules.is_empty() {
@@ -158,11 +162,18 @@ impl Builder<'_> {
             self.y = h;
         }
         self.figure.size = Size::new(w, up4(self.y));
-        if let Some(corner) = &mut self.figure.corner {
-            let right = w - corner.w;
-            let is_in = |place: Rect| corner.holds(place);
-            self.figure.texts.iter_mut().filter(|t| is_in(t.place)).for_each(|t| t.place.x += right);
-            corner.x = right;
+        if let Some(block) = self.parameters {
+            let (size, place) = (corner_size(&block), Rect::new(6.0, 2.0, block.width(), block.height()));
+            let right = w - size.w;
+            self.figure.corner = Some(Rect::new(right, 0.0, size.w, size.h));
+            let place = place.moved(right, 0.0);
+            self.figure.texts.push(FigureText {
+                block,
+                place,
+                anchor: TextAnchor::Start,
+                quiet: false,
+                underline: false,
+            });
         }
         self.figure
     }

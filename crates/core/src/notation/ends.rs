@@ -2,6 +2,7 @@
 //! generalisation, 11.5.4 association; 17.4.4 messages).
 
 use crate::geom::{Path, Point, Rect, Size, distance, pt};
+use crate::layout::sequence::CROSS;
 use crate::model::Verb;
 use crate::scene::{Item, Role, Stroke};
 use crate::theme::{Colour, Dash, RelationStyle};
@@ -13,6 +14,8 @@ pub(super) enum Head {
     None,
     /// A filled triangle.
     Filled,
+    /// A filled triangle that leaves room for a cross at the tip.
+    BeforeCross,
     /// Two strokes.
     Open,
     /// A large hollow triangle: generalisation.
@@ -77,7 +80,7 @@ impl Head {
             Head::Hollow => 11.0,
             Head::Diamond | Head::HollowDiamond => 14.0,
             Head::Circle => 9.0,
-            Head::Cross | Head::Crow { optional: false, .. } => 0.0,
+            Head::Cross | Head::BeforeCross | Head::Crow { optional: false, .. } => 0.0,
             // The circle stands free of what is on its element's side.
             Head::Crow { optional: true, .. } => 0.0,
         }
@@ -165,6 +168,10 @@ fn head(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Colo
             Path::polygon(&[at(0.0, 0.0), at(9.5 * grown, 4.0 * grown), at(9.5 * grown, -4.0 * grown)]),
             Some(style.line),
         ),
+        Head::BeforeCross => {
+            let tip = CROSS + 1.0;
+            (Path::polygon(&[at(tip, 0.0), at(tip + 9.5, 4.0), at(tip + 9.5, -4.0)]), Some(style.line))
+        }
         Head::Open => (Path::line(&[at(9.0 * grown, 4.5 * grown), at(0.8, 0.0), at(9.0 * grown, -4.5 * grown)]), None),
         Head::Hollow => (Path::polygon(&[at(0.6, 0.0), at(12.5, 7.0), at(12.5, -7.0)]), Some(ground)),
         Head::Circle => (Path::ellipse(Rect::around(at(4.6, 0.0), Size::new(9.0, 9.0))), Some(ground)),
@@ -176,7 +183,7 @@ fn head(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Colo
         Head::Diamond => (Path::polygon(&[at(0.4, 0.0), at(8.0, 4.6), at(15.6, 0.0), at(8.0, -4.6)]), Some(style.line)),
         _ => (Path::polygon(&[at(0.6, 0.0), at(8.0, 4.6), at(15.6, 0.0), at(8.0, -4.6)]), Some(ground)),
     };
-    let width = if head == Head::Filled { 0.8 } else { style.width.max(1.2) };
+    let width = if matches!(head, Head::Filled | Head::BeforeCross) { 0.8 } else { style.width.max(1.2) };
     let stroke = Some(Stroke::solid(style.line, width));
     Some(Item::Path { path, fill, stroke, role: Some(Role::Head) })
 }

@@ -40,6 +40,9 @@ pub struct Counts {
     pub marks: usize,
 }
 
+/// Half the width and height of the cross at the end of a destroyed lifeline, in px.
+pub const CROSS: f64 = 7.0;
+
 /// Where a message begins or ends.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Spot {

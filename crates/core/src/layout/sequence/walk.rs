@@ -3,7 +3,7 @@
 
 use super::spans::{columns_of, frames_at, frames_ending};
 use super::{
-    Bar, BarPlace, BlockPlace, Chart, ChartPlacement, Effect, FramePlace, MessagePlace, Needs, Spot, Step, need,
+    Bar, BarPlace, BlockPlace, CROSS, Chart, ChartPlacement, Effect, FramePlace, MessagePlace, Needs, Spot, Step, need,
 };
 use crate::geom::{Rect, Size, on_grid, pt};
 use std::collections::BTreeMap;
@@ -193,10 +193,17 @@ impl<'a> Walk<'a> {
             self.close_bar(column, *id);
         }
         if let (Effect::Ends, Some(column)) = (*effect, target) {
-            self.y += 14.0;
+            // The cross stands where the message ends, unless something is still going on there.
+            let is_at_once = body.is_empty() && self.is_at_rest(*from, column);
+            self.y += if is_at_once { 0.0 } else { 2.0 * CROSS };
             self.out.lifelines[column].2 = self.y;
             self.out.destroyed[column] = true;
         }
+    }
+
+    /// Whether a message from elsewhere meets the plain lifeline of a column.
+    fn is_at_rest(&self, from: Spot, column: usize) -> bool {
+        from != Spot::Column(column) && self.open[column].is_empty()
     }
 
     /// A message from one column to another.

@@ -2,7 +2,7 @@
 
 use super::script::{Line, Script};
 use crate::geom::{Path, Point, Rect, Size, pt};
-use crate::layout::sequence::{ChartPlacement, MessagePlace};
+use crate::layout::sequence::{CROSS, ChartPlacement, MessagePlace};
 use crate::measure::{Face, TextBlock, wrap};
 use crate::model::{Diagram, ElementId, ElementKind, Verb};
 use crate::notation::ends::{self, Head};
@@ -99,8 +99,9 @@ impl Painter<'_> {
             });
         }
         if self.placement.destroyed[column] {
-            let cross = Path::line(&[pt(x - 7.0, bottom - 7.0), pt(x + 7.0, bottom + 7.0)])
-                .and(Path::line(&[pt(x - 7.0, bottom + 7.0), pt(x + 7.0, bottom - 7.0)]));
+            let corner = |dx: f64, dy: f64| pt(x + dx * CROSS, bottom + dy * CROSS);
+            let cross = Path::line(&[corner(-1.0, -1.0), corner(1.0, 1.0)]);
+            let cross = cross.and(Path::line(&[corner(-1.0, 1.0), corner(1.0, -1.0)]));
             items.push(Item::Path {
                 path: cross,
                 fill: None,
@@ -213,6 +214,13 @@ impl Painter<'_> {
         Item::Group(tag, vec![item])
     }
 
+    /// Whether a lifeline ends where a message does.
+    fn ends_here(&self, message: &MessagePlace) -> bool {
+        let lifelines = self.placement.lifelines.iter().zip(&self.placement.destroyed);
+        let last = message.points.last();
+        last.is_some_and(|at| lifelines.filter(|(_, d)| **d).any(|((x, _, bottom), _)| (*x, *bottom) == (at.x, at.y)))
+    }
+
     /// A message's line, heads and text; what is lost or found has its dot before it.
     fn message(&self, m: usize) -> Vec<Item> {
         let line = &self.script.lines[m];
@@ -231,6 +239,7 @@ impl Painter<'_> {
             (true, _) => ends::of_verb(Verb::Answers),
             // An own action is a message to oneself without a head of its own.
             (false, Verb::Does) => (Head::None, Head::Filled, Dash::Solid),
+            (false, Verb::Destroys) if self.ends_here(place) => (Head::None, Head::BeforeCross, Dash::Solid),
             (false, verb) => ends::of_verb(verb),
         };
         let mut drawn = ends::line(&place.points, [Head::None, head], dash, style, self.paper());
