@@ -1,6 +1,8 @@
 //! Laws of the sequence layout, on generated charts: time runs down, texts lie on nothing, frames hold
 //! exactly what they contain, bars cover their bodies.
 
+mod support;
+
 use bathygram_core::geom::{Rect, Size};
 use bathygram_core::layout::sequence::{Bar, BlockPlace, Chart, ChartPlacement, Counts, Effect, Spot, Step, place};
 use proptest::prelude::*;
@@ -269,4 +271,45 @@ proptest! {
         let (chart, _) = chart(seed);
         prop_assert_eq!(place(&chart), place(&chart));
     }
+}
+
+#[test]
+fn a_lifeline_ends_where_the_message_that_destroys_it_does() {
+    let end = |text: &str| {
+        let drawing = support::svg(text, "s");
+        let document = roxmltree::Document::parse(&drawing).expect("XML");
+        let line = |key: &str, id: &str, role: &str| {
+            let own = document.descendants().find(|n| n.attribute(key) == Some(id)).expect(id);
+            let path = own.descendants().find(|n| n.attribute("data-role") == Some(role)).expect(role);
+            let path = path.attribute("d").expect("a path").replace(['M', 'L'], " ");
+            path.split_whitespace().map(|n| n.parse::<f64>().expect("a number")).collect::<Vec<_>>()
+        };
+        let (message, life) = (line("data-relation", "a destroys b", "line"), line("data-element", "b", "lifeline"));
+        let [.., x, y] = message[..] else { panic!("{message:?}") };
+        let [.., end_x, bottom] = life[..] else { panic!("{life:?}") };
+        assert!((x - end_x).abs() < 6.5, "{message:?} {life:?}");
+        bottom - y
+    };
+    assert_eq!(end("sequence s\n  a calls b\n  a destroys b\n  a sends c\n"), 0.0);
+    // What still happens there happens before.
+    assert!(end("sequence s\n  a destroys b \"now\"\n    b sends c \"last words\"\n") > 20.0);
+}
+
+#[test]
+fn a_fragment_of_nobody_lies_across_all() {
+    let drawing =
+        support::svg("sequence s\n  a sends b\n  b sends c\n  repeat \"each tide\"\n    pause \"six hours\"\n", "s");
+    let document = roxmltree::Document::parse(&drawing).expect("XML");
+    let x = |kind: &str, role: &str| -> Vec<f64> {
+        let found = document.descendants().filter(|n| n.attribute("data-kind") == Some(kind));
+        let paths = found.flat_map(|n| n.descendants().filter(|d| d.attribute("data-role") == Some(role)));
+        let numbers = |path: &str| -> Vec<f64> {
+            let parts = path.split(|c: char| !(c.is_ascii_digit() || c == '.')).filter(|n| !n.is_empty());
+            parts.step_by(2).map(|n| n.parse().expect("a number")).collect()
+        };
+        paths.flat_map(|n| numbers(n.attribute("d").expect("a path"))).collect()
+    };
+    let (frame, lives) = (x("fragment", "frame"), x("party", "lifeline"));
+    let (left, right) = (frame.iter().copied().fold(f64::MAX, f64::min), frame.iter().copied().fold(0.0, f64::max));
+    assert!(lives.len() >= 3 && lives.iter().all(|x| *x > left && *x < right), "{frame:?} {lives:?}");
 }

@@ -66,3 +66,34 @@ pub fn nested(n: usize) -> String {
     }
     text
 }
+
+/// `n` classes of twenty members each, in clusters of twelve: a hub, a parent with four children, associations with
+/// multiplicities within the cluster, and one to the next.
+pub fn classes(n: usize) -> String {
+    const WORDS: [&str; 12] =
+        ["level", "tide", "swell", "gauge", "keeper", "lamp", "berth", "chart", "pilot", "wave", "radio", "route"];
+    const TYPES: [&str; 5] = ["Text", "Metres", "Time", "Count", "Percent"];
+    let mut text = String::from("classes plan \"A generated plan\"\n");
+    for i in 0..n {
+        let parent = i - i % 12 + 1;
+        let extends = if (2..6).contains(&(i % 12)) { format!(" extends C{parent}") } else { String::new() };
+        let _ = writeln!(text, "  class C{i}{extends}");
+        for m in 0..20 {
+            let (first, second) = (WORDS[(i + m) % 12], WORDS[(i * 5 + m * 7) % 12]);
+            let kind = TYPES[(i + m) % 5];
+            let _ = match m {
+                0..12 => writeln!(text, "    - {first}{m}Of{second}: {kind}"),
+                _ => writeln!(text, "    + {first}{m}({second}: {kind}, at: Time): {kind}"),
+            };
+        }
+    }
+    for i in 1..n {
+        let verb = ["knows", "owns", "joins", "uses"][i % 4];
+        let to = if i % 12 == 0 { i - 12 } else { i - i % 12 };
+        let _ = writeln!(text, "  C{i} {verb} 0..* C{to}");
+        if i % 2 == 0 && i % 12 > 6 {
+            let _ = writeln!(text, "  1 C{i} knows C{} \"reads\"", i - 1);
+        }
+    }
+    text
+}

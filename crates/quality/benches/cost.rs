@@ -7,7 +7,7 @@
 use bathygram_core::layout::layered::{Manner, Stage, place_watched};
 use bathygram_core::pipeline::{self, Setting, Studio};
 use bathygram_core::source::Source;
-use bathygram_corpus::scale::{SIZES, architecture, flow, nested, sequence};
+use bathygram_corpus::scale::{SIZES, architecture, classes, flow, nested, sequence};
 use std::cell::RefCell;
 use std::collections::BTreeMap;
 use std::process::Command;
@@ -16,14 +16,25 @@ use std::time::Instant;
 /// Writes the text of a picture with so many elements.
 type Write = fn(usize) -> String;
 
-/// Generated pictures by their names.
-const KINDS: [(&str, Write); 4] =
-    [("architecture", architecture), ("nested", nested), ("flow", flow), ("sequence", sequence)];
-/// Most that growth may be, from 1,000 to 10,000.
+/// Generated pictures by their names, and their sizes.
+const KINDS: [(&str, Write, [usize; 3]); 5] = [
+    ("architecture", architecture, SIZES),
+    ("nested", nested, SIZES),
+    ("flow", flow, SIZES),
+    ("sequence", sequence, SIZES),
+    // Of twenty members each.
+    ("classes", classes, [30, 300, 3_000]),
+];
+/// Most that growth may be, to ten times the size.
 const GROWTH: f64 = 15.0;
 /// Most milliseconds of whole pictures, and most MB.
-const BUDGETS: [(&str, usize, f64); 4] =
-    [("whole", 30, 10.0), ("whole", 1_000, 250.0), ("whole", 10_000, 3_000.0), ("peak MB", 10_000, 400.0)];
+const BUDGETS: [(&str, usize, f64); 5] = [
+    ("whole", 30, 10.0),
+    ("whole", 300, 300.0),
+    ("whole", 1_000, 250.0),
+    ("whole", 10_000, 3_000.0),
+    ("peak MB", 10_000, 400.0),
+];
 /// The same for a sequence of 10,000 messages.
 const SEQUENCE: f64 = 300.0;
 
@@ -39,14 +50,15 @@ fn main() {
         one(&write(size.parse().expect("a number")));
         return;
     }
-    for (kind, _) in KINDS {
-        let columns: Vec<Vec<(String, f64)>> = SIZES.iter().map(|size| measured(kind, *size)).collect();
-        println!("\n| {kind} | 30 | 1,000 | 10,000 | growth |\n|---|---:|---:|---:|---:|");
+    for (kind, _, sizes) in KINDS {
+        let columns: Vec<Vec<(String, f64)>> = sizes.iter().map(|size| measured(kind, *size)).collect();
+        let [small, middle, large] = sizes;
+        println!("\n| {kind} | {small} | {middle} | {large} | growth |\n|---|---:|---:|---:|---:|");
         for (name, _) in &columns[0] {
             let of = |c: &Vec<(String, f64)>| c.iter().find(|f| f.0 == *name).map_or(0.0, |f| f.1);
             let values: Vec<f64> = columns.iter().map(of).collect();
             let growth = values[2] / values[1].max(1e-3);
-            let cells: Vec<String> = values.iter().zip(SIZES).map(|(v, n)| cell(kind, name, n, *v)).collect();
+            let cells: Vec<String> = values.iter().zip(sizes).map(|(v, n)| cell(kind, name, n, *v)).collect();
             // What takes no time does not grow.
             let is_over = growth > GROWTH && values[2] > 5.0;
             println!("| {name} | {} | ×{growth:.1}{} |", cells.join(" | "), if is_over { " (over)" } else { "" });

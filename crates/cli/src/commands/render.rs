@@ -40,6 +40,9 @@ pub(crate) struct Arguments {
     /// Draw pictures that are up to date, too
     #[arg(long)]
     all: bool,
+    /// Draw what could be read of files with mistakes, too
+    #[arg(long)]
+    anyway: bool,
     /// An earlier picture, as SVG: elements that it has stay where they are
     #[arg(long, value_name = "PICTURE")]
     keep: Option<PathBuf>,
@@ -97,6 +100,7 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
         scale: 2.0,
         only: None,
         all: false,
+        anyway: false,
         keep: None,
         explain: false,
     };
@@ -116,7 +120,7 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     let (readings, whole) = session::open_all(project, &sources, voice);
     let mut printed = Printed::default();
     readings.iter().for_each(|r| printed.add(voice.findings(project, r)));
-    let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_mistakes()).collect();
+    let good: Vec<&Reading> = readings.iter().filter(|r| arguments.anyway || !r.has_mistakes()).collect();
     let (jobs, fresh) = jobs(project, arguments, &good, is_piped && arguments.out.is_none())?;
     if arguments.explain {
         explain(&jobs, voice);
@@ -134,7 +138,11 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
         voice.say(&summary(written.len(), fresh));
     }
     if printed.errors > 0 {
-        voice.say(&format!("{}: files with errors are not drawn", session::counted(printed)));
+        let drawn = match arguments.anyway {
+            true => "files with errors are drawn without what is wrong",
+            false => "files with errors are not drawn; `--anyway` draws what could be read of them",
+        };
+        voice.say(&format!("{}: {drawn}", session::counted(printed)));
     }
     Ok(match (whole, printed.errors) {
         (false, _) => Outcome::Incomplete,

@@ -170,3 +170,28 @@ fn a_layout_explains_itself() {
     folder.write("map.bathy", format!("{MAP}  arrange grid\n"));
     folder.run(&["render", "--explain"]).ends_with(0).says("map: grid, 1 part, 1 candidate compared");
 }
+
+#[test]
+fn what_could_be_read_of_a_wrong_text_is_drawn_if_that_is_asked_for() {
+    let folder = Folder::new();
+    folder.write(
+        "talk.bathy",
+        "sequence talk\n  buoy sends gateway \"level\"\n  or \"else\"\n    gateway sends desk \"note\"\n  when \"calm\"\n  \
+         desk calls keeper \"ok\"\n\nclasses plan\n  class A extends B\n  B extends A\n  A knows 5..1 C as many\n",
+    );
+    folder.run(&["render"]).ends_with(1).says("0 pictures written").says("`--anyway` draws what could be read");
+    assert!(!folder.files().iter().any(|f| f.ends_with(".svg")));
+    let run = folder.run(&["render", "--anyway"]).ends_with(1).says("2 pictures written").says("without what is wrong");
+    assert!(run.err.contains("talk.bathy:3:3") && run.err.contains("write 1..5"), "{}", run.err);
+    let talk = folder.read("pictures/talk.svg");
+    for part in ["buoy sends gateway", "gateway sends desk", "desk calls keeper"] {
+        assert!(talk.contains(&format!("data-relation=\"{part}\"")), "{part}");
+    }
+    assert_eq!(talk.matches("data-kind=\"fragment\"").count(), 2, "what continues nothing, and what holds nothing");
+    let plan = folder.read("pictures/plan.svg");
+    assert!(plan.contains("A extends B") && plan.contains("B extends A") && plan.contains("many 5..1"));
+    // The old picture stays where nobody asked for that.
+    folder.write("talk.bathy", "sequence talk\n  buoy bogus gateway\n");
+    folder.run(&["render"]).ends_with(1);
+    assert_eq!(folder.read("pictures/talk.svg"), talk);
+}

@@ -131,7 +131,8 @@ fn keyword<'a>(
         "or" | "otherwise" | "and" => {
             let before = if word == "and" { "together" } else { "when" };
             diags.report(line.span, Message::WithoutOpening { word, before });
-            None
+            // What it holds happens all the same.
+            fragment(build, before, line, more, scope, diags)
         }
         _ => fragment(build, word, line, more, scope, diags),
     }

@@ -171,12 +171,25 @@ impl Scene {
         }
     }
 
-    /// The letters of each face that is used.
+    /// How many items there are, groups and what they hold.
+    pub fn count(&self) -> usize {
+        let mut work: Vec<&[Item]> = vec![&self.items];
+        let mut count = 0;
+        while let Some(items) = work.pop() {
+            count += items.len();
+            work.extend(
+                items.iter().filter_map(|item| if let Item::Group(_, inner) = item { Some(&inner[..]) } else { None }),
+            );
+        }
+        count
+    }
+
+    /// The letters beyond ASCII of each face that is used.
     pub fn letters(&self) -> std::collections::BTreeMap<Face, std::collections::BTreeSet<char>> {
         let mut letters: std::collections::BTreeMap<Face, std::collections::BTreeSet<char>> = Default::default();
         self.texts(&mut |text| {
             for span in &text.spans {
-                letters.entry(span.face).or_default().extend(span.text.chars());
+                letters.entry(span.face).or_default().extend(span.text.chars().filter(|c| !c.is_ascii()));
             }
         });
         letters

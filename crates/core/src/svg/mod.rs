@@ -12,12 +12,13 @@ pub use meta::{Provenance, digest, read_digest, read_places, read_source};
 use crate::geom::{Cmd, Path};
 use crate::measure::{Face, Script};
 use crate::scene::{Item, Scene, Stroke, Tag, Text, TextAnchor};
-use crate::theme::Dash;
+use crate::theme::{Colour, Dash};
 use std::fmt::{self, Write};
 
 /// Writes a scene.
 pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> String {
-    let mut out = String::with_capacity(64 * 1024);
+    // The fonts and the source, and about so much for each item.
+    let mut out = String::with_capacity(64 * 1024 + 160 * scene.count());
     let (w, h) = (number(scene.size.w), number(scene.size.h));
     let _ = write!(
         out,
@@ -42,7 +43,11 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
                 if let Some(role) = role {
                     let _ = write!(out, " data-role=\"{}\"", role.word());
                 }
-                let _ = write!(out, " d=\"{}\" fill=\"{}\"", data(path), fill.map_or("none".into(), |c| c.hex()));
+                out.push_str(" d=\"");
+                data(&mut out, path);
+                out.push_str("\" fill=\"");
+                out.push_str(&fill.map_or_else(|| "none".to_owned(), Colour::hex));
+                out.push('"');
                 if let Some(stroke) = stroke {
                     line(&mut out, stroke);
                 }
@@ -158,47 +163,68 @@ fn face(out: &mut String, face: Face) {
     }
 }
 
-fn data(path: &Path) -> String {
-    let mut out = String::new();
-    for cmd in &path.0 {
-        let _ = match cmd {
-            Cmd::Move(p) => write!(out, "M{} {}", number(p.x), number(p.y)),
-            Cmd::Line(p) => write!(out, "L{} {}", number(p.x), number(p.y)),
-            Cmd::Curve(a, b, p) => write!(
-                out,
-                "C{} {} {} {} {} {}",
-                number(a.x),
-                number(a.y),
-                number(b.x),
-                number(b.y),
-                number(p.x),
-                number(p.y)
-            ),
-            Cmd::Close => write!(out, "Z"),
+/// The commands of a path.
+fn data(out: &mut String, path: &Path) {
+    for command in &path.0 {
+        let (letter, points) = match command {
+            Cmd::Move(p) => ('M', [Some(p), None, None]),
+            Cmd::Line(p) => ('L', [Some(p), None, None]),
+            Cmd::Curve(a, b, p) => ('C', [Some(a), Some(b), Some(p)]),
+            Cmd::Close => ('Z', [None; 3]),
         };
+        out.push(letter);
+        for (i, p) in points.into_iter().flatten().enumerate() {
+            if i > 0 {
+                out.push(' ');
+            }
+            out.push_str(number(p.x).text());
+            out.push(' ');
+            out.push_str(number(p.y).text());
+        }
     }
-    out
 }
 
 /// A number with at most two decimals, none that are zero at the end, and no minus zero.
-fn number(value: f64) -> impl fmt::Display {
-    Hundredths(libm::round(value * 100.0) as i64)
+fn number(value: f64) -> Number {
+    let hundredths = libm::round(value * 100.0) as i64;
+    let (mut rest, mut number) = (hundredths.unsigned_abs(), Number { letters: [0; 24], from: 24 });
+    let decimals = if rest % 100 == 0 { 0 } else { 2 - usize::from(rest % 10 == 0) };
+    rest /= [100, 10, 1][decimals];
+    let mut written = 0;
+    while rest > 0 || written <= decimals {
+        if written == decimals && decimals > 0 {
+            number.put(b'.');
+        }
+        number.put(b'0' + (rest % 10) as u8);
+        rest /= 10;
+        written += 1;
+    }
+    if hundredths < 0 {
+        number.put(b'-');
+    }
+    number
 }
 
-struct Hundredths(i64);
+/// The letters of a number, from the back.
+struct Number {
+    letters: [u8; 24],
+    from: usize,
+}
 
-impl fmt::Display for Hundredths {
+impl Number {
+    fn put(&mut self, letter: u8) {
+        self.from -= 1;
+        self.letters[self.from] = letter;
+    }
+
+    fn text(&self) -> &str {
+        std::str::from_utf8(&self.letters[self.from..]).unwrap_or_default()
+    }
+}
+
+impl fmt::Display for Number {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let all = self.0.unsigned_abs();
-        if self.0 < 0 {
-            f.write_str("-")?;
-        }
-        write!(f, "{}", all / 100)?;
-        match (all % 100 / 10, all % 10) {
-            (0, 0) => Ok(()),
-            (tenths, 0) => write!(f, ".{tenths}"),
-            (tenths, hundredths) => write!(f, ".{tenths}{hundredths}"),
-        }
+        f.write_str(self.text())
     }
 }
 

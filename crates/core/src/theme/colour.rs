@@ -37,7 +37,9 @@ impl Colour {
 
     /// As `#rrggbb`.
     pub fn hex(self) -> String {
-        format!("#{:02x}{:02x}{:02x}", self.r, self.g, self.b)
+        const DIGITS: &[u8; 16] = b"0123456789abcdef";
+        let digits = [self.r, self.g, self.b].into_iter().flat_map(|c| [c >> 4, c & 15]);
+        std::iter::once('#').chain(digits.map(|d| char::from(DIGITS[usize::from(d)]))).collect()
     }
 
     /// Contrast to another colour, 1 to 21 (WCAG 2.2, "contrast ratio").

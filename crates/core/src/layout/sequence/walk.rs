@@ -377,11 +377,10 @@ impl<'a> Walk<'a> {
     }
 
     fn frame(&mut self, id: usize, tab: Size, operands: &[(Size, Vec<Step>)]) {
-        let Some((first, last)) =
-            operands.iter().filter_map(|o| columns_of(&o.1)).reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)))
-        else {
-            return;
-        };
+        // One that holds nothing of anybody lies across all.
+        let all = || self.x.len().checked_sub(1).map(|last| (0, last));
+        let held = operands.iter().filter_map(|o| columns_of(&o.1)).reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)));
+        let Some((first, last)) = held.or_else(all) else { return };
         let nested = operands.iter().map(|o| frames_at(&o.1, first)).max().unwrap_or(0) as f64;
         self.y += PAD;
         let top = self.y;
