@@ -90,6 +90,7 @@ mod tests {
 
     /// `WRITE_FONTS=1 cargo test -p bathygram-core svg::fonts` writes the files anew where a font has changed.
     #[test]
+    #[allow(clippy::disallowed_methods, reason = "the files are the core's own")]
     fn the_files_of_ascii_letters_are_subsets_of_the_whole_files() {
         let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/fonts/ascii/");
         let names = ["sans-regular", "sans-semibold", "sans-italic", "sans-semibold-italic", "mono-regular"];
