@@ -21,6 +21,9 @@ use std::collections::{BTreeMap, BTreeSet};
 /// Room for the triangle beside a label that says which way it is read.
 const ARROW: f64 = 12.0;
 
+/// How far apart the lines are that a label counts as, in px.
+const LABEL_STEP: f64 = 12.0;
+
 /// Shapes of everything, before it is placed.
 struct Shapes {
     /// Where each element went in the layout.
@@ -355,6 +358,12 @@ fn paint(
     let stretches = placement.routes.iter().flat_map(|r| r.points.windows(2)).filter(|p| p[0].y != p[1].y);
     let upright: Vec<(f64, f64, f64)> =
         stretches.map(|p| ((p[0].x + p[1].x) / 2.0, p[0].y.min(p[1].y), p[0].y.max(p[1].y))).collect();
+    // Labels count as lines side by side.
+    let written = placement.routes.iter().flat_map(Route::texts).flat_map(|r| {
+        let across = (0..=(r.w / LABEL_STEP) as usize).map(|i| r.x + LABEL_STEP * i as f64).chain([r.right()]);
+        across.map(|x| (x, r.y, r.bottom())).collect::<Vec<_>>()
+    });
+    let in_the_way: Vec<(f64, f64, f64)> = upright.iter().copied().chain(written).collect();
     for (id, element) in diagram.ids() {
         let (Anchor::Group(g), Some(title)) = (shapes.slots[id.index()], shapes.titles.get(&id.index())) else {
             continue;
@@ -367,7 +376,7 @@ fn paint(
         let drawn = frame::draw((element, diagram.kind), title, &parts, depth, style, theme);
         items.push(Item::Group(tag(diagram, id, true), drawn));
         if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
-            depths.push(frame::depth_figure(place, depth, &upright, theme, context.fonts));
+            depths.push(frame::depth_figure(place, depth, &in_the_way, theme, context.fonts));
         }
     }
     items.extend(depths);
