@@ -3,8 +3,9 @@
 
 mod support;
 
+use bathygram_core::model::Diagram;
 use bathygram_core::pipeline::{self, Studio};
-use bathygram_corpus::gallery;
+use bathygram_corpus::{Sample, gallery};
 use insta::assert_snapshot;
 use std::fmt::Write;
 
@@ -37,17 +38,25 @@ fn size(svg: &str) -> String {
     format!("{} x {}", attribute("width"), attribute("height"))
 }
 
-#[test]
-fn every_construct_of_a_sequence_in_every_other() {
+/// Draws all, lets `check` look at each with its drawing; gives the sizes that they have.
+fn sizes(samples: &[Sample], check: impl Fn(&Sample, &Diagram, &str)) -> String {
     let studio = Studio::new();
     let mut sizes = String::new();
-    for sample in gallery::sequences() {
+    for sample in samples {
         let reading = support::good(&sample.text);
         let svg = pipeline::draw(&studio, &reading, &reading.pictures()[0]);
-        assert_eq!(count(&svg, "data-relation="), messages(&sample.text), "{}\n{}", sample.name, sample.text);
-        assert_eq!(count(&svg, "data-kind=\"fragment\""), fragments(&sample.text), "{}\n{}", sample.name, sample.text);
+        check(sample, &reading.document.diagrams[0], &svg);
         let _ = writeln!(sizes, "{} {}", sample.name, size(&svg));
     }
+    sizes
+}
+
+#[test]
+fn every_construct_of_a_sequence_in_every_other() {
+    let sizes = sizes(&gallery::sequences(), |sample, _, svg| {
+        assert_eq!(count(svg, "data-relation="), messages(&sample.text), "{}\n{}", sample.name, sample.text);
+        assert_eq!(count(svg, "data-kind=\"fragment\""), fragments(&sample.text), "{}\n{}", sample.name, sample.text);
+    });
     assert_snapshot!(sizes);
 }
 
@@ -64,15 +73,10 @@ fn letters(svg: &str) -> String {
 
 #[test]
 fn every_relation_of_classes_everywhere_and_every_kind_with_every_body() {
-    let studio = Studio::new();
-    let mut sizes = String::new();
-    for sample in gallery::classes() {
-        let reading = support::good(&sample.text);
-        let diagram = &reading.document.diagrams[0];
-        let svg = pipeline::draw(&studio, &reading, &reading.pictures()[0]);
-        assert_eq!(count(&svg, "data-relation="), diagram.relations.len(), "{}\n{}", sample.name, sample.text);
-        assert_eq!(count(&svg, "data-element="), diagram.elements.len(), "{}\n{}", sample.name, sample.text);
-        let shown = letters(&svg);
+    let sizes = sizes(&gallery::classes(), |sample, diagram, svg| {
+        assert_eq!(count(svg, "data-relation="), diagram.relations.len(), "{}\n{}", sample.name, sample.text);
+        assert_eq!(count(svg, "data-element="), diagram.elements.len(), "{}\n{}", sample.name, sample.text);
+        let shown = letters(svg);
         let ends = diagram.relations.iter().flat_map(|r| &r.ends).filter(|_| !diagram.crowfoot).map(|end| end.shown());
         let labels = diagram.relations.iter().filter_map(|r| r.label.as_ref()).map(|label| label.text());
         let members = diagram.elements.iter().filter_map(|e| e.class.as_ref()).flat_map(|body| body.members());
@@ -81,7 +85,6 @@ fn every_relation_of_classes_everywhere_and_every_kind_with_every_body() {
             let text: String = text.split_whitespace().collect();
             assert!(shown.contains(&text), "{}: `{text}` is not in `{shown}`\n{}", sample.name, sample.text);
         }
-        let _ = writeln!(sizes, "{} {}", sample.name, size(&svg));
-    }
+    });
     assert_snapshot!(sizes);
 }

@@ -4,7 +4,7 @@
 
 use super::compact::compact;
 use super::graph::{Anchor, Directed, Edge, Graph, Group, Node, Placement, Reading, Wish};
-use super::layered::Directions;
+use super::layered::{self, Directions};
 use super::straighten::straighten;
 use super::{around, blocks, labels, lines};
 
@@ -45,14 +45,14 @@ fn headed(graph: &Graph) -> Vec<(usize, Reading)> {
 }
 
 /// How all groups are laid out on their own.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(super) struct Manner {
     /// How what they hold is read.
     pub(super) reading: Reading,
     /// Whether groups in groups are on their own too.
     pub(super) deep: bool,
-    /// Which way lines lead, inside and outside.
-    pub(super) directions: Directions,
+    /// How layers are made, inside and outside.
+    pub(super) layers: layered::Manner,
     /// Whether the outermost stand in rows and columns, near those that they are joined with.
     pub(super) blocks: bool,
 }
@@ -70,20 +70,29 @@ impl Manner {
             return Vec::new();
         }
         let across = if graph.reading.is_sideways() { Reading::Down } else { Reading::Right };
-        // Families read one way only.
-        let other = if graph.directed == Directed::Trunks { graph.reading } else { across };
-        let own = Manner { reading: graph.reading, deep: false, directions: Directions::Written, blocks: false };
-        let others = [Manner { reading: other, ..own }, Manner { reading: other, deep: true, ..own }];
-        let tried = [BOTH_WAYS, DEEP].iter().filter(|most| graph.nodes.len() <= **most).count();
-        let outward = match graph.directed {
-            Directed::All => own,
-            Directed::Trunks => Manner { directions: Directions::FromMiddle, ..own },
+        // Families read one way only, and what is between them leads outward.
+        let (other, layers) = match graph.directed {
+            Directed::All => (across, layered::Manner::default()),
+            Directed::Trunks => (graph.reading, layered::Manner::outward(Directions::FromMiddle)),
         };
+        let own = Manner { reading: graph.reading, ..Manner::default() };
+        let mut list = vec![own];
+        if graph.nodes.len() <= BOTH_WAYS {
+            list.push(Manner { reading: other, ..own });
+        }
+        if graph.nodes.len() <= DEEP {
+            list.push(Manner { reading: other, deep: true, ..own });
+        }
+        if layers != own.layers {
+            list.push(Manner { layers, ..own });
+        }
         let outermost = graph.groups.iter().filter(|g| g.parent.is_none()).count();
-        let blocks = (FEW..=blocks::MOST).contains(&outermost).then_some(Manner { blocks: true, ..outward });
-        let outward = [outward].into_iter().filter(|o| *o != own).chain(blocks);
-        let others = others.into_iter().take(tried).filter(|o| *o != own).chain(outward);
-        [own].into_iter().chain(others).collect()
+        let boxes = outermost + graph.nodes.iter().filter(|n| n.group.is_none()).count();
+        if outermost >= FEW && boxes <= blocks::MOST {
+            list.push(Manner { layers, blocks: true, ..own });
+        }
+        list.dedup();
+        list
     }
 }
 
@@ -252,7 +261,6 @@ fn joined(graph: &Graph, split: &Split, outside: &Placement) -> Placement {
 
 #[cfg(test)]
 mod tests {
-    use super::super::layered;
     use super::super::score::measure;
     use super::*;
     use crate::geom::Size;
@@ -280,8 +288,7 @@ mod tests {
         let graph = zones();
         for reading in [Reading::Down, Reading::Right] {
             for deep in [false, true] {
-                let placement =
-                    place_all(&graph, Manner { reading, deep, directions: Directions::Written, blocks: false }, &plain);
+                let placement = place_all(&graph, Manner { reading, deep, ..Manner::default() }, &plain);
                 let measures = measure(&graph, &placement);
                 assert_eq!(measures.faults, [], "{reading:?} {deep}");
                 assert!(placement.routes.iter().all(|r| r.points.len() > 1));
@@ -294,17 +301,9 @@ mod tests {
     #[test]
     fn what_they_hold_reads_the_way_that_was_wished() {
         let graph = zones();
-        let across = place_all(
-            &graph,
-            Manner { reading: Reading::Right, deep: false, directions: Directions::Written, blocks: false },
-            &plain,
-        );
+        let across = place_all(&graph, Manner { reading: Reading::Right, ..Manner::default() }, &plain);
         assert!(across.nodes[0].right() < across.nodes[1].x && across.nodes[1].right() < across.nodes[2].x);
-        let down = place_all(
-            &graph,
-            Manner { reading: Reading::Down, deep: false, directions: Directions::Written, blocks: false },
-            &plain,
-        );
+        let down = place_all(&graph, Manner { reading: Reading::Down, ..Manner::default() }, &plain);
         assert!(down.nodes[0].bottom() < down.nodes[1].y && down.nodes[1].bottom() < down.nodes[2].y);
     }
 
@@ -315,10 +314,7 @@ mod tests {
         graph.nodes.extend(vec![Node::default(); 80]);
         assert_eq!(Manner::candidates(&graph).len(), 2);
         graph.nodes.extend(vec![Node::default(); 80]);
-        assert_eq!(
-            Manner::candidates(&graph),
-            [Manner { reading: Reading::Down, deep: false, directions: Directions::Written, blocks: false }]
-        );
+        assert_eq!(Manner::candidates(&graph), [Manner { reading: Reading::Down, ..Manner::default() }]);
         graph.wishes.push(Wish::Row(vec![Anchor::Node(0), Anchor::Node(1)]));
         assert_eq!(Manner::candidates(&graph), []);
         graph.wishes.clear();
@@ -327,14 +323,43 @@ mod tests {
     }
 
     #[test]
+    fn families_keep_their_reading_and_few_boxes_are_tried_in_rows_and_columns() {
+        let mut graph = zones();
+        graph.directed = Directed::Trunks;
+        let list = Manner::candidates(&graph);
+        assert!(list.iter().all(|m| m.reading == Reading::Down && !m.blocks), "two zones are too few: {list:?}");
+        let outward = layered::Manner::outward(Directions::FromMiddle);
+        assert_eq!(list.iter().filter(|m| m.layers == outward).count(), 1);
+        graph.groups.extend((0..3).map(|_| Group::default()));
+        let blocks = |graph: &Graph| Manner::candidates(graph).into_iter().filter(|m| m.blocks).collect::<Vec<_>>();
+        assert_eq!(blocks(&graph), [Manner { layers: outward, blocks: true, ..Manner::default() }]);
+        graph.directed = Directed::All;
+        assert_eq!(blocks(&graph), [Manner { blocks: true, ..Manner::default() }]);
+        // What lies in no group is a box as well.
+        graph.nodes.extend(vec![Node::default(); blocks::MOST]);
+        assert_eq!(blocks(&graph), []);
+    }
+
+    #[test]
+    fn zones_in_rows_and_columns_hold_their_members() {
+        let mut graph = zones();
+        graph.groups.extend([0, 1].map(|_| Group { title: Size::new(60.0, 20.0), inset: 20.0, ..Group::default() }));
+        for (v, group) in [(6, 3), (2, 4)] {
+            graph.nodes[v].group = Some(group);
+        }
+        let placement = place_all(&graph, Manner { blocks: true, ..Manner::default() }, &plain);
+        assert_eq!(measure(&graph, &placement).faults, []);
+        let boxes = [0, 1, 3, 4].map(|g| placement.groups[g]);
+        let is_beside =
+            |a: &crate::geom::Rect, b: &crate::geom::Rect| a.right() < b.x && a.y < b.bottom() && b.y < a.bottom();
+        assert!(boxes.iter().any(|a| boxes.iter().any(|b| is_beside(a, b))), "some stand side by side: {boxes:?}");
+    }
+
+    #[test]
     fn what_stands_beside_something_stays_beside_it_outside() {
         let mut graph = zones();
         graph.nodes.push(Node { size: Size::new(60.0, 30.0), beside: Some(6), ..Node::default() });
-        let placement = place_all(
-            &graph,
-            Manner { reading: Reading::Right, deep: false, directions: Directions::Written, blocks: false },
-            &plain,
-        );
+        let placement = place_all(&graph, Manner { reading: Reading::Right, ..Manner::default() }, &plain);
         let (host, own) = (placement.nodes[6], placement.nodes[7]);
         assert!((host.middle().y - own.middle().y).abs() < 1.0, "{host:?} {own:?}");
         assert!((own.x - host.right()).abs() < 80.0 || (host.x - own.right()).abs() < 80.0);

@@ -115,19 +115,17 @@ impl Board {
         let label = edge.label.and_then(|size| self.beside_line(e, &line, edge.label_at, size));
         placement.routes[e].label = label.or(placement.routes[e].label.filter(|_| edge.label.is_none()));
         for end in 0..2 {
-            self.put_at_end(graph, placement, e, end);
+            self.put_at_end(graph, placement, (e, end), &line);
         }
         self.note(placement, e);
     }
 
-    /// Places the text at one end of an edge.
-    fn put_at_end(&self, graph: &Graph, placement: &mut Placement, e: usize, end: usize) {
+    /// Places the text at one end of an edge with this line.
+    fn put_at_end(&self, graph: &Graph, placement: &mut Placement, (e, end): (usize, usize), line: &[Point]) {
         let Some(size) = graph.edges[e].end_labels[end] else { return };
-        let line = placement.routes[e].polyline();
-        let [first, second, ..] = line.as_slice() else { return };
-        let [.., before, last] = line.as_slice() else { return };
+        let ([first, second, ..], [.., before, last]) = (line, line) else { return };
         let (at, next) = if end == 0 { (*first, *second) } else { (*last, *before) };
-        let cost = |r: &Rect| self.met_by(e, *r, f64::INFINITY) + usize::from(is_struck(&line, *r));
+        let cost = |r: &Rect| self.met_by(e, *r, f64::INFINITY) + usize::from(is_struck(line, *r));
         placement.routes[e].end_labels[end] = at_end(at, next, size).into_iter().min_by_key(cost);
     }
 
@@ -183,7 +181,7 @@ impl Board {
             let lies = |rect: &Rect| self.met_by(*e, *rect, 1.0) > 0 || is_struck(&line, *rect);
             let wrong = route.end_labels.map(|text| text.is_some_and(|rect| lies(&rect)));
             for end in (0..2).filter(|end| wrong[*end]) {
-                self.put_at_end(graph, placement, *e, end);
+                self.put_at_end(graph, placement, (*e, end), &line);
                 self.note(placement, *e);
             }
         }
@@ -236,4 +234,77 @@ fn at_end(at: Point, next: Point, size: Size) -> Vec<Rect> {
         }
     };
     places.flat_map(beside).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::graph::{Anchor, Edge, Group, Node, Route};
+    use super::*;
+
+    const LABEL: Size = Size { w: 40.0, h: 16.0 };
+
+    /// Two nodes far apart on one level, with a line between them, and the frame of a group that the line leaves.
+    fn picture(frame_at: f64) -> (Graph, Placement) {
+        let edge =
+            Edge { label: Some(LABEL), end_labels: [Some(LABEL); 2], ..Edge::new(Anchor::Node(0), Anchor::Node(1)) };
+        let graph = Graph {
+            nodes: vec![Node::default(); 2],
+            groups: vec![Group::default()],
+            edges: vec![edge, Edge::new(Anchor::Node(0), Anchor::Node(1))],
+            ..Graph::default()
+        };
+        let route = |points: &[Point]| Route { points: points.to_vec(), ..Route::default() };
+        let placement = Placement {
+            nodes: vec![Rect::new(0.0, 80.0, 60.0, 40.0), Rect::new(460.0, 80.0, 60.0, 40.0)],
+            groups: vec![Rect::new(-20.0, 40.0, frame_at + 20.0, 120.0)],
+            titles: vec![Rect::default()],
+            routes: vec![route(&[pt(60.0, 100.0), pt(460.0, 100.0)]), route(&[pt(30.0, 80.0), pt(30.0, 20.0)])],
+            size: Size::new(520.0, 200.0),
+            ..Placement::default()
+        };
+        (graph, placement)
+    }
+
+    fn texts(placement: &Placement) -> [Rect; 3] {
+        let route = &placement.routes[0];
+        [route.label, route.end_labels[0], route.end_labels[1]].map(|r| r.expect("a place"))
+    }
+
+    #[test]
+    fn texts_lie_in_the_middle_and_beside_the_ends() {
+        let (graph, mut placement) = picture(300.0);
+        put(&graph, &mut placement, &[0]);
+        let [label, first, last] = texts(&placement);
+        assert_eq!(label.middle().y, 100.0, "on its line");
+        assert!((label.middle().x - 260.0).abs() < 60.0, "{label:?}");
+        assert_eq!((first.x, last.right()), (60.0 + AWAY[0], 460.0 - AWAY[0]));
+        assert!([first, last].iter().all(|r| !is_struck(&placement.routes[0].points, *r)));
+    }
+
+    #[test]
+    fn a_text_at_an_end_goes_along_its_line_where_a_frame_is_in_the_way() {
+        for frame_at in [75.0, 90.0, 100.0] {
+            let (graph, mut placement) = picture(frame_at);
+            put(&graph, &mut placement, &[0]);
+            let [_, first, _] = texts(&placement);
+            assert!(first.x > frame_at, "the frame at {frame_at} runs through {first:?}");
+        }
+    }
+
+    #[test]
+    fn what_lies_on_something_is_placed_anew_and_the_rest_stays() {
+        let (graph, mut placement) = picture(300.0);
+        put(&graph, &mut placement, &[0]);
+        let before = texts(&placement);
+        mend(&graph, &mut placement);
+        assert_eq!(texts(&placement), before, "nothing was wrong");
+        // One at the end on its own line, the other on a node.
+        placement.routes[0].end_labels =
+            [Some(Rect::new(80.0, 92.0, 40.0, 16.0)), Some(Rect::new(470.0, 90.0, 40.0, 16.0))];
+        mend(&graph, &mut placement);
+        assert_eq!(texts(&placement), before);
+        placement.routes[0].label = Some(Rect::around(pt(300.0, 100.0), LABEL));
+        mend(&graph, &mut placement);
+        assert!(!placement.groups[0].holds(texts(&placement)[0]) || texts(&placement)[0].right() < 300.0);
+    }
 }

@@ -225,13 +225,7 @@ fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
             let inner = layered(*manner);
             apart::place_headed(graph, &inner).map_or_else(|| inner(graph), |p| mended(graph, p))
         }
-        (Way::Apart(manner), _) => {
-            let inner = match manner.directions {
-                layered::Directions::Written => layered::Manner::default(),
-                outward => layered::Manner::outward(outward),
-            };
-            mended(graph, apart::place_all(graph, *manner, &layered(inner)))
-        }
+        (Way::Apart(manner), _) => mended(graph, apart::place_all(graph, *manner, &layered(manner.layers))),
         (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
         (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),
     };

@@ -7,8 +7,9 @@
 //! `(6 · crossings + bends + length / 150 px + area / 40,000 px² + 1,000 · faults) · (1 + ln(excess))²`
 //!
 //! where `excess` is by how much the aspect passes 2.4 : 1 or 1 : 2, at least 1; but no more than the cube of width over
-//! 900 px, or of height over 600 px, so that what any page holds is neither too wide nor too tall. Faults are what may not be in any picture: overlaps, lines through boxes, labels on anything. The weights of crossings and bends follow what readers were
-//! measured to suffer from (Purchase, "Which aesthetic has the greatest effect on human understanding?", 1997).
+//! 900 px, or of height over 600 px, so that what any page holds is neither too wide nor too tall. Faults are what may not
+//! be in any picture: overlaps, lines through boxes, labels on anything. The weights of crossings and bends follow what
+//! readers were measured to suffer from (Purchase, "Which aesthetic has the greatest effect on human understanding?", 1997).
 
 use super::graph::{Anchor, Graph, Placement};
 use super::labels::is_struck;
@@ -198,10 +199,10 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
         let placed = [route.label, route.end_labels[0], route.end_labels[1]].map(|r| r.is_some());
         let lost = wanted != placed || route.points.len() < 2;
         out.faults.extend(lost.then_some(Fault::Lost(e)));
-        let is_struck = route.end_labels.iter().flatten().any(|text| is_struck(&route.polyline(), *text));
+        let line = route.polyline();
+        let is_struck = route.end_labels.iter().flatten().any(|text| is_struck(&line, *text));
         out.faults.extend(is_struck.then_some(Fault::LabelOnLine(e, e)));
         out.bends += route.bends();
-        let line = route.polyline();
         for pair in line.windows(2) {
             out.length += distance(pair[0], pair[1]);
             things.push((Rect::between(pair[0], pair[1]), Thing::Stretch(e, pair[0], pair[1])));

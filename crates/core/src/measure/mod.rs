@@ -33,24 +33,28 @@ pub const FACES: [Face; 5] = [Face::Regular, Face::Bold, Face::Italic, Face::Bol
 impl Face {
     /// Its font file.
     pub fn file(self) -> &'static [u8] {
-        match self {
-            Face::Regular => include_bytes!("../../fonts/fira-sans-regular.ttf"),
-            Face::Bold => include_bytes!("../../fonts/fira-sans-semibold.ttf"),
-            Face::Italic => include_bytes!("../../fonts/fira-sans-italic.ttf"),
-            Face::BoldItalic => include_bytes!("../../fonts/fira-sans-semibold-italic.ttf"),
-            Face::Mono => include_bytes!("../../fonts/fira-mono-regular.ttf"),
-        }
+        self.files().0
     }
 
     /// Its printable ASCII letters as a font file: what most drawings embed. A test of `svg::fonts` holds it against the
     /// whole file.
     pub fn ascii_file(self) -> &'static [u8] {
+        self.files().1
+    }
+
+    /// The whole file, and that of the printable ASCII letters.
+    fn files(self) -> (&'static [u8], &'static [u8]) {
+        macro_rules! files {
+            ($name:literal) => {
+                (include_bytes!(concat!("../../fonts/", $name)), include_bytes!(concat!("../../fonts/ascii/", $name)))
+            };
+        }
         match self {
-            Face::Regular => include_bytes!("../../fonts/ascii/fira-sans-regular.ttf"),
-            Face::Bold => include_bytes!("../../fonts/ascii/fira-sans-semibold.ttf"),
-            Face::Italic => include_bytes!("../../fonts/ascii/fira-sans-italic.ttf"),
-            Face::BoldItalic => include_bytes!("../../fonts/ascii/fira-sans-semibold-italic.ttf"),
-            Face::Mono => include_bytes!("../../fonts/ascii/fira-mono-regular.ttf"),
+            Face::Regular => files!("fira-sans-regular.ttf"),
+            Face::Bold => files!("fira-sans-semibold.ttf"),
+            Face::Italic => files!("fira-sans-italic.ttf"),
+            Face::BoldItalic => files!("fira-sans-semibold-italic.ttf"),
+            Face::Mono => files!("fira-mono-regular.ttf"),
         }
     }
 

@@ -182,7 +182,8 @@ fn pin(cursor: &mut Cursor<'_>, find: &mut Find<'_>, diags: &mut Diagnostics) ->
     Some(Wish::Pin(find(&path, diags)?, x, y))
 }
 
-fn value<T>(
+/// Reads a word of a closed list, or reports which there are.
+pub(super) fn value<T>(
     cursor: &mut Cursor<'_>, of: &'static str, values: &'static str, read: fn(&str) -> Option<T>,
     diags: &mut Diagnostics,
 ) -> Option<T> {

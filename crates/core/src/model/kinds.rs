@@ -38,6 +38,16 @@ words! {
 }
 
 words! {
+    /// Which members a sheet of classes shows.
+    ShownMembers {
+        None "none" "None.",
+        Keys "keys" "What identifies, and what refers to others.",
+        Public "public" "All but those marked private, protected or of the package.",
+        All "all" "All.",
+    }
+}
+
+words! {
     /// Kinds of elements.
     ElementKind {
         Party "party" "Somebody or something that takes part.",

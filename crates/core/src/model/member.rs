@@ -158,8 +158,8 @@ pub(crate) fn canonical(text: &str) -> String {
     out
 }
 
-/// Whether a line of a class is a member: a visibility mark, or, after a stroke or without one, `x:`, `x(`, `x =`, `x [`, `x {`, or a
-/// word alone.
+/// Whether a line of a class is a member: a visibility mark, or, after a stroke or without one, `x:`, `x(`, `x =`, `x [`,
+/// `x {`, or a word alone.
 pub(crate) fn is_member(rest: &str) -> bool {
     let written = cut_comment(rest).trim_end();
     if written.starts_with(['+', '-', '#', '~']) {

@@ -25,7 +25,7 @@ mod view;
 pub use document::read;
 pub use hints::{Hint, Picture, Wish};
 pub use imports::Imports;
-pub use kinds::{Arrangement, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, Verb};
+pub use kinds::{Arrangement, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, ShownMembers, Verb};
 pub use looks::{LookRule, Selector};
 pub use member::{ClassBody, Compartment, Member};
 pub use view::{lift, shows_nothing, without_hosts};
@@ -453,29 +453,7 @@ impl Sheet {
     }
 }
 
-/// Which members a sheet of classes shows.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
-pub enum ShownMembers {
-    /// None.
-    None,
-    /// What identifies, and what refers to others.
-    Keys,
-    /// All but those marked private, protected or of the package.
-    Public,
-    /// All.
-    #[default]
-    All,
-}
-
 impl ShownMembers {
-    /// The words that say it.
-    pub const WORDS: [(&'static str, ShownMembers); 4] = [
-        ("none", ShownMembers::None),
-        ("keys", ShownMembers::Keys),
-        ("public", ShownMembers::Public),
-        ("all", ShownMembers::All),
-    ];
-
     /// Whether a member is one of them.
     pub fn shows(self, member: &Member) -> bool {
         match self {
@@ -484,11 +462,6 @@ impl ShownMembers {
             ShownMembers::Public => !member.text.starts_with(['-', '#', '~']),
             ShownMembers::All => true,
         }
-    }
-
-    /// The word that says it.
-    pub fn word(self) -> &'static str {
-        Self::WORDS.iter().find(|(_, members)| *members == self).map_or("all", |(word, _)| word)
     }
 }
 

@@ -1,6 +1,7 @@
 //! Reads a `sheet`: one of several drawings of a block. Input: its lines, and the blocks that it may be
 //! of. Output: a [`Sheet`], every name resolved.
 
+use super::hints::value;
 use super::names::Names;
 use super::{Diagram, DiagramKind, ElementId, Item, Picture, Sheet, ShownMembers, Step};
 use crate::diag::{Diagnostics, Message, nearest};
@@ -86,7 +87,7 @@ pub(super) fn read(
         show: Vec::new(),
         hide: Vec::new(),
         tell: false,
-        members: ShownMembers::default(),
+        members: ShownMembers::All,
         by_hosts: false,
         follow: None,
         line: line.number,
@@ -130,7 +131,10 @@ impl Finder<'_> {
                 sheet.focus.extend(focus.into_iter().map(|id| (id, distance.unwrap_or(1))));
             }
             "tell" => sheet.tell = true,
-            "members" if self.diagram.kind == DiagramKind::Classes => sheet.members = members(cursor, diags),
+            "members" if self.diagram.kind == DiagramKind::Classes => {
+                let found = value(cursor, "members", "none, keys, public or all", ShownMembers::from_word, diags);
+                sheet.members = found.unwrap_or(sheet.members);
+            }
             "members" => {
                 diags.report(span, Message::OnlyInside { word: "members", place: "a sheet of classes" });
                 cursor.skip_all();
@@ -267,17 +271,6 @@ enum End {
     Itself(ElementId),
     /// An element that the end lies in, or is.
     Within(ElementId),
-}
-
-/// `members none`, `keys`, `public` or `all`.
-fn members(cursor: &mut Cursor<'_>, diags: &mut Diagnostics) -> ShownMembers {
-    let span = cursor.span();
-    let word = cursor.word().map(|w| w.value).unwrap_or_default();
-    let found = ShownMembers::WORDS.into_iter().find(|(own, _)| *own == word);
-    if found.is_none() {
-        diags.report(span, Message::BadValue { word, of: "members", values: "`none`, `keys`, `public` or `all`" });
-    }
-    found.map(|(_, members)| members).unwrap_or_default()
 }
 
 fn number(cursor: &mut Cursor<'_>, of: &'static str, diags: &mut Diagnostics) -> Option<u32> {

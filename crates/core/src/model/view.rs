@@ -16,9 +16,10 @@ pub fn lift(diagram: &Diagram, sheet: &Sheet) -> Diagram {
     }
     let (mut out, numbers) = lifted(diagram, sheet.follow.as_deref(), &visible(diagram, sheet));
     under_sheet(&mut out, sheet, &numbers);
-    for body in out.elements.iter_mut().filter_map(|e| e.class.as_mut()) {
+    let bodies = out.elements.iter_mut().filter_map(|e| e.class.as_mut());
+    for body in bodies.filter(|_| sheet.members != ShownMembers::All) {
         body.compartments.iter_mut().for_each(|c| c.members.retain(|m| sheet.members.shows(m)));
-        body.compartments.retain(|c| !c.members.is_empty() || sheet.members == ShownMembers::All);
+        body.compartments.retain(|c| !c.members.is_empty());
     }
     out
 }
@@ -208,14 +209,10 @@ fn visible(diagram: &Diagram, sheet: &Sheet) -> BTreeSet<ElementId> {
     shown.extend(&sheet.show);
     if is_set {
         // With what the boxes among them hold, and the boxes around them.
-        let named = |id: &ElementId| sheet.show.contains(id);
-        let held = diagram.ids().map(|(id, _)| id).filter(|id| {
-            let around: Vec<ElementId> = diagram.ancestors(*id).take_while(|a| boxed(*a)).collect();
-            around.iter().any(named)
-        });
-        let frames = sheet.show.iter().flat_map(|id| diagram.ancestors(*id).take_while(|a| boxed(*a)));
-        let more: Vec<ElementId> = held.chain(frames).collect();
-        shown.extend(more);
+        let boxes_around = |id: ElementId| diagram.ancestors(id).take_while(|a| boxed(*a));
+        let is_held = |id: &ElementId| boxes_around(*id).any(|a| sheet.show.contains(&a));
+        shown.extend(diagram.ids().map(|(id, _)| id).filter(is_held));
+        shown.extend(sheet.show.iter().flat_map(|id| boxes_around(*id)));
     }
     if !sheet.focus.is_empty() {
         shown = in_focus(diagram, sheet, &shown);

@@ -163,10 +163,10 @@ impl Builder<'_> {
         }
         self.figure.size = Size::new(w, up4(self.y));
         if let Some(block) = self.parameters {
-            let (size, place) = (corner_size(&block), Rect::new(6.0, 2.0, block.width(), block.height()));
-            let right = w - size.w;
-            self.figure.corner = Some(Rect::new(right, 0.0, size.w, size.h));
-            let place = place.moved(right, 0.0);
+            let size = corner_size(&block);
+            let corner = Rect::new(w - size.w, 0.0, size.w, size.h);
+            let place = Rect::around(corner.middle(), Size::new(block.width(), block.height()));
+            self.figure.corner = Some(corner);
             self.figure.texts.push(FigureText {
                 block,
                 place,

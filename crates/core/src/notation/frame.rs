@@ -6,7 +6,7 @@ use super::figure::icon_of;
 use super::{pictogram, texts_in};
 use crate::geom::{Path, Point, Rect, Size, pt};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
-use crate::model::{Diagram, DiagramKind, Element, ElementId, ElementKind};
+use crate::model::{Diagram, Element, ElementId, ElementKind};
 use crate::scene::{Item, Role, Stroke, Tag, Text, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Dash, ElementStyle, Theme};
@@ -64,20 +64,19 @@ pub(super) struct Parts<'a> {
     pub(super) title: Rect,
     /// The room of the title: of a lane, a band from side to side.
     pub(super) header: Rect,
-    /// Upright stretches of lines, with their x and their ends.
-    pub(super) lines: &'a [(f64, f64, f64)],
+    /// Where groups are packages: upright stretches of lines.
+    pub(super) package: Option<&'a [Rect]>,
 }
 
 /// Draws a container's frame, without its figure.
 pub(super) fn draw(
-    (element, kind): (&Element, DiagramKind), title: &FrameTitle, parts: &Parts<'_>, depth: usize,
-    style: &ElementStyle, theme: &Theme,
+    element: &Element, title: &FrameTitle, parts: &Parts<'_>, depth: usize, style: &ElementStyle, theme: &Theme,
 ) -> Vec<Item> {
-    let Parts { frame: place, title: title_place, header, lines } = *parts;
-    let mut items = match element.kind {
-        ElementKind::Lane => lane(place, header, theme),
-        ElementKind::Group if kind == DiagramKind::Classes => package(place, lines, theme),
-        ElementKind::Group | ElementKind::Region => vec![Item::Path {
+    let Parts { frame: place, title: title_place, header, package: lines } = *parts;
+    let mut items = match (element.kind, lines) {
+        (ElementKind::Lane, _) => lane(place, header, theme),
+        (ElementKind::Group, Some(lines)) => package(place, lines, theme),
+        (ElementKind::Group | ElementKind::Region, _) => vec![Item::Path {
             path: Path::rounded(place, 6.0),
             fill: Some(theme.paper),
             stroke: Some(Stroke { colour: theme.frame, width: 1.1, dash: Dash::Dashed }),
@@ -119,12 +118,12 @@ fn contour(place: Rect, depth: usize, style: &ElementStyle, theme: &Theme) -> Ve
 }
 
 /// A package: a rectangle with a small tab at the left of its upper side (UML 2.5.1, 12.2.4), where no line is.
-fn package(place: Rect, lines: &[(f64, f64, f64)], theme: &Theme) -> Vec<Item> {
+fn package(place: Rect, lines: &[Rect], theme: &Theme) -> Vec<Item> {
     let stroke = Some(Stroke::solid(theme.frame, 1.1));
     let at = |x: f64| Rect::new(x, place.y - TAB.h, TAB.w.min(place.w), TAB.h);
     let is_free = |tab: &Rect| {
-        let near = |x: f64| x > tab.x - FIGURE / 2.0 && x < tab.right() + FIGURE / 2.0;
-        !lines.iter().any(|(x, from, to)| near(*x) && *from < tab.bottom() + 1.0 && tab.y < *to)
+        let room = Rect::new(tab.x - FIGURE / 2.0, tab.y, tab.w + FIGURE, tab.h + 1.0);
+        !lines.iter().any(|line| line.meets(room))
     };
     let steps = ((place.w - TAB.w) / 6.0).max(0.0) as usize;
     let tab = (0..=steps).map(|i| at(place.x + 6.0 * i as f64)).find(is_free).unwrap_or(at(place.x));
@@ -142,10 +141,11 @@ fn lane(place: Rect, header: Rect, theme: &Theme) -> Vec<Item> {
     ]
 }
 
-/// Where on a frame's outline its depth is told: near its upper right corner, or where no line leaves it.
-fn depth_place(place: Rect, lines: &[(f64, f64, f64)]) -> Point {
+/// Where on a frame's outline its depth is told: near its upper right corner, or where nothing is in the way.
+fn depth_place(place: Rect, in_the_way: &[Rect]) -> Point {
     let near = |at: Point| {
-        lines.iter().any(|(x, from, to)| (x - at.x).abs() < FIGURE && *from < at.y + FIGURE && at.y - FIGURE < *to)
+        let room = Rect::around(at, Size::new(2.0 * FIGURE, 2.0 * FIGURE));
+        in_the_way.iter().any(|thing| thing.meets(room))
     };
     let (upper, lower) = (place.y + BAND / 2.0, place.bottom() - BAND / 2.0);
     let steps = ((place.w - 52.0) / 6.0).max(0.0) as usize;
@@ -154,12 +154,11 @@ fn depth_place(place: Rect, lines: &[(f64, f64, f64)]) -> Point {
     free.unwrap_or(pt(place.right() - 26.0, upper))
 }
 
-/// The figure that tells a contour frame's depth, drawn over its outline. `lines` are upright stretches, with their x and
-/// their ends.
-pub(super) fn depth_figure(place: Rect, depth: usize, lines: &[(f64, f64, f64)], theme: &Theme, fonts: &Fonts) -> Item {
+/// The figure that tells a contour frame's depth, drawn over its outline where nothing of what may be in the way is.
+pub(super) fn depth_figure(place: Rect, depth: usize, in_the_way: &[Rect], theme: &Theme, fonts: &Fonts) -> Item {
     let text = depth.to_string();
     let w = fonts.width(&text, Face::Regular, 11.0);
-    let middle = depth_place(place, lines);
+    let middle = depth_place(place, in_the_way);
     let patch = Rect::around(middle, Size::new(w + 10.0, BAND + 2.6));
     let spans = vec![crate::measure::TextSpan { text, face: Face::Regular, script: Default::default() }];
     Item::Group(

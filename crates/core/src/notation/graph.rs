@@ -21,9 +21,6 @@ use std::collections::{BTreeMap, BTreeSet};
 /// Room for the triangle beside a label that says which way it is read.
 const ARROW: f64 = 12.0;
 
-/// How far apart the lines are that a label counts as, in px.
-const LABEL_STEP: f64 = 12.0;
-
 /// Shapes of everything, before it is placed.
 struct Shapes {
     /// Where each element went in the layout.
@@ -356,14 +353,12 @@ fn paint(
     let mut items = Vec::new();
     let mut depths = Vec::new();
     let stretches = placement.routes.iter().flat_map(|r| r.points.windows(2)).filter(|p| p[0].y != p[1].y);
-    let upright: Vec<(f64, f64, f64)> =
-        stretches.map(|p| ((p[0].x + p[1].x) / 2.0, p[0].y.min(p[1].y), p[0].y.max(p[1].y))).collect();
-    // Labels count as lines side by side.
-    let written = placement.routes.iter().flat_map(Route::texts).flat_map(|r| {
-        let across = (0..=(r.w / LABEL_STEP) as usize).map(|i| r.x + LABEL_STEP * i as f64).chain([r.right()]);
-        across.map(|x| (x, r.y, r.bottom())).collect::<Vec<_>>()
-    });
-    let in_the_way: Vec<(f64, f64, f64)> = upright.iter().copied().chain(written).collect();
+    let upright: Vec<Rect> = stretches
+        .map(|p| Rect::new((p[0].x + p[1].x) / 2.0, p[0].y.min(p[1].y), 0.0, (p[0].y - p[1].y).abs()))
+        .collect();
+    let texts = placement.routes.iter().flat_map(Route::texts).copied();
+    let in_the_way: Vec<Rect> = upright.iter().copied().chain(texts).collect();
+    let package = (diagram.kind == DiagramKind::Classes).then_some(&upright[..]);
     for (id, element) in diagram.ids() {
         let (Anchor::Group(g), Some(title)) = (shapes.slots[id.index()], shapes.titles.get(&id.index())) else {
             continue;
@@ -372,8 +367,8 @@ fn paint(
         let style = &styles.elements[id.index()];
         let place = placement.groups[g];
         let header = graph.groups[g].header(graph.reading, place, placement.titles[g]);
-        let parts = frame::Parts { frame: place, title: placement.titles[g], header, lines: &upright };
-        let drawn = frame::draw((element, diagram.kind), title, &parts, depth, style, theme);
+        let parts = frame::Parts { frame: place, title: placement.titles[g], header, package };
+        let drawn = frame::draw(element, title, &parts, depth, style, theme);
         items.push(Item::Group(tag(diagram, id, true), drawn));
         if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
             depths.push(frame::depth_figure(place, depth, &in_the_way, theme, context.fonts));

@@ -20,8 +20,9 @@ pub(super) const CORNER: f64 = 8.0;
 /// For each node, the least size at which its lines have room: the texts at the ends of lines stand side by side along
 /// its faces, and its lines to itself do not come too close; in px, zero where there is nothing to ask for.
 pub fn room_for_lines(graph: &Graph) -> Vec<Size> {
-    let turned = graph.turned();
-    let loops = Loops::new(&turned);
+    let turned = graph.reading.is_sideways().then(|| graph.turned());
+    let turned = turned.as_ref().unwrap_or(graph);
+    let loops = Loops::new(turned);
     // At each face: texts so far, and their extent.
     let mut faces = vec![[(0, 0.0); 2]; graph.nodes.len()];
     for edge in turned.edges.iter().filter(|e| e.from != e.to) {

@@ -194,16 +194,11 @@ impl<'a> Walk<'a> {
         }
         if let (Effect::Ends, Some(column)) = (*effect, target) {
             // The cross stands where the message ends, unless something is still going on there.
-            let is_at_once = body.is_empty() && self.is_at_rest(*from, column);
+            let is_at_once = body.is_empty() && *from != Spot::Column(column) && self.open[column].is_empty();
             self.y += if is_at_once { 0.0 } else { 2.0 * CROSS };
             self.out.lifelines[column].2 = self.y;
             self.out.destroyed[column] = true;
         }
-    }
-
-    /// Whether a message from elsewhere meets the plain lifeline of a column.
-    fn is_at_rest(&self, from: Spot, column: usize) -> bool {
-        from != Spot::Column(column) && self.open[column].is_empty()
     }
 
     /// A message from one column to another.
