@@ -155,8 +155,8 @@ impl Grid {
         for rect in &placement.nodes {
             grid.each(rect.grown(9.0), |grid, at| grid.solid[at] = true);
         }
-        for (g, title) in placement.titles.iter().enumerate().filter(|(_, t)| t.h > 0.0) {
-            let rect = graph.groups[g].header(graph.reading, placement.groups[g], *title);
+        for (g, _) in placement.titles.iter().enumerate().filter(|(_, t)| t.h > 0.0) {
+            let rect = graph.header(g, placement);
             grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = true);
         }
         let others = placement.routes.iter().enumerate().filter(|(e, _)| !edges.contains(e));

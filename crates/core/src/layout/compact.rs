@@ -260,8 +260,7 @@ impl<'a> Axis<'a> {
         route.points.windows(2).position(on)
     }
 
-    /// Along the reading direction, nodes of a group that stand level stay level; lanes begin and end together, and lie
-    /// side by side.
+    /// Along the reading direction, nodes of a group that stand level stay level.
     fn tie_rows(&mut self, placement: &Placement) {
         if self.along {
             let mut rows: BTreeMap<(Option<usize>, i64), usize> = BTreeMap::new();
@@ -281,16 +280,33 @@ impl<'a> Axis<'a> {
                 }
             }
         }
-        let lanes: Vec<usize> = (0..placement.groups.len()).filter(|g| self.graph.groups[*g].lane).collect();
-        for pair in lanes.windows(2) {
-            let (a, b) = (self.groups + 2 * pair[0], self.groups + 2 * pair[1]);
-            if self.along {
-                self.tied.join(a, b);
-                self.tied.join(a + 1, b + 1);
-            } else {
-                self.tied.join(a + 1, b);
+        self.tie_lanes();
+    }
+
+    /// Lanes begin and end together, and lie side by side; those in a lane fill it below its title.
+    fn tie_lanes(&mut self) {
+        let graph = self.graph;
+        let side = |g: usize, end: usize| self.groups + 2 * g + end;
+        // Of each lane, or of the picture: the lanes in it.
+        let mut families: BTreeMap<Option<usize>, Vec<usize>> = BTreeMap::new();
+        for g in (0..graph.groups.len()).filter(|g| graph.groups[*g].lane) {
+            families.entry(graph.outer_lane(g)).or_default().push(g);
+        }
+        let mut ties = Vec::new();
+        let mut first_at = BTreeMap::new();
+        for (outer, lanes) in families {
+            for &g in lanes.iter().filter(|_| self.along) {
+                let first = *first_at.entry(graph.lanes_around(g)).or_insert(g);
+                ties.extend([(side(first, 0), side(g, 0)), (side(first, 1), side(g, 1))]);
+                ties.extend(outer.map(|outer| (side(outer, 1), side(g, 1))));
+            }
+            if !self.along {
+                ties.extend(lanes.windows(2).map(|pair| (side(pair[0], 1), side(pair[1], 0))));
+                let ends = outer.map(|o| [(side(o, 0), side(lanes[0], 0)), (side(o, 1), side(lanes[lanes.len() - 1], 1))]);
+                ties.extend(ends.into_iter().flatten());
             }
         }
+        ties.into_iter().for_each(|(a, b)| self.tied.join(a, b));
     }
 
     /// Constraints between what sees each other, found with a skyline from above.

@@ -218,6 +218,35 @@ impl Graph {
         std::iter::successors(first, |g| self.groups[*g].parent)
     }
 
+    /// The room that a group's title takes: of a lane, a band from side to side, which ends where the bands of lanes in
+    /// other lanes end if it holds none itself.
+    pub fn header(&self, g: usize, placement: &Placement) -> Rect {
+        let own = |g: usize| self.groups[g].header(self.reading, placement.groups[g], placement.titles[g]);
+        let mut header = own(g);
+        let is_divided = |g: usize| (0..self.groups.len()).any(|inner| self.outer_lane(inner) == Some(g));
+        if !self.groups[g].lane || header.w <= 0.0 || is_divided(g) {
+            return header;
+        }
+        for other in (0..self.groups.len()).filter(|other| self.groups[*other].lane).map(own) {
+            if self.reading.is_sideways() {
+                header.w = f64::max(header.w, other.right() - header.x);
+            } else {
+                header.h = f64::max(header.h, other.bottom() - header.y);
+            }
+        }
+        header
+    }
+
+    /// How many lanes are around a lane.
+    pub(super) fn lanes_around(&self, g: usize) -> usize {
+        self.groups_around(Anchor::Group(g)).skip(1).filter(|o| self.groups[*o].lane).count()
+    }
+
+    /// The lane around a lane.
+    pub(super) fn outer_lane(&self, g: usize) -> Option<usize> {
+        self.groups[g].parent.filter(|p| self.groups[g].lane && self.groups[*p].lane)
+    }
+
     /// The groups around either end of an edge.
     pub(super) fn groups_around_edge(&self, e: usize) -> Vec<usize> {
         let edge = &self.edges[e];
@@ -343,7 +372,8 @@ pub struct Group {
     pub title: Size,
     /// Room between its frame and what it holds.
     pub inset: f64,
-    /// A lane: it spans the whole picture in reading direction, and keeps its place among lanes.
+    /// A lane: it spans the whole picture in reading direction, and keeps its place among lanes. A lane lies in none, or
+    /// in another that holds lanes only, below the band with its title.
     pub lane: bool,
 }
 
@@ -365,7 +395,7 @@ impl Group {
     }
 
     /// The room that its title takes in its frame: of a lane, a band from side to side.
-    pub fn header(&self, reading: Reading, frame: Rect, title: Rect) -> Rect {
+    fn header(&self, reading: Reading, frame: Rect, title: Rect) -> Rect {
         if !self.lane || self.title.h <= 0.0 {
             title
         } else if reading.is_sideways() {

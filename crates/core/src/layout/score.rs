@@ -188,10 +188,8 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
         out.faults.extend((!inside).then_some(Fault::Nowhere(v)));
     }
     things.extend(placement.groups.iter().enumerate().map(|(g, r)| (*r, Thing::Group(g))));
-    things.extend(placement.titles.iter().enumerate().filter(|(_, r)| r.h > 0.0).map(|(g, title)| {
-        let header = graph.groups[g].header(graph.reading, placement.groups[g], *title);
-        (header, Thing::Title(g))
-    }));
+    let titles = placement.titles.iter().enumerate().filter(|(_, r)| r.h > 0.0);
+    things.extend(titles.map(|(g, _)| (graph.header(g, placement), Thing::Title(g))));
     for (e, route) in placement.routes.iter().enumerate() {
         let edge = &graph.edges[e];
         things.extend(route.texts().map(|r| (*r, Thing::Label(e))));

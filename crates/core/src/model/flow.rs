@@ -2,7 +2,7 @@
 //! parts join again. Output: steps as elements, and `then` relations between them.
 
 use super::build::{Build, Draft, Reading};
-use super::{Diagram, ElementId, ElementKind, RelationId, Verb};
+use super::{Diagram, Element, ElementId, ElementKind, RelationId, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::source::Span;
 use crate::syntax::{Clauses, Cursor, Label, Line, LineId};
@@ -52,6 +52,7 @@ pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> D
         let mut cursor = flow.build.cursor(line);
         flow.build.remark_element(&mut cursor, scope, diags);
     }
+    flow.divided_lanes(diags);
     flow.build.finish(diags)
 }
 
@@ -67,7 +68,8 @@ impl<'a> Flow<'a> {
             let mut cursor = self.build.cursor(line);
             match self.build.reading(&cursor) {
                 Reading::Statement => self.statements.push(line),
-                Reading::Kind("lane" | "group") => self.container(line, &mut cursor, *place, diags),
+                Reading::Kind("lane") => self.container(line, &mut cursor, None, diags),
+                Reading::Kind("group") => self.container(line, &mut cursor, *place, diags),
                 Reading::Kind("decide") => open = self.decide(line, &mut cursor, open, *place, diags),
                 Reading::Kind(word) => {
                     cursor.word();
@@ -109,20 +111,60 @@ impl<'a> Flow<'a> {
         self.build.cursor(self.build.tree.line(id)).peek() == Some(word)
     }
 
-    /// A lane or a group; lines under it are elements in it.
+    /// A lane or a group; lines under it are its properties, and lanes and groups in it.
     fn container(
         &mut self, line: &'a Line, cursor: &mut Cursor<'a>, place: Option<ElementId>, diags: &mut Diagnostics,
     ) {
         let kind = cursor.word().and_then(|w| ElementKind::from_word(&w.value)).unwrap_or(ElementKind::Group);
-        let parent = if kind == ElementKind::Lane { None } else { place };
-        let (ids, _) = self.build.declaration(kind, cursor, parent, diags);
+        let (ids, clauses) = self.build.declaration(kind, cursor, place, diags);
+        for id in &ids {
+            self.build.traits_as_properties(*id);
+        }
+        self.put_where_said(&ids, &clauses, diags);
         for child in &line.children {
             let child = self.build.tree.line(*child);
             let mut cursor = self.build.cursor(child);
             match self.build.reading(&cursor) {
                 Reading::Property(word) => self.build.property(word, ids.first().copied(), &mut cursor, diags),
+                Reading::Kind("lane") if kind != ElementKind::Lane => {
+                    diags.report(child.span, Message::LaneInside { kind: kind.word() });
+                }
+                Reading::Kind("lane" | "group") => self.container(child, &mut cursor, ids.first().copied(), diags),
+                Reading::Keyword("remark") => self.remarks.push((child, ids.first().copied())),
                 _ => diags.report(child.span, Message::LaneHoldsNoLines),
             }
+        }
+    }
+
+    /// Moves elements into the lane or the group that `in NAME` names, unless that lies in themselves.
+    fn put_where_said(&mut self, ids: &[ElementId], clauses: &Clauses, diags: &mut Diagnostics) {
+        let Some(path) = clauses.names("in").next() else { return };
+        let Some(place) = self.place(path, diags) else { return };
+        for id in ids {
+            let diagram = &mut self.build.diagram;
+            let (own, around) = (diagram.element(*id), diagram.element(place).kind);
+            if *id == place || diagram.ancestors(place).any(|outer| outer == *id) {
+                diags.report(path.span, Message::InItself { name: own.shown().text() });
+            } else if own.kind == ElementKind::Lane && around != ElementKind::Lane {
+                diags.report(path.span, Message::LaneInside { kind: around.word() });
+            } else {
+                diagram.elements[id.index()].parent = Some(place);
+            }
+        }
+    }
+
+    /// A lane that is divided into lanes holds nothing else: reports the first that lies in one all the same.
+    fn divided_lanes(&self, diags: &mut Diagnostics) {
+        let diagram = &self.build.diagram;
+        let lanes = diagram.elements.iter().filter(|e| e.kind == ElementKind::Lane && e.parent.is_some());
+        let mut inner: HashMap<ElementId, &Element> = HashMap::new();
+        for lane in lanes {
+            lane.parent.into_iter().for_each(|outer| _ = inner.entry(outer).or_insert(lane));
+        }
+        for element in diagram.elements.iter().filter(|e| e.kind != ElementKind::Lane) {
+            let Some((outer, lane)) = element.parent.and_then(|p| Some((p, inner.remove(&p)?))) else { continue };
+            let message = Message::DividedLane { outer: diagram.element(outer).shown().text(), inner: lane.name.clone() };
+            diags.report(element.span, message);
         }
     }
 
@@ -152,10 +194,7 @@ impl<'a> Flow<'a> {
     ) -> Option<ElementId> {
         let (ids, clauses) = self.build.declaration(kind, cursor, place, diags);
         let id = *ids.first()?;
-        let path = clauses.names("in").next().cloned();
-        if let Some(place) = path.and_then(|path| self.place(&path, diags)) {
-            self.build.diagram.elements[id.index()].parent = Some(place);
-        }
+        self.put_where_said(&ids, &clauses, diags);
         self.build.traits_as_properties(id);
         if !self.parts.is_empty() {
             self.parts_of.insert(id, self.parts.clone());
@@ -205,6 +244,10 @@ impl<'a> Flow<'a> {
                         self.build.relate(id, aside, Verb::Aside, child.span);
                     }
                 }
+                Reading::Kind("lane") => {
+                    let kind = self.build.diagram.element(id).kind.word();
+                    diags.report(child.span, Message::LaneInside { kind });
+                }
                 _ => diags.report(child.span, Message::StepHoldsNoLines),
             }
         }
@@ -245,6 +288,10 @@ impl<'a> Flow<'a> {
                 }
                 Reading::Keyword("remark") => {
                     self.remarks.push((child, Some(id)));
+                    continue;
+                }
+                Reading::Kind("lane") => {
+                    diags.report(child.span, Message::LaneInside { kind: "decide" });
                     continue;
                 }
                 _ => {
@@ -311,8 +358,11 @@ impl<'a> Flow<'a> {
         if open.is_empty() {
             diags.report(line.span, Message::NothingFlowsHere);
         }
-        if !self.parts_of.get(&to).map_or(&[][..], Vec::as_slice).starts_with(parts) {
+        let around = self.parts_of.get(&to).map_or(&[][..], Vec::as_slice);
+        if !around.starts_with(parts) {
             diags.report(line.span, Message::LeaveTogether);
+        } else if around.len() > parts.len() {
+            diags.report(line.span, Message::EnterTogether);
         }
         for id in self.connect(&open, to, line.span) {
             self.build.diagram.relations[id.index()].label = clauses.label.clone();

@@ -133,11 +133,13 @@ fn package(place: Rect, lines: &[Rect], theme: &Theme) -> Vec<Item> {
     ]
 }
 
+/// A lane: two parallel lines with a band at one end (UML 2.5.1, 15.6.4). The band is its outline for those who read the
+/// drawing, since lines between other lanes may pass the ground below it.
 fn lane(place: Rect, header: Rect, theme: &Theme) -> Vec<Item> {
     let stroke = Some(Stroke::solid(theme.frame, 1.1));
     vec![
-        Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke, role: Some(Role::Frame) },
-        Item::Path { path: Path::rect(header), fill: Some(theme.band(0)), stroke, role: None },
+        Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke, role: None },
+        Item::Path { path: Path::rect(header), fill: Some(theme.band(0)), stroke, role: Some(Role::Frame) },
     ]
 }
 

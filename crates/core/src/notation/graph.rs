@@ -13,7 +13,7 @@ use crate::layout::{
 };
 use crate::measure::{Face, TextBlock, wrap};
 use crate::model::{self, Diagram, DiagramKind, ElementId, ElementKind, Heading, Relation, RelationId, Verb};
-use crate::scene::{Item, Tag, TextAnchor};
+use crate::scene::{Inside, Item, Tag, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Colour, Dash, Styles};
 use std::collections::{BTreeMap, BTreeSet};
@@ -366,10 +366,10 @@ fn paint(
         let depth = frame::depth(diagram, id);
         let style = &styles.elements[id.index()];
         let place = placement.groups[g];
-        let header = graph.groups[g].header(graph.reading, place, placement.titles[g]);
+        let header = graph.header(g, placement);
         let parts = frame::Parts { frame: place, title: placement.titles[g], header, package };
         let drawn = frame::draw(element, title, &parts, depth, style, theme);
-        items.push(Item::Group(tag(diagram, id, true), drawn));
+        items.push(Item::Group(tag(diagram, id, element.kind != ElementKind::Lane), drawn));
         if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
             depths.push(frame::depth_figure(place, depth, &in_the_way, theme, context.fonts));
         }
@@ -493,10 +493,15 @@ fn labels(
 /// The tag of an element.
 pub(super) fn tag(diagram: &Diagram, id: ElementId, container: bool) -> Tag {
     let element = diagram.element(id);
+    let inside = |parent: ElementId| {
+        let parent = diagram.element(parent);
+        let key = parent.key.clone();
+        if parent.kind == ElementKind::Lane { Inside::Lane(key) } else { Inside::Frame(key) }
+    };
     Tag::Element {
         id: element.key.clone(),
         kind: element.kind.word().to_owned(),
-        parent: element.parent.map(|p| diagram.element(p).key.clone()),
+        inside: element.parent.map_or(Inside::Nothing, inside),
         container,
         line: element.line,
         file: element.file.clone(),

@@ -117,6 +117,17 @@ impl Role {
     }
 }
 
+/// What an element lies in.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Inside {
+    /// The picture itself.
+    Nothing,
+    /// The frame of an element, by its key.
+    Frame(String),
+    /// A lane, by its key: lines from other lanes may pass there.
+    Lane(String),
+}
+
 /// What a group of things is.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Tag {
@@ -128,8 +139,8 @@ pub enum Tag {
         id: String,
         /// Its kind.
         kind: String,
-        /// What holds it.
-        parent: Option<String>,
+        /// What it lies in.
+        inside: Inside,
         /// Whether it holds others.
         container: bool,
         /// Its source line.

@@ -11,7 +11,7 @@ pub use meta::{Provenance, digest, read_digest, read_places, read_source};
 
 use crate::geom::{Cmd, Path};
 use crate::measure::{Face, Script};
-use crate::scene::{Item, Scene, Stroke, Tag, Text, TextAnchor};
+use crate::scene::{Inside, Item, Scene, Stroke, Tag, Text, TextAnchor};
 use crate::theme::{Colour, Dash};
 use std::fmt::{self, Write};
 
@@ -73,14 +73,16 @@ fn group(out: &mut String, tag: &Tag) {
         Tag::Plain => {}
         Tag::Label => out.push_str(" data-role=\"label\""),
         Tag::EndLabel => out.push_str(" data-role=\"end-label\""),
-        Tag::Element { id, kind, parent, container, line, file } => {
+        Tag::Element { id, kind, inside, container, line, file } => {
             let _ = write!(out, " data-element=\"{}\" data-kind=\"{kind}\" data-line=\"{line}\"", escape(id));
             if let Some(file) = file {
                 let _ = write!(out, " data-file=\"{}\"", escape(file));
             }
-            if let Some(parent) = parent {
-                let _ = write!(out, " data-parent=\"{}\"", escape(parent));
-            }
+            let _ = match inside {
+                Inside::Nothing => Ok(()),
+                Inside::Frame(parent) => write!(out, " data-parent=\"{}\"", escape(parent)),
+                Inside::Lane(lane) => write!(out, " data-lane=\"{}\"", escape(lane)),
+            };
             if *container {
                 out.push_str(" data-container=\"true\"");
             }

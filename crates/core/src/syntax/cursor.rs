@@ -20,6 +20,9 @@ pub struct Cursor<'a> {
     at: usize,
 }
 
+/// Clauses that name elements; all others hold a text.
+const NAMING: [&str; 4] = ["in", "of", "extends", "implements"];
+
 impl<'a> Cursor<'a> {
     /// At the start of a line.
     pub fn new(source: &'a Source, tree: &'a Tree, line: &'a Line) -> Self {
@@ -275,8 +278,8 @@ impl<'a> Cursor<'a> {
         while let Some(word) = self.peek().and_then(|w| words.iter().find(|c| **c == w)) {
             let span = self.span();
             self.at += 1;
-            let value = if self.at_text() {
-                self.label().map_or(Value::None, Value::Text)
+            let value = if self.at_text() || !NAMING.contains(word) {
+                self.expect_label(word, diags).map_or(Value::None, Value::Text)
             } else {
                 Value::Names(self.paths(word, diags))
             };

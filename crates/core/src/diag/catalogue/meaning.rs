@@ -75,6 +75,19 @@ impl Message {
                 "steps are put into a lane by `in NAME`, not by indentation".into(),
                 "write `in NAME` on a line of its own before them, or at the end of a step",
             ),
+            Message::LaneInside { kind } => error(
+                "lane-inside",
+                format!("a lane lies in another lane or in none, not in a {kind}"),
+                "declare it at the beginning of the flow, and write `in NAME` at what happens in it",
+            ),
+            Message::DividedLane { outer, inner } => error(
+                "divided-lane",
+                format!("the lane \"{outer}\" is divided into lanes, so nothing lies in it directly"),
+                format!("name one of its lanes: `in {inner}`"),
+            ),
+            Message::InItself { name } => {
+                error("in-itself", format!("`{name}` cannot lie inside itself"), "name a lane or a group around it")
+            }
             Message::NotAHost { name, kind } => error(
                 "not-a-host",
                 format!("`{name}` is a {kind}; only a zone, a host or a device runs something"),

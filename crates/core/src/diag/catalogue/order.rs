@@ -32,6 +32,11 @@ impl Message {
                 "this `go` leaves a `together`, and the other parts would wait for it".into(),
                 "go to a step of the same part, or let the part end and decide after it",
             ),
+            Message::EnterTogether => error(
+                "enter-together",
+                "this `go` leads into a `together` from outside: the other parts would not begin".into(),
+                "go to a step before the `together`, or into the same part",
+            ),
             Message::OneStepALine => {
                 error("one-step-a-line", "a line of a flow is one step".into(), "write a line for each")
             }

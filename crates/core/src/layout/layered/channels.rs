@@ -155,7 +155,9 @@ fn zone(layers: &Layers, graph: &Graph, layer: usize, border: Border) -> f64 {
 fn pad(graph: &Graph, g: usize, border: Border) -> f64 {
     let has_title = graph.groups[g].has_title_row(graph.reading);
     let at_title = has_title && (border == Border::Begins) != graph.reading.is_backwards();
-    if at_title { FRAME_GAP } else { graph.groups[g].inset }
+    // Lanes in a lane leave that room to it.
+    let inset = if graph.outer_lane(g).is_some() { 0.0 } else { graph.groups[g].inset };
+    if at_title { FRAME_GAP } else { inset }
 }
 
 fn nets(layers: &Layers, graph: &Graph, across: &Across, layer: usize) -> Vec<Net> {
@@ -358,10 +360,17 @@ fn groups(layers: &Layers, graph: &Graph, y: &[f64]) -> Vec<(f64, f64)> {
             }
         }
     }
-    let lanes = (0..count).filter(|g| graph.groups[*g].lane);
-    let all = lanes.clone().map(|g| sides[g]).reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)));
-    for g in lanes {
-        sides[g] = all.unwrap_or(sides[g]);
+    // Lanes begin and end together, as far as they have as many lanes around them.
+    let lanes: Vec<(usize, usize)> =
+        (0..count).filter(|g| graph.groups[*g].lane).map(|g| (g, graph.lanes_around(g))).collect();
+    let all = sides.clone();
+    for (g, depth) in &lanes {
+        let level = lanes.iter().filter(|(_, d)| d == depth).map(|(h, _)| all[*h]);
+        sides[*g] = level.reduce(|a, b| (a.0.min(b.0), a.1.max(b.1))).unwrap_or(sides[*g]);
+        if let Some(outer) = graph.outer_lane(*g) {
+            let (top, bottom) = sides[outer];
+            sides[*g] = if graph.reading.is_backwards() { (top, sides[*g].1) } else { (sides[*g].0, bottom) };
+        }
     }
     sides
 }

@@ -112,9 +112,13 @@ impl System {
         let mut at = before.map(|b| (b, layers.items[b].right, before));
         for g in left[common..].iter().rev() {
             if let Some((variable, extent, item)) = at {
-                let inset =
-                    if item.is_none_or(is_body) { graph.groups[*g].inset } else { graph.groups[*g].inset * 0.75 };
-                self.push(variable, self.right(*g), extent + inset, 0);
+                let (inset, weight) = match item {
+                    // The last lane in a lane ends with it.
+                    None if self.is_side_of_lane(graph, variable) => (0.0, 1000),
+                    Some(i) if !is_body(i) => (graph.groups[*g].inset * 0.75, 0),
+                    _ => (graph.groups[*g].inset, 0),
+                };
+                self.push(variable, self.right(*g), extent + inset, weight);
             }
             at = Some((self.right(*g), 0.0, None));
         }
@@ -150,6 +154,11 @@ impl System {
             0
         };
         self.push(variable, next, extent + gap + layers.items[next].left, weight);
+    }
+
+    /// Whether a variable is a side of a lane.
+    fn is_side_of_lane(&self, graph: &Graph, variable: usize) -> bool {
+        variable.checked_sub(self.items).is_some_and(|side| graph.groups[side / 2].lane)
     }
 
     fn left_inset(&self, graph: &Graph, g: usize, is_body: bool) -> f64 {

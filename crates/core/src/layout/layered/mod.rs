@@ -20,6 +20,7 @@ use super::compact::compact;
 use super::graph::{Directed, Graph, Placement, Wish};
 use super::straighten::straighten;
 use super::{around, labels, lines};
+use crate::geom::Rect;
 use layers::{Detours, Layers};
 pub use ports::room_for_lines;
 use ranks::Ranking;
@@ -72,11 +73,20 @@ pub struct Manner {
     directions: Directions,
     /// Whether everything moves together where there are no groups too.
     closer: bool,
+    /// Whether lines from lane to lane run level where they can.
+    level: bool,
 }
 
 impl Default for Manner {
     fn default() -> Self {
-        Self { group_weight: 3, width: None, rows: None, directions: Directions::Written, closer: false }
+        Self {
+            group_weight: 3,
+            width: None,
+            rows: None,
+            directions: Directions::Written,
+            closer: false,
+            level: false,
+        }
     }
 }
 
@@ -110,6 +120,9 @@ impl Manner {
         let turned = graph.turned();
         if !graph.groups.is_empty() {
             let mut manners = [3, 8, 1].map(|group_weight| Manner { group_weight, ..plain }).to_vec();
+            if graph.groups.iter().any(|g| g.lane) {
+                manners.push(Manner { level: true, ..plain });
+            }
             // Weights that lead to the same layers are one candidate. A group with a heading has layers of its own.
             if !graph.wishes.iter().any(|w| matches!(w, Wish::Heading(..))) {
                 let reversed = cycles::reversed(&turned, plain.directions);
@@ -194,13 +207,17 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
     let mut placement = drawn(layers, &turned, false, watch);
     // 4. Back into the frame of the reading.
     placement.turn_back(graph.reading);
-    // 5. Closer together, where groups kept things apart.
+    // 5. Lines between things that stand level.
+    let mut level: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.is_empty()).collect();
+    if manner.level {
+        level = lines::level(graph, &mut placement, level);
+    }
+    // 6. Closer together, where groups kept things apart.
     if !graph.groups.is_empty() || manner.closer {
         compact(graph, &mut placement);
         watch(Stage::Compaction);
     }
-    // 6. Lines between things that stand level.
-    let level: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.is_empty()).collect();
+    // 7. Those whose ends that has brought nearer, and those that run around something.
     if !level.is_empty() {
         let left = lines::level(graph, &mut placement, level);
         around::route(graph, &mut placement, &left);
@@ -208,12 +225,27 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
         placement.fit();
         watch(Stage::Level);
     }
-    // 7. Small jogs, and texts that all that moved onto something.
+    fit_lanes(graph, &mut placement);
+    // 8. Small jogs, and texts that all that moved onto something.
     straighten(graph, &mut placement);
     if manner.closer || !graph.groups.is_empty() {
         labels::mend(graph, &mut placement);
     }
     placement
+}
+
+/// Lanes in a lane begin where the band with its title ends.
+fn fit_lanes(graph: &Graph, placement: &mut Placement) {
+    for g in 0..graph.groups.len() {
+        let Some(outer) = graph.outer_lane(g) else { continue };
+        let band = graph.header(outer, placement);
+        let frame = &mut placement.groups[g];
+        if graph.reading.is_sideways() {
+            *frame = Rect::new(band.right(), frame.y, frame.right() - band.right(), frame.h);
+        } else {
+            *frame = Rect::new(frame.x, band.bottom(), frame.w, frame.bottom() - band.bottom());
+        }
+    }
 }
 
 /// Layers with everything in its order.

@@ -2,7 +2,7 @@
 //! with the borders of groups as nodes of their own (the nesting graph of Sander, "Layout of compound
 //! directed graphs", 1996), so that a group occupies contiguous layers.
 
-use super::super::graph::{Anchor, Graph, Placing, Wish};
+use super::super::graph::{Anchor, BackEdges, Face, Graph, Placing, Wish};
 use super::super::sets::Sets;
 use super::super::simplex::{Constraint, is_possible, solve};
 use super::super::wishes;
@@ -41,15 +41,15 @@ pub(super) struct Ranking<'a> {
     list: Vec<Constraint>,
     /// Variables that are one: those of a row.
     level: Sets,
-    /// Variables: nodes, then top and bottom of each group, then top and bottom of all lanes.
+    /// Variables: nodes, then top and bottom of each group, then top and bottom of all lanes with as many around them.
     count: usize,
 }
 
 impl<'a> Ranking<'a> {
     /// The constraints of a graph.
     pub(super) fn new(graph: &'a Graph, reversed: &'a [bool], manner: Manner) -> Self {
-        let lanes = graph.groups.iter().any(|g| g.lane);
-        let count = graph.nodes.len() + 2 * graph.groups.len() + 2 * usize::from(lanes);
+        let lanes = (0..graph.groups.len()).filter(|g| graph.groups[*g].lane).map(|g| graph.lanes_around(g) + 1).max();
+        let count = graph.nodes.len() + 2 * graph.groups.len() + 2 * lanes.unwrap_or(0);
         let mut ranking = Self { graph, reversed, manner, list: Vec::new(), level: Sets::new(count), count };
         ranking.edges();
         ranking.groups();
@@ -63,6 +63,9 @@ impl<'a> Ranking<'a> {
         rows.into_iter().chain(others).for_each(|wish| ranking.wish(wish));
         if let Some(rows) = manner.rows {
             ranking.stack(rows);
+        }
+        if manner.level {
+            ranking.level_lanes();
         }
         ranking
     }
@@ -148,7 +151,10 @@ impl<'a> Ranking<'a> {
 
     fn top(&self, g: usize) -> usize {
         let n = self.graph.nodes.len();
-        if self.graph.groups[g].lane { n + 2 * self.graph.groups.len() } else { n + 2 * g }
+        if !self.graph.groups[g].lane {
+            return n + 2 * g;
+        }
+        n + 2 * self.graph.groups.len() + 2 * self.graph.lanes_around(g)
     }
 
     fn bottom(&self, g: usize) -> usize {
@@ -171,8 +177,23 @@ impl<'a> Ranking<'a> {
             let (upper, lower) = self.ends(e);
             let (tail, head) = (self.last(upper), self.first(lower));
             let room = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
-            self.list.push(Constraint { tail, head, min: 1 + room as i64, weight: edge.weight });
+            let min = 1 + room as i64 + self.titles_between(upper, lower);
+            self.list.push(Constraint { tail, head, min, weight: edge.weight });
         }
+    }
+
+    /// The titles that a line of a flow passes: what comes before a group stands before its title.
+    fn titles_between(&self, upper: Anchor, lower: Anchor) -> i64 {
+        let graph = self.graph;
+        if graph.back_edges != BackEdges::Flanks {
+            return 0;
+        }
+        let only_around = |own: Anchor, other: Anchor| {
+            let is_shared = move |g: &usize| graph.groups_around(other).any(|o| o == *g);
+            graph.groups_around(own).filter(move |g| !graph.groups[*g].lane && !is_shared(g))
+        };
+        let entered = only_around(lower, upper).map(|g| title_rows(graph, g).0);
+        entered.chain(only_around(upper, lower).map(|g| title_rows(graph, g).1)).sum()
     }
 
     fn groups(&mut self) {
@@ -195,6 +216,11 @@ impl<'a> Ranking<'a> {
                 let (before, after) = title_rows(graph, parent);
                 self.list.push(Constraint { tail: top, head: tail, min: before, weight: 0 });
                 self.list.push(Constraint { tail: head, head: bottom, min: after, weight: 0 });
+                // Lanes in lanes end, or begin, where those around them do.
+                if graph.outer_lane(g).is_some() {
+                    let (own, outer) = if before > 0 { (head, bottom) } else { (tail, top) };
+                    self.level.join(own, outer);
+                }
             }
         }
     }
@@ -290,6 +316,110 @@ impl<'a> Ranking<'a> {
     }
 }
 
+/// So often edges that were level are given up where something stands between their ends.
+const LEVELLED: usize = 8;
+
+/// An edge from lane to lane that may run level.
+#[derive(Clone, Copy)]
+struct Step {
+    from: usize,
+    to: usize,
+    /// The lanes of its ends, by their places.
+    lanes: (usize, usize),
+}
+
+impl Step {
+    /// Whether a lane lies between its ends, or is that of one of them.
+    fn spans(&self, lane: usize) -> bool {
+        (self.lanes.0.min(self.lanes.1)..=self.lanes.0.max(self.lanes.1)).contains(&lane)
+    }
+}
+
+/// Steps from lane to lane.
+impl Ranking<'_> {
+    /// Makes ends of edges level where they lie in different lanes and nothing lies in between: such a picture is
+    /// shorter, and its lines have no bends.
+    fn level_lanes(&mut self) {
+        let graph = self.graph;
+        // 1. The place of each node's lane. Lanes are numbered in their order, those in a lane after it.
+        let lane = |v: usize| graph.groups_around(Anchor::Node(v)).find(|g| graph.groups[*g].lane);
+        let lane_of: Vec<Option<usize>> = (0..graph.nodes.len()).map(lane).collect();
+        // 2. Edges that may: one at each flank, and none where other lines turn or something stands.
+        let mut steps = self.steps(&lane_of);
+        let before = self.level.clone();
+        for _ in 0..LEVELLED {
+            self.level = before.clone();
+            let mut members: Vec<Vec<usize>> = (0..graph.nodes.len()).map(|v| vec![v]).collect();
+            steps.retain(|step| self.make_step(step, &lane_of, &mut members));
+            // 3. Those with something between their ends are given up.
+            let ranks = self.solve().node;
+            let in_the_way = |step: &Step| {
+                (0..graph.nodes.len()).any(|v| {
+                    let is_level = v != step.from && v != step.to && ranks[v] == ranks[step.from];
+                    is_level && lane_of[v].is_some_and(|lane| step.spans(lane))
+                })
+            };
+            let count = steps.len();
+            steps.retain(|step| !in_the_way(step));
+            if steps.len() == count {
+                return;
+            }
+        }
+        self.level = before;
+    }
+
+    /// The edges that may run level, in source order.
+    fn steps(&self, lane_of: &[Option<usize>]) -> Vec<Step> {
+        let graph = self.graph;
+        let mut taken = vec![[false; 2]; graph.nodes.len()];
+        for (e, edge) in graph.edges.iter().enumerate() {
+            let turns = self.reversed[e] || edge.face == Face::Flank || edge.from == edge.to;
+            for end in [edge.from, edge.to] {
+                if let (true, Anchor::Node(v)) = (turns, end) {
+                    taken[v] = [true; 2];
+                }
+            }
+        }
+        for (v, node) in graph.nodes.iter().enumerate() {
+            node.beside.into_iter().for_each(|host| (taken[host], taken[v]) = ([true; 2], [true; 2]));
+        }
+        let mut steps = Vec::new();
+        for edge in &graph.edges {
+            let (Anchor::Node(from), Anchor::Node(to)) = (edge.from, edge.to) else { continue };
+            let (Some(first), Some(last)) = (lane_of[from], lane_of[to]) else { continue };
+            let has_text = edge.label.is_some() || edge.end_labels.iter().any(Option::is_some);
+            let (leaves, enters) = if first < last { (1, 0) } else { (0, 1) };
+            if first == last || has_text || taken[from][leaves] || taken[to][enters] {
+                continue;
+            }
+            (taken[from][leaves], taken[to][enters]) = (true, true);
+            steps.push(Step { from, to, lanes: (first, last) });
+        }
+        steps
+    }
+
+    /// Makes the ends of an edge level, if no two of what is level then share a lane.
+    fn make_step(&mut self, step: &Step, lane_of: &[Option<usize>], members: &mut [Vec<usize>]) -> bool {
+        let (a, b) = (self.level.first(step.from), self.level.first(step.to));
+        let lane = |v: &usize| lane_of[*v];
+        let is_apart = |v: &usize| lane(v).is_some_and(|l| !step.spans(l)) || *v == step.from || *v == step.to;
+        let shares = members[a].iter().any(|v| members[b].iter().any(|w| lane(v) == lane(w)));
+        if a == b || shares || !members[a].iter().chain(&members[b]).all(is_apart) {
+            return false;
+        }
+        let level = self.level.clone();
+        self.level.join(step.from, step.to);
+        if !self.is_possible() {
+            self.level = level;
+            return false;
+        }
+        let all: Vec<usize> = [a, b].iter().flat_map(|v| std::mem::take(&mut members[*v])).collect();
+        members[self.level.first(step.from)] = all;
+        true
+    }
+}
+
+/// Folded layers.
 impl Ranking<'_> {
     /// Layers no wider than `width`, for a graph without groups: nodes in the order of their layers, each into the first
     /// layer that its constraints allow and that has room for it (list scheduling with bounded width: Coffman, Graham,

@@ -8,7 +8,7 @@ use crate::model::{Diagram, ElementId, ElementKind, Verb};
 use crate::notation::ends::{self, Head};
 use crate::notation::graph::{relation_tag, tag};
 use crate::notation::{Context, frame, texts_in};
-use crate::scene::{Item, Role, Stroke, Tag, TextAnchor};
+use crate::scene::{Inside, Item, Role, Stroke, Tag, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Colour, Dash, Styles};
 
@@ -111,9 +111,10 @@ impl Painter<'_> {
         let head = self.placement.heads[column];
         items.extend(figure.draw(head, style, self.context.theme));
         let mut tag = tag(self.diagram, *id, false);
-        if let Tag::Element { parent: parent @ None, .. } = &mut tag {
+        if let Tag::Element { inside: inside @ Inside::Nothing, .. } = &mut tag {
             let holds = |f: &usize| self.placement.frames[*f].rect.holds(head);
-            *parent = (0..self.script.frames.len()).rev().find(holds).map(fragment);
+            let frame = (0..self.script.frames.len()).rev().find(holds).map(fragment);
+            *inside = frame.map_or(Inside::Nothing, Inside::Frame);
         }
         Item::Group(tag, items)
     }
@@ -160,7 +161,7 @@ impl Painter<'_> {
             Tag::Element {
                 id: fragment(f),
                 kind: "fragment".into(),
-                parent: text.parent.map(fragment),
+                inside: text.parent.map_or(Inside::Nothing, |f| Inside::Frame(fragment(f))),
                 container: true,
                 line: text.line,
                 file: None,
@@ -205,7 +206,7 @@ impl Painter<'_> {
         let tag = Tag::Element {
             id: format!("activation {}", i + 1),
             kind: "activation".into(),
-            parent: Some(self.diagram.element(*party).key.clone()),
+            inside: Inside::Frame(self.diagram.element(*party).key.clone()),
             container: false,
             line: relation.line,
             file: relation.file.clone(),
@@ -288,7 +289,7 @@ impl Painter<'_> {
         if let Some(figure) = &block.figure {
             let style = note_style(theme);
             let id = format!("note {}", b + 1);
-            let tag = Tag::Element { id, kind: "note".into(), parent: None, container: false, line, file: None };
+            let tag = Tag::Element { id, kind: "note".into(), inside: Inside::Nothing, container: false, line, file: None };
             return Item::Group(tag, figure.draw(place, &style, theme));
         }
         let stroke = Stroke::solid(theme.frame, 1.1);
@@ -301,7 +302,7 @@ impl Painter<'_> {
         items.extend(texts_in(&block.text, text, TextAnchor::Middle, theme.ink));
         let id = format!("reference {}", b + 1);
         Item::Group(
-            Tag::Element { id, kind: "fragment".into(), parent: None, container: true, line, file: None },
+            Tag::Element { id, kind: "fragment".into(), inside: Inside::Nothing, container: true, line, file: None },
             items,
         )
     }
@@ -330,7 +331,7 @@ impl Painter<'_> {
                 id: format!("{name} {}", m + 1),
                 // Like a note, it may lie on whatever lifelines run through.
                 kind: "note".into(),
-                parent: None,
+                inside: Inside::Nothing,
                 container: false,
                 line: *line,
                 file: None,
