@@ -156,8 +156,9 @@ impl Grid {
             grid.each(rect.grown(9.0), |grid, at| grid.solid[at] = true);
         }
         for (g, _) in placement.titles.iter().enumerate().filter(|(_, t)| t.h > 0.0) {
-            let rect = graph.header(g, placement);
-            grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = true);
+            for rect in graph.headers(g, placement) {
+                grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = true);
+            }
         }
         let others = placement.routes.iter().enumerate().filter(|(e, _)| !edges.contains(e));
         for (_, route) in others {
@@ -233,7 +234,7 @@ impl Grid {
         let reach = |side: Side, offset: f64| {
             let half = if matches!(side, Side::Top | Side::Bottom) { rect.h / 2.0 } else { rect.w / 2.0 };
             match anchor {
-                Anchor::Node(v) => graph.nodes[v].outline.reach(graph.nodes[v].size, side, offset),
+                Anchor::Node(v) => graph.nodes[v].outline.reach(rect.size(), side, offset),
                 Anchor::Group(_) => half,
             }
         };

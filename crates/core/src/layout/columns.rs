@@ -1,12 +1,13 @@
 //! Tall pictures broken into columns, as a text is: what would be a strip several screens high stands side by side, each
-//! column read from top to bottom, and lines lead from the foot of one to the head of the next.
+//! column read from top to bottom, and lines lead from the foot of one to the head of the next. Lanes go on in every
+//! column, under their titles.
 //!
-//! Input: a graph without groups and its layered placement, read downwards. Output: the same placement cut between layers,
-//! where the fewest lines are cut, with the pieces side by side. Lines within a piece keep their course; those
-//! between pieces are searched anew around everything else. `None` where there is nothing to gain, nowhere to cut,
+//! Input: a graph and its layered placement, read downwards. Output: the same placement cut between layers, where the
+//! fewest lines are cut and no group but lanes, with the pieces side by side. Lines within a piece keep their course;
+//! those between pieces are searched anew around everything else. `None` where there is nothing to gain, nowhere to cut,
 //! or no way for a line.
 
-use super::graph::{Anchor, Graph, Placement, Route};
+use super::graph::{Anchor, Graph, Piece, Placement, Route};
 use super::lines;
 use crate::geom::{Rect, Size, pt};
 
@@ -15,6 +16,10 @@ const GUTTER: f64 = 56.0;
 const TRACK: f64 = 12.0;
 /// The aspect that columns are to reach, as width over height.
 const WANTED: f64 = 0.75;
+/// The same for lanes, which stand side by side already.
+const WANTED_OF_LANES: f64 = 1.2;
+/// Room between the titles of lanes and what stands first in a column, and below what stands last in it, in px.
+const HEAD: f64 = 24.0;
 /// Most columns, and least elements in one.
 const MOST: usize = 12;
 const LEAST: usize = 5;
@@ -24,24 +29,30 @@ const REACH: f64 = 0.45;
 const CUT: f64 = 0.25;
 
 /// How many columns bring a placement near the wanted shape; 1 if it is no strip.
-fn columns(placement: &Placement) -> usize {
+fn columns(placement: &Placement, wanted: f64) -> usize {
     let Size { w, h } = placement.size;
-    let even = libm::sqrt(h * WANTED / (w + GUTTER).max(1.0));
+    let even = libm::sqrt(h * wanted / (w + GUTTER).max(1.0));
     (libm::round(even) as usize).min(MOST).min(placement.nodes.len() / LEAST).max(1)
 }
 
 /// The placement in columns.
 pub(super) fn broken(graph: &Graph, placement: &Placement) -> Option<Placement> {
-    let count = columns(placement);
-    if count < 2 || !graph.groups.is_empty() {
+    let lanes: Vec<usize> = (0..graph.groups.len()).filter(|g| graph.groups[*g].lane).collect();
+    let outside = graph.groups.iter().any(|g| !g.lane && g.parent.is_none());
+    let beside = graph.nodes.iter().any(|n| n.group.is_none());
+    if !lanes.is_empty() && (outside || beside) || lanes.is_empty() && outside {
         return None;
     }
-    let cuts = cuts(placement, count)?;
+    let count = columns(placement, if lanes.is_empty() { WANTED } else { WANTED_OF_LANES });
+    if count < 2 {
+        return None;
+    }
+    let cuts = cuts(graph, placement, count)?;
     let column_at = |y: f64| cuts.iter().filter(|cut| **cut < y).count();
     let column_of: Vec<usize> = placement.nodes.iter().map(|r| column_at(r.middle().y)).collect();
     let of = |anchor: Anchor| match anchor {
         Anchor::Node(v) => column_of[v],
-        Anchor::Group(_) => 0,
+        Anchor::Group(g) => column_at(placement.groups[g].middle().y),
     };
     // 1. Lines that stay within a column.
     let own = |e: usize| {
@@ -54,20 +65,49 @@ pub(super) fn broken(graph: &Graph, placement: &Placement) -> Option<Placement> 
     let line_of: Vec<Option<usize>> = (0..graph.edges.len()).map(own).collect();
     // 2. Each column as a picture of its own, one beside the other.
     let mut out = placement.clone();
-    let mut left = 0.0;
+    let frame = lanes.iter().map(|g| placement.groups[*g]).reduce(Rect::union);
+    let head = lanes.iter().map(|g| graph.header(*g, placement).bottom()).fold(f64::NEG_INFINITY, f64::max);
+    let (mut left, mut foot) = (0.0, 0.0);
+    let mut shifts = Vec::new();
     for column in 0..=cuts.len() {
         let nodes = (0..column_of.len()).filter(|v| column_of[*v] == column);
+        let groups = (0..graph.groups.len()).filter(|g| !graph.groups[*g].lane && of(Anchor::Group(*g)) == column);
         let lines = (0..line_of.len()).filter(|e| line_of[*e] == Some(column));
-        let own = nodes.clone().map(|v| placement.nodes[v]);
-        let bounds = own.chain(lines.clone().filter_map(|e| placement.routes[e].bounds())).reduce(Rect::union)?;
-        let (dx, dy) = (left - bounds.x, -bounds.y);
-        nodes.for_each(|v| out.nodes[v] = out.nodes[v].moved(dx, dy));
-        lines.for_each(|e| out.routes[e].map(|p| pt(p.x + dx, p.y + dy), |r| r.moved(dx, dy)));
+        let own = nodes.clone().map(|v| placement.nodes[v]).chain(groups.clone().map(|g| placement.groups[g]));
+        let mut bounds = own.chain(lines.clone().filter_map(|e| placement.routes[e].bounds())).reduce(Rect::union)?;
         let between =
-            graph.edges.iter().filter(|e| of(e.from).min(of(e.to)) <= column && column < of(e.from).max(of(e.to)));
-        left += bounds.w + GUTTER + TRACK * between.count() as f64;
+            graph.edges.iter().filter(|e| of(e.from).min(of(e.to)) < column && column <= of(e.from).max(of(e.to)));
+        let room = TRACK * between.clone().count() as f64;
+        if column > 0 {
+            left += GUTTER + room;
+        }
+        // What lanes hold begins below their titles.
+        let mut top = 0.0;
+        if let Some(frame) = frame {
+            (bounds.x, bounds.w) = (frame.x, frame.w);
+            top = if column > 0 { head + HEAD + room } else { bounds.y };
+        }
+        let (dx, dy) = (left - bounds.x, top - bounds.y);
+        nodes.for_each(|v| out.nodes[v] = out.nodes[v].moved(dx, dy));
+        for g in groups {
+            (out.groups[g], out.titles[g]) = (out.groups[g].moved(dx, dy), out.titles[g].moved(dx, dy));
+        }
+        lines.for_each(|e| out.routes[e].map(|p| pt(p.x + dx, p.y + dy), |r| r.moved(dx, dy)));
+        foot = f64::max(foot, top + bounds.h);
+        left += bounds.w;
+        shifts.push(dx);
     }
-    // 3. Lines between columns.
+    // 3. Lanes in every column, all as high as the highest.
+    for &g in &lanes {
+        let first = placement.groups[g];
+        let piece = |dx: f64| {
+            let frame = Rect::new(first.x, first.y, first.w, foot + HEAD - first.y).moved(dx, 0.0);
+            Piece { group: g, frame, title: placement.titles[g].moved(dx, 0.0) }
+        };
+        (out.groups[g], out.titles[g]) = (piece(shifts[0]).frame, piece(shifts[0]).title);
+        out.pieces.extend(shifts[1..].iter().map(|dx| piece(*dx)));
+    }
+    // 4. Lines between columns.
     let cut: Vec<usize> = (0..line_of.len()).filter(|e| line_of[*e].is_none()).collect();
     let is_whole = lines::redraw(graph, &mut out, cut);
     out.fit();
@@ -75,8 +115,9 @@ pub(super) fn broken(graph: &Graph, placement: &Placement) -> Option<Placement> 
 }
 
 /// Where to cut a placement into so many pieces: levels between its layers, near those of even pieces.
-fn cuts(placement: &Placement, count: usize) -> Option<Vec<f64>> {
-    let mut rects: Vec<Rect> = placement.nodes.clone();
+fn cuts(graph: &Graph, placement: &Placement, count: usize) -> Option<Vec<f64>> {
+    let groups = graph.groups.iter().zip(&placement.groups).filter(|(g, _)| !g.lane).map(|(_, r)| *r);
+    let mut rects: Vec<Rect> = placement.nodes.iter().copied().chain(groups).collect();
     rects.sort_by(|a, b| a.y.total_cmp(&b.y));
     // 1. Levels that no element reaches.
     let mut levels = Vec::new();

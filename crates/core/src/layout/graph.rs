@@ -237,6 +237,12 @@ impl Graph {
         header
     }
 
+    /// The same in every column in which a lane goes on.
+    pub fn headers(&self, g: usize, placement: &Placement) -> Vec<Rect> {
+        let (first, frame) = (self.header(g, placement), placement.groups[g]);
+        placement.frames(g).map(|r| first.moved(r.x - frame.x, r.y - frame.y)).collect()
+    }
+
     /// How many lanes are around a lane.
     pub(super) fn lanes_around(&self, g: usize) -> usize {
         self.groups_around(Anchor::Group(g)).skip(1).filter(|o| self.groups[*o].lane).count()
@@ -361,6 +367,8 @@ pub struct Node {
     pub group: Option<usize>,
     /// The node that it stands beside, tied by a short level line.
     pub beside: Option<usize>,
+    /// Whether it becomes as wide, across the reading direction, as what its lines lead to; its size is the least.
+    pub stretches: bool,
 }
 
 /// A box around nodes and other groups.
@@ -540,6 +548,17 @@ impl Route {
     }
 }
 
+/// A lane once more, in another column of the picture.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Piece {
+    /// Which lane.
+    pub group: usize,
+    /// Its frame there.
+    pub frame: Rect,
+    /// Its title there.
+    pub title: Rect,
+}
+
 /// Where everything is.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Placement {
@@ -549,6 +568,8 @@ pub struct Placement {
     pub groups: Vec<Rect>,
     /// Titles of groups.
     pub titles: Vec<Rect>,
+    /// Where lanes go on in another column.
+    pub pieces: Vec<Piece>,
     /// Edges.
     pub routes: Vec<Route>,
     /// Everything together.
@@ -583,6 +604,7 @@ impl Placement {
             nodes: vec![Rect::default(); graph.nodes.len()],
             groups: vec![Rect::default(); graph.groups.len()],
             titles: vec![Rect::default(); graph.groups.len()],
+            pieces: Vec::new(),
             routes: vec![Route::default(); graph.edges.len()],
             size: Size::default(),
             origin: Point::default(),
@@ -594,7 +616,13 @@ impl Placement {
         nodes.iter().zip(part.nodes).for_each(|(v, r)| self.nodes[*v] = r);
         groups.iter().zip(part.groups).for_each(|(g, r)| self.groups[*g] = r);
         groups.iter().zip(part.titles).for_each(|(g, r)| self.titles[*g] = r);
+        self.pieces.extend(part.pieces.into_iter().map(|piece| Piece { group: groups[piece.group], ..piece }));
         edges.iter().zip(part.routes).for_each(|(e, r)| self.routes[*e] = r);
+    }
+
+    /// The frames of a group: several if it is a lane that goes on in other columns.
+    pub(super) fn frames(&self, g: usize) -> impl Iterator<Item = Rect> + '_ {
+        std::iter::once(self.groups[g]).chain(self.pieces.iter().filter(move |p| p.group == g).map(|p| p.frame))
     }
 
     /// Where a node or a group is.
@@ -607,7 +635,8 @@ impl Placement {
 
     /// Applies a change to every place.
     fn map(&mut self, point: impl Fn(Point) -> Point, rect: impl Fn(Rect) -> Rect) {
-        let rects = self.nodes.iter_mut().chain(&mut self.groups).chain(&mut self.titles);
+        let pieces = self.pieces.iter_mut().flat_map(|p| [&mut p.frame, &mut p.title]);
+        let rects = self.nodes.iter_mut().chain(&mut self.groups).chain(&mut self.titles).chain(pieces);
         rects.for_each(|r| *r = rect(*r));
         self.routes.iter_mut().for_each(|route| route.map(&point, &rect));
     }
@@ -657,6 +686,7 @@ impl Placement {
     /// The smallest rectangle around everything.
     pub fn bounds(&self) -> Rect {
         let rects = self.nodes.iter().chain(&self.groups).chain(&self.titles).copied();
+        let rects = rects.chain(self.pieces.iter().map(|p| p.frame));
         rects.chain(self.routes.iter().filter_map(Route::bounds)).reduce(Rect::union).unwrap_or_default()
     }
 }

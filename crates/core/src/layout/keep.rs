@@ -47,7 +47,8 @@ pub(super) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
     }
     let mut out = Placement::unplaced(graph);
     for (v, rect) in earlier.nodes.iter().enumerate().filter_map(|(v, r)| Some((v, (*r)?))) {
-        out.nodes[v] = Rect::around(rect.middle(), graph.nodes[v].size);
+        let node = &graph.nodes[v];
+        out.nodes[v] = if node.stretches { rect } else { Rect::around(rect.middle(), node.size) };
     }
     for (g, rect) in earlier.groups.iter().enumerate().filter_map(|(g, r)| Some((g, (*r)?))) {
         out.groups[g] = rect;

@@ -32,7 +32,7 @@ mod tree;
 mod wishes;
 
 pub use graph::{
-    Anchor, Arrangement, BackEdges, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placement, Placing,
+    Anchor, Arrangement, BackEdges, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline, Piece, Placement, Placing,
     Reading, Route, Routing, Side, Wish,
 };
 pub use keep::Earlier;

@@ -61,7 +61,8 @@ fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Optio
         (middles[*v], firm[*v]) = (*at, FIRM);
     }
     for (v, m) in middles.iter().enumerate() {
-        out.nodes[v] = Rect::around(pt(libm::round(m.x), libm::round(m.y)), graph.nodes[v].size);
+        let size = Size::new(out.nodes[v].w, out.nodes[v].h);
+        out.nodes[v] = Rect::around(pt(libm::round(m.x), libm::round(m.y)), size);
     }
     // Room for what is pinned, from the innermost groups outwards.
     for g in (0..graph.groups.len()).rev() {

@@ -101,6 +101,10 @@ pub fn place(graph: &Graph) -> Laid {
 /// The same, with candidates computed as the outside likes; the answer does not depend on it.
 pub fn place_with(graph: &Graph, jobs: &dyn Jobs) -> Laid {
     let fresh = placed_anew(graph, jobs);
+    // Lanes in columns are cut anew each time: the cuts follow from the text.
+    if !fresh.placement.pieces.is_empty() {
+        return fresh;
+    }
     let Some(mut kept) = graph.earlier.as_ref().and_then(|earlier| keep::place(graph, earlier)) else { return fresh };
     pins::keep(graph, &mut kept);
     kept.settle();

@@ -187,9 +187,11 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
             && place.bottom() < placement.size.h + 0.5;
         out.faults.extend((!inside).then_some(Fault::Nowhere(v)));
     }
-    things.extend(placement.groups.iter().enumerate().map(|(g, r)| (*r, Thing::Group(g))));
+    things.extend((0..placement.groups.len()).flat_map(|g| placement.frames(g).map(move |r| (r, Thing::Group(g)))));
     let titles = placement.titles.iter().enumerate().filter(|(_, r)| r.h > 0.0);
-    things.extend(titles.map(|(g, _)| (graph.header(g, placement), Thing::Title(g))));
+    things.extend(
+        titles.flat_map(|(g, _)| graph.headers(g, placement).into_iter().map(move |r| (r, Thing::Title(g)))),
+    );
     for (e, route) in placement.routes.iter().enumerate() {
         let edge = &graph.edges[e];
         things.extend(route.texts().map(|r| (*r, Thing::Label(e))));

@@ -124,7 +124,8 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
                 false => figure.size,
             };
             let outline = figure.symbol.outline(size);
-            graph.nodes.push(Node { size, outline, group: None, beside: None });
+            let stretches = element.kind == ElementKind::Bar;
+            graph.nodes.push(Node { size, outline, group: None, beside: None, stretches });
             shapes.figures.insert(id.index(), figure);
         }
     }
@@ -366,9 +367,13 @@ fn paint(
         let depth = frame::depth(diagram, id);
         let style = &styles.elements[id.index()];
         let place = placement.groups[g];
-        let header = graph.header(g, placement);
-        let parts = frame::Parts { frame: place, title: placement.titles[g], header, package };
-        let drawn = frame::draw(element, title, &parts, depth, style, theme);
+        let pieces = placement.pieces.iter().filter(|p| p.group == g).map(|p| (p.frame, p.title));
+        let places = std::iter::once((place, placement.titles[g])).chain(pieces);
+        let draw = |((frame, at), header)| {
+            let parts = frame::Parts { frame, title: at, header, package };
+            frame::draw(element, title, &parts, depth, style, theme)
+        };
+        let drawn = places.zip(graph.headers(g, placement)).flat_map(draw).collect();
         items.push(Item::Group(tag(diagram, id, element.kind != ElementKind::Lane), drawn));
         if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
             depths.push(frame::depth_figure(place, depth, &in_the_way, theme, context.fonts));

@@ -7,6 +7,7 @@
 use super::super::graph::{Anchor, Graph, Side};
 use super::super::simplex::{Constraint, solve};
 use super::super::wishes;
+use super::bars;
 use super::layers::{ItemKind, Layers};
 use super::ports::{self, CORNER, PORT_GAP, is_pointed};
 use super::{LINE_GAP, NODE_GAP};
@@ -32,11 +33,12 @@ pub(super) fn assign(layers: &mut Layers, graph: &Graph, draft: bool) -> Across 
     let system = System::new(layers, graph);
     let variables = system.count + layers.links.len();
     let mut at = if variables <= FULL_EFFORT {
-        system.optimum(layers, variables, if draft { DRAFT } else { STEPS * (variables / 1000 + 1) })
+        system.optimum(layers, graph, variables, if draft { DRAFT } else { STEPS * (variables / 1000 + 1) })
     } else {
         system.swept(layers)
     };
     straighten(layers, graph, &system, &mut at);
+    bars::stretch(layers, graph, &system, &mut at);
     ports::stagger(layers, graph, &at);
     let x: Vec<f64> = at[..layers.items.len()].to_vec();
     let group = (0..graph.groups.len()).map(|g| (at[system.left(g)], at[system.right(g)])).collect();
@@ -44,10 +46,12 @@ pub(super) fn assign(layers: &mut Layers, graph: &Graph, draft: bool) -> Across 
 }
 
 /// Variables and constraints: items, then two sides of each group, then one for each link.
-struct System {
+pub(super) struct System {
     items: usize,
-    count: usize,
-    list: Vec<Constraint>,
+    pub(super) count: usize,
+    pub(super) list: Vec<Constraint>,
+    /// How many of them hold wherever bars lie.
+    pub(super) firm: usize,
     group_count: usize,
 }
 
@@ -63,7 +67,7 @@ impl System {
     fn new(layers: &Layers, graph: &Graph) -> Self {
         let items = layers.items.len();
         let group_count = graph.groups.len();
-        let mut system = Self { items, count: items + 2 * group_count, list: Vec::new(), group_count };
+        let mut system = Self { items, count: items + 2 * group_count, list: Vec::new(), firm: 0, group_count };
         for layer in 0..layers.layers.len() {
             let row = layers.row(layer);
             let mut before = None;
@@ -77,6 +81,8 @@ impl System {
         for g in 0..group_count {
             system.push(system.left(g), system.right(g), 0.0, 2);
         }
+        system.firm = system.list.len();
+        bars::keep_halves(&mut system, layers, graph);
         system
     }
 
@@ -168,12 +174,13 @@ impl System {
     }
 
     /// The optimum of the weighted sum of all distances.
-    fn optimum(&self, layers: &Layers, variables: usize, steps: usize) -> Vec<f64> {
+    fn optimum(&self, layers: &Layers, graph: &Graph, variables: usize, steps: usize) -> Vec<f64> {
         let mut list = self.list.clone();
         for (i, link) in layers.links.iter().enumerate() {
             let aux = self.count + i;
+            let weight = if bars::is_part(layers, graph, link) { 1 } else { link.weight };
             for (item, port) in [(link.upper, link.upper_port), (link.lower, link.lower_port)] {
-                list.push(Constraint { tail: aux, head: item, min: -(port as i64), weight: link.weight });
+                list.push(Constraint { tail: aux, head: item, min: -(port as i64), weight });
             }
         }
         match solve(variables, &list, steps) {

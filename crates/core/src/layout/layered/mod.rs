@@ -4,6 +4,7 @@
 //! Everything inside works in one frame: layers from top to bottom. Other readings are turned into
 //! it, and back.
 
+mod bars;
 mod bypass;
 mod channels;
 mod coordinates;

@@ -382,6 +382,8 @@ impl Ranking<'_> {
         }
         for (v, node) in graph.nodes.iter().enumerate() {
             node.beside.into_iter().for_each(|host| (taken[host], taken[v]) = ([true; 2], [true; 2]));
+            // What hangs on a bar hangs below or above it.
+            taken[v] = if node.stretches { [true; 2] } else { taken[v] };
         }
         let mut steps = Vec::new();
         for edge in &graph.edges {

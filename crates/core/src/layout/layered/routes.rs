@@ -5,7 +5,7 @@ use super::super::loops::Loops;
 use super::channels::Along;
 use super::coordinates::Across;
 use super::layers::{ItemKind, Layers, beside_each_other};
-use crate::geom::{Point, Rect, pt};
+use crate::geom::{Point, Rect, Size, pt};
 
 /// Puts the placement together.
 pub(super) fn collect(layers: &Layers, graph: &Graph, across: &Across, along: &Along) -> Placement {
@@ -14,7 +14,11 @@ pub(super) fn collect(layers: &Layers, graph: &Graph, across: &Across, along: &A
         .nodes
         .iter()
         .enumerate()
-        .map(|(v, node)| Rect::around(collector.point(layers.node_item[v]), node.size))
+        .map(|(v, node)| {
+            let item = &layers.items[layers.node_item[v]];
+            let size = if node.stretches { Size::new(item.left + item.right, node.size.h) } else { node.size };
+            Rect::around(collector.point(layers.node_item[v]), size)
+        })
         .collect();
     let groups: Vec<Rect> = (0..graph.groups.len())
         .map(|g| {
