@@ -23,6 +23,7 @@ fn graph(seed: u64, nodes: usize, groups: usize, edges: usize, reading: Reading)
             title: Size::new(60.0 + dice.roll(60) as f64, 20.0),
             inset: 20.0,
             lane: false,
+            ..Group::default()
         });
     }
     for _ in 0..nodes {
@@ -177,7 +178,13 @@ fn lanes_keep_their_steps_and_their_order() {
         let mut dice = Dice::new(seed);
         let mut graph = graph(seed, 14, 0, 18, READINGS[(seed % 4) as usize]);
         for _ in 0..3 {
-            graph.groups.push(Group { parent: None, title: Size::new(70.0, 20.0), inset: 24.0, lane: true });
+            graph.groups.push(Group {
+                parent: None,
+                title: Size::new(70.0, 20.0),
+                inset: 24.0,
+                lane: true,
+                ..Group::default()
+            });
         }
         for node in &mut graph.nodes {
             node.group = Some(dice.roll(3));

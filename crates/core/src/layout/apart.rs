@@ -66,13 +66,17 @@ const FEW: usize = 4;
 impl Manner {
     /// What is worth trying for a graph; nothing where something was wished or there are lanes.
     pub(super) fn candidates(graph: &Graph) -> Vec<Manner> {
-        if !graph.wishes.is_empty() || graph.groups.is_empty() || graph.groups.iter().any(|g| g.lane) {
+        if !graph.wishes.is_empty()
+            || graph.groups.is_empty()
+            || graph.groups.iter().any(|g| g.lane)
+            || graph.nodes.iter().any(|n| n.border.is_some())
+        {
             return Vec::new();
         }
         let across = if graph.reading.is_sideways() { Reading::Down } else { Reading::Right };
         // Families read one way only, and what is between them leads outward.
         let (other, layers) = match graph.directed {
-            Directed::All => (across, layered::Manner::default()),
+            Directed::All | Directed::InTime => (across, layered::Manner::default()),
             Directed::Trunks => (graph.reading, layered::Manner::outward(Directions::FromMiddle)),
         };
         let own = Manner { reading: graph.reading, ..Manner::default() };
@@ -267,7 +271,7 @@ mod tests {
 
     /// Two zones of three with a zone in the second, and lines within and across.
     fn zones() -> Graph {
-        let group = |parent| Group { parent, title: Size::new(60.0, 20.0), inset: 20.0, lane: false };
+        let group = |parent| Group { parent, title: Size::new(60.0, 20.0), inset: 20.0, lane: false, region: false };
         let node = |group| Node { size: Size::new(80.0, 40.0), group, ..Node::default() };
         let held = [Some(0), Some(0), Some(0), Some(1), Some(2), Some(2), None];
         let lines = [(0, 1), (1, 2), (2, 3), (3, 4), (4, 5), (0, 4), (6, 5), (6, 0)];

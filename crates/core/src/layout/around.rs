@@ -10,11 +10,13 @@
 use super::graph::{Anchor, Graph, Placement, Route, Side, tidied};
 use super::labels;
 use super::score::hits;
-use crate::geom::{Point, Rect, pt};
+use crate::geom::{Point, Rect, Size, pt};
 use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
 
 /// Distance between two tracks, in px.
+/// Up to this width or height a thing is small, in px.
+const SMALL: f64 = 24.0;
 const PITCH: f64 = 12.0;
 /// What a bend costs, in tracks of length.
 const BEND: u32 = 8;
@@ -227,10 +229,19 @@ impl Grid {
 
     /// Ports of an end, those in the middle of a side first.
     fn ports(&self, graph: &Graph, placement: &Placement, anchor: Anchor) -> Vec<Port> {
-        let rect = placement.rect(anchor);
+        let rect = match anchor {
+            Anchor::Node(v) if graph.nodes[v].core.is_some() => {
+                Rect::around(placement.nodes[v].middle(), graph.nodes[v].figure())
+            }
+            _ => placement.rect(anchor),
+        };
         let middle = rect.middle();
+        // Lines that end at a small thing may come close to each other.
+        let near = if rect.w.min(rect.h) < SMALL { 3 } else { 9 };
         let mut ports = Vec::new();
-        let [from, to, above, below] = self.span(rect.grown(-6.0));
+        // What is too small for ports side by side has one in the middle of each side.
+        let sides = Size::new((rect.w - 12.0).max(PITCH), (rect.h - 12.0).max(PITCH));
+        let [from, to, above, below] = self.span(Rect::around(middle, sides));
         let reach = |side: Side, offset: f64| {
             let half = if matches!(side, Side::Top | Side::Bottom) { rect.h / 2.0 } else { rect.w / 2.0 };
             match anchor {
@@ -255,7 +266,7 @@ impl Grid {
                     Side::Left => (pt(middle.x - far, self.y(i)), out(rect.x, self.left, true), i),
                     Side::Right => (pt(middle.x + far, self.y(i)), out(rect.right(), self.left, false), i),
                 };
-                if column >= self.columns || row >= self.rows || self.port_is_near(at) {
+                if column >= self.columns || row >= self.rows || self.port_is_near(at, near) {
                     continue;
                 }
                 let cost = (offset.abs() / PITCH) as u32 / 2;
@@ -265,9 +276,10 @@ impl Grid {
         ports
     }
 
-    fn port_is_near(&self, at: Point) -> bool {
+    /// Whether a line ends within so many px.
+    fn port_is_near(&self, at: Point, near: i64) -> bool {
         let (x, y) = key(at);
-        let reach = 4 * 9;
+        let reach = 4 * near;
         self.ports.range((x - reach, i64::MIN)..=(x + reach, i64::MAX)).any(|p| (p.1 - y).abs() <= reach)
     }
 
@@ -420,7 +432,7 @@ mod tests {
     fn a_foreign_group_is_no_way_through() {
         let middles = [pt(0.0, 100.0), pt(200.0, 100.0), pt(400.0, 100.0)];
         let (mut graph, mut placement) = picture(&middles, &[(0, 2)]);
-        graph.groups.push(Group { parent: None, title: Size::default(), inset: 20.0, lane: false });
+        graph.groups.push(Group { parent: None, title: Size::default(), inset: 20.0, lane: false, region: false });
         graph.nodes[1].group = Some(0);
         placement.groups = vec![Rect::new(130.0, 0.0, 140.0, 200.0)];
         placement.titles = vec![Rect::default()];

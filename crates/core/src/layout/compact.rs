@@ -191,6 +191,10 @@ impl<'a> Axis<'a> {
                 }
                 let body = self.add(Kind::Line, Rect::new(left, pair[0].y, (right - left).max(0.0), 0.0), LINE, group);
                 nodes.into_iter().for_each(|v| self.tied.join(body, v));
+                // A line from a group to itself stands at its far side, and as far from where it begins.
+                if let (Anchor::Group(g), true) = (edge.from, edge.from == edge.to) {
+                    self.tied.join(body, self.groups + 2 * g + usize::from(!self.along));
+                }
                 body
             }));
         }
@@ -215,6 +219,9 @@ impl<'a> Axis<'a> {
             let upright = self.label_stretch(placement, e);
             match (level, edge.from, upright) {
                 (_, Anchor::Node(v), _) if edge.from == edge.to => self.tied.join(label, v),
+                (_, Anchor::Group(g), _) if edge.from == edge.to => {
+                    self.tied.join(label, self.groups + 2 * g + usize::from(!self.along));
+                }
                 (Some((_, Some(body))), _, None) => {
                     self.tied.join(label, *body);
                     self.cut_out(*body, rect);
@@ -281,6 +288,14 @@ impl<'a> Axis<'a> {
             }
         }
         self.tie_lanes();
+        for (g, h) in if self.along { self.graph.neighbouring_regions() } else { Vec::new() } {
+            let (a, b) = (placement.groups[g], placement.groups[h]);
+            for (end, is_level) in [(0, a.y == b.y), (1, a.bottom() == b.bottom())] {
+                if is_level {
+                    self.tied.join(self.groups + 2 * g + end, self.groups + 2 * h + end);
+                }
+            }
+        }
     }
 
     /// Lanes begin and end together, and lie side by side; those in a lane fill it below its title.
@@ -302,7 +317,8 @@ impl<'a> Axis<'a> {
             }
             if !self.along {
                 ties.extend(lanes.windows(2).map(|pair| (side(pair[0], 1), side(pair[1], 0))));
-                let ends = outer.map(|o| [(side(o, 0), side(lanes[0], 0)), (side(o, 1), side(lanes[lanes.len() - 1], 1))]);
+                let ends =
+                    outer.map(|o| [(side(o, 0), side(lanes[0], 0)), (side(o, 1), side(lanes[lanes.len() - 1], 1))]);
                 ties.extend(ends.into_iter().flatten());
             }
         }
@@ -495,7 +511,7 @@ mod tests {
     use crate::geom::{Size, pt};
 
     fn group(parent: Option<usize>) -> Group {
-        Group { parent, title: Size::new(60.0, 20.0), inset: 20.0, lane: false }
+        Group { parent, title: Size::new(60.0, 20.0), inset: 20.0, lane: false, region: false }
     }
 
     /// Two groups above each other, far apart, each with one node, and a line that bends between them.

@@ -2,6 +2,7 @@
 
 use super::keep::Earlier;
 use crate::geom::{Point, Rect, Size, pt};
+use std::collections::BTreeMap;
 
 /// Which way layers follow each other.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
@@ -102,6 +103,8 @@ pub enum Directed {
     /// All of them.
     #[default]
     All,
+    /// All of them, and they tell what happens in time: what leads back is what was written to lead back.
+    InTime,
     /// Those that share a trunk; others may lead up as well as down.
     Trunks,
 }
@@ -196,6 +199,7 @@ impl Graph {
             let swap = |size: &mut Size| *size = size.transposed();
             for node in &mut turned.nodes {
                 swap(&mut node.size);
+                node.core.iter_mut().for_each(swap);
                 node.outline = node.outline.transposed();
             }
             turned.groups.iter_mut().for_each(|g| swap(&mut g.title));
@@ -241,6 +245,13 @@ impl Graph {
     pub fn headers(&self, g: usize, placement: &Placement) -> Vec<Rect> {
         let (first, frame) = (self.header(g, placement), placement.groups[g]);
         placement.frames(g).map(|r| first.moved(r.x - frame.x, r.y - frame.y)).collect()
+    }
+
+    /// Regions that lie in one group, in pairs.
+    pub(super) fn neighbouring_regions(&self) -> Vec<(usize, usize)> {
+        let mut last: BTreeMap<Option<usize>, usize> = BTreeMap::new();
+        let regions = (0..self.groups.len()).filter(|g| self.groups[*g].region);
+        regions.filter_map(|g| last.insert(self.groups[g].parent, g).map(|before| (before, g))).collect()
     }
 
     /// How many lanes are around a lane.
@@ -356,6 +367,15 @@ impl Outline {
     }
 }
 
+/// A side of a group, in reading direction.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Border {
+    /// Where it begins.
+    Begins,
+    /// Where it ends.
+    Ends,
+}
+
 /// Something with a size.
 #[derive(Clone, Debug, Default)]
 pub struct Node {
@@ -363,12 +383,23 @@ pub struct Node {
     pub size: Size,
     /// Where lines end.
     pub outline: Outline,
+    /// The size of the figure in its middle that lines lead to, where it needs more room than that.
+    pub core: Option<Size>,
     /// What it lies in.
     pub group: Option<usize>,
     /// The node that it stands beside, tied by a short level line.
     pub beside: Option<usize>,
+    /// At which side of its group it lies, if that is entered or left by it.
+    pub border: Option<Border>,
     /// Whether it becomes as wide, across the reading direction, as what its lines lead to; its size is the least.
     pub stretches: bool,
+}
+
+impl Node {
+    /// The size of what lines lead to.
+    pub(super) fn figure(&self) -> Size {
+        self.core.unwrap_or(self.size)
+    }
 }
 
 /// A box around nodes and other groups.
@@ -383,6 +414,8 @@ pub struct Group {
     /// A lane: it spans the whole picture in reading direction, and keeps its place among lanes. A lane lies in none, or
     /// in another that holds lanes only, below the band with its title.
     pub lane: bool,
+    /// A region: it begins and ends level with the other regions of its parent, if that can be.
+    pub region: bool,
 }
 
 impl Group {

@@ -35,6 +35,7 @@ struct Shape {
 }
 
 /// All lines from things to themselves.
+#[derive(Clone)]
 pub(super) struct Loops {
     shapes: BTreeMap<usize, Shape>,
     outermost: BTreeMap<Anchor, Shape>,

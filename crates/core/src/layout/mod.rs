@@ -7,6 +7,7 @@
 mod apart;
 mod around;
 mod blocks;
+mod border;
 mod boxes;
 mod cells;
 mod columns;
@@ -31,9 +32,10 @@ mod straighten;
 mod tree;
 mod wishes;
 
+pub use border::onto_frames;
 pub use graph::{
-    Anchor, Arrangement, BackEdges, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline, Piece, Placement, Placing,
-    Reading, Route, Routing, Side, Wish,
+    Anchor, Arrangement, BackEdges, Border, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline, Piece,
+    Placement, Placing, Reading, Route, Routing, Side, Wish,
 };
 pub use keep::Earlier;
 pub use portfolio::{Effort, Laid, Report, place, place_with};

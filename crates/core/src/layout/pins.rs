@@ -126,7 +126,7 @@ mod tests {
     /// Two groups of two, with a line through all four.
     fn nested() -> Graph {
         let node = |g| Node { size: Size::new(100.0, 40.0), group: Some(g), ..Node::default() };
-        let group = Group { parent: None, title: Size::new(60.0, 20.0), inset: 20.0, lane: false };
+        let group = Group { parent: None, title: Size::new(60.0, 20.0), inset: 20.0, lane: false, region: false };
         let edge = |a, b| Edge::new(Anchor::Node(a), Anchor::Node(b));
         Graph {
             nodes: vec![node(0), node(0), node(1), node(1)],

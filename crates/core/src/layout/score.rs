@@ -189,9 +189,7 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
     }
     things.extend((0..placement.groups.len()).flat_map(|g| placement.frames(g).map(move |r| (r, Thing::Group(g)))));
     let titles = placement.titles.iter().enumerate().filter(|(_, r)| r.h > 0.0);
-    things.extend(
-        titles.flat_map(|(g, _)| graph.headers(g, placement).into_iter().map(move |r| (r, Thing::Title(g)))),
-    );
+    things.extend(titles.flat_map(|(g, _)| graph.headers(g, placement).into_iter().map(move |r| (r, Thing::Title(g)))));
     for (e, route) in placement.routes.iter().enumerate() {
         let edge = &graph.edges[e];
         things.extend(route.texts().map(|r| (*r, Thing::Label(e))));
@@ -442,7 +440,7 @@ mod tests {
 
     #[test]
     fn nothing_may_enter_the_band_of_a_lane() {
-        let lane = Group { parent: None, title: Size::new(40.0, 20.0), inset: 24.0, lane: true };
+        let lane = Group { parent: None, title: Size::new(40.0, 20.0), inset: 24.0, lane: true, region: false };
         let node = Node { size: Size::new(60.0, 30.0), group: Some(0), ..Node::default() };
         let mut graph = Graph { nodes: vec![node], groups: vec![lane], ..Graph::default() };
         let mut placement = Placement {

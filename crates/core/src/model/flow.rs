@@ -163,7 +163,8 @@ impl<'a> Flow<'a> {
         }
         for element in diagram.elements.iter().filter(|e| e.kind != ElementKind::Lane) {
             let Some((outer, lane)) = element.parent.and_then(|p| Some((p, inner.remove(&p)?))) else { continue };
-            let message = Message::DividedLane { outer: diagram.element(outer).shown().text(), inner: lane.name.clone() };
+            let message =
+                Message::DividedLane { outer: diagram.element(outer).shown().text(), inner: lane.name.clone() };
             diags.report(element.span, message);
         }
     }

@@ -75,6 +75,10 @@ impl<'a> States<'a> {
         let (ids, _) = self.build.declaration(kind, cursor, inside, diags);
         for id in ids {
             self.build.traits_as_properties(id);
+            // The first one declared in a state is what `history` means there.
+            if kind == ElementKind::History {
+                self.pseudo.entry((inside, kind)).or_insert(id);
+            }
             self.declare(&line.children, Some(id), depth + 1, diags);
         }
     }

@@ -34,11 +34,29 @@ pub(super) struct Figure {
     pub(super) tab: Option<Rect>,
     /// A dashed box in the upper right corner.
     pub(super) corner: Option<Rect>,
+    /// The size of the symbol in the middle, where the figure keeps room for a name beside it.
+    pub(super) core: Option<Size>,
+    /// That name.
+    pub(super) name: Option<TextBlock>,
 }
+
+/// Room between a point and the name beside it, in px.
+pub(super) const BESIDE: f64 = 5.0;
 
 impl Figure {
     pub(super) fn new(symbol: Symbol, size: Size) -> Self {
-        Self { symbol, size, texts: Vec::new(), rules: Vec::new(), header: None, icon: None, tab: None, corner: None }
+        Self {
+            symbol,
+            size,
+            texts: Vec::new(),
+            rules: Vec::new(),
+            header: None,
+            icon: None,
+            tab: None,
+            corner: None,
+            core: None,
+            name: None,
+        }
     }
 
     /// Makes a box at least this large: what stands in its middle stays there, lists stay at its left upper side, its
@@ -65,6 +83,7 @@ impl Figure {
 
     /// Draws it into a rectangle.
     pub(super) fn draw(&self, r: Rect, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
+        let r = self.core.map_or(r, |core| Rect::around(r.middle(), core));
         let stroke = Stroke { colour: style.line, width: style.width, dash: style.dash };
         let plain = Stroke { dash: Dash::Solid, ..stroke };
         let fill = match (self.header, self.symbol) {
@@ -179,23 +198,36 @@ impl Shaper<'_> {
     /// A state, or a mark of a state machine (UML 2.5.1, 14.2.4).
     fn state(&self, element: &Element) -> Figure {
         let fixed = |symbol: Symbol| Figure::new(symbol, symbol.around(Size::default()));
-        let named = !element.shown().text().is_empty();
         match element.kind {
             ElementKind::Begin => fixed(Symbol::Dot),
             ElementKind::Finish => fixed(Symbol::Target),
             ElementKind::Bar => fixed(Symbol::Bar),
-            ElementKind::Junction => Figure::new(Symbol::Dot, Size::new(12.0, 12.0)),
-            ElementKind::Choice => Figure::new(Symbol::Diamond, Size::new(28.0, 28.0)),
+            ElementKind::Junction => self.point(element, Symbol::Dot, 12.0),
+            ElementKind::Choice => self.point(element, Symbol::Diamond, 28.0),
             ElementKind::History => {
                 let letter = if element.has("deep") { "H*" } else { "H" };
                 let shown = Element { label: Some(Label::plain(letter, element.span)), ..element.clone() };
                 self.symbol(&shown, Symbol::Circle)
             }
-            ElementKind::Entry | ElementKind::Exit if named => self.symbol(element, Symbol::Pill),
-            ElementKind::Entry => Figure::new(Symbol::Circle, Size::new(16.0, 16.0)),
-            ElementKind::Exit => fixed(Symbol::Crossed),
+            ElementKind::Entry => self.point(element, Symbol::Circle, 16.0),
+            ElementKind::Exit => self.point(element, Symbol::Crossed, 16.0),
             _ => class::state(self.fonts, element),
         }
+    }
+
+    /// A point with its name beside it: of those by which a state is entered or left, of others the label.
+    fn point(&self, element: &Element, symbol: Symbol, width: f64) -> Figure {
+        let core = Size::new(width, width);
+        let is_named = matches!(element.kind, ElementKind::Entry | ElementKind::Exit);
+        let label = element.label.clone().or_else(|| is_named.then(|| element.shown()));
+        let name = label.map(|label| wrap(self.fonts, &label, Face::Regular, 12.0, 110.0)).unwrap_or_default();
+        if name.width() == 0.0 {
+            return Figure::new(symbol, core);
+        }
+        // The symbol stands in the middle, so the room is as wide on its other side.
+        let height = f64::max(width, 2.0 * (name.height() + 4.0));
+        let size = Size::new(up4(width + 2.0 * (BESIDE + name.width())), up4(height));
+        Figure { core: Some(core), name: Some(name), ..Figure::new(symbol, size) }
     }
 
     /// A remark.

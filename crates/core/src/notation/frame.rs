@@ -66,16 +66,19 @@ pub(super) struct Parts<'a> {
     pub(super) header: Rect,
     /// Where groups are packages: upright stretches of lines.
     pub(super) package: Option<&'a [Rect]>,
+    /// Of a region that no box is drawn around: the lines that divide it from others.
+    pub(super) dividers: Option<&'a [[Point; 2]]>,
 }
 
 /// Draws a container's frame, without its figure.
 pub(super) fn draw(
     element: &Element, title: &FrameTitle, parts: &Parts<'_>, depth: usize, style: &ElementStyle, theme: &Theme,
 ) -> Vec<Item> {
-    let Parts { frame: place, title: title_place, header, package: lines } = *parts;
+    let Parts { frame: place, title: title_place, header, package: lines, dividers } = *parts;
     let mut items = match (element.kind, lines) {
         (ElementKind::Lane, _) => lane(place, header, theme),
         (ElementKind::Group, Some(lines)) => package(place, lines, theme),
+        (ElementKind::Region, _) if dividers.is_some() => region(place, dividers.unwrap_or_default(), theme),
         (ElementKind::Group | ElementKind::Region, _) => vec![Item::Path {
             path: Path::rounded(place, 6.0),
             fill: Some(theme.paper),
@@ -131,6 +134,14 @@ fn package(place: Rect, lines: &[Rect], theme: &Theme) -> Vec<Item> {
         Item::Path { path: Path::rect(tab), fill: Some(theme.band(0)), stroke, role: None },
         Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke, role: Some(Role::Frame) },
     ]
+}
+
+/// A region: only dashed lines between it and its neighbours (UML 2.5.1, 14.2.4).
+fn region(place: Rect, dividers: &[[Point; 2]], theme: &Theme) -> Vec<Item> {
+    let stroke = Some(Stroke { colour: theme.frame, width: 1.1, dash: Dash::Dashed });
+    let frame = Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke: None, role: Some(Role::Frame) };
+    let line = |line: &[Point; 2]| Item::Path { path: Path::line(line), fill: None, stroke, role: None };
+    std::iter::once(frame).chain(dividers.iter().map(line)).collect()
 }
 
 /// A lane: two parallel lines with a band at one end (UML 2.5.1, 15.6.4). The band is its outline for those who read the

@@ -2,14 +2,14 @@
 //! strokes.
 
 use super::ends::{self, Head};
-use super::figure::{Figure, Shaper};
+use super::figure::{self, Figure, Shaper};
 use super::frame::{self, FrameTitle};
 use super::symbol::Symbol;
 use super::{Context, places, texts_in};
 use crate::geom::{Path, Point, Rect, Size, distance, pt, up4};
 use crate::layout::{
-    self, Anchor, Arrangement, BackEdges, Directed, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Laid, Node,
-    Placement, Placing, Reading, Route, Routing, Wish,
+    self, Anchor, Arrangement, BackEdges, Border, Directed, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Laid,
+    Node, Placement, Placing, Reading, Route, Routing, Side, Wish,
 };
 use crate::measure::{Face, TextBlock, wrap};
 use crate::model::{self, Diagram, DiagramKind, ElementId, ElementKind, Heading, Relation, RelationId, Verb};
@@ -49,8 +49,10 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) ->
     let (shapes, graph) = shape(diagram, styles, context);
     let laid = layout::place_with(&graph, context.jobs);
     let [nodes, groups, edges] = keys(diagram, &shapes);
-    let places = places::write(&laid.placement, &nodes, &groups, &edges);
-    (paint(diagram, styles, context, &shapes, (&graph, &laid.placement)), laid.placement.size, places)
+    let mut placement = laid.placement;
+    let places = places::write(&placement, &nodes, &groups, &edges);
+    let sides = layout::onto_frames(&graph, &mut placement);
+    (paint(diagram, styles, context, &shapes, (&graph, &placement, &sides)), placement.size, places)
 }
 
 /// What the layout of a graph is given, and what it gives back.
@@ -106,16 +108,20 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     if diagram.kind == DiagramKind::Flow {
         graph.back_edges = BackEdges::Flanks;
     }
-    if matches!(diagram.kind, DiagramKind::Classes | DiagramKind::Network) {
-        graph.directed = Directed::Trunks;
-    }
+    graph.directed = match diagram.kind {
+        DiagramKind::Classes | DiagramKind::Network => Directed::Trunks,
+        DiagramKind::Flow | DiagramKind::States => Directed::InTime,
+        _ => Directed::All,
+    };
     for (id, element) in diagram.ids() {
         let is_group = holds[id.index()] || element.kind.is_box();
         shapes.slots.push(if is_group { Anchor::Group(graph.groups.len()) } else { Anchor::Node(graph.nodes.len()) });
         if is_group {
             let title = FrameTitle::new(context.fonts, element, &styles.elements[id.index()]);
             let lane = element.kind == ElementKind::Lane;
-            graph.groups.push(Group { parent: None, title: title.size, inset: if lane { 24.0 } else { 20.0 }, lane });
+            let region = element.kind == ElementKind::Region;
+            let inset = if lane { 24.0 } else { 20.0 };
+            graph.groups.push(Group { parent: None, title: title.size, inset, lane, region });
             shapes.titles.insert(id.index(), title);
         } else {
             let figure = shaper.figure(element, &styles.elements[id.index()]);
@@ -123,9 +129,14 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
                 true => figure.size.transposed(),
                 false => figure.size,
             };
-            let outline = figure.symbol.outline(size);
+            let outline = figure.symbol.outline(figure.core.unwrap_or(size));
             let stretches = element.kind == ElementKind::Bar;
-            graph.nodes.push(Node { size, outline, group: None, beside: None, stretches });
+            let border = match element.kind {
+                ElementKind::Entry => Some(Border::Begins),
+                ElementKind::Exit => Some(Border::Ends),
+                _ => None,
+            };
+            graph.nodes.push(Node { size, outline, core: figure.core, group: None, beside: None, border, stretches });
             shapes.figures.insert(id.index(), figure);
         }
     }
@@ -262,7 +273,7 @@ fn edge(
         }
         _ => 1,
     };
-    if diagram.element(relation.from).kind == ElementKind::Decide {
+    if matches!(diagram.element(relation.from).kind, ElementKind::Decide | ElementKind::Choice) {
         let nth = seen.branches.entry(relation.from).or_insert(0);
         *nth += 1;
         if *nth > 1 {
@@ -348,7 +359,7 @@ fn end_blocks(context: &Context<'_>, relation: &Relation, crowfoot: bool) -> [Op
 
 fn paint(
     diagram: &Diagram, styles: &Styles, context: &Context<'_>, shapes: &Shapes,
-    (graph, placement): (&Graph, &Placement),
+    (graph, placement, sides): (&Graph, &Placement, &[Option<Side>]),
 ) -> Vec<Item> {
     let theme = context.theme;
     let mut items = Vec::new();
@@ -359,6 +370,7 @@ fn paint(
         .collect();
     let texts = placement.routes.iter().flat_map(Route::texts).copied();
     let in_the_way: Vec<Rect> = upright.iter().copied().chain(texts).collect();
+    let dividers = dividers(diagram, shapes, placement);
     let package = (diagram.kind == DiagramKind::Classes).then_some(&upright[..]);
     for (id, element) in diagram.ids() {
         let (Anchor::Group(g), Some(title)) = (shapes.slots[id.index()], shapes.titles.get(&id.index())) else {
@@ -370,7 +382,8 @@ fn paint(
         let pieces = placement.pieces.iter().filter(|p| p.group == g).map(|p| (p.frame, p.title));
         let places = std::iter::once((place, placement.titles[g])).chain(pieces);
         let draw = |((frame, at), header)| {
-            let parts = frame::Parts { frame, title: at, header, package };
+            let dividers = dividers.get(&id.index()).map(Vec::as_slice);
+            let parts = frame::Parts { frame, title: at, header, package, dividers };
             frame::draw(element, title, &parts, depth, style, theme)
         };
         let drawn = places.zip(graph.headers(g, placement)).flat_map(draw).collect();
@@ -405,10 +418,58 @@ fn paint(
         };
         let style = &styles.elements[id.index()];
         if !style.hidden {
-            items.push(Item::Group(tag(diagram, id, false), figure.draw(placement.nodes[n], style, theme)));
+            let place = placement.nodes[n];
+            items.push(Item::Group(tag(diagram, id, false), figure.draw(place, style, theme)));
+            if let Some(name) = &figure.name {
+                let far = graph.nodes[n].core.map_or(0.0, |core| core.w / 2.0) + figure::BESIDE;
+                let at = name_beside(place.middle(), Size::new(name.width(), name.height()), far, sides[n]);
+                items.push(Item::Group(Tag::Plain, texts_in(name, at, TextAnchor::Start, theme.quiet)));
+            }
         }
     }
     items
+}
+
+/// For each region, the lines that divide it from the ones before it; nothing where regions stand neither side by side
+/// nor one below the other.
+fn dividers(diagram: &Diagram, shapes: &Shapes, placement: &Placement) -> BTreeMap<usize, Vec<[Point; 2]>> {
+    let mut families: BTreeMap<ElementId, Vec<(Rect, usize)>> = BTreeMap::new();
+    for (id, element) in diagram.ids().filter(|(_, e)| e.kind == ElementKind::Region) {
+        if let (Some(parent), Anchor::Group(g)) = (element.parent, shapes.slots[id.index()]) {
+            families.entry(parent).or_default().push((placement.groups[g], id.index()));
+        }
+    }
+    let mut lines = BTreeMap::new();
+    for (parent, mut regions) in families {
+        let Anchor::Group(g) = shapes.slots[parent.index()] else { continue };
+        let frame = placement.groups[g];
+        regions.sort_by(|a, b| a.0.x.total_cmp(&b.0.x).then(a.0.y.total_cmp(&b.0.y)));
+        let top = regions.iter().map(|(r, _)| r.y).fold(f64::INFINITY, f64::min);
+        let upright = |a: Rect, b: Rect| {
+            let x = (a.right() + b.x) / 2.0;
+            (a.right() <= b.x).then_some([pt(x, top), pt(x, frame.bottom())])
+        };
+        let level = |a: Rect, b: Rect| {
+            let y = (a.bottom() + b.y) / 2.0;
+            (a.bottom() <= b.y).then_some([pt(frame.x, y), pt(frame.right(), y)])
+        };
+        let all = |between: &dyn Fn(Rect, Rect) -> Option<[Point; 2]>| {
+            regions.windows(2).map(|pair| between(pair[0].0, pair[1].0)).collect::<Option<Vec<_>>>()
+        };
+        let Some(found) = all(&upright).or_else(|| all(&level)) else { continue };
+        let first = std::iter::once(Vec::new());
+        let others = found.into_iter().map(|line| vec![line]);
+        lines.extend(regions.iter().map(|(_, id)| *id).zip(first.chain(others)));
+    }
+    lines
+}
+
+/// Where the name of a point stands: beside its lines, and inside the frame on whose side it lies.
+fn name_beside(point: Point, name: Size, far: f64, side: Option<Side>) -> Rect {
+    let left = if side == Some(Side::Right) { -far - name.w } else { far };
+    let top = if side == Some(Side::Bottom) { -4.0 - name.h } else { 4.0 };
+    let (x, y) = (point.x + left, point.y + top);
+    Rect::new(x, y, name.w, name.h)
 }
 
 /// What stands at the ends of a relation's line, and how it is broken.

@@ -1,4 +1,4 @@
-//! Bars at which parallel parts begin and end: as wide as what hangs on them, so that its lines run straight.
+//! Bars at which parallel parts begin and end: as wide as the parts that hang on them, so that their lines run straight.
 
 use super::super::graph::Graph;
 use super::super::simplex::{Constraint, solve};
@@ -77,7 +77,7 @@ pub(super) fn stretch(layers: &mut Layers, graph: &Graph, system: &System, x: &m
             *most = f64::min(*most, slack);
         }
         (most_left, most_right) = (left + most_left, right + most_right);
-        for (at, _) in sides.iter().flatten() {
+        for (at, _) in sides.iter().filter(|side| side.len() > 1).flatten() {
             left = f64::max(left, f64::min(CORNER - at, most_left));
             right = f64::max(right, f64::min(CORNER + at, most_right));
         }

@@ -115,6 +115,7 @@ impl System {
         let common = left.iter().zip(right).take_while(|(a, b)| a == b).count();
         let is_body = |i: usize| matches!(layers.items[i].kind, ItemKind::Node(_) | ItemKind::Title(_));
         let spacing = graph.spacing;
+        let loops = &layers.loops;
         let mut at = before.map(|b| (b, layers.items[b].right, before));
         for g in left[common..].iter().rev() {
             if let Some((variable, extent, item)) = at {
@@ -126,7 +127,7 @@ impl System {
                 };
                 self.push(variable, self.right(*g), extent + inset, weight);
             }
-            at = Some((self.right(*g), 0.0, None));
+            at = Some((self.right(*g), loops.room(Anchor::Group(*g)).w, None));
         }
         for g in &right[common..] {
             if let Some((variable, extent, item)) = at {
@@ -408,8 +409,9 @@ impl Jogs<'_> {
         let edge = &self.graph.edges[self.layers.links[l].edge];
         let (now, wanted) = (port(l), port(l) + by);
         let trunk = end == End::Upper && edge.trunk.is_some();
-        let flat = node.outline.reach(node.size, side, wanted) >= node.size.h / 2.0 - 1.0;
-        let inside = wanted.abs() <= node.size.w / 2.0 - CORNER;
+        let size = node.figure();
+        let flat = node.outline.reach(size, side, wanted) >= size.h / 2.0 - 1.0;
+        let inside = wanted.abs() <= size.w / 2.0 - CORNER;
         !trunk
             && inside
             && flat

@@ -2,12 +2,12 @@
 //!
 //! Two candidates: a depth-first walk in source order, and the greedy order of Eades, Lin, Smyth
 //! ("A fast and effective heuristic for the feedback arc set problem", 1993) with ties broken by
-//! source order. The walk wins unless the greedy order reverses fewer edges; in flows it always wins, since what leads
+//! source order. The walk wins unless the greedy order reverses fewer edges; where lines tell what happens in time it always wins, since what leads
 //! back there is what the author wrote to lead back, however many lines that are. Both are linear but for the choice among
 //! equal nodes.
 
 use super::super::boxes::{hops, neighbours};
-use super::super::graph::{Anchor, BackEdges, Graph};
+use super::super::graph::{Anchor, Directed, Graph};
 use super::Directions;
 use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
@@ -24,8 +24,9 @@ pub(super) fn reversed(graph: &Graph, directions: Directions) -> Vec<bool> {
 fn written(graph: &Graph) -> Vec<bool> {
     let ends = ends(graph);
     let count = graph.nodes.len() + graph.groups.len();
-    let walk = walk(count, &ends);
-    if !walk.contains(&true) || graph.back_edges == BackEdges::Flanks {
+    let is_told = graph.directed == Directed::InTime;
+    let walk = walk(count, &ends, is_told);
+    if !walk.contains(&true) || is_told {
         return walk;
     }
     let order = greedy(count, &ends);
@@ -96,7 +97,7 @@ fn ends(graph: &Graph) -> Vec<(usize, usize)> {
 }
 
 /// Edges to a node that the walk is still inside are reversed.
-fn walk(count: usize, ends: &[(usize, usize)]) -> Vec<bool> {
+fn walk(count: usize, ends: &[(usize, usize)], is_told: bool) -> Vec<bool> {
     let mut out = vec![Vec::new(); count];
     let mut has_in = vec![false; count];
     for (i, (a, b)) in ends.iter().enumerate() {
@@ -107,7 +108,8 @@ fn walk(count: usize, ends: &[(usize, usize)]) -> Vec<bool> {
     // 0 unseen, 1 open, 2 done.
     let mut state = vec![0u8; count];
     // From what nothing points to, then from what speaks first.
-    let starts = (0..count).filter(|v| !has_in[*v]).chain(ends.iter().map(|e| e.0)).chain(0..count);
+    let first = ends.iter().map(|e| e.0).filter(|v| is_told && !has_in[*v]);
+    let starts = first.chain((0..count).filter(|v| !has_in[*v])).chain(ends.iter().map(|e| e.0)).chain(0..count);
     for start in starts {
         if state[start] != 0 {
             continue;

@@ -119,6 +119,8 @@ pub(super) struct Layers {
     pub(super) title_item: Vec<Option<usize>>,
     /// Gaps, as a multiple of the usual ones.
     spacing: f64,
+    /// Lines from things to themselves.
+    pub(super) loops: Loops,
     /// Room between two level items for the label of a line from one to the other.
     between: std::collections::BTreeMap<(usize, usize), f64>,
 }
@@ -139,6 +141,7 @@ impl Layers {
             node_item: vec![usize::MAX; graph.nodes.len()],
             title_item: vec![None; graph.groups.len()],
             spacing: graph.spacing,
+            loops: Loops::new(graph),
             between: Default::default(),
         };
         let paths: Vec<Vec<usize>> = (0..graph.groups.len()).map(|g| path(graph, Some(g))).collect();
@@ -185,9 +188,8 @@ impl Layers {
     }
 
     fn add_nodes(&mut self, graph: &Graph, ranks: &Ranks) {
-        let loops = Loops::new(graph);
         for (v, node) in graph.nodes.iter().enumerate() {
-            let (half, room) = (node.size.w / 2.0, loops.room(Anchor::Node(v)));
+            let (half, room) = (node.size.w / 2.0, self.loops.room(Anchor::Node(v)));
             let extent = [half, half + room.w, node.size.h.max(room.h)];
             self.node_item[v] = self.add_item(ItemKind::Node(v), ranks.node[v], None, extent);
             if node.beside.is_none() {
@@ -200,7 +202,7 @@ impl Layers {
                 let (item, unit) = (self.node_item[v], self.items[self.node_item[host]].unit);
                 self.items[item].unit = unit;
                 // To the left if the node's lines to itself, or another companion, are to the right.
-                if loops.room(Anchor::Node(host)).w > 0.0 || !self.units[unit].right.is_empty() {
+                if self.loops.room(Anchor::Node(host)).w > 0.0 || !self.units[unit].right.is_empty() {
                     self.units[unit].left.push(item);
                 } else {
                     self.units[unit].right.push(item);

@@ -80,14 +80,7 @@ pub struct Manner {
 
 impl Default for Manner {
     fn default() -> Self {
-        Self {
-            group_weight: 3,
-            width: None,
-            rows: None,
-            directions: Directions::Written,
-            closer: false,
-            level: false,
-        }
+        Self { group_weight: 3, width: None, rows: None, directions: Directions::Written, closer: false, level: false }
     }
 }
 
@@ -126,7 +119,7 @@ impl Manner {
             }
             // Weights that lead to the same layers are one candidate. A group with a heading has layers of its own.
             if !graph.wishes.iter().any(|w| matches!(w, Wish::Heading(..))) {
-                let reversed = cycles::reversed(&turned, plain.directions);
+                let reversed = Ranking::directions(&turned, cycles::reversed(&turned, plain.directions));
                 let mut seen = Vec::new();
                 manners.retain(|manner| {
                     let ranks = Ranking::new(&turned, &reversed, *manner).solve();
@@ -180,7 +173,7 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
     // 1. One frame for all readings.
     let turned = graph.turned();
     // 2. Which edges run against the reading direction.
-    let reversed = cycles::reversed(&turned, manner.directions);
+    let reversed = Ranking::directions(&turned, cycles::reversed(&turned, manner.directions));
     watch(Stage::Cycles);
     // 3. Layers, orders, places; again where a line runs through a group: first with more distance,
     //    then with a detour.

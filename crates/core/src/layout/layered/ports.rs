@@ -97,8 +97,9 @@ fn spread(layers: &Layers, graph: &Graph, v: usize, links: &[usize], downwards: 
         places.push(at);
         trunk(l).map(|t| trunks.insert(t, at));
     }
-    let wide = graph.nodes[v].size.w - 2.0 * CORNER;
-    let wide = if is_pointed(&graph.nodes[v].outline, graph.nodes[v].size.h) { wide / 3.0 } else { wide };
+    let figure = graph.nodes[v].figure();
+    let wide = (figure.w - 2.0 * CORNER).max(0.0);
+    let wide = if is_pointed(&graph.nodes[v].outline, figure.h) { wide / 3.0 } else { wide };
     // The one that matters most stands in the middle, the others around it.
     let middle = heaviest(layers, graph, links).map_or(at / 2.0, |i| places[i]);
     let reach = f64::max(middle, at - middle);
@@ -146,14 +147,15 @@ pub(super) fn stagger(layers: &mut Layers, graph: &Graph, x: &[f64]) {
                 continue;
             }
             let node = &graph.nodes[v];
+            let size = node.figure();
             let item = &layers.items[layers.node_item[v]];
             let port = layers.links[l].lower_port;
             let others: Vec<f64> = item.up.iter().filter(|o| **o != l).map(|o| layers.links[*o].lower_port).collect();
             let fits = |by: &f64| {
                 let wanted = port + by;
-                let flat = node.outline.reach(node.size, Side::Top, wanted) >= node.size.h / 2.0 - 1.0;
-                wanted.abs() <= node.size.w / 2.0 - CORNER
-                    && (flat && !is_pointed(&node.outline, node.size.h))
+                let flat = node.outline.reach(size, Side::Top, wanted) >= size.h / 2.0 - 1.0;
+                wanted.abs() <= size.w / 2.0 - CORNER
+                    && (flat && !is_pointed(&node.outline, size.h))
                     && others.iter().all(|o| (o < &port) == (o < &wanted) && (o - wanted).abs() >= PORT_GAP / 2.0)
                     && clear(at + by, l)
             };

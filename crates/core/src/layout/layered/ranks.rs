@@ -2,11 +2,11 @@
 //! with the borders of groups as nodes of their own (the nesting graph of Sander, "Layout of compound
 //! directed graphs", 1996), so that a group occupies contiguous layers.
 
-use super::super::graph::{Anchor, BackEdges, Face, Graph, Placing, Wish};
+use super::super::graph::{Anchor, BackEdges, Border, Edge, Face, Graph, Placing, Wish};
 use super::super::sets::Sets;
 use super::super::simplex::{Constraint, is_possible, solve};
 use super::super::wishes;
-use super::{Manner, NODE_GAP};
+use super::{Manner, NODE_GAP, REPAIRED_EDGES};
 
 /// Layers of nodes and groups.
 #[derive(PartialEq, Eq)]
@@ -46,8 +46,8 @@ pub(super) struct Ranking<'a> {
 }
 
 impl<'a> Ranking<'a> {
-    /// The constraints of a graph.
-    pub(super) fn new(graph: &'a Graph, reversed: &'a [bool], manner: Manner) -> Self {
+    /// The constraints of what a graph holds.
+    fn bare(graph: &'a Graph, reversed: &'a [bool], manner: Manner) -> Self {
         let lanes = (0..graph.groups.len()).filter(|g| graph.groups[*g].lane).map(|g| graph.lanes_around(g) + 1).max();
         let count = graph.nodes.len() + 2 * graph.groups.len() + 2 * lanes.unwrap_or(0);
         let mut ranking = Self { graph, reversed, manner, list: Vec::new(), level: Sets::new(count), count };
@@ -55,9 +55,17 @@ impl<'a> Ranking<'a> {
         ranking.groups();
         ranking.texts_at_ends();
         ranking.list.extend(rows_of_loners(graph));
+        ranking
+    }
+
+    /// All constraints of a graph, its wishes included.
+    pub(super) fn new(graph: &'a Graph, reversed: &'a [bool], manner: Manner) -> Self {
+        let mut ranking = Self::bare(graph, reversed, manner);
         if !ranking.is_possible() {
-            ranking.without_edges_of_groups();
+            ranking.without_circles();
         }
+        ranking.borders();
+        ranking.regions();
         // Rows come before places, whatever their order in the text.
         let (rows, others): (Vec<&Wish>, Vec<&Wish>) = graph.wishes.iter().partition(|w| matches!(w, Wish::Row(_)));
         rows.into_iter().chain(others).for_each(|wish| ranking.wish(wish));
@@ -174,12 +182,44 @@ impl<'a> Ranking<'a> {
 
     fn edges(&mut self) {
         for (e, edge) in self.graph.edges.iter().enumerate() {
-            let (upper, lower) = self.ends(e);
-            let (tail, head) = (self.last(upper), self.first(lower));
-            let room = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
-            let min = 1 + room as i64 + self.titles_between(upper, lower);
-            self.list.push(Constraint { tail, head, min, weight: edge.weight });
+            let constraint = self.between(self.ends(e), edge);
+            self.list.push(constraint);
         }
+    }
+
+    /// What keeps the ends of an edge apart, if it leads from the first to the second.
+    fn between(&self, (upper, lower): (Anchor, Anchor), edge: &Edge) -> Constraint {
+        let (tail, head) = (self.last(upper), if upper == lower { self.last(upper) } else { self.first(lower) });
+        let room = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
+        Constraint { tail, head, min: 1 + room as i64 + self.titles_between(upper, lower), weight: edge.weight }
+    }
+
+    /// For every edge, whether it is reversed: as given where that is possible. Else the circles that edges of groups
+    /// close with edges of what lies in them are broken too, in source order.
+    pub(super) fn directions(graph: &Graph, reversed: Vec<bool>) -> Vec<bool> {
+        let is_simple = |e: &Edge| matches!((e.from, e.to), (Anchor::Node(_), Anchor::Node(_)));
+        if graph.edges.iter().all(is_simple) || graph.edges.len() > REPAIRED_EDGES {
+            return reversed;
+        }
+        let mut out = reversed.clone();
+        let ranking = Ranking::bare(graph, &reversed, Manner::default());
+        if ranking.is_possible() {
+            return reversed;
+        }
+        let mut list = ranking.list[graph.edges.len()..].to_vec();
+        for (e, edge) in graph.edges.iter().enumerate() {
+            let (upper, lower) = ranking.ends(e);
+            for (is_turned, ends) in [(false, (upper, lower)), (true, (lower, upper))] {
+                let constraint = ranking.between(ends, edge);
+                list.push(constraint);
+                if constraint.tail != constraint.head && is_possible(ranking.count, &list) {
+                    out[e] = reversed[e] != is_turned;
+                    break;
+                }
+                list.pop();
+            }
+        }
+        out
     }
 
     /// The titles that a line of a flow passes: what comes before a group stands before its title.
@@ -201,6 +241,7 @@ impl<'a> Ranking<'a> {
         for (v, node) in graph.nodes.iter().enumerate() {
             if let Some(g) = node.group
                 && node.beside.is_none()
+                && node.border.is_none()
             {
                 let (tail, head) = (self.top(g), self.bottom(g));
                 let (before, after) = title_rows(graph, g);
@@ -221,6 +262,33 @@ impl<'a> Ranking<'a> {
                     let (own, outer) = if before > 0 { (head, bottom) } else { (tail, top) };
                     self.level.join(own, outer);
                 }
+            }
+        }
+    }
+
+    /// What lies on the frame of a group shares its first or its last layer; if that cannot be, it lies in the group.
+    fn borders(&mut self) {
+        for (v, node) in self.graph.nodes.iter().enumerate() {
+            let (Some(border), Some(g)) = (node.border, node.group) else { continue };
+            let before = self.level.clone();
+            self.level.join(if border == Border::Begins { self.top(g) } else { self.bottom(g) }, v);
+            if !self.is_possible() {
+                self.level = before;
+                let (first, last) = title_rows(self.graph, g);
+                self.list.push(Constraint { tail: self.top(g), head: v, min: first, weight: 0 });
+                self.list.push(Constraint { tail: v, head: self.bottom(g), min: last, weight: 0 });
+            }
+        }
+    }
+
+    /// Regions begin and end together, as far as that is possible.
+    fn regions(&mut self) {
+        for (g, h) in self.graph.neighbouring_regions() {
+            let before = self.level.clone();
+            self.level.join(self.top(g), self.top(h));
+            self.level.join(self.bottom(g), self.bottom(h));
+            if !self.is_possible() {
+                self.level = before;
             }
         }
     }
@@ -253,15 +321,23 @@ impl<'a> Ranking<'a> {
         list.iter().all(|c| c.tail != c.head) && is_possible(self.count, &list)
     }
 
-    /// Edges between a group and what lies in it can close a circle: leave out what does.
-    fn without_edges_of_groups(&mut self) {
+    /// Edges of groups can close a circle that turning them does not break: those hold nothing apart.
+    fn without_circles(&mut self) {
         let edges = &self.graph.edges;
-        let mut at = 0;
-        self.list.retain(|_| {
-            let edge = edges.get(at);
-            at += 1;
-            edge.is_none_or(|e| matches!((e.from, e.to), (Anchor::Node(_), Anchor::Node(_))))
-        });
+        let is_of_group = |e: &usize| !matches!((edges[*e].from, edges[*e].to), (Anchor::Node(_), Anchor::Node(_)));
+        let of_groups: Vec<usize> = (0..edges.len()).filter(is_of_group).collect();
+        let before: Vec<Constraint> = of_groups.iter().map(|e| self.list[*e]).collect();
+        let nothing = |c: &Constraint| Constraint { head: c.tail, min: 0, ..*c };
+        of_groups.iter().for_each(|e| self.list[*e] = nothing(&self.list[*e]));
+        if edges.len() > REPAIRED_EDGES {
+            return;
+        }
+        for (e, constraint) in of_groups.into_iter().zip(before) {
+            self.list[e] = constraint;
+            if !self.is_possible() {
+                self.list[e] = nothing(&constraint);
+            }
+        }
     }
 
     /// Adds the constraint that lets an edge pass a group that it ran through: its lower end below the

@@ -27,7 +27,7 @@ pub(super) fn collect(layers: &Layers, graph: &Graph, across: &Across, along: &A
         })
         .collect();
     let mut titles: Vec<Rect> = (0..graph.groups.len()).map(|g| collector.title(g, groups[g])).collect();
-    let routes: Vec<Route> = (0..graph.edges.len()).map(|e| collector.route(e, &nodes)).collect();
+    let routes: Vec<Route> = (0..graph.edges.len()).map(|e| collector.route(e, &nodes, &groups)).collect();
     collector.clear_titles(&mut titles, &groups, &routes);
     let mut placement = Placement { nodes, groups, titles, routes, ..Placement::default() };
     placement.fit();
@@ -65,11 +65,14 @@ impl Collector<'_> {
         }
     }
 
-    fn route(&self, e: usize, nodes: &[Rect]) -> Route {
+    fn route(&self, e: usize, nodes: &[Rect], groups: &[Rect]) -> Route {
         let edge = &self.graph.edges[e];
         if edge.from == edge.to {
-            let Anchor::Node(v) = edge.from else { return Route::default() };
-            return self.loops.route(self.graph, e, nodes[v]).unwrap_or_default();
+            let place = match edge.from {
+                Anchor::Node(v) => nodes[v],
+                Anchor::Group(g) => groups[g],
+            };
+            return self.loops.route(self.graph, e, place).unwrap_or_default();
         }
         if beside_each_other(self.graph, edge.from, edge.to) {
             return self.beside(e, nodes);

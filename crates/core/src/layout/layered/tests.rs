@@ -19,7 +19,7 @@ fn graph(nodes: usize, edges: &[(usize, usize)]) -> Graph {
 }
 
 fn group(parent: Option<usize>) -> Group {
-    Group { parent, title: Size::new(60.0, 20.0), inset: 20.0, lane: false }
+    Group { parent, title: Size::new(60.0, 20.0), inset: 20.0, lane: false, region: false }
 }
 
 fn ranks(graph: &Graph) -> Ranks {

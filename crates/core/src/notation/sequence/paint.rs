@@ -55,7 +55,7 @@ impl Painter<'_> {
             .map(|((id, title), place)| {
                 let style = &self.styles.elements[id.index()];
                 let text = Rect::new(place.x + 12.0, place.y + 8.0, title.size.w, title.size.h);
-                let parts = frame::Parts { frame: *place, title: text, header: text, package: None };
+                let parts = frame::Parts { frame: *place, title: text, header: text, package: None, dividers: None };
                 let drawn = frame::draw(self.diagram.element(*id), title, &parts, 1, style, self.context.theme);
                 Item::Group(tag(self.diagram, *id, true), drawn)
             })
@@ -289,7 +289,8 @@ impl Painter<'_> {
         if let Some(figure) = &block.figure {
             let style = note_style(theme);
             let id = format!("note {}", b + 1);
-            let tag = Tag::Element { id, kind: "note".into(), inside: Inside::Nothing, container: false, line, file: None };
+            let tag =
+                Tag::Element { id, kind: "note".into(), inside: Inside::Nothing, container: false, line, file: None };
             return Item::Group(tag, figure.draw(place, &style, theme));
         }
         let stroke = Stroke::solid(theme.frame, 1.1);
