@@ -122,16 +122,20 @@ fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Ve
     let flush = |word: &mut Vec<TextSpan>, pieces: &mut Vec<Piece>| {
         if !word.is_empty() {
             let width: f64 = word.iter().map(|s| s.width(fonts, size)).sum();
-            if width > limit {
+            let words = if width > limit { cut_after_operators(word) } else { vec![std::mem::take(word)] };
+            for word in words {
+                let width: f64 = word.iter().map(|s| s.width(fonts, size)).sum();
+                if width <= limit {
+                    pieces.push(Piece::Word(word, width));
+                    continue;
+                }
                 // The parts of a broken word stand on lines of their own, so that no space joins them.
-                for (i, part) in broken(fonts, word, size, limit).into_iter().enumerate() {
+                for (i, part) in broken(fonts, &word, size, limit).into_iter().enumerate() {
                     if i > 0 {
                         pieces.push(Piece::Break);
                     }
                     pieces.push(part);
                 }
-            } else {
-                pieces.push(Piece::Word(std::mem::take(word), width));
             }
             word.clear();
         }
@@ -164,6 +168,34 @@ fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Ve
     }
     flush(&mut word, &mut pieces);
     pieces
+}
+
+/// The spaces of a formula, which break a line only where it is too long for one.
+const NO_BREAK: char = '\u{a0}';
+/// Signs after which a formula may go on in the next line.
+const OPERATORS: &[char] = &['≤', '≥', '≠', '→', '<', '>', '=', '+', '−', '·', '×', '≈'];
+
+/// Cuts a formula that is too long after its operators, at the spaces there.
+fn cut_after_operators(word: &[TextSpan]) -> Vec<Vec<TextSpan>> {
+    let mut out = Vec::new();
+    let mut part: Vec<TextSpan> = Vec::new();
+    for span in word {
+        let mut text = String::new();
+        for letter in span.text.chars() {
+            if letter == NO_BREAK && text.ends_with(OPERATORS) {
+                part.push(TextSpan { text: std::mem::take(&mut text), ..span.clone() });
+                out.push(std::mem::take(&mut part));
+            } else {
+                text.push(letter);
+            }
+        }
+        if !text.is_empty() {
+            part.push(TextSpan { text, ..span.clone() });
+        }
+    }
+    out.push(part);
+    out.retain(|w| !w.is_empty());
+    out
 }
 
 /// Cuts a word that is too long, after marks where it can be, else between letters.
@@ -256,6 +288,21 @@ mod tests {
         let block = wrap(&Fonts::new(), &label, Face::Regular, 14.0, limit);
         assert!(block.lines.iter().all(|l| l.width <= limit + 0.01), "{block:?}");
         block.lines.iter().map(|l| l.spans.iter().map(|s| s.text.as_str()).collect()).collect()
+    }
+
+    #[test]
+    fn a_long_formula_is_cut_after_its_operators() {
+        let fonts = Fonts::new();
+        let label = Label::read("\"x $E[v] = 0.4 * 90 + 0.6 * (-20) - 30 * 4.5$\"", Default::default());
+        let block = wrap(&fonts, &label, Face::Regular, 13.5, 120.0);
+        assert!(block.width() <= 120.0);
+        let line = |line: &TextLine| line.spans.iter().map(|s| s.text.as_str()).collect::<String>();
+        let lines: Vec<String> = block.lines.iter().map(line).collect();
+        assert!(lines.len() > 1 && lines[..lines.len() - 1].iter().all(|l| l.ends_with(OPERATORS)), "{lines:?}");
+        // A short one stays whole.
+        let label = Label::read("\"a long label before $c = 40$\"", Default::default());
+        let last = wrap(&fonts, &label, Face::Regular, 13.5, 120.0).lines.pop().expect("a line");
+        assert!(line(&last).ends_with("c\u{a0}=\u{a0}40"));
     }
 
     #[test]

@@ -82,6 +82,7 @@ impl<'a> Flow<'a> {
                     open = self.together(line, &ids[at..at + parts], open, *place, diags);
                     at += parts;
                 }
+                Reading::Keyword("repeat") => open = self.repeat(line, &mut cursor, open, *place, diags),
                 Reading::Keyword("in") => self.enter(&mut cursor, place, diags),
                 Reading::Keyword("go") => self.jumps.push((std::mem::take(&mut open), line, self.parts.clone())),
                 Reading::Keyword("remark") => self.remarks.push((line, open.first().map(|o| o.from))),
@@ -197,9 +198,7 @@ impl<'a> Flow<'a> {
         let id = *ids.first()?;
         self.put_where_said(&ids, &clauses, diags);
         self.build.traits_as_properties(id);
-        if !self.parts.is_empty() {
-            self.parts_of.insert(id, self.parts.clone());
-        }
+        self.note_parts(id);
         if ids.len() > 1 {
             diags.report(cursor.line_span(), Message::OneStepALine);
         }
@@ -341,6 +340,45 @@ impl<'a> Flow<'a> {
         let Some(join) = self.bar(line, place, diags) else { return ends };
         self.connect(&ends, join, line.span);
         onward(join)
+    }
+
+    /// `repeat "…"` with what is repeated under it, between the two loop limits of ISO 5807.
+    fn repeat(
+        &mut self, line: &'a Line, cursor: &mut Cursor<'a>, open: Vec<Open>, place: Option<ElementId>,
+        diags: &mut Diagnostics,
+    ) -> Vec<Open> {
+        let word = cursor.word();
+        let label = cursor.expect_label("repeat", diags);
+        let span = word.map_or(line.span, |w| w.span);
+        let text = label.clone().unwrap_or_else(|| Label::plain("", span));
+        let clauses = cursor.clauses(self.build.words.clauses, diags);
+        let limit = |flow: &mut Self, kind, diags: &mut Diagnostics| {
+            let draft = Draft::new(kind, "", Some(text.clone()), place, line.span, &clauses);
+            let id = flow.build.add(draft, diags)?;
+            flow.put_where_said(&[id], &clauses, diags);
+            flow.note_parts(id);
+            Some(id)
+        };
+        let Some(first) = limit(self, ElementKind::Repeat, diags) else { return open };
+        self.connect(&open, first, line.span);
+        if line.children.is_empty() {
+            diags.report(line.span, Message::EmptyPart);
+        }
+        let mut inner = self.build.diagram.element(first).parent;
+        let ends = self.lines(&line.children, onward(first), &mut inner, diags);
+        if ends.is_empty() {
+            return ends;
+        }
+        let Some(last) = limit(self, ElementKind::Until, diags) else { return ends };
+        self.connect(&ends, last, line.span);
+        onward(last)
+    }
+
+    /// Remembers the parts that an element stands in.
+    fn note_parts(&mut self, id: ElementId) {
+        if !self.parts.is_empty() {
+            self.parts_of.insert(id, self.parts.clone());
+        }
     }
 
     fn bar(&mut self, line: &Line, place: Option<ElementId>, diags: &mut Diagnostics) -> Option<ElementId> {

@@ -87,6 +87,7 @@ impl Figure {
         let stroke = Stroke { colour: style.line, width: style.width, dash: style.dash };
         let plain = Stroke { dash: Dash::Solid, ..stroke };
         let fill = match (self.header, self.symbol) {
+            (_, Symbol::Dots) => style.line,
             (Some(_), _) | (_, Symbol::Target) => theme.paper,
             _ => style.fill,
         };
@@ -181,6 +182,7 @@ impl Shaper<'_> {
         }
         match self.kind {
             DiagramKind::Classes => class::figure(self.fonts, element),
+            _ if element.kind == ElementKind::Ellipsis => self.point(element, Symbol::Dots, 28.0),
             DiagramKind::Flow => self.symbol(element, Symbol::of_flow(element.kind)),
             DiagramKind::States => self.state(element),
             DiagramKind::Tree => self.symbol(element, Symbol::of_tree(element.kind)),
@@ -247,13 +249,13 @@ impl Shaper<'_> {
         }
         let (face, measure) = match symbol {
             Symbol::Pill => (Face::Bold, 170.0),
-            Symbol::Diamond | Symbol::Circle | Symbol::Ring | Symbol::Star => (Face::Regular, 112.0),
+            Symbol::Diamond | Symbol::Circle | Symbol::Reel | Symbol::Ring | Symbol::Star => (Face::Regular, 112.0),
             _ => (Face::Regular, 156.0),
         };
         let block = wrap(self.fonts, &element.shown(), face, 13.5, measure);
         let text = Size::new(block.width(), block.height());
         let mut size = symbol.around(text);
-        if !matches!(symbol, Symbol::Diamond | Symbol::Circle | Symbol::Ring | Symbol::Star) {
+        if !matches!(symbol, Symbol::Diamond | Symbol::Circle | Symbol::Reel | Symbol::Ring | Symbol::Star) {
             size = Size::new(size.w.max(120.0), size.h.max(40.0));
         }
         let middle = pt(size.w / 2.0 + symbol.text_offset().x, size.h / 2.0 + symbol.text_offset().y);

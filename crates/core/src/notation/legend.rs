@@ -13,6 +13,8 @@ use crate::theme::{Dash, ElementStyle, RelationStyle, Styles};
 
 /// Size of a sample of an element.
 const SAMPLE: Size = Size { w: 36.0, h: 24.0 };
+/// Room between two entries.
+const GAP: f64 = 28.0;
 /// Height of a row.
 const ROW: f64 = 36.0;
 /// A legend is at least this wide before it goes on in another row.
@@ -31,11 +33,16 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>, wi
     entries.extend(relations(diagram, styles, context));
     let limit = width.max(NARROWEST);
     let theme = context.theme;
+    // What needs more than one row stands in columns of one width.
+    let wide = |entry: &Entry| entry.width + 10.0 + entry.text.width();
+    let all: f64 = entries.iter().map(|entry| wide(entry) + GAP).sum();
+    let column = entries.iter().map(wide).fold(0.0, f64::max) + GAP;
+    let is_table = all - GAP > limit;
     let (mut x, mut y, mut widest) = (0.0, 12.0, 0.0);
     let mut items = Vec::new();
     for entry in entries {
-        let wide = entry.width + 10.0 + entry.text.width();
-        if x > 0.0 && x + wide > limit {
+        let wide = wide(&entry);
+        if x > 0.0 && x + if is_table { column - GAP } else { wide } > limit {
             (x, y) = (0.0, y + ROW);
         }
         items.extend(entry.sample.into_iter().map(|i| super::moved(i, x, y)));
@@ -43,7 +50,7 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>, wi
             Rect::new(x + entry.width + 10.0, y + (SAMPLE.h - entry.text.height()) / 2.0, wide, entry.text.height());
         items.extend(texts_in(&entry.text, place, TextAnchor::Start, theme.quiet));
         widest = f64::max(widest, x + wide);
-        x += wide + 28.0;
+        x += if is_table { column } else { wide + GAP };
     }
     let rule = Path::line(&[pt(0.0, 0.0), pt(f64::max(widest, width), 0.0)]);
     let stroke = Some(Stroke::solid(theme.guide, 1.0));
@@ -59,11 +66,12 @@ fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<En
     for (element, style) in diagram.elements.iter().zip(&styles.elements) {
         let plain = element.properties.tags.is_empty() && element.traits.is_empty();
         let is_first = !seen.contains(&element.kind) && (plain || !has_plain(diagram, element.kind));
-        if element.kind.is_mark() || element.kind.is_box() || style.hidden || !is_first {
+        let untold = matches!(element.kind, ElementKind::Remark | ElementKind::Lost | ElementKind::Found);
+        if untold || element.kind.is_box() || style.hidden || !is_first {
             continue;
         }
         seen.push(element.kind);
-        entries.push(entry(element, style, element.kind.word(), &shaper, context));
+        entries.push(entry(element, style, meaning(element.kind, diagram.kind), &shaper, context));
     }
     let external = diagram.elements.iter().zip(&styles.elements).find(|(e, _)| e.has("external"));
     entries.extend(external.map(|(e, style)| entry(e, style, "external", &shaper, context)));
@@ -83,12 +91,24 @@ fn has_plain(diagram: &Diagram, kind: ElementKind) -> bool {
 fn entry(element: &Element, style: &ElementStyle, word: &str, shaper: &Shaper<'_>, context: &Context<'_>) -> Entry {
     let symbol = shaper.figure(element, style).symbol;
     let size = match symbol {
+        _ if element.kind == ElementKind::Junction => Size::new(12.0, 12.0),
+        _ if element.kind == ElementKind::Entry => Size::new(16.0, 16.0),
         Symbol::Dot | Symbol::Target | Symbol::Crossed => Size::new(16.0, 16.0),
-        Symbol::Circle | Symbol::Ring | Symbol::Star => Size::new(SAMPLE.h, SAMPLE.h),
+        Symbol::Circle | Symbol::Reel | Symbol::Ring | Symbol::Star | Symbol::Dots => Size::new(SAMPLE.h, SAMPLE.h),
+        Symbol::Bar => Size::new(SAMPLE.w, 5.0),
         _ => SAMPLE,
     };
     let place = Rect::around(pt(SAMPLE.w / 2.0, SAMPLE.h / 2.0), size);
     let mut sample = without_roles(Figure::new(symbol, size).draw(place, style, context.theme));
+    if element.kind == ElementKind::History {
+        let letter = wrap(context.fonts, &Label::plain("H", element.span), Face::Regular, 12.0, 60.0);
+        sample.extend(texts_in(
+            &letter,
+            Rect::around(place.middle(), Size::new(letter.width(), letter.height())),
+            TextAnchor::Middle,
+            style.text,
+        ));
+    }
     let icon = icon_of(element, style).filter(|_| symbol == Symbol::Card);
     if let Some(path) = icon.and_then(|icon| pictogram::path(icon, 10.0, 4.0, 16.0)) {
         sample.push(Item::Path { path, fill: None, stroke: Some(Stroke::solid(style.accent, 1.2)), role: None });
@@ -134,6 +154,37 @@ fn relations(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<E
 
 fn heads(diagram: &Diagram, relation: &Relation) -> (ends::Head, ends::Head, Dash) {
     if diagram.kind == DiagramKind::Sequence { ends::of_verb(relation.verb) } else { graph::heads(diagram, relation) }
+}
+
+/// What a symbol means to those who do not know the standard.
+fn meaning(kind: ElementKind, diagram: DiagramKind) -> &'static str {
+    use ElementKind as Kind;
+    match (kind, diagram) {
+        (Kind::Store, DiagramKind::Flow) => "stored data",
+        (Kind::Begin, _) => "beginning",
+        (Kind::Finish, _) => "end",
+        (Kind::Decide, _) => "decision",
+        (Kind::Manual, _) => "done by hand",
+        (Kind::Enter, _) => "typed in",
+        (Kind::Prepare, _) => "preparation",
+        (Kind::Call, _) => "described elsewhere",
+        (Kind::Display, _) => "shown on a screen",
+        (Kind::Connector, _) => "goes on elsewhere",
+        (Kind::Wait, _) => "waiting",
+        (Kind::Memory, _) => "internal storage",
+        (Kind::Card, _) => "punched card",
+        (Kind::Strip, _) => "punched tape",
+        (Kind::Ellipsis, _) => "left out",
+        (Kind::Repeat, _) => "repeated from here",
+        (Kind::Until, _) => "repeated up to here",
+        (Kind::Bar, _) => "at the same time",
+        (Kind::Junction, _) => "transitions meet",
+        (Kind::History, _) => "the state left last",
+        (Kind::Entry, _) => "way in",
+        (Kind::Exit, _) => "way out",
+        (Kind::Chance, _) => "left to chance",
+        _ => kind.word(),
+    }
 }
 
 /// What a line means, in a word.

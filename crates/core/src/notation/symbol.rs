@@ -36,6 +36,22 @@ pub(super) enum Symbol {
     Circle,
     /// A delay.
     Delay,
+    /// Internal storage.
+    Memory,
+    /// Storage with direct access: a cylinder on its side.
+    Drum,
+    /// Storage with sequential access: a reel.
+    Reel,
+    /// A punched card.
+    CutCorner,
+    /// Punched tape.
+    Wave,
+    /// Three dots: something is left out.
+    Dots,
+    /// The upper limit of a loop.
+    LoopBegin,
+    /// The lower limit of a loop.
+    LoopEnd,
     /// Where parallel work begins or ends.
     Bar,
     /// A remark, with a folded corner.
@@ -62,6 +78,15 @@ pub(super) enum Symbol {
 const LEAN: f64 = 16.0;
 /// Height of a page's wave.
 const WAVE: f64 = 8.0;
+/// The diameter of one of three dots, and how far their middles are apart.
+const DOT: f64 = 5.0;
+const DOTS: f64 = 9.0;
+/// Size of a corner that is cut off.
+const CUT: f64 = 12.0;
+/// How far the inner lines of internal storage lie from its sides.
+const INNER: f64 = 8.0;
+/// How far the sides of a cylinder that lies bulge.
+const BULGE: f64 = 10.0;
 /// Size of a note's folded corner.
 const FOLD: f64 = 12.0;
 /// Distance between the two circles of a ring.
@@ -87,6 +112,14 @@ impl Symbol {
             ElementKind::Display => Symbol::Display,
             ElementKind::Connector => Symbol::Circle,
             ElementKind::Wait => Symbol::Delay,
+            ElementKind::Memory => Symbol::Memory,
+            ElementKind::Disk => Symbol::Drum,
+            ElementKind::Tape => Symbol::Reel,
+            ElementKind::Card => Symbol::CutCorner,
+            ElementKind::Strip => Symbol::Wave,
+            ElementKind::Ellipsis => Symbol::Dots,
+            ElementKind::Repeat => Symbol::LoopBegin,
+            ElementKind::Until => Symbol::LoopEnd,
             ElementKind::Bar => Symbol::Bar,
             ElementKind::Remark => Symbol::Note,
             _ => Symbol::Box,
@@ -135,7 +168,12 @@ impl Symbol {
             Symbol::Page => (text.w + 28.0, text.h + 20.0 + 2.0 * WAVE),
             Symbol::Stored | Symbol::Display | Symbol::Delay => (text.w + 52.0, text.h + 20.0),
             Symbol::DoubleSides => (text.w + 44.0, text.h + 20.0),
-            Symbol::Circle => {
+            Symbol::Memory => (text.w + 36.0, text.h + 28.0),
+            Symbol::Drum => (text.w + 52.0, text.h + 20.0),
+            Symbol::CutCorner | Symbol::LoopBegin | Symbol::LoopEnd => (text.w + 2.0 * CUT + 12.0, text.h + 24.0),
+            Symbol::Wave => (text.w + 28.0, text.h + 20.0 + 4.0 * WAVE),
+            Symbol::Dots => return Size::new(28.0, 28.0),
+            Symbol::Circle | Symbol::Reel => {
                 let d = libm::hypot(text.w, text.h) + 10.0;
                 (d, d)
             }
@@ -166,6 +204,8 @@ impl Symbol {
             Symbol::SlantTop => pt(0.0, 6.0),
             Symbol::Page => pt(0.0, -WAVE * 0.75),
             Symbol::Delay => pt(-6.0, 0.0),
+            Symbol::Memory => pt(INNER / 2.0, INNER / 2.0),
+            Symbol::Drum => pt(-6.0, 0.0),
             Symbol::Stored => pt(2.0, 0.0),
             Symbol::Display => pt(2.0, 0.0),
             Symbol::Cylinder => pt(0.0, LID * 0.9),
@@ -191,6 +231,25 @@ impl Symbol {
             Symbol::Slant => vec![pt(x + LEAN, y), pt(right, y), pt(right - LEAN, bottom), pt(x, bottom)],
             Symbol::Trapezoid => vec![pt(x, y), pt(right, y), pt(right - LEAN, bottom), pt(x + LEAN, bottom)],
             Symbol::SlantTop => vec![pt(x, y + 12.0), pt(right, y), pt(right, bottom), pt(x, bottom)],
+            Symbol::CutCorner => {
+                vec![pt(x + CUT, y), pt(right, y), pt(right, bottom), pt(x, bottom), pt(x, y + CUT)]
+            }
+            Symbol::LoopBegin => vec![
+                pt(x + CUT, y),
+                pt(right - CUT, y),
+                pt(right, y + CUT),
+                pt(right, bottom),
+                pt(x, bottom),
+                pt(x, y + CUT),
+            ],
+            Symbol::LoopEnd => vec![
+                pt(x, y),
+                pt(right, y),
+                pt(right, bottom - CUT),
+                pt(right - CUT, bottom),
+                pt(x + CUT, bottom),
+                pt(x, bottom - CUT),
+            ],
             Symbol::Note => vec![pt(x, y), pt(right - FOLD, y), pt(right, y + FOLD), pt(right, bottom), pt(x, bottom)],
             Symbol::Flag => {
                 vec![pt(x, y), pt(right, y), pt(right - LEAN, m.y), pt(right, bottom), pt(x, bottom)]
@@ -216,6 +275,31 @@ impl Symbol {
             Symbol::Card => Path::rounded(r, 8.0),
             Symbol::Pill => Path::rounded(r, r.h / 2.0),
             Symbol::Circle | Symbol::Ring | Symbol::Dot | Symbol::Target | Symbol::Crossed => Path::ellipse(r),
+            // From the foot of the reel a line leads to its right end.
+            Symbol::Reel => Path::ellipse(r).and(Path::polygon(&[pt(m.x, bottom), pt(right, bottom), pt(m.x, bottom)])),
+            Symbol::Dots => {
+                let dot = |dy: f64| Path::ellipse(Rect::around(pt(m.x, m.y + dy), Size::new(DOT, DOT)));
+                dot(-DOTS).and(dot(0.0)).and(dot(DOTS))
+            }
+            Symbol::Drum => Path(vec![
+                Cmd::Move(pt(x + BULGE, y)),
+                Cmd::Line(pt(right - BULGE, y)),
+                Cmd::Curve(pt(right + BULGE / 3.0, y), pt(right + BULGE / 3.0, bottom), pt(right - BULGE, bottom)),
+                Cmd::Line(pt(x + BULGE, bottom)),
+                Cmd::Curve(pt(x - BULGE / 3.0, bottom), pt(x - BULGE / 3.0, y), pt(x + BULGE, y)),
+                Cmd::Close,
+            ]),
+            Symbol::Wave => Path(vec![
+                Cmd::Move(pt(x, y + WAVE)),
+                Cmd::Curve(pt(x + r.w * 0.25, y + 3.0 * WAVE), pt(right - r.w * 0.25, y - WAVE), pt(right, y + WAVE)),
+                Cmd::Line(pt(right, bottom - WAVE)),
+                Cmd::Curve(
+                    pt(right - r.w * 0.25, bottom - 3.0 * WAVE),
+                    pt(x + r.w * 0.25, bottom + WAVE),
+                    pt(x, bottom - WAVE),
+                ),
+                Cmd::Close,
+            ]),
             Symbol::Cylinder => Path(vec![
                 Cmd::Move(pt(x, y + LID)),
                 Cmd::Curve(pt(x, y - LID / 3.0), pt(right, y - LID / 3.0), pt(right, y + LID)),
@@ -277,6 +361,18 @@ impl Symbol {
             Symbol::DoubleSides => {
                 [r.x + 8.0, r.right() - 8.0].iter().map(|x| Path::line(&[pt(*x, r.y), pt(*x, r.bottom())])).collect()
             }
+            Symbol::Memory => {
+                let (x, y) = (r.x + INNER, r.y + INNER);
+                vec![Path::line(&[pt(x, r.y), pt(x, r.bottom())]), Path::line(&[pt(r.x, y), pt(r.right(), y)])]
+            }
+            Symbol::Drum => vec![Path(vec![
+                Cmd::Move(pt(r.right() - BULGE, r.y)),
+                Cmd::Curve(
+                    pt(r.right() - BULGE * 7.0 / 3.0, r.y),
+                    pt(r.right() - BULGE * 7.0 / 3.0, r.bottom()),
+                    pt(r.right() - BULGE, r.bottom()),
+                ),
+            ])],
             Symbol::Note => vec![Path::line(&[
                 pt(r.right() - FOLD, r.y),
                 pt(r.right() - FOLD, r.y + FOLD),
@@ -308,7 +404,13 @@ impl Symbol {
     pub(super) fn outline(self, size: Size) -> Outline {
         let r = Rect::around(pt(0.0, 0.0), size);
         match self {
-            Symbol::Box | Symbol::Card | Symbol::DoubleSides | Symbol::Bar => Outline::Box,
+            Symbol::Box | Symbol::Card | Symbol::DoubleSides | Symbol::Bar | Symbol::Memory => Outline::Box,
+            // Lines end at the circle, and at the outermost dots.
+            Symbol::Reel => Symbol::Circle.outline(size),
+            Symbol::Dots => {
+                let column = Rect::around(pt(0.0, 0.0), Size::new(DOT, 2.0 * DOTS + DOT));
+                Outline::Polygon(Outline::Box.corners(column))
+            }
             _ => Outline::Polygon(self.corners(r).unwrap_or_else(|| flattened(&self.path(r)))),
         }
     }
@@ -382,6 +484,13 @@ mod tests {
             Symbol::Flag,
             Symbol::Star,
             Symbol::Cloud,
+            Symbol::Memory,
+            Symbol::Drum,
+            Symbol::Reel,
+            Symbol::CutCorner,
+            Symbol::Wave,
+            Symbol::LoopBegin,
+            Symbol::LoopEnd,
         ] {
             let size = symbol.around(text);
             let outline = symbol.outline(size);

@@ -45,6 +45,7 @@ const NAMES: &[(&str, &str)] = &[
     ("int", "∫"),
     ("partial", "∂"),
     ("inf", "∞"),
+    ("infinity", "∞"),
     ("deg", "°"),
 ];
 
@@ -71,6 +72,8 @@ const FUNCTIONS: &[&str] = &["sin", "cos", "tan", "log", "ln", "exp", "min", "ma
 
 /// A space that does not break the line.
 const SPACE: &str = "\u{a0}";
+/// Signs that belong to what follows them.
+const PREFIXES: &[char] = &['Δ', '∂', '√', '°'];
 
 /// Reads a formula. Anything that is no formula stays as it was written.
 pub(super) fn read(body: &str) -> Vec<Run> {
@@ -93,9 +96,10 @@ pub(super) fn read(body: &str) -> Vec<Run> {
                 continue;
             }
         }
-        let (text, style, is_operator, length) = sign(rest, out.is_empty());
-        let spaced = is_operator && !out.is_empty();
-        let ends_spaced = out.last().is_none_or(|r| r.text.ends_with(SPACE));
+        let is_prefix = is_prefix(&out);
+        let (text, style, is_operator, length) = sign(rest, is_prefix);
+        let spaced = is_operator && !is_prefix;
+        let ends_spaced = out.last().is_none_or(|r| r.text.ends_with(SPACE) || r.text.ends_with(PREFIXES));
         if (spaced || gap) && !ends_spaced {
             push(&mut out, SPACE, RunStyle::Plain);
         }
@@ -107,6 +111,15 @@ pub(super) fn read(body: &str) -> Vec<Run> {
         rest = &rest[length..];
     }
     out
+}
+
+/// Whether a plus or a minus would be that of a number here: at the beginning, in a bracket, after another operator.
+fn is_prefix(out: &[Run]) -> bool {
+    let Some(last) = out.last() else { return true };
+    let text = last.text.trim_end_matches(SPACE);
+    let is_spaced = text.len() < last.text.len();
+    text.ends_with(['(', '[', '{', ','])
+        || is_spaced && last.style == RunStyle::Plain && OPERATORS.iter().any(|(_, sign)| text.ends_with(sign))
 }
 
 /// The next sign: its text, its style, whether it is an operator between two others, and its length.
@@ -182,12 +195,22 @@ mod tests {
 
     #[test]
     fn letters_operators_and_scripts() {
-        assert_eq!(told("Delta h_max <= 2 pi r^2"), "i[Δ][ ]i[h]_[max][ ≤ 2 ]i[π][ ]i[r]^[2]");
+        assert_eq!(told("Delta h_max <= 2 pi r^2"), "i[Δh]_[max][ ≤ 2 ]i[π][ ]i[r]^[2]");
         assert_eq!(told("c = 40"), "i[c][ = 40]");
         assert_eq!(told("-x"), "[−]i[x]");
         assert_eq!(told("e^{-i pi}"), "i[e]^[−i π]");
         assert_eq!(told("sin(theta)"), "[sin(]i[θ][)]");
         assert_eq!(told("x_(i+1)^2"), "i[x]_[i+1]^[2]");
+        assert_eq!(told("20 deg C"), "[20 °]i[C]");
+    }
+
+    #[test]
+    fn signs_belong_to_their_numbers() {
+        assert_eq!(told("v = -80"), "i[v][ = −80]");
+        assert_eq!(told("v=-80"), "i[v][ = −80]");
+        assert_eq!(told("5 - -3"), "[5 − −3]");
+        assert_eq!(told("a * (-3 + 2)"), "i[a][ · (−3 + 2)]");
+        assert_eq!(told("+-2, -1"), "[±2, −1]");
     }
 
     #[test]

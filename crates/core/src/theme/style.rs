@@ -319,6 +319,8 @@ fn kind_fill(theme: &Theme, kind: ElementKind, diagram: DiagramKind) -> Colour {
         ElementKind::Region => theme.paper,
         ElementKind::Actor | ElementKind::Decide => soft(88.0, 0.032),
         ElementKind::Store | ElementKind::Queue | ElementKind::Table => soft(190.0, 0.024),
+        ElementKind::Memory | ElementKind::Disk | ElementKind::Tape => soft(190.0, 0.024),
+        ElementKind::Card | ElementKind::Strip => soft(315.0, 0.016),
         ElementKind::Begin | ElementKind::Finish => Colour::oklch(0.90, 0.05, 205.0),
         ElementKind::Document | ElementKind::Data | ElementKind::Display => soft(315.0, 0.016),
         ElementKind::Interface => soft(300.0, 0.02),
