@@ -3,9 +3,9 @@
 
 mod support;
 
-use bathygram_core::model::Diagram;
+use bathygram_core::model::{Diagram, ElementKind, Relation};
 use bathygram_core::pipeline::{self, Studio};
-use bathygram_corpus::{Sample, gallery};
+use bathygram_corpus::{Sample, gallery, processes};
 use insta::assert_snapshot;
 use std::fmt::Write;
 
@@ -69,6 +69,37 @@ fn letters(svg: &str) -> String {
     }
     let out = out.replace("&lt;", "<").replace("&gt;", ">").replace("&quot;", "\"").replace("&amp;", "&");
     out.split_whitespace().collect()
+}
+
+/// What a picture of a process must show: every element and relation, every label.
+fn shows_everything(sample: &Sample, diagram: &Diagram, svg: &str) {
+    assert_eq!(count(svg, "data-relation="), diagram.relations.len(), "{}\n{}", sample.name, sample.text);
+    assert_eq!(count(svg, "data-element="), diagram.elements.len(), "{}\n{}", sample.name, sample.text);
+    let shown = letters(svg);
+    // Marks that their shape tells have no letters.
+    let names = diagram.elements.iter().filter(|e| e.label.is_some() || matches!(e.kind, ElementKind::State));
+    let texts = |r: &Relation| [&r.label, &r.start].map(|l| l.as_ref().map(|l| l.text())).into_iter().flatten();
+    let members = diagram.elements.iter().filter_map(|e| e.class.as_ref()).flat_map(|body| body.members());
+    let all = names.map(|e| e.shown().text()).chain(diagram.relations.iter().flat_map(texts));
+    for text in all.chain(members.map(|m| m.text.clone())) {
+        let text: String = text.split_whitespace().collect();
+        assert!(shown.contains(&text), "{}: `{text}` is not in `{shown}`\n{}", sample.name, sample.text);
+    }
+}
+
+#[test]
+fn every_construct_of_a_flow_in_every_other_and_in_lanes() {
+    assert_snapshot!(sizes(&processes::flows(), shows_everything));
+}
+
+#[test]
+fn every_construct_of_states_everywhere() {
+    assert_snapshot!(sizes(&processes::states(), shows_everything));
+}
+
+#[test]
+fn every_tree_in_every_heading() {
+    assert_snapshot!(sizes(&processes::trees(), shows_everything));
 }
 
 #[test]

@@ -10,6 +10,7 @@ mod flows;
 pub mod gallery;
 mod graphs;
 mod nested;
+pub mod processes;
 pub mod scale;
 
 pub use dice::Dice;

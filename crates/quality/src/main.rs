@@ -15,7 +15,7 @@ use bathygram_core::layout::score::{Measures, measure};
 use bathygram_core::model::Diagram;
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::source::Source;
-use bathygram_corpus::{Sample, gallery, random_layers, samples};
+use bathygram_corpus::{Sample, gallery, processes, random_layers, samples};
 use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::Path;
@@ -30,7 +30,7 @@ fn main() -> Result<()> {
         ["stability"] => print!("{}", stability::report()?),
         ["hand"] => print!("{}", hand::report()?),
         ["--texts", folder] => texts(&all()?, Path::new(folder))?,
-        ["--gallery", folder] => texts(&[gallery::sequences(), gallery::classes()].concat(), Path::new(folder))?,
+        ["--gallery", folder] => texts(&whole_gallery(), Path::new(folder))?,
         ["--report", page] => report(Path::new(page))?,
         [family] => print!("{}", of_family(&all()?, family)?),
         _ => bail!(
@@ -49,6 +49,12 @@ fn all() -> Result<Vec<Sample>> {
 
 fn tables() -> Result<String> {
     Ok([by_family(&all()?)?, hand::report()?, bipartite()?, against_optimum()?, stability::report()?].join("\n"))
+}
+
+/// Every small diagram.
+fn whole_gallery() -> Vec<Sample> {
+    let processes = [processes::flows(), processes::states(), processes::trees()];
+    [gallery::sequences(), gallery::classes()].into_iter().chain(processes).flatten().collect()
 }
 
 fn texts(samples: &[Sample], folder: &Path) -> Result<()> {

@@ -4,6 +4,7 @@ mod common;
 mod docs;
 mod manners;
 mod mistakes;
+mod processes;
 mod reference;
 mod render;
 mod rough;

@@ -1,0 +1,48 @@
+//! Realistic processes, each with one gap that was planted: `check` tells exactly the gaps, each in its line.
+
+use crate::common::Folder;
+use std::collections::BTreeSet;
+
+const PROCESSES: &[(&str, &str)] = &[
+    ("spill", include_str!("../data/processes/spill.bathy")),
+    ("leave", include_str!("../data/processes/leave.bathy")),
+    ("repair", include_str!("../data/processes/repair.bathy")),
+    ("chart", include_str!("../data/processes/chart.bathy")),
+    ("contract", include_str!("../data/processes/contract.bathy")),
+    ("sound", include_str!("../data/processes/sound.bathy")),
+];
+
+/// Codes with their lines, as `// gap: CODE` at the end of a line says.
+fn planted(text: &str) -> BTreeSet<(usize, String)> {
+    let gap = |(i, line): (usize, &str)| line.split_once("// gap: ").map(|(_, code)| (i + 1, code.to_owned()));
+    text.lines().enumerate().filter_map(gap).collect()
+}
+
+/// Codes with their lines, as the program tells them.
+fn told(output: &str, file: &str) -> BTreeSet<(usize, String)> {
+    let mut found = BTreeSet::new();
+    let mut code = None;
+    for line in output.lines() {
+        let is_title = line.starts_with("warning[") || line.starts_with("error[");
+        if let Some((_, rest)) = line.split_once('[').filter(|_| is_title) {
+            code = rest.split_once(']').map(|(code, _)| code.to_owned());
+        } else if let Some((_, place)) = line.split_once(&format!("--> {file}:")) {
+            let at = place.split(':').next().and_then(|n| n.parse().ok()).expect("a line");
+            found.insert((at, code.take().expect("a code before its place")));
+        }
+    }
+    found
+}
+
+#[test]
+fn exactly_the_planted_gaps_are_told() {
+    for (name, text) in PROCESSES {
+        let folder = Folder::new();
+        let file = format!("{name}.bathy");
+        folder.write(&file, text);
+        let run = folder.run(&["check", "--no-pictures", &file]);
+        assert_eq!(told(&run.out, &file), planted(text), "{name}\n{}", run.out);
+    }
+    let gaps: Vec<usize> = PROCESSES.iter().map(|(_, text)| planted(text).len()).collect();
+    assert_eq!(gaps, [1, 1, 1, 1, 1, 0]);
+}
