@@ -10,7 +10,7 @@ trap 'rm -rf "$work"' EXIT
 mkdir -p "$shots"
 (cd demo/tidewatch && "$program" render -q --all --format png --scale 1.25 --out "$work/png" >/dev/null)
 for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence domain:classes readings_schema:tables \
-  recalibrate:flow station_commissioning:long-flow warning_life:states shore_cabling:network \
+  recalibrate:flow new_gauge:long-flow buoy_life:states dredging:tree shore_cabling:network \
   tidewatch_hosts:hosts; do
   cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
 done

@@ -117,49 +117,49 @@ const STATES: &[(&str, &str)] = &[
     ("trigger", "awake becomes asleep on \"tide turns\""),
     ("full", "awake becomes asleep on \"tide turns\" when \"level below 1 m\" do \"ring\""),
     ("label", "awake becomes asleep \"at last\""),
-    ("back", "awake becomes asleep on \"ebb\"\nB becomes awake on \"flood\""),
-    ("own", "awake becomes awake on \"tick\" do \"count\"\nA becomes asleep"),
-    ("own-twice", "awake becomes awake on \"tick\"\nA becomes awake on \"tock\"\nA becomes asleep"),
+    ("back", "awake becomes asleep on \"ebb\"\nasleep becomes awake on \"flood\""),
+    ("own", "awake becomes awake on \"tick\" do \"count\"\nawake becomes asleep"),
+    ("own-twice", "awake becomes awake on \"tick\"\nawake becomes awake on \"tock\"\nawake becomes asleep"),
     (
         "choice",
-        "choice pick \"how high?\"\nA becomes pick on \"reading\"\npick becomes asleep when \"low\"\npick becomes awake when \"high\"",
+        "choice pick \"how high?\"\nawake becomes pick on \"reading\"\npick becomes asleep when \"low\"\npick becomes awake when \"high\"",
     ),
-    ("junction", "junction meet\nA becomes meet on \"one\"\nmeet becomes asleep"),
+    ("junction", "junction meet\nawake becomes meet on \"one\"\nmeet becomes asleep"),
     (
         "fork",
-        "together split\ntogether merge\nA becomes split\nsplit becomes left, right\nleft, right becomes merge\nmerge becomes asleep",
+        "together split\ntogether merge\nawake becomes split\nsplit becomes left, right\nleft, right becomes merge\nmerge becomes asleep",
     ),
     (
         "behaviour",
-        "state busy\n  arriving do \"light the lamp\"\n  staying do \"turn it\"\n  leaving do \"put it out\"\n  on \"fog\" when \"night\" do \"sound the horn\"\nA becomes busy\nbusy becomes asleep",
+        "state busy\n  arriving do \"light the lamp\"\n  staying do \"turn it\"\n  leaving do \"put it out\"\n  on \"fog\" when \"night\" do \"sound the horn\"\nawake becomes busy\nbusy becomes asleep",
     ),
     (
         "nested",
-        "state work\n  begin becomes look\n  look becomes note on \"seen\"\n  note becomes finish\nA becomes work\nwork becomes asleep on \"done\"",
+        "state work\n  begin becomes look\n  look becomes note on \"seen\"\n  note becomes finish\nawake becomes work\nwork becomes asleep on \"done\"",
     ),
     (
         "own-nested",
-        "state work\n  begin becomes look\nwork becomes work on \"reset\" do \"clear\"\nA becomes work\nwork becomes asleep",
+        "state work\n  begin becomes look\nwork becomes work on \"reset\" do \"clear\"\nawake becomes work\nwork becomes asleep",
     ),
     (
         "regions",
-        "state work\n  region \"Eyes\"\n    begin becomes look\n    look becomes rest on \"tired\"\n  region \"Hands\"\n    begin becomes write\nA becomes work\nwork becomes asleep",
+        "state work\n  region \"Eyes\"\n    begin becomes look\n    look becomes rest on \"tired\"\n  region \"Hands\"\n    begin becomes write\nawake becomes work\nwork becomes asleep",
     ),
     (
         "three-regions",
-        "state work\n  region \"Eyes\"\n    begin becomes look\n  region \"Hands\"\n    begin becomes write\n    write becomes hold on \"full\"\n  region \"Feet\"\n    begin becomes stand\nA becomes work\nwork becomes asleep",
+        "state work\n  region \"Eyes\"\n    begin becomes look\n  region \"Hands\"\n    begin becomes write\n    write becomes hold on \"full\"\n  region \"Feet\"\n    begin becomes stand\nawake becomes work\nwork becomes asleep",
     ),
     (
         "points",
-        "state work\n  entry early\n  exit late\n  early becomes look\n  look becomes note on \"seen\"\n  note becomes late\nA becomes work.early on \"dawn\"\nwork.late becomes asleep",
+        "state work\n  entry early\n  exit late\n  early becomes look\n  look becomes note on \"seen\"\n  note becomes late\nawake becomes work.early on \"dawn\"\nwork.late becomes asleep",
     ),
     (
         "history",
-        "state work\n  history\n  begin becomes look\n  look becomes note on \"seen\"\nA becomes work\nwork becomes asleep on \"call\"\nB becomes work.history on \"back\"",
+        "state work\n  history\n  begin becomes look\n  look becomes note on \"seen\"\nawake becomes work\nwork becomes asleep on \"call\"\nasleep becomes work.history on \"back\"",
     ),
     (
         "deep-history",
-        "state work\n  history all (deep)\n  begin becomes look\nA becomes work\nB becomes work.all on \"back\"\nwork becomes asleep on \"call\"",
+        "state work\n  history all (deep)\n  begin becomes look\nawake becomes work\nasleep becomes work.all on \"back\"\nwork becomes asleep on \"call\"",
     ),
     ("remark", "awake becomes asleep\nremark on awake \"Every night.\""),
 ];

@@ -259,6 +259,9 @@ impl Grid {
             for i in range {
                 let upright = matches!(side, Side::Top | Side::Bottom);
                 let offset = if upright { self.x(i) - middle.x } else { self.y(i) - middle.y };
+                if offset.abs() > if upright { rect.w } else { rect.h } / 2.0 {
+                    continue;
+                }
                 let far = reach(side, offset);
                 let (at, column, row) = match side {
                     Side::Top => (pt(self.x(i), middle.y - far), i, out(rect.y, self.top, true)),

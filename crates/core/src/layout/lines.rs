@@ -187,8 +187,9 @@ fn leave(outline: &[Point], inside: Point, towards: Point) -> Point {
             best = (t, pt(inside.x + d.x * t, inside.y + d.y * t));
         }
     }
-    // Corners are round: lines keep away from them.
-    let near = outline.iter().copied().find(|c| distance(*c, best.1) < CORNER && outline.len() == 4);
+    // Corners of boxes are round: lines keep away from them.
+    let is_box = matches!(outline, [a, b, c, _] if a.y == b.y && b.x == c.x);
+    let near = outline.iter().copied().find(|c| is_box && distance(*c, best.1) < CORNER);
     let along = |corner: Point| {
         let level = best.1.y == corner.y;
         let sign = |v: f64| if v < 0.0 { -CORNER } else { CORNER };
@@ -336,6 +337,14 @@ mod tests {
         complete(&graph, &mut placement);
         let line = &placement.routes[0].points;
         assert!(line.len() > 2 && line.windows(2).all(|p| !hits(p[0], p[1], placement.nodes[2])), "{line:?}");
+    }
+
+    #[test]
+    fn lines_to_the_corner_of_a_diamond_end_there() {
+        let diamond = [pt(0.0, -20.0), pt(40.0, 0.0), pt(0.0, 20.0), pt(-40.0, 0.0)];
+        assert_eq!(leave(&diamond, pt(0.0, 0.0), pt(80.0, 0.0)), pt(40.0, 0.0));
+        let at = leave(&diamond, pt(0.0, 0.0), pt(80.0, 4.0));
+        assert!((at.x / 40.0 + at.y / 20.0 - 1.0).abs() < 1e-9, "{at:?} lies on its side");
     }
 
     #[test]

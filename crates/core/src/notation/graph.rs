@@ -198,8 +198,12 @@ fn arrangement(diagram: &Diagram) -> Option<Arrangement> {
         model::Arrangement::Force => Arrangement::Force,
         model::Arrangement::Grid => Arrangement::Grid,
     });
-    let free = matches!(diagram.kind, DiagramKind::Architecture | DiagramKind::Network | DiagramKind::Tree);
-    asked.or((!free).then_some(Arrangement::Layered))
+    asked.or(match diagram.kind {
+        DiagramKind::Architecture | DiagramKind::Network => None,
+        // A tree is a tree in every heading.
+        DiagramKind::Tree => Some(Arrangement::Tree),
+        _ => Some(Arrangement::Layered),
+    })
 }
 
 fn routing(diagram: &Diagram) -> Routing {

@@ -224,6 +224,8 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
     straighten(graph, &mut placement);
     if manner.closer || !graph.groups.is_empty() {
         labels::mend(graph, &mut placement);
+        // One that found its place outside widens the picture.
+        placement.fit();
     }
     placement
 }
