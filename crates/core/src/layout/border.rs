@@ -8,7 +8,7 @@ use crate::geom::{Point, Rect, pt};
 /// How near the end of a line is to where it touches the outline of its node, in px.
 const NEAR: f64 = 0.6;
 /// How far a node reaches over the frame, in px: as far as what a group holds may.
-const OVER: f64 = 1.0;
+const OVER: f64 = 0.5;
 /// Room that the moved node keeps from what is not its own, in px.
 const ROOM: f64 = 2.0;
 
@@ -162,8 +162,8 @@ mod tests {
         let (graph, mut placement) = picture(Reading::Down);
         assert_eq!(onto_frames(&graph, &mut placement), [Some(Side::Top), None, None]);
         assert_eq!(placement.nodes[0].y, 100.0 - OVER);
-        assert_eq!(placement.routes[0].points, [pt(100.0, 40.0), pt(100.0, 99.0)]);
-        assert_eq!(placement.routes[1].points, [pt(100.0, 115.0), pt(100.0, 200.0)]);
+        assert_eq!(placement.routes[0].points, [pt(100.0, 40.0), pt(100.0, 99.5)]);
+        assert_eq!(placement.routes[1].points, [pt(100.0, 115.5), pt(100.0, 200.0)]);
     }
 
     #[test]
