@@ -7,8 +7,6 @@ use crate::geom::{Point, Rect, pt};
 
 /// How near the end of a line is to where it touches the outline of its node, in px.
 const NEAR: f64 = 0.6;
-/// How far a node reaches over the frame, in px: as far as what a group holds may.
-const OVER: f64 = 0.5;
 /// Room that the moved node keeps from what is not its own, in px.
 const ROOM: f64 = 2.0;
 
@@ -20,7 +18,7 @@ pub fn onto_frames(graph: &Graph, placement: &mut Placement) -> Vec<Option<Side>
         let side = side(border, graph.reading);
         let (rect, frame) = (placement.nodes[v], placement.groups[g]);
         let middle = rect.middle();
-        let reach = node.outline.reach(rect.size(), side, 0.0) - OVER;
+        let reach = node.outline.reach(rect.size(), side, 0.0);
         let (dx, dy) = match side {
             Side::Top => (0.0, frame.y + reach - middle.y),
             Side::Bottom => (0.0, frame.bottom() - reach - middle.y),
@@ -28,7 +26,7 @@ pub fn onto_frames(graph: &Graph, placement: &mut Placement) -> Vec<Option<Side>
             Side::Right => (frame.right() - reach - middle.x, 0.0),
         };
         // Only what lies inside counts: the node ends at the frame.
-        let (path, inner) = (rect.union(rect.moved(dx, dy)).grown(ROOM), frame.grown(-OVER));
+        let (path, inner) = (rect.union(rect.moved(dx, dy)).grown(ROOM), frame);
         let path = Rect::between(
             pt(path.x.max(inner.x), path.y.max(inner.y)),
             pt(path.right().min(inner.right()), path.bottom().min(inner.bottom())),
@@ -161,9 +159,9 @@ mod tests {
     fn a_point_moves_to_its_frame_with_its_lines() {
         let (graph, mut placement) = picture(Reading::Down);
         assert_eq!(onto_frames(&graph, &mut placement), [Some(Side::Top), None, None]);
-        assert_eq!(placement.nodes[0].y, 100.0 - OVER);
-        assert_eq!(placement.routes[0].points, [pt(100.0, 40.0), pt(100.0, 99.5)]);
-        assert_eq!(placement.routes[1].points, [pt(100.0, 115.5), pt(100.0, 200.0)]);
+        assert_eq!(placement.nodes[0].y, 100.0);
+        assert_eq!(placement.routes[0].points, [pt(100.0, 40.0), pt(100.0, 100.0)]);
+        assert_eq!(placement.routes[1].points, [pt(100.0, 116.0), pt(100.0, 200.0)]);
     }
 
     #[test]
