@@ -70,13 +70,25 @@ pub(super) struct Parts<'a> {
     pub(super) dividers: Option<&'a [[Point; 2]]>,
 }
 
+/// Draws a lane, in every column of the picture in which it goes on: two parallel lines with a band at one end (UML 2.5.1,
+/// 15.6.4). The bands are its outline for those who read the drawing, since lines between other lanes may pass the ground
+/// below them.
+pub(super) fn lane(title: &FrameTitle, pieces: &[Parts<'_>], style: &ElementStyle, theme: &Theme) -> Vec<Item> {
+    let stroke = Some(Stroke::solid(theme.frame, 1.1));
+    let ground = |p: &Parts<'_>| Item::Path { path: Path::rect(p.frame), fill: Some(theme.paper), stroke, role: None };
+    let mut items: Vec<Item> = pieces.iter().map(ground).collect();
+    let bands = pieces.iter().map(|p| Path::rect(p.header)).reduce(Path::and);
+    items.extend(bands.map(|path| Item::Path { path, fill: Some(theme.band(0)), stroke, role: Some(Role::Frame) }));
+    items.extend(pieces.iter().flat_map(|p| caption(title, p, style, theme)));
+    items
+}
+
 /// Draws a container's frame, without its figure.
 pub(super) fn draw(
     element: &Element, title: &FrameTitle, parts: &Parts<'_>, depth: usize, style: &ElementStyle, theme: &Theme,
 ) -> Vec<Item> {
-    let Parts { frame: place, title: title_place, header, package: lines, dividers } = *parts;
+    let Parts { frame: place, package: lines, dividers, .. } = *parts;
     let mut items = match (element.kind, lines) {
-        (ElementKind::Lane, _) => lane(place, header, theme),
         (ElementKind::Group, Some(lines)) => package(place, lines, theme),
         (ElementKind::Region, _) if dividers.is_some() => region(place, dividers.unwrap_or_default(), theme),
         (ElementKind::Group | ElementKind::Region, _) => vec![Item::Path {
@@ -87,7 +99,14 @@ pub(super) fn draw(
         }],
         _ => contour(place, depth, style, theme),
     };
-    let mut left = title_place.x;
+    items.extend(caption(title, parts, style, theme));
+    items
+}
+
+/// The title of a container, with its pictogram.
+fn caption(title: &FrameTitle, parts: &Parts<'_>, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
+    let (mut left, header) = (parts.title.x, parts.header);
+    let mut items = Vec::new();
     if let Some(icon) = title.icon {
         let y = header.y + (header.h - ICON) / 2.0;
         let stroke = Some(Stroke::solid(style.accent, 1.4));
@@ -142,16 +161,6 @@ fn region(place: Rect, dividers: &[[Point; 2]], theme: &Theme) -> Vec<Item> {
     let frame = Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke: None, role: Some(Role::Frame) };
     let line = |line: &[Point; 2]| Item::Path { path: Path::line(line), fill: None, stroke, role: None };
     std::iter::once(frame).chain(dividers.iter().map(line)).collect()
-}
-
-/// A lane: two parallel lines with a band at one end (UML 2.5.1, 15.6.4). The band is its outline for those who read the
-/// drawing, since lines between other lanes may pass the ground below it.
-fn lane(place: Rect, header: Rect, theme: &Theme) -> Vec<Item> {
-    let stroke = Some(Stroke::solid(theme.frame, 1.1));
-    vec![
-        Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke, role: None },
-        Item::Path { path: Path::rect(header), fill: Some(theme.band(0)), stroke, role: Some(Role::Frame) },
-    ]
 }
 
 /// Where on a frame's outline its depth is told: near its upper right corner, or where nothing is in the way.

@@ -383,14 +383,15 @@ fn paint(
         let depth = frame::depth(diagram, id);
         let style = &styles.elements[id.index()];
         let place = placement.groups[g];
-        let pieces = placement.pieces.iter().filter(|p| p.group == g).map(|p| (p.frame, p.title));
-        let places = std::iter::once((place, placement.titles[g])).chain(pieces);
-        let draw = |((frame, at), header)| {
-            let dividers = dividers.get(&id.index()).map(Vec::as_slice);
-            let parts = frame::Parts { frame, title: at, header, package, dividers };
-            frame::draw(element, title, &parts, depth, style, theme)
+        let more = placement.pieces.iter().filter(|p| p.group == g).map(|p| (p.frame, p.title));
+        let places = std::iter::once((place, placement.titles[g])).chain(more).zip(graph.headers(g, placement));
+        let dividers = dividers.get(&id.index()).map(Vec::as_slice);
+        let part = |((frame, title), header)| frame::Parts { frame, title, header, package, dividers };
+        let parts: Vec<frame::Parts<'_>> = places.map(part).collect();
+        let drawn = match element.kind {
+            ElementKind::Lane => frame::lane(title, &parts, style, theme),
+            _ => frame::draw(element, title, &parts[0], depth, style, theme),
         };
-        let drawn = places.zip(graph.headers(g, placement)).flat_map(draw).collect();
         items.push(Item::Group(tag(diagram, id, element.kind != ElementKind::Lane), drawn));
         if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
             depths.push(frame::depth_figure(place, depth, &in_the_way, theme, context.fonts));
