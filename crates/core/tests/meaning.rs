@@ -126,6 +126,46 @@ fn flow_lanes_hold_what_follows_and_bodies_inherit() {
 }
 
 #[test]
+fn flow_lanes_hold_lanes_and_groups() {
+    assert_snapshot!(outline(&diagram(
+        "flow f\n  lane shore\n    lane desk\n    group watch in desk\n    lane pier\n  \"a\" in watch\n  in pier\n  group boat\n  \"b\" in boat\n  finish \"c\"\n"
+    )), @r#"
+    lane shore
+      lane desk in shore
+        group watch in desk
+      lane pier in shore
+          step a "a" in watch
+        group boat in pier
+          step b "b" in boat
+        finish c "c" in pier
+    a then b
+    b then c
+    "#);
+}
+
+#[test]
+fn flow_repeats_between_two_limits() {
+    assert_snapshot!(outline(&diagram(
+        "flow f\n  lane sea\n  begin \"a\"\n  repeat \"three times\" in sea\n    \"b\"\n    decide \"c?\"\n      when \"x\"\n        finish \"d\"\n      or \"y\"\n  finish \"e\"\n"
+    )), @r#"
+    lane sea
+    begin a "a"
+      repeat three times "three times" in sea
+      step b "b" in sea
+      decide c? "c?" in sea
+      finish d "d" in sea
+      until three times (2) "three times" in sea
+    finish e "e"
+    a then three times
+    three times then b
+    b then c?
+    c? then d start "x"
+    c? then three times (2) start "y"
+    three times (2) then e
+    "#);
+}
+
+#[test]
 fn flow_asides_remarks_and_extra_arrows() {
     assert_snapshot!(outline(&diagram(
         "flow f\n  step a \"A\"\n    aside data \"D\"\n    remark \"mind the tide\"\n  step b \"B\"\n  step c \"C\"\n  a then c \"short cut\"\n  a then b \"usual way\"\n"

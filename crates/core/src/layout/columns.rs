@@ -148,7 +148,7 @@ fn cuts(graph: &Graph, placement: &Placement, count: usize) -> Option<Vec<f64>> 
 #[cfg(test)]
 mod tests {
     use super::super::score::measure;
-    use super::super::{Edge, Node, layered};
+    use super::super::{Edge, Group, Node, layered};
     use super::*;
 
     /// A chain of steps, with a line back over a few of them.
@@ -174,6 +174,26 @@ mod tests {
         for pair in out.nodes.windows(2) {
             assert!(pair[1].y > pair[0].bottom() || pair[1].x > pair[0].right());
         }
+    }
+
+    #[test]
+    fn lanes_go_on_in_every_column() {
+        let mut graph = chain(60);
+        let lane = Group { lane: true, title: Size::new(60.0, 20.0), inset: 24.0, ..Group::default() };
+        graph.groups = vec![lane; 3];
+        graph.nodes.iter_mut().enumerate().for_each(|(i, node)| node.group = Some(i / 2 % 3));
+        let strip = layered::place(&graph, layered::Manner::default());
+        let out = broken(&graph, &strip).expect("it is a strip");
+        assert_eq!(measure(&graph, &out).faults, []);
+        assert!((0.5..=2.4).contains(&measure(&graph, &out).aspect()));
+        assert_eq!(out.pieces.len() % 3, 0);
+        for (v, node) in graph.nodes.iter().enumerate() {
+            let lane = node.group.expect("a lane");
+            assert!(out.frames(lane).any(|frame| frame.holds(out.nodes[v])), "{v} lies in its lane");
+        }
+        // What stands outside of all lanes has no place in a column.
+        graph.nodes[0].group = None;
+        assert_eq!(broken(&graph, &strip), None);
     }
 
     #[test]

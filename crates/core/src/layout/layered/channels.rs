@@ -360,6 +360,12 @@ fn groups(layers: &Layers, graph: &Graph, y: &[f64]) -> Vec<(f64, f64)> {
             }
         }
     }
+    // Regions that share their layers begin and end level.
+    let regions = graph.neighbouring_regions();
+    for &(g, h) in regions.iter().chain(regions.iter().rev()).filter(|(g, h)| layers.spans[*g] == layers.spans[*h]) {
+        let both = (sides[g].0.min(sides[h].0), sides[g].1.max(sides[h].1));
+        (sides[g], sides[h]) = (both, both);
+    }
     // Lanes begin and end together, as far as they have as many lanes around them.
     let lanes: Vec<(usize, usize)> =
         (0..count).filter(|g| graph.groups[*g].lane).map(|g| (g, graph.lanes_around(g))).collect();

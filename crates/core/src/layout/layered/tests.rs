@@ -187,6 +187,99 @@ fn lanes_span_everything() {
     assert_eq!(ranks.node, [1, 2, 3]);
 }
 
+/// Nodes in lanes, by their numbers; the lanes named by `inside` lie in the first one.
+fn in_lanes(lanes: &[usize], edges: &[(usize, usize)], inside: &[usize]) -> Graph {
+    let mut all = graph(lanes.len(), edges);
+    let count = lanes.iter().max().map_or(0, |g| g + 1);
+    let parent = |g: usize| inside.contains(&g).then_some(0);
+    all.groups = (0..count).map(|g| Group { lane: true, inset: 24.0, ..group(parent(g)) }).collect();
+    all.nodes.iter_mut().zip(lanes).for_each(|(node, lane)| node.group = Some(*lane));
+    all
+}
+
+#[test]
+fn lines_from_lane_to_lane_run_level_where_nothing_stands_between() {
+    // 0 and 1 in different lanes; 2 follows in the second, and 3 leads back over the middle lane.
+    let graph = in_lanes(&[0, 2, 2, 0, 1], &[(0, 1), (1, 2), (2, 3), (3, 4)], &[]);
+    let reversed = cycles::reversed(&graph, Directions::Written);
+    let ranks = Ranking::new(&graph, &reversed, Manner { level: true, ..Manner::default() }).solve();
+    assert_eq!(ranks.node[0], ranks.node[1]);
+    assert!(ranks.node[1] < ranks.node[2]);
+    assert_eq!(ranks.node[2], ranks.node[3], "nothing of the middle lane stands there");
+    let placement = place(&graph, Manner { level: true, ..Manner::default() });
+    assert_eq!(measure(&graph, &placement).faults, []);
+    assert_eq!(placement.routes[0].bends(), 0);
+    assert!(placement.size.h < place(&graph, Manner::default()).size.h);
+}
+
+#[test]
+fn lanes_in_a_lane_share_its_sides_and_begin_below_its_band() {
+    for reading in [Reading::Down, Reading::Right, Reading::Up, Reading::Left] {
+        let mut graph = in_lanes(&[1, 2, 3, 1], &[(0, 1), (1, 2), (2, 3)], &[1, 2]);
+        graph.reading = reading;
+        let placement = place(&graph, Manner::default());
+        assert_eq!(measure(&graph, &placement).faults, [], "{reading:?}");
+        let [outer, first, last, other] = [0, 1, 2, 3].map(|g| placement.groups[g]);
+        let band = graph.header(0, &placement);
+        if reading.is_sideways() {
+            assert_eq!((first.x, first.y, last.bottom()), (band.right(), outer.y, outer.bottom()), "{reading:?}");
+            assert_eq!((first.bottom(), outer.bottom()), (last.y, other.y));
+        } else {
+            assert_eq!((first.y, first.x, last.right()), (band.bottom(), outer.x, outer.right()), "{reading:?}");
+            assert_eq!((first.right(), outer.right()), (last.x, other.x));
+        }
+        // A lane that is not divided has a band as long as both.
+        let (inner, whole) = (graph.header(1, &placement), graph.header(3, &placement));
+        assert!(whole.right() >= inner.right() - 0.01 && whole.bottom() >= inner.bottom() - 0.01);
+    }
+}
+
+#[test]
+fn bars_lie_over_their_parts_and_lines_at_them_are_straight() {
+    // 0 → bar 1 → 2, 3 → bar 4 → 5.
+    let mut parts = graph(6, &[(0, 1), (1, 2), (1, 3), (2, 4), (3, 4), (4, 5)]);
+    for bar in [1, 4] {
+        parts.nodes[bar] = Node { size: Size::new(96.0, 6.0), stretches: true, ..Node::default() };
+    }
+    let placement = place(&parts, Manner::default());
+    assert_eq!(measure(&parts, &placement).faults, []);
+    assert!(placement.routes.iter().all(|r| r.bends() == 0), "{:?}", placement.routes);
+    for bar in [1, 4] {
+        let [bar, left, right] = [bar, 2, 3].map(|v| placement.nodes[v]);
+        assert!(bar.x < left.middle().x && right.middle().x < bar.right());
+    }
+    assert_eq!(placement.nodes[0].middle().x, placement.nodes[5].middle().x, "the main path is straight");
+}
+
+#[test]
+fn circles_through_groups_are_broken_and_all_else_keeps_its_layers() {
+    // The group leads to 2, which leads back into it; the group leads to itself, too.
+    let mut odd = graph(3, &[(0, 1), (2, 0)]);
+    odd.groups = vec![group(None)];
+    odd.nodes[0].group = Some(0);
+    odd.nodes[1].group = Some(0);
+    odd.edges.push(Edge::new(Anchor::Group(0), Anchor::Node(2)));
+    odd.edges.push(Edge::new(Anchor::Group(0), Anchor::Group(0)));
+    let reversed = Ranking::directions(&odd, cycles::reversed(&odd, Directions::Written));
+    let ranks = Ranking::new(&odd, &reversed, Manner::default()).solve();
+    assert!(ranks.node[0] < ranks.node[1], "what lies in it follows as written");
+    let (first, last) = ranks.group[0];
+    assert!(!(first..=last).contains(&ranks.node[2]), "the other stands before or after it");
+    assert_eq!(measure(&odd, &place(&odd, Manner::default())).faults, []);
+}
+
+#[test]
+fn regions_begin_and_end_level() {
+    let mut regions = graph(4, &[(0, 1), (1, 2)]);
+    let inner = Group { region: true, ..group(Some(0)) };
+    regions.groups = vec![group(None), inner.clone(), inner];
+    [1, 1, 1, 2].into_iter().zip(&mut regions.nodes).for_each(|(g, node)| node.group = Some(g));
+    let placement = place(&regions, Manner::default());
+    let (a, b) = (placement.groups[1], placement.groups[2]);
+    assert_eq!((a.y, a.bottom()), (b.y, b.bottom()));
+    assert!(a.right() < b.x || b.right() < a.x);
+}
+
 #[test]
 fn loners_stand_in_rows() {
     let ranks = ranks(&graph(9, &[]));
