@@ -15,9 +15,9 @@ use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
 
 /// Distance between two tracks, in px.
+const PITCH: f64 = 12.0;
 /// Up to this width or height a thing is small, in px.
 const SMALL: f64 = 24.0;
-const PITCH: f64 = 12.0;
 /// What a bend costs, in tracks of length.
 const BEND: u32 = 8;
 /// What crossing a line costs.
@@ -157,10 +157,9 @@ impl Grid {
         for rect in &placement.nodes {
             grid.each(rect.grown(9.0), |grid, at| grid.solid[at] = true);
         }
-        for (g, _) in placement.titles.iter().enumerate().filter(|(_, t)| t.h > 0.0) {
-            for rect in graph.headers(g, placement) {
-                grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = true);
-            }
+        let titled = (0..placement.titles.len()).filter(|g| placement.titles[*g].h > 0.0);
+        for rect in titled.flat_map(|g| graph.headers(g, placement)) {
+            grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = true);
         }
         let others = placement.routes.iter().enumerate().filter(|(e, _)| !edges.contains(e));
         for (_, route) in others {

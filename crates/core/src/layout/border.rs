@@ -26,10 +26,10 @@ pub fn onto_frames(graph: &Graph, placement: &mut Placement) -> Vec<Option<Side>
             Side::Right => (frame.right() - reach - middle.x, 0.0),
         };
         // Only what lies inside counts: the node ends at the frame.
-        let (path, inner) = (rect.union(rect.moved(dx, dy)).grown(ROOM), frame);
+        let path = rect.union(rect.moved(dx, dy)).grown(ROOM);
         let path = Rect::between(
-            pt(path.x.max(inner.x), path.y.max(inner.y)),
-            pt(path.right().min(inner.right()), path.bottom().min(inner.bottom())),
+            pt(path.x.max(frame.x), path.y.max(frame.y)),
+            pt(path.right().min(frame.right()), path.bottom().min(frame.bottom())),
         );
         if is_free(graph, placement, v, path, g) && ends_follow(graph, placement, v, side) {
             move_node(graph, placement, v, pt(dx, dy));
@@ -41,37 +41,13 @@ pub fn onto_frames(graph: &Graph, placement: &mut Placement) -> Vec<Option<Side>
 
 /// The side of its group at which a node lies.
 fn side(border: Border, reading: Reading) -> Side {
-    let begins = border == Border::Begins;
-    match reading {
-        Reading::Down => {
-            if begins {
-                Side::Top
-            } else {
-                Side::Bottom
-            }
-        }
-        Reading::Up => {
-            if begins {
-                Side::Bottom
-            } else {
-                Side::Top
-            }
-        }
-        Reading::Right => {
-            if begins {
-                Side::Left
-            } else {
-                Side::Right
-            }
-        }
-        Reading::Left => {
-            if begins {
-                Side::Right
-            } else {
-                Side::Left
-            }
-        }
-    }
+    let (begins, ends) = match reading {
+        Reading::Down => (Side::Top, Side::Bottom),
+        Reading::Up => (Side::Bottom, Side::Top),
+        Reading::Right => (Side::Left, Side::Right),
+        Reading::Left => (Side::Right, Side::Left),
+    };
+    if border == Border::Begins { begins } else { ends }
 }
 
 /// Whether nothing but its own lines and its own group lies where a node moves.

@@ -40,7 +40,7 @@ pub(super) fn broken(graph: &Graph, placement: &Placement) -> Option<Placement> 
     let lanes: Vec<usize> = (0..graph.groups.len()).filter(|g| graph.groups[*g].lane).collect();
     let outside = graph.groups.iter().any(|g| !g.lane && g.parent.is_none());
     let beside = graph.nodes.iter().any(|n| n.group.is_none());
-    if !lanes.is_empty() && (outside || beside) || lanes.is_empty() && outside {
+    if outside || beside && !lanes.is_empty() {
         return None;
     }
     let count = columns(placement, if lanes.is_empty() { WANTED } else { WANTED_OF_LANES });

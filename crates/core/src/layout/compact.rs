@@ -193,7 +193,7 @@ impl<'a> Axis<'a> {
                 nodes.into_iter().for_each(|v| self.tied.join(body, v));
                 // A line from a group to itself stands at its far side, and as far from where it begins.
                 if let (Anchor::Group(g), true) = (edge.from, edge.from == edge.to) {
-                    self.tied.join(body, self.groups + 2 * g + usize::from(!self.along));
+                    self.tied.join(body, self.own_side(g));
                 }
                 body
             }));
@@ -202,6 +202,11 @@ impl<'a> Axis<'a> {
             self.add_texts(placement, e, &own);
         }
         self.stretches.push(own);
+    }
+
+    /// The side of a group that its lines to itself move with: its right one, and the upper one along it.
+    fn own_side(&self, g: usize) -> usize {
+        self.groups + 2 * g + usize::from(!self.along)
     }
 
     fn add_texts(&mut self, placement: &Placement, e: usize, own: &[Option<usize>]) {
@@ -220,7 +225,7 @@ impl<'a> Axis<'a> {
             match (level, edge.from, upright) {
                 (_, Anchor::Node(v), _) if edge.from == edge.to => self.tied.join(label, v),
                 (_, Anchor::Group(g), _) if edge.from == edge.to => {
-                    self.tied.join(label, self.groups + 2 * g + usize::from(!self.along));
+                    self.tied.join(label, self.own_side(g));
                 }
                 (Some((_, Some(body))), _, None) => {
                     self.tied.join(label, *body);

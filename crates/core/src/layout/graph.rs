@@ -521,6 +521,11 @@ impl Edge {
             face: Face::Front,
         }
     }
+
+    /// Whether neither of its ends is a group.
+    pub(super) fn is_between_nodes(&self) -> bool {
+        matches!((self.from, self.to), (Anchor::Node(_), Anchor::Node(_)))
+    }
 }
 
 /// How many straight stretches stand for one piece of a curve.

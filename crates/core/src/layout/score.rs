@@ -188,8 +188,8 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
         out.faults.extend((!inside).then_some(Fault::Nowhere(v)));
     }
     things.extend((0..placement.groups.len()).flat_map(|g| placement.frames(g).map(move |r| (r, Thing::Group(g)))));
-    let titles = placement.titles.iter().enumerate().filter(|(_, r)| r.h > 0.0);
-    things.extend(titles.flat_map(|(g, _)| graph.headers(g, placement).into_iter().map(move |r| (r, Thing::Title(g)))));
+    let titled = (0..placement.titles.len()).filter(|g| placement.titles[*g].h > 0.0);
+    things.extend(titled.flat_map(|g| graph.headers(g, placement).into_iter().map(move |r| (r, Thing::Title(g)))));
     for (e, route) in placement.routes.iter().enumerate() {
         let edge = &graph.edges[e];
         things.extend(route.texts().map(|r| (*r, Thing::Label(e))));

@@ -2,7 +2,7 @@
 //! more lines than the allowed one.
 
 use super::{Face, Fonts};
-use crate::syntax::{Label, RunStyle};
+use crate::syntax::{FORMULA_SPACE, Label, RunStyle, ends_with_operator};
 use unicode_segmentation::UnicodeSegmentation;
 
 /// Letters of one face.
@@ -170,11 +170,6 @@ fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Ve
     pieces
 }
 
-/// The spaces of a formula, which break a line only where it is too long for one.
-const NO_BREAK: char = '\u{a0}';
-/// Signs after which a formula may go on in the next line.
-const OPERATORS: &[char] = &['≤', '≥', '≠', '→', '<', '>', '=', '+', '−', '·', '×', '≈'];
-
 /// Cuts a formula that is too long after its operators, at the spaces there.
 fn cut_after_operators(word: &[TextSpan]) -> Vec<Vec<TextSpan>> {
     let mut out = Vec::new();
@@ -182,7 +177,7 @@ fn cut_after_operators(word: &[TextSpan]) -> Vec<Vec<TextSpan>> {
     for span in word {
         let mut text = String::new();
         for letter in span.text.chars() {
-            if letter == NO_BREAK && text.ends_with(OPERATORS) {
+            if letter == FORMULA_SPACE && ends_with_operator(&text) {
                 part.push(TextSpan { text: std::mem::take(&mut text), ..span.clone() });
                 out.push(std::mem::take(&mut part));
             } else {
@@ -298,7 +293,7 @@ mod tests {
         assert!(block.width() <= 120.0);
         let line = |line: &TextLine| line.spans.iter().map(|s| s.text.as_str()).collect::<String>();
         let lines: Vec<String> = block.lines.iter().map(line).collect();
-        assert!(lines.len() > 1 && lines[..lines.len() - 1].iter().all(|l| l.ends_with(OPERATORS)), "{lines:?}");
+        assert!(lines.len() > 1 && lines[..lines.len() - 1].iter().all(|l| ends_with_operator(l)), "{lines:?}");
         // A short one stays whole.
         let label = Label::read("\"a long label before $c = 40$\"", Default::default());
         let last = wrap(&fonts, &label, Face::Regular, 13.5, 120.0).lines.pop().expect("a line");

@@ -347,10 +347,8 @@ impl<'a> Flow<'a> {
         &mut self, line: &'a Line, cursor: &mut Cursor<'a>, open: Vec<Open>, place: Option<ElementId>,
         diags: &mut Diagnostics,
     ) -> Vec<Open> {
-        let word = cursor.word();
-        let label = cursor.expect_label("repeat", diags);
-        let span = word.map_or(line.span, |w| w.span);
-        let text = label.clone().unwrap_or_else(|| Label::plain("", span));
+        cursor.word();
+        let text = cursor.expect_label("repeat", diags).unwrap_or_else(|| Label::plain("", line.span));
         let clauses = cursor.clauses(self.build.words.clauses, diags);
         let limit = |flow: &mut Self, kind, diags: &mut Diagnostics| {
             let draft = Draft::new(kind, "", Some(text.clone()), place, line.span, &clauses);

@@ -247,15 +247,16 @@ impl Shaper<'_> {
         if symbol == Symbol::Bar {
             return Figure::new(symbol, symbol.around(Size::default()));
         }
+        let narrows = matches!(symbol, Symbol::Diamond | Symbol::Circle | Symbol::Reel | Symbol::Ring | Symbol::Star);
         let (face, measure) = match symbol {
             Symbol::Pill => (Face::Bold, 170.0),
-            Symbol::Diamond | Symbol::Circle | Symbol::Reel | Symbol::Ring | Symbol::Star => (Face::Regular, 112.0),
+            _ if narrows => (Face::Regular, 112.0),
             _ => (Face::Regular, 156.0),
         };
         let block = wrap(self.fonts, &element.shown(), face, 13.5, measure);
         let text = Size::new(block.width(), block.height());
         let mut size = symbol.around(text);
-        if !matches!(symbol, Symbol::Diamond | Symbol::Circle | Symbol::Reel | Symbol::Ring | Symbol::Star) {
+        if !narrows {
             size = Size::new(size.w.max(120.0), size.h.max(40.0));
         }
         let middle = pt(size.w / 2.0 + symbol.text_offset().x, size.h / 2.0 + symbol.text_offset().y);

@@ -64,10 +64,18 @@ pub(super) struct Parts<'a> {
     pub(super) title: Rect,
     /// The room of the title: of a lane, a band from side to side.
     pub(super) header: Rect,
-    /// Where groups are packages: upright stretches of lines.
-    pub(super) package: Option<&'a [Rect]>,
-    /// Of a region that no box is drawn around: the lines that divide it from others.
-    pub(super) dividers: Option<&'a [[Point; 2]]>,
+    pub(super) look: Look<'a>,
+}
+
+/// How a container that is a box only looks.
+#[derive(Clone, Copy)]
+pub(super) enum Look<'a> {
+    /// A dashed box.
+    Box,
+    /// A package; upright stretches of lines, which its tab keeps clear of.
+    Package(&'a [Rect]),
+    /// A region without a box, and the line that divides it from the one before it.
+    Region(Option<[Point; 2]>),
 }
 
 /// Draws a lane, in every column of the picture in which it goes on: two parallel lines with a band at one end (UML 2.5.1,
@@ -87,10 +95,10 @@ pub(super) fn lane(title: &FrameTitle, pieces: &[Parts<'_>], style: &ElementStyl
 pub(super) fn draw(
     element: &Element, title: &FrameTitle, parts: &Parts<'_>, depth: usize, style: &ElementStyle, theme: &Theme,
 ) -> Vec<Item> {
-    let Parts { frame: place, package: lines, dividers, .. } = *parts;
-    let mut items = match (element.kind, lines) {
-        (ElementKind::Group, Some(lines)) => package(place, lines, theme),
-        (ElementKind::Region, _) if dividers.is_some() => region(place, dividers.unwrap_or_default(), theme),
+    let place = parts.frame;
+    let mut items = match (element.kind, parts.look) {
+        (ElementKind::Group, Look::Package(lines)) => package(place, lines, theme),
+        (ElementKind::Region, Look::Region(divider)) => region(place, divider, theme),
         (ElementKind::Group | ElementKind::Region, _) => vec![Item::Path {
             path: Path::rounded(place, 6.0),
             fill: Some(theme.paper),
@@ -155,12 +163,12 @@ fn package(place: Rect, lines: &[Rect], theme: &Theme) -> Vec<Item> {
     ]
 }
 
-/// A region: only dashed lines between it and its neighbours (UML 2.5.1, 14.2.4).
-fn region(place: Rect, dividers: &[[Point; 2]], theme: &Theme) -> Vec<Item> {
+/// A region: only a dashed line between it and its neighbour (UML 2.5.1, 14.2.4).
+fn region(place: Rect, divider: Option<[Point; 2]>, theme: &Theme) -> Vec<Item> {
     let stroke = Some(Stroke { colour: theme.frame, width: 1.1, dash: Dash::Dashed });
     let frame = Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke: None, role: Some(Role::Frame) };
-    let line = |line: &[Point; 2]| Item::Path { path: Path::line(line), fill: None, stroke, role: None };
-    std::iter::once(frame).chain(dividers.iter().map(line)).collect()
+    let line = |line: [Point; 2]| Item::Path { path: Path::line(&line), fill: None, stroke, role: None };
+    std::iter::once(frame).chain(divider.map(line)).collect()
 }
 
 /// Where on a frame's outline its depth is told: near its upper right corner, or where nothing is in the way.

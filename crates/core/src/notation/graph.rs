@@ -375,7 +375,8 @@ fn paint(
     let texts = placement.routes.iter().flat_map(Route::texts).copied();
     let in_the_way: Vec<Rect> = upright.iter().copied().chain(texts).collect();
     let dividers = dividers(diagram, shapes, placement);
-    let package = (diagram.kind == DiagramKind::Classes).then_some(&upright[..]);
+    let is_package = diagram.kind == DiagramKind::Classes;
+    let look = if is_package { frame::Look::Package(&upright) } else { frame::Look::Box };
     for (id, element) in diagram.ids() {
         let (Anchor::Group(g), Some(title)) = (shapes.slots[id.index()], shapes.titles.get(&id.index())) else {
             continue;
@@ -385,8 +386,8 @@ fn paint(
         let place = placement.groups[g];
         let more = placement.pieces.iter().filter(|p| p.group == g).map(|p| (p.frame, p.title));
         let places = std::iter::once((place, placement.titles[g])).chain(more).zip(graph.headers(g, placement));
-        let dividers = dividers.get(&id.index()).map(Vec::as_slice);
-        let part = |((frame, title), header)| frame::Parts { frame, title, header, package, dividers };
+        let look = dividers.get(&id.index()).map_or(look, |divider| frame::Look::Region(*divider));
+        let part = |((frame, title), header)| frame::Parts { frame, title, header, look };
         let parts: Vec<frame::Parts<'_>> = places.map(part).collect();
         let drawn = match element.kind {
             ElementKind::Lane => frame::lane(title, &parts, style, theme),
@@ -435,9 +436,9 @@ fn paint(
     items
 }
 
-/// For each region, the lines that divide it from the ones before it; nothing where regions stand neither side by side
+/// For each region, the line that divides it from the one before it; nothing where regions stand neither side by side
 /// nor one below the other.
-fn dividers(diagram: &Diagram, shapes: &Shapes, placement: &Placement) -> BTreeMap<usize, Vec<[Point; 2]>> {
+fn dividers(diagram: &Diagram, shapes: &Shapes, placement: &Placement) -> BTreeMap<usize, Option<[Point; 2]>> {
     let mut families: BTreeMap<ElementId, Vec<(Rect, usize)>> = BTreeMap::new();
     for (id, element) in diagram.ids().filter(|(_, e)| e.kind == ElementKind::Region) {
         if let (Some(parent), Anchor::Group(g)) = (element.parent, shapes.slots[id.index()]) {
@@ -462,9 +463,8 @@ fn dividers(diagram: &Diagram, shapes: &Shapes, placement: &Placement) -> BTreeM
             regions.windows(2).map(|pair| between(pair[0].0, pair[1].0)).collect::<Option<Vec<_>>>()
         };
         let Some(found) = all(&upright).or_else(|| all(&level)) else { continue };
-        let first = std::iter::once(Vec::new());
-        let others = found.into_iter().map(|line| vec![line]);
-        lines.extend(regions.iter().map(|(_, id)| *id).zip(first.chain(others)));
+        let between = std::iter::once(None).chain(found.into_iter().map(Some));
+        lines.extend(regions.iter().map(|(_, id)| *id).zip(between));
     }
     lines
 }

@@ -289,17 +289,14 @@ impl Symbol {
                 Cmd::Curve(pt(x - BULGE / 3.0, bottom), pt(x - BULGE / 3.0, y), pt(x + BULGE, y)),
                 Cmd::Close,
             ]),
-            Symbol::Wave => Path(vec![
-                Cmd::Move(pt(x, y + WAVE)),
-                Cmd::Curve(pt(x + r.w * 0.25, y + 3.0 * WAVE), pt(right - r.w * 0.25, y - WAVE), pt(right, y + WAVE)),
-                Cmd::Line(pt(right, bottom - WAVE)),
-                Cmd::Curve(
-                    pt(right - r.w * 0.25, bottom - 3.0 * WAVE),
-                    pt(x + r.w * 0.25, bottom + WAVE),
-                    pt(x, bottom - WAVE),
-                ),
-                Cmd::Close,
-            ]),
+            Symbol::Wave => {
+                let top = Cmd::Curve(
+                    pt(x + r.w * 0.25, y + 3.0 * WAVE),
+                    pt(right - r.w * 0.25, y - WAVE),
+                    pt(right, y + WAVE),
+                );
+                over_wave(r, [Cmd::Move(pt(x, y + WAVE)), top])
+            }
             Symbol::Cylinder => Path(vec![
                 Cmd::Move(pt(x, y + LID)),
                 Cmd::Curve(pt(x, y - LID / 3.0), pt(right, y - LID / 3.0), pt(right, y + LID)),
@@ -309,17 +306,7 @@ impl Symbol {
             ]),
             Symbol::Cloud => cloud(r),
             Symbol::Bar => Path::rounded(r, 2.0),
-            Symbol::Page => Path(vec![
-                Cmd::Move(pt(x, y)),
-                Cmd::Line(pt(right, y)),
-                Cmd::Line(pt(right, bottom - WAVE)),
-                Cmd::Curve(
-                    pt(right - r.w * 0.25, bottom - 3.0 * WAVE),
-                    pt(x + r.w * 0.25, bottom + WAVE),
-                    pt(x, bottom - WAVE),
-                ),
-                Cmd::Close,
-            ]),
+            Symbol::Page => over_wave(r, [Cmd::Move(pt(x, y)), Cmd::Line(pt(right, y))]),
             Symbol::Stored => Path(vec![
                 Cmd::Move(pt(x + 14.0, y)),
                 Cmd::Line(pt(right, y)),
@@ -414,6 +401,14 @@ impl Symbol {
             _ => Outline::Polygon(self.corners(r).unwrap_or_else(|| flattened(&self.path(r)))),
         }
     }
+}
+
+/// An outline with a wave at its foot, below what leads to its right upper corner.
+fn over_wave(r: Rect, top: [Cmd; 2]) -> Path {
+    let (right, low) = (r.right(), r.bottom() - WAVE);
+    let foot =
+        Cmd::Curve(pt(right - r.w * 0.25, low - 2.0 * WAVE), pt(r.x + r.w * 0.25, low + 2.0 * WAVE), pt(r.x, low));
+    Path([&top[..], &[Cmd::Line(pt(right, low)), foot, Cmd::Close]].concat())
 }
 
 /// A cloud: bumps around an ellipse that lies inside the rectangle.

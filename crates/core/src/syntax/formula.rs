@@ -70,7 +70,8 @@ const OPERATORS: &[(&str, &str)] = &[
 /// Functions are set upright.
 const FUNCTIONS: &[&str] = &["sin", "cos", "tan", "log", "ln", "exp", "min", "max", "lim"];
 
-/// A space that does not break the line.
+/// The space of formulas, which breaks a line only where a formula is too long for one.
+pub const FORMULA_SPACE: char = '\u{a0}';
 const SPACE: &str = "\u{a0}";
 /// Signs that belong to what follows them.
 const PREFIXES: &[char] = &['Δ', '∂', '√', '°'];
@@ -118,8 +119,12 @@ fn is_prefix(out: &[Run]) -> bool {
     let Some(last) = out.last() else { return true };
     let text = last.text.trim_end_matches(SPACE);
     let is_spaced = text.len() < last.text.len();
-    text.ends_with(['(', '[', '{', ','])
-        || is_spaced && last.style == RunStyle::Plain && OPERATORS.iter().any(|(_, sign)| text.ends_with(sign))
+    text.ends_with(['(', '[', '{', ',']) || is_spaced && last.style == RunStyle::Plain && ends_with_operator(text)
+}
+
+/// Whether a text ends with the sign of an operator.
+pub fn ends_with_operator(text: &str) -> bool {
+    OPERATORS.iter().any(|(_, sign)| text.ends_with(sign))
 }
 
 /// The next sign: its text, its style, whether it is an operator between two others, and its length.

@@ -11,6 +11,7 @@ mod tree;
 pub mod vocabulary;
 
 pub use cursor::Cursor;
+pub use formula::{FORMULA_SPACE, ends_with_operator};
 pub(crate) use lexer::is_space;
 pub use lexer::{Token, TokenKind};
 pub use phrase::{Clause, Clauses, End, Name, Path, Set, Trait, Value};

@@ -5,16 +5,19 @@ use super::super::simplex::{Constraint, solve};
 use super::coordinates::System;
 use super::layers::{ItemKind, Layers, Link};
 use super::ports::{CORNER, PORT_GAP};
+use std::collections::BTreeMap;
+
+/// The items of all bars.
+fn bars(layers: &Layers, graph: &Graph) -> Vec<usize> {
+    let bars = graph.nodes.iter().zip(&layers.node_item).filter(|(node, _)| node.stretches);
+    bars.map(|(_, item)| *item).collect()
+}
 
 /// Pairs of items between whose axes a bar lies: those in the middle of an even number of parts.
-pub(super) fn halves(layers: &Layers, graph: &Graph) -> Vec<[usize; 3]> {
-    let mut place = vec![0; layers.items.len()];
-    for layer in 0..layers.layers.len() {
-        layers.row(layer).into_iter().enumerate().for_each(|(at, item)| place[item] = at);
-    }
+fn halves(layers: &Layers, bars: Vec<usize>) -> Vec<[usize; 3]> {
+    let place = layers.places();
     let mut all = Vec::new();
-    for (v, _) in graph.nodes.iter().enumerate().filter(|(_, n)| n.stretches) {
-        let bar = layers.node_item[v];
+    for bar in bars {
         let ends = |links: &[usize], is_down: bool| {
             let far = |l: &usize| if is_down { layers.links[*l].lower } else { layers.links[*l].upper };
             let mut ends: Vec<usize> = links.iter().map(far).collect();
@@ -40,8 +43,12 @@ pub(super) fn is_part(layers: &Layers, graph: &Graph, link: &Link) -> bool {
 
 /// Keeps bars between the two parts in the middle, if that is possible for all of them.
 pub(super) fn keep_halves(system: &mut System, layers: &Layers, graph: &Graph) {
+    let bars = bars(layers, graph);
+    if bars.is_empty() {
+        return;
+    }
     let before = system.list.len();
-    for [left, bar, right] in halves(layers, graph) {
+    for [left, bar, right] in halves(layers, bars) {
         let half = layers.gap(left, right) / 2.0;
         let sides = [(left, bar, layers.items[left].right), (bar, right, layers.items[right].left)];
         for (tail, head, extent) in sides {
@@ -55,8 +62,15 @@ pub(super) fn keep_halves(system: &mut System, layers: &Layers, graph: &Graph) {
 
 /// Widens bars over the lines that hang on them, as far as their neighbours allow. `x` are the axes of the items.
 pub(super) fn stretch(layers: &mut Layers, graph: &Graph, system: &System, x: &mut [f64]) {
-    for (v, _) in graph.nodes.iter().enumerate().filter(|(_, n)| n.stretches) {
-        let bar = layers.node_item[v];
+    let bars = bars(layers, graph);
+    // What keeps each of them apart from its neighbours.
+    let mut kept: BTreeMap<usize, Vec<&Constraint>> = bars.iter().map(|bar| (*bar, Vec::new())).collect();
+    for c in system.list[..system.firm].iter().filter(|_| !bars.is_empty()) {
+        for end in [c.tail, c.head] {
+            kept.entry(end).and_modify(|list| list.push(c));
+        }
+    }
+    for bar in bars {
         // 1. Where its lines would be straight.
         let far = |l: usize, is_alone: bool| {
             let link = &layers.links[l];
@@ -71,7 +85,7 @@ pub(super) fn stretch(layers: &mut Layers, graph: &Graph, system: &System, x: &m
         // 2. How far it may reach.
         let (mut left, mut right) = (layers.items[bar].left, layers.items[bar].right);
         let (mut most_left, mut most_right) = (f64::INFINITY, f64::INFINITY);
-        for c in system.list[..system.firm].iter().filter(|c| c.tail == bar || c.head == bar) {
+        for c in &kept[&bar] {
             let slack = x[c.head] - x[c.tail] - c.min as f64;
             let most = if c.tail == bar { &mut most_right } else { &mut most_left };
             *most = f64::min(*most, slack);

@@ -2,9 +2,9 @@
 //!
 //! Two candidates: a depth-first walk in source order, and the greedy order of Eades, Lin, Smyth
 //! ("A fast and effective heuristic for the feedback arc set problem", 1993) with ties broken by
-//! source order. The walk wins unless the greedy order reverses fewer edges; where lines tell what happens in time it always wins, since what leads
-//! back there is what the author wrote to lead back, however many lines that are. Both are linear but for the choice among
-//! equal nodes.
+//! source order. The walk wins unless the greedy order reverses fewer edges; where lines tell what happens in time it
+//! always wins, since what leads back there is what the author wrote to lead back, however many lines that are. Both are
+//! linear but for the choice among equal nodes.
 
 use super::super::boxes::{hops, neighbours};
 use super::super::graph::{Anchor, Directed, Graph};

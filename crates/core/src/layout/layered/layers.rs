@@ -395,6 +395,15 @@ impl Layers {
         &self.units[self.items[item].unit].groups
     }
 
+    /// The place of each item in its layer.
+    pub(super) fn places(&self) -> Vec<usize> {
+        let mut places = vec![0; self.items.len()];
+        for layer in 0..self.layers.len() {
+            self.row(layer).into_iter().enumerate().for_each(|(at, item)| places[item] = at);
+        }
+        places
+    }
+
     /// The items of a layer from left to right.
     pub(super) fn row(&self, layer: usize) -> Vec<usize> {
         self.layers[layer].iter().flat_map(|u| self.units[*u].items()).collect()

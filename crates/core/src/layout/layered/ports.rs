@@ -44,12 +44,7 @@ pub fn room_for_lines(graph: &Graph) -> Vec<Size> {
 
 /// Spreads the lines of each node along its faces, in the order of their far ends.
 pub(super) fn spread_all(layers: &mut Layers, graph: &Graph) {
-    let mut pos = vec![0usize; layers.items.len()];
-    for layer in 0..layers.layers.len() {
-        for (at, item) in layers.row(layer).into_iter().enumerate() {
-            pos[item] = at;
-        }
-    }
+    let pos = layers.places();
     for (v, &item) in layers.node_item.iter().enumerate() {
         for downwards in [false, true] {
             let mut links = if downwards { layers.items[item].down.clone() } else { layers.items[item].up.clone() };

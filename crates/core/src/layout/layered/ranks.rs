@@ -197,8 +197,7 @@ impl<'a> Ranking<'a> {
     /// For every edge, whether it is reversed: as given where that is possible. Else the circles that edges of groups
     /// close with edges of what lies in them are broken too, in source order.
     pub(super) fn directions(graph: &Graph, reversed: Vec<bool>) -> Vec<bool> {
-        let is_simple = |e: &Edge| matches!((e.from, e.to), (Anchor::Node(_), Anchor::Node(_)));
-        if graph.edges.iter().all(is_simple) || graph.edges.len() > REPAIRED_EDGES {
+        if graph.edges.iter().all(Edge::is_between_nodes) || graph.edges.len() > REPAIRED_EDGES {
             return reversed;
         }
         let mut out = reversed.clone();
@@ -324,8 +323,7 @@ impl<'a> Ranking<'a> {
     /// Edges of groups can close a circle that turning them does not break: those hold nothing apart.
     fn without_circles(&mut self) {
         let edges = &self.graph.edges;
-        let is_of_group = |e: &usize| !matches!((edges[*e].from, edges[*e].to), (Anchor::Node(_), Anchor::Node(_)));
-        let of_groups: Vec<usize> = (0..edges.len()).filter(is_of_group).collect();
+        let of_groups: Vec<usize> = (0..edges.len()).filter(|e| !edges[*e].is_between_nodes()).collect();
         let before: Vec<Constraint> = of_groups.iter().map(|e| self.list[*e]).collect();
         let nothing = |c: &Constraint| Constraint { head: c.tail, min: 0, ..*c };
         of_groups.iter().for_each(|e| self.list[*e] = nothing(&self.list[*e]));

@@ -1,7 +1,6 @@
 //! Collects what the stages before decided: rectangles, lines with their corners, labels.
 
 use super::super::graph::{Anchor, Graph, Placement, Reading, Route, Side, tidied};
-use super::super::loops::Loops;
 use super::channels::Along;
 use super::coordinates::Across;
 use super::layers::{ItemKind, Layers, beside_each_other};
@@ -9,7 +8,7 @@ use crate::geom::{Point, Rect, Size, pt};
 
 /// Puts the placement together.
 pub(super) fn collect(layers: &Layers, graph: &Graph, across: &Across, along: &Along) -> Placement {
-    let collector = Collector { layers, graph, across, along, loops: Loops::new(graph) };
+    let collector = Collector { layers, graph, across, along };
     let nodes: Vec<Rect> = graph
         .nodes
         .iter()
@@ -39,7 +38,6 @@ struct Collector<'a> {
     graph: &'a Graph,
     across: &'a Across,
     along: &'a Along,
-    loops: Loops,
 }
 
 impl Collector<'_> {
@@ -72,7 +70,7 @@ impl Collector<'_> {
                 Anchor::Node(v) => nodes[v],
                 Anchor::Group(g) => groups[g],
             };
-            return self.loops.route(self.graph, e, place).unwrap_or_default();
+            return self.layers.loops.route(self.graph, e, place).unwrap_or_default();
         }
         if beside_each_other(self.graph, edge.from, edge.to) {
             return self.beside(e, nodes);

@@ -35,12 +35,7 @@ fn layers(graph: &Graph) -> Layers {
 
 /// Crossings between neighbouring layers, pair by pair.
 fn crossings(layers: &Layers) -> usize {
-    let mut pos = vec![0; layers.items.len()];
-    for layer in 0..layers.layers.len() {
-        for (at, item) in layers.row(layer).into_iter().enumerate() {
-            pos[item] = at;
-        }
-    }
+    let pos = layers.places();
     let links = &layers.links;
     let crosses = |a: usize, b: usize| {
         let (a, b) = (&links[a], &links[b]);

@@ -55,7 +55,7 @@ impl Painter<'_> {
             .map(|((id, title), place)| {
                 let style = &self.styles.elements[id.index()];
                 let text = Rect::new(place.x + 12.0, place.y + 8.0, title.size.w, title.size.h);
-                let parts = frame::Parts { frame: *place, title: text, header: text, package: None, dividers: None };
+                let parts = frame::Parts { frame: *place, title: text, header: text, look: frame::Look::Box };
                 let drawn = frame::draw(self.diagram.element(*id), title, &parts, 1, style, self.context.theme);
                 Item::Group(tag(self.diagram, *id, true), drawn)
             })
