@@ -129,8 +129,10 @@ impl Boxes<'_> {
             Some((number(a)?, number(b)?)).filter(|(a, b)| a != b)
         };
         let edges: Vec<(usize, usize)> = self.graph.edges.iter().filter_map(ends).collect();
-        let labelled = self.graph.edges.iter().filter_map(|e| e.label).map(|l| l.w * 0.6).fold(0.0, f64::max);
-        let gap = (GAP + labelled) * self.graph.spacing * self.stretch;
+        let labelled = self.graph.edges.iter().filter_map(|e| e.label).map(|l| l.w).fold(0.0, f64::max);
+        // Rings are as far apart as labels are wide where lines run level.
+        let part = if self.arrangement == Arrangement::Radial { 0.9 } else { 0.6 };
+        let gap = (GAP + labelled * part) * self.graph.spacing * self.stretch;
         let middles = match self.arrangement {
             Arrangement::Radial => radial::arrange(&sizes, &edges, gap),
             Arrangement::Force => force::arrange(&sizes, &edges, gap),

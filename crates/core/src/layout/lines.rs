@@ -20,6 +20,8 @@ const MENDED: usize = 1_000;
 const CORNER: f64 = 9.0;
 /// Room that lines keep from what they pass.
 const CLEAR: f64 = 5.0;
+/// How far a line may run along the frame of its own end.
+const ALONG: f64 = 12.0;
 
 /// Gives every edge the kind of line that the graph asks for.
 pub(super) fn complete(graph: &Graph, placement: &mut Placement) {
@@ -227,18 +229,45 @@ impl<'a> Obstacles<'a> {
         let around = self.graph.groups_around_edge(e);
         let foreign = move |g: &usize| !self.graph.groups[*g].lane && !around.contains(g);
         let room = move |i: usize| match i.checked_sub(self.graph.nodes.len()) {
-            None if own.contains(&Anchor::Node(i)) => -1.0,
+            None if own.contains(&Anchor::Node(i)) => f64::NEG_INFINITY,
             None => CLEAR,
             Some(_) => 2.0,
         };
         let foreign: Vec<Rect> = (0..self.groups.len()).filter(foreign).map(|g| self.groups[g].grown(2.0)).collect();
+        let node = |end: &Anchor| match end {
+            Anchor::Node(v) => Some(self.graph.nodes[*v].outline.corners(self.boxes[*v])),
+            Anchor::Group(_) => None,
+        };
+        let ends: Vec<Vec<Point>> = own.iter().filter_map(node).collect();
         move |p, q| {
             let mut near = self.cells.along(p, q, CLEAR);
             near.all(|i| {
                 (i >= self.graph.nodes.len() && self.boxes[i].h <= 0.0) || !hits(p, q, self.boxes[i].grown(room(i)))
             }) && !foreign.iter().any(|r| hits(p, q, *r))
+                && !ends.iter().any(|e| within(p, q, e, -1.0) > 1e-9 || within(p, q, e, 1.0) * distance(p, q) > ALONG)
         }
     }
+}
+
+/// Which part of a stretch, from 0 to 1, lies in an outline that is grown by `by` (Cyrus, Beck, "Generalized two- and
+/// three-dimensional clipping", 1978). Of an outline with dents, what lies inside of all its sides counts.
+fn within(p: Point, q: Point, outline: &[Point], by: f64) -> f64 {
+    let next = |i: usize| outline[(i + 1) % outline.len()];
+    let area: f64 = outline.iter().enumerate().map(|(i, a)| a.x * next(i).y - next(i).x * a.y).sum();
+    let (mut from, mut to) = (0.0, 1.0);
+    for (i, a) in outline.iter().enumerate() {
+        let b = next(i);
+        let length = distance(*a, b).max(1e-9) * area.signum();
+        // How far a point lies inside of this side.
+        let depth = |c: Point| ((b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x)) / length + by;
+        match (depth(p), depth(q)) {
+            (start, end) if start <= 0.0 && end <= 0.0 => return 0.0,
+            (start, end) if start < 0.0 => from = f64::max(from, start / (start - end)),
+            (start, end) if end < 0.0 => to = f64::min(to, start / (start - end)),
+            _ => {}
+        }
+    }
+    f64::max(0.0, to - from)
 }
 
 /// The corners of a line that it cannot do without.
@@ -337,6 +366,16 @@ mod tests {
         complete(&graph, &mut placement);
         let line = &placement.routes[0].points;
         assert!(line.len() > 2 && line.windows(2).all(|p| !hits(p[0], p[1], placement.nodes[2])), "{line:?}");
+    }
+
+    #[test]
+    fn straight_lines_do_not_lie_on_the_frames_of_their_ends() {
+        let (graph, mut placement) = picture(Routing::Straight);
+        placement.nodes[1] = Rect::around(pt(40.0, 320.0), Size::new(80.0, 40.0));
+        let beside = vec![pt(0.0, 20.0), pt(-20.0, 20.0), pt(-20.0, 320.0), pt(0.0, 320.0)];
+        placement.routes[0].points = beside.clone();
+        complete(&graph, &mut placement);
+        assert_eq!(placement.routes[0].points, beside);
     }
 
     #[test]
