@@ -1,6 +1,7 @@
 //! What commands share: the voice of the program, and sources that are read.
 
 use crate::outcome::{Failure, Result};
+use bathygram_core::diag::Diagnostic;
 use bathygram_core::pipeline::{self, Reading, Setting};
 use bathygram_core::source::Source;
 use bathygram_core::source::world::World;
@@ -49,11 +50,14 @@ impl Voice {
 
     /// Prints the findings in a file to standard error.
     pub(crate) fn findings(self, project: &Project, reading: &Reading) -> Printed {
+        self.findings_in(&reading.source, &reading.diagnostics, &project.from_here(&reading.source.name))
+    }
+
+    /// Prints findings in a text that is called `name`, to standard error.
+    pub(crate) fn findings_in(self, source: &Source, found: &[Diagnostic], name: &str) -> Printed {
         let shown = self.wants_colours && std::io::stderr().is_terminal();
         let colours = if shown { Colours::On } else { Colours::Off };
-        let name = project.from_here(&reading.source.name);
-        let shown = Shown { name: &name, limit: usize::MAX, colours };
-        let (text, printed) = print(&reading.source, &reading.diagnostics, shown);
+        let (text, printed) = print(source, found, Shown { name, limit: usize::MAX, colours });
         let _ = write!(std::io::stderr(), "{text}");
         printed
     }

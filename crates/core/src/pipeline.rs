@@ -6,7 +6,7 @@ use crate::diag::{Diagnostic, Diagnostics};
 use crate::jobs::{Jobs, OneByOne};
 use crate::layout::{Graph, Laid};
 use crate::measure::Fonts;
-use crate::model::{self, Diagram, Document, LookRule};
+use crate::model::{self, Diagram, Document, Level, LookRule, Sheet};
 use crate::notation::{self, Context};
 use crate::source::Source;
 use crate::source::world::{Alone, World};
@@ -57,6 +57,53 @@ pub struct Reading {
     pub looks: Vec<LookRule>,
     /// What was found wrong or doubtful, in the order of the text.
     pub diagnostics: Vec<Diagnostic>,
+    /// The text as drawings carry it, made when the first of them is drawn.
+    carried: svg::Carried,
+}
+
+/// One picture of a file, before it is made a diagram of its own.
+#[derive(Clone, Copy, Debug)]
+pub struct View<'a> {
+    /// Its name.
+    pub name: &'a str,
+    /// The line at which its block begins.
+    pub line: u32,
+    what: What<'a>,
+}
+
+#[derive(Clone, Copy, Debug)]
+enum What<'a> {
+    Block(&'a Diagram),
+    Sheet(&'a Diagram, &'a Sheet),
+    Level(&'a Diagram, &'a [Level], &'a Level),
+}
+
+impl<'a> View<'a> {
+    /// A sheet of a diagram that stands in no text.
+    pub fn of_sheet(diagram: &'a Diagram, sheet: &'a Sheet) -> Self {
+        Self { name: &sheet.name, line: sheet.line, what: What::Sheet(diagram, sheet) }
+    }
+
+    /// All pictures of a stack, linked to each other; the first is that of the outermost level.
+    pub fn of_stack(diagram: &'a Diagram, levels: &'a [Level]) -> impl Iterator<Item = Self> {
+        let line = diagram.line;
+        levels.iter().map(move |level| Self { name: &level.name, line, what: What::Level(diagram, levels, level) })
+    }
+
+    /// What is drawn.
+    pub fn diagram(&self) -> Diagram {
+        match self.what {
+            What::Block(diagram) => model::without_hosts(diagram),
+            What::Sheet(diagram, sheet) => model::lift(diagram, sheet),
+            What::Level(diagram, levels, level) => level.drawn(diagram, levels),
+        }
+    }
+
+    /// The picture of the stack that carries the text for all of them, unless it is this one.
+    fn text_in(&self) -> Option<&'a str> {
+        let What::Level(_, [top, ..], level) = self.what else { return None };
+        (top.name != level.name).then_some(&top.name)
+    }
 }
 
 impl Reading {
@@ -65,11 +112,17 @@ impl Reading {
         self.diagnostics.iter().any(check::is_mistake)
     }
 
-    /// The pictures of the file: its diagrams, then its sheets, each as the diagram it shows.
+    /// The pictures of the file: its diagrams, then its sheets.
+    pub fn views(&self) -> impl Iterator<Item = View<'_>> {
+        let sheets = self.document.sheets.iter();
+        let sheets = sheets.filter_map(|sheet| Some(View::of_sheet(self.document.diagram(&sheet.of)?, sheet)));
+        let blocks = self.document.diagrams.iter();
+        blocks.map(|d| View { name: &d.name, line: d.line, what: What::Block(d) }).chain(sheets)
+    }
+
+    /// The same, each as the diagram it shows.
     pub fn pictures(&self) -> Vec<Diagram> {
-        let sheets =
-            self.document.sheets.iter().filter_map(|sheet| Some(model::lift(self.document.diagram(&sheet.of)?, sheet)));
-        self.document.diagrams.iter().map(model::without_hosts).chain(sheets).collect()
+        self.views().map(|view| view.diagram()).collect()
     }
 }
 
@@ -111,11 +164,21 @@ pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
     let broken = Broken::of(&source, &tree, &found);
     let mut diags = Diagnostics::from(found);
     check::run(&document, &broken, &mut diags);
-    let mut reading = Reading { source, document, looks, diagnostics: Vec::new() };
+    let mut reading = Reading { source, document, looks, diagnostics: Vec::new(), carried: Default::default() };
     // 5. Wishes about pictures: only the layout knows which of them it keeps.
     unkept_wishes(&reading, &broken, &mut diags);
     reading.diagnostics = check::judge(&reading.source, &tree, diags.into_sorted(), &broken, setting.levels);
     reading
+}
+
+/// Reads a sheet that stands in no file, of a diagram that this file holds or sees, or that is one of `others`; with what
+/// was found wrong or doubtful in its text. `None` if it has mistakes.
+pub fn ad_hoc(source: &Source, reading: &Reading, others: &[Diagram]) -> (Option<Sheet>, Vec<Diagnostic>) {
+    let mut diags = Diagnostics::default();
+    let tree = syntax::parse(source, &mut diags);
+    let sheet = model::read_sheet(source, &tree, &reading.document, others, &mut diags);
+    let found = diags.into_sorted();
+    (sheet.filter(|_| !found.iter().any(check::is_mistake)), found)
 }
 
 /// Lays out the pictures that have wishes, and reports those that are not kept.
@@ -148,11 +211,27 @@ pub fn draw_keeping(studio: &Studio, reading: &Reading, diagram: &Diagram, earli
         return same.to_owned();
     }
     let places = earlier.and_then(svg::read_places);
-    let context = studio.context(reading, places.as_deref());
+    draw_from(studio, reading, diagram, earlier.zip(places.as_deref()), None)
+}
+
+/// Draws one of the pictures of a file, or a sheet or a stack of it; as [`draw_keeping`].
+pub fn draw_view(studio: &Studio, reading: &Reading, view: &View<'_>, earlier: Option<&str>) -> String {
+    match view.text_in() {
+        Some(picture) => draw_from(studio, reading, &view.diagram(), None, Some(picture)),
+        None => draw_keeping(studio, reading, &view.diagram(), earlier),
+    }
+}
+
+/// Draws a diagram, near where an earlier picture, given with its places, has its elements; `text_in` is the picture that
+/// carries a long text instead.
+fn draw_from(
+    studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<(&str, &str)>, text_in: Option<&str>,
+) -> String {
+    let context = studio.context(reading, earlier.map(|e| e.1));
     // Traits were reported when the file was read.
     let scene = notation::draw(diagram, &context, &mut Diagnostics::default());
-    let kept = earlier.and_then(svg::read_digest).filter(|_| places.is_some());
-    svg::write(&scene, &studio.cache, &Provenance { earlier: kept, ..provenance(reading, &diagram.name) })
+    let kept = earlier.and_then(|(picture, _)| svg::read_digest(picture));
+    svg::write(&scene, &studio.cache, &Provenance { earlier: kept, text_in, ..provenance(reading, &diagram.name) })
 }
 
 /// Lays out one picture of a file without drawing it: what the layout was given, and what it gave back. `None` for
@@ -176,5 +255,7 @@ pub fn provenance<'a>(reading: &'a Reading, name: &'a str) -> Provenance<'a> {
         source: &reading.source.text,
         imports: &reading.document.imports.sources,
         earlier: None,
+        carried: &reading.carried,
+        text_in: None,
     }
 }

@@ -156,6 +156,9 @@ impl<'a> Build<'a> {
             properties: Properties::default(),
             traits: draft.traits,
             class: None,
+            context: false,
+            has_more: false,
+            opens: None,
         });
         self.diagram.elements[id.index()].key = self.names.unique_key(&wanted);
         self.names.add(&self.diagram, id);

@@ -4,7 +4,7 @@
 use super::build::Build;
 use super::sheet::{self, Blocks};
 use super::{
-    Diagram, DiagramKind, Document, ElementKind, Imports, architecture, classes, flow, imports, looks, network,
+    Diagram, DiagramKind, Document, ElementKind, Imports, Sheet, architecture, classes, flow, imports, looks, network,
     sequence, states, tree as trees,
 };
 use crate::diag::{Diagnostics, Message, nearest};
@@ -64,6 +64,16 @@ pub(super) fn read_with(
         diags.report(Span::new(end, end), Message::EmptyFile);
     }
     document
+}
+
+/// Reads the one sheet of a text that is no file of the project; it may be of any diagram that a document holds or sees,
+/// or of others.
+pub fn read_sheet(
+    source: &Source, tree: &Tree, document: &Document, others: &[Diagram], diags: &mut Diagnostics,
+) -> Option<Sheet> {
+    let line = tree.line(*tree.roots.first()?);
+    let seen: Vec<Diagram> = document.imports.diagrams.iter().chain(others).cloned().collect();
+    sheet::read(source, tree, line, &Blocks { own: &document.diagrams, imported: &seen }, diags)
 }
 
 /// The first line of a block that is a diagram.

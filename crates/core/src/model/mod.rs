@@ -22,13 +22,13 @@ mod states;
 mod tree;
 mod view;
 
-pub use document::read;
+pub use document::{read, read_sheet};
 pub use hints::{Hint, Picture, Wish};
 pub use imports::Imports;
 pub use kinds::{Arrangement, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, ShownMembers, Verb};
 pub use looks::{LookRule, Selector};
 pub use member::{ClassBody, Compartment, Member};
-pub use view::{lift, shows_nothing, without_hosts};
+pub use view::{Level, lift, shows_nothing, stack, without_hosts};
 
 use crate::source::{Span, Spanned};
 use crate::syntax::{Label, Trait};
@@ -133,6 +133,13 @@ impl Diagram {
         }
     }
 
+    /// The same without elements, relations and what happens.
+    fn without_contents(&self) -> Self {
+        let Self { kind, ref name, ref title, ref picture, line, span, numbered, foot, crowfoot, tell, .. } = *self;
+        let (title, picture) = (title.clone(), picture.clone());
+        Self { picture, span, numbered, foot, crowfoot, tell, ..Self::new(kind, name, title, line) }
+    }
+
     /// The element with this number.
     pub fn element(&self, id: ElementId) -> &Element {
         &self.elements[id.index()]
@@ -211,6 +218,12 @@ pub struct Element {
     pub traits: Vec<Trait>,
     /// Members, for classifiers.
     pub class: Option<Box<ClassBody>>,
+    /// Whether it is only around what its sheet is about, and is drawn in a quieter tone.
+    pub context: bool,
+    /// Whether something inside it is not shown.
+    pub has_more: bool,
+    /// The picture that it leads to, by name, in a stack of pictures.
+    pub opens: Option<String>,
 }
 
 impl Element {
@@ -299,6 +312,8 @@ pub struct Relation {
     pub file: Option<Arc<str>>,
     /// All lines it stands for, if it was lifted.
     pub lines: Vec<u32>,
+    /// The keys of the relations it stands for, if it was lifted or merged.
+    pub stands_for: Vec<String>,
     /// Where it was written.
     pub span: Span,
     /// Its traits.
@@ -321,6 +336,7 @@ impl Relation {
             line: 0,
             file: None,
             lines: Vec::new(),
+            stands_for: Vec::new(),
             span,
             traits: Vec::new(),
         }
@@ -446,6 +462,28 @@ pub struct Sheet {
 }
 
 impl Sheet {
+    /// A sheet that shows all of a diagram.
+    fn whole(name: &str, of: &str, line: u32) -> Self {
+        Self {
+            name: name.to_owned(),
+            of: of.to_owned(),
+            title: None,
+            picture: Picture::default(),
+            depth: None,
+            open: Vec::new(),
+            close: Vec::new(),
+            focus: Vec::new(),
+            show: Vec::new(),
+            hide: Vec::new(),
+            tell: false,
+            members: ShownMembers::All,
+            by_hosts: false,
+            follow: None,
+            line,
+            span: Span::default(),
+        }
+    }
+
     /// Whether `show` alone says what it shows.
     pub(super) fn shows_only_a_set(&self) -> bool {
         let says_nothing_else = self.depth.is_none() && self.open.is_empty() && self.focus.is_empty();

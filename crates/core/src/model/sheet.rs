@@ -75,24 +75,8 @@ pub(super) fn read(
     }
     let mut picture = Picture::default();
     picture.read_traits(&header.traits, diags);
-    let mut out = Sheet {
-        name: name.text(),
-        of: of.text(),
-        title: header.label.clone(),
-        picture,
-        depth: None,
-        open: Vec::new(),
-        close: Vec::new(),
-        focus: Vec::new(),
-        show: Vec::new(),
-        hide: Vec::new(),
-        tell: false,
-        members: ShownMembers::All,
-        by_hosts: false,
-        follow: None,
-        line: line.number,
-        span: line.span,
-    };
+    let whole = Sheet::whole(&name.text(), &of.text(), line.number);
+    let mut out = Sheet { title: header.label.clone(), picture, span: line.span, ..whole };
     let finder = Finder { diagram, names: Names::of(diagram), blocks };
     for id in &line.children {
         let mut cursor = Cursor::new(source, tree, tree.line(*id));

@@ -38,10 +38,16 @@ pub(super) struct Figure {
     pub(super) core: Option<Size>,
     /// That name.
     pub(super) name: Option<TextBlock>,
+    /// Whether a contour band says that there is more inside.
+    pub(super) has_more: bool,
 }
 
 /// Room between a point and the name beside it, in px.
 pub(super) const BESIDE: f64 = 5.0;
+
+/// The contour band of a closed element: its width in px, and which of the tints of depth it has.
+const BAND: f64 = 4.0;
+const MORE: usize = 3;
 
 impl Figure {
     pub(super) fn new(symbol: Symbol, size: Size) -> Self {
@@ -56,6 +62,7 @@ impl Figure {
             corner: None,
             core: None,
             name: None,
+            has_more: false,
         }
     }
 
@@ -91,12 +98,16 @@ impl Figure {
             (Some(_), _) | (_, Symbol::Target) => theme.paper,
             _ => style.fill,
         };
+        let outer = if self.has_more { theme.band(MORE) } else { fill };
         let mut items = vec![Item::Path {
             path: self.symbol.path(r),
-            fill: Some(fill),
+            fill: Some(outer),
             stroke: if self.symbol == Symbol::Bar { None } else { Some(stroke) },
             role: Some(Role::Frame),
         }];
+        if self.has_more {
+            items.push(filled(self.symbol.path(r.grown(-BAND)), fill));
+        }
         let line = |path| Item::Path { path, fill: None, stroke: Some(plain), role: None };
         if let Some(height) = self.header {
             let inner = Rect::new(
@@ -174,6 +185,12 @@ pub(super) struct Shaper<'a> {
 impl Shaper<'_> {
     /// The figure of an element that holds no others.
     pub(super) fn figure(&self, element: &Element, style: &ElementStyle) -> Figure {
+        let figure = self.figure_of(element, style);
+        let is_card = figure.symbol == Symbol::Card && self.kind == DiagramKind::Architecture;
+        Figure { has_more: element.has_more && is_card, ..figure }
+    }
+
+    fn figure_of(&self, element: &Element, style: &ElementStyle) -> Figure {
         if element.kind == ElementKind::Remark {
             return self.note(&element.shown());
         }

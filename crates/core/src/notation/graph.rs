@@ -576,6 +576,7 @@ pub(super) fn tag(diagram: &Diagram, id: ElementId, container: bool) -> Tag {
         container,
         line: element.line,
         file: element.file.clone(),
+        opens: element.opens.clone(),
     }
 }
 

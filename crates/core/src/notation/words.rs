@@ -49,7 +49,25 @@ pub(super) fn describe(diagram: &Diagram) -> String {
     let told = if sentences.is_empty() { String::new() } else { format!(" {}{tail}.", sentences.join("; ")) };
     let relations = told_count(diagram);
     let plural = if relations == 1 { "" } else { "s" };
-    format!("{what} with {count} {elements} and {relations} relation{plural}.{told}")
+    format!("{what} with {count} {elements} and {relations} relation{plural}.{told}{}", lifted(diagram))
+}
+
+/// What was lifted: which relations, by the names in the text, stand behind a line of the drawing.
+fn lifted(diagram: &Diagram) -> String {
+    let mut left = TOLD;
+    let mut sentences = Vec::new();
+    for relation in diagram.relations.iter().filter(|r| !r.stands_for.is_empty()) {
+        let shown = relation.stands_for.len().min(left);
+        left -= shown;
+        let mut told = relation.stands_for[..shown].join(", ");
+        let more = relation.stands_for.len() - shown;
+        if more > 0 {
+            let and = if shown > 0 { ", and " } else { "" };
+            told += &format!("{and}{more}{} relations", if shown > 0 { " more" } else { "" });
+        }
+        sentences.push(format!("{} stands for {told}", relation.key));
+    }
+    if sentences.is_empty() { String::new() } else { format!(" Lifted: {}.", sentences.join("; ")) }
 }
 
 fn told_count(diagram: &Diagram) -> usize {

@@ -147,6 +147,8 @@ pub enum Tag {
         line: u32,
         /// The file of that line, where it is not the picture's own.
         file: Option<std::sync::Arc<str>>,
+        /// The picture beside this one that it leads to, by name.
+        opens: Option<String>,
     },
     /// A relation.
     Relation {
@@ -169,7 +171,19 @@ pub enum Tag {
     EndLabel,
 }
 
+impl Tag {
+    /// The picture that an element leads to.
+    pub fn opens(&self) -> Option<&str> {
+        if let Tag::Element { opens, .. } = self { opens.as_deref() } else { None }
+    }
+}
+
 impl Scene {
+    /// Whether an element leads to another picture. Elements are never inside of others' groups.
+    pub fn has_links(&self) -> bool {
+        self.items.iter().any(|item| matches!(item, Item::Group(tag, _) if tag.opens().is_some()))
+    }
+
     /// Calls `visit` for every line of text.
     pub fn texts(&self, visit: &mut impl FnMut(&Text)) {
         let mut work: Vec<&Item> = self.items.iter().collect();

@@ -8,6 +8,7 @@ use flate2::Compression;
 use sha2::{Digest, Sha256};
 use std::fmt::Write as _;
 use std::io::{Read, Write as _};
+use std::sync::OnceLock;
 
 /// Where a drawing comes from.
 #[derive(Clone, Copy, Debug)]
@@ -23,7 +24,21 @@ pub struct Provenance<'a> {
     /// The digest of the earlier picture whose places were kept. It is told, and not part of the digest: a picture is
     /// fresh when its text is.
     pub earlier: Option<&'a str>,
+    /// What all drawings of the same texts carry.
+    pub carried: &'a Carried,
+    /// The picture beside this one that carries the text, where that is long and this is one of many.
+    pub text_in: Option<&'a str>,
 }
+
+/// What all drawings of the same texts carry, made once.
+#[derive(Clone, Debug, Default)]
+pub struct Carried {
+    packed: OnceLock<String>,
+    digest: OnceLock<[u8; 32]>,
+}
+
+/// A text longer than this, packed, is carried by one picture of a stack only, in bytes.
+const LONG: usize = 24 * 1024;
 
 /// A source text is at most this long when it is read back, in bytes.
 const MAX_SOURCE: u64 = 64 * 1024 * 1024;
@@ -31,32 +46,45 @@ const MAX_SOURCE: u64 = 64 * 1024 * 1024;
 /// What a picture depends on, as one figure: the text and those it takes from, which diagram of it, and
 /// the tool's version.
 pub fn digest(provenance: &Provenance<'_>) -> String {
-    let mut hash = Sha256::new();
-    let imports = provenance.imports.iter().flat_map(|s| [s.name.as_str(), s.text.as_str()]);
-    let own = [env!("CARGO_PKG_VERSION"), provenance.file, provenance.name, provenance.source];
-    for part in own.into_iter().chain(imports) {
-        hash.update((part.len() as u64).to_le_bytes());
-        hash.update(part);
-    }
+    let texts = provenance.carried.digest.get_or_init(|| {
+        let imports = provenance.imports.iter().flat_map(|s| [s.name.as_bytes(), s.text.as_bytes()]);
+        hash(std::iter::once(provenance.source.as_bytes()).chain(imports))
+    });
+    let own = [env!("CARGO_PKG_VERSION"), provenance.file, provenance.name].map(str::as_bytes);
     let mut out = String::from("sha256:");
-    for byte in hash.finalize() {
+    for byte in hash(own.into_iter().chain([&texts[..]])) {
         let _ = write!(out, "{byte:02x}");
     }
     out
 }
 
+/// The hash of parts, none of which runs into the next.
+fn hash<'a>(parts: impl Iterator<Item = &'a [u8]>) -> [u8; 32] {
+    let mut hash = Sha256::new();
+    for part in parts {
+        hash.update((part.len() as u64).to_le_bytes());
+        hash.update(part);
+    }
+    hash.finalize().into()
+}
+
 /// Writes the metadata: the source, and the places of everything.
 pub(super) fn write(out: &mut String, provenance: &Provenance<'_>, places: &str) {
     let earlier = provenance.earlier.map_or(String::new(), |d| format!(" earlier=\"{}\"", super::escape(d)));
+    let source = provenance.carried.packed.get_or_init(|| packed(provenance.source));
+    let text_in = provenance.text_in.filter(|_| source.len() > LONG);
+    let (source, elsewhere) = match text_in {
+        Some(picture) => ("", format!(" text-in=\"{}.svg\"", super::as_link(picture))),
+        None => (source.as_str(), String::new()),
+    };
     let _ = write!(
         out,
         "<metadata><source xmlns=\"urn:bathygram:source:1\" tool=\"bathygram {}\" file=\"{}\" name=\"{}\" digest=\"{}\"\
-         {earlier} encoding=\"zlib+base64\">{}</source>",
+         {earlier}{elsewhere} encoding=\"zlib+base64\">{source}</source>",
         env!("CARGO_PKG_VERSION"),
         super::escape(provenance.file),
         super::escape(provenance.name),
-        digest(provenance),
-        packed(provenance.source)
+        digest(provenance)
     );
     if !places.is_empty() {
         let _ =
@@ -92,10 +120,11 @@ pub fn read_digest(svg: &str) -> Option<&str> {
     rest.split('"').next()
 }
 
-/// The source text that a picture carries.
+/// The source text that a picture carries; `None` if there is none, or another picture of its stack carries it.
 pub fn read_source(svg: &str) -> Option<String> {
     let tail = &svg[svg.rfind("<metadata>")?..];
-    unpacked(&tail[tail.find("encoding=\"zlib+base64\">")? + 23..])
+    let packed = &tail[tail.find("encoding=\"zlib+base64\">")? + 23..];
+    if packed.starts_with('<') { None } else { unpacked(packed) }
 }
 
 #[cfg(test)]
@@ -110,6 +139,8 @@ mod tests {
             source: "flow x\n  \"Grüße </metadata>\"\n",
             imports: &[],
             earlier: None,
+            carried: &Carried::default(),
+            text_in: None,
         };
         let mut out = String::new();
         write(&mut out, &provenance, "n 1 2 3 4 a");

@@ -1,13 +1,13 @@
 //! Scene to SVG text, after the drawing contract. The one place that rounds numbers and escapes text.
 //!
-//! Guarantees: the same scene gives the same bytes; no script, no handler, no reference to outside;
-//! plain SVG 1.1 presentation attributes. The style sheet holds only the embedded fonts.
+//! Guarantees: the same scene gives the same bytes; no script, no handler, no reference to outside but links to pictures in
+//! the same folder; plain SVG 1.1 presentation attributes. The style sheet holds only the embedded fonts.
 
 mod fonts;
 mod meta;
 
 pub use fonts::FontCache;
-pub use meta::{Provenance, digest, read_digest, read_places, read_source};
+pub use meta::{Carried, Provenance, digest, read_digest, read_places, read_source};
 
 use crate::geom::{Cmd, Path};
 use crate::measure::{Face, Script};
@@ -22,21 +22,24 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
     let (w, h) = (number(scene.size.w), number(scene.size.h));
     let _ = write!(
         out,
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {w} {h}\" width=\"{w}\" height=\"{h}\" role=\"img\" \
+        "<svg xmlns=\"http://www.w3.org/2000/svg\"{} viewBox=\"0 0 {w} {h}\" width=\"{w}\" height=\"{h}\" role=\"img\" \
          aria-labelledby=\"title desc\" font-family=\"'Fira Sans', sans-serif\" text-rendering=\"geometricPrecision\">\n\
          <title id=\"title\">{}</title>\n<desc id=\"desc\">{}</desc>\n",
+        if scene.has_links() { " xmlns:xlink=\"http://www.w3.org/1999/xlink\"" } else { "" },
         escape(&scene.title),
         escape(&scene.desc)
     );
     fonts.style_sheet(&scene.letters(), &mut out);
     let _ = writeln!(out, "<rect width=\"{w}\" height=\"{h}\" fill=\"{}\"/>", scene.ground.hex());
-    // The open groups, by what is left to write of each.
-    let mut work: Vec<std::slice::Iter<'_, Item>> = vec![scene.items.iter()];
-    while let Some(items) = work.last_mut() {
+    // The open groups, by what is left to write of each, and how they end.
+    let mut work: Vec<(std::slice::Iter<'_, Item>, &str)> = vec![(scene.items.iter(), "")];
+    while let Some((items, end)) = work.last_mut() {
         match items.next() {
             Some(Item::Group(tag, inner)) => {
+                let target = tag.opens();
+                target.iter().for_each(|name| _ = writeln!(out, "<a xlink:href=\"{}.svg\">", as_link(name)));
                 group(&mut out, tag);
-                work.push(inner.iter());
+                work.push((inner.iter(), if target.is_some() { "</g>\n</a>\n" } else { "</g>\n" }));
             }
             Some(Item::Path { path, fill, stroke, role }) => {
                 let _ = write!(out, "<path");
@@ -55,10 +58,8 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
             }
             Some(Item::Text(text)) => letters(&mut out, text),
             None => {
+                out.push_str(end);
                 work.pop();
-                if !work.is_empty() {
-                    out.push_str("</g>\n");
-                }
             }
         }
     }
@@ -73,7 +74,7 @@ fn group(out: &mut String, tag: &Tag) {
         Tag::Plain => {}
         Tag::Label => out.push_str(" data-role=\"label\""),
         Tag::EndLabel => out.push_str(" data-role=\"end-label\""),
-        Tag::Element { id, kind, inside, container, line, file } => {
+        Tag::Element { id, kind, inside, container, line, file, opens: _ } => {
             let _ = write!(out, " data-element=\"{}\" data-kind=\"{kind}\" data-line=\"{line}\"", escape(id));
             if let Some(file) = file {
                 let _ = write!(out, " data-file=\"{}\"", escape(file));
@@ -247,6 +248,19 @@ fn escape(text: &str) -> String {
     out
 }
 
+/// A file's name as a link to it from its own folder.
+fn as_link(file: &str) -> String {
+    let mut out = String::new();
+    for byte in file.bytes() {
+        if byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'-' | b'.') {
+            out.push(char::from(byte));
+        } else {
+            let _ = write!(out, "%{byte:02X}");
+        }
+    }
+    out
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -265,6 +279,11 @@ mod tests {
         ] {
             assert_eq!(number(value).to_string(), written);
         }
+    }
+
+    #[test]
+    fn links_hold_nothing_but_plain_letters() {
+        assert_eq!(as_link("hafen-süd\"."), "hafen-s%C3%BCd%22.");
     }
 
     #[test]

@@ -172,22 +172,24 @@ impl Resolver<'_> {
     fn element(&mut self, element: &Element, diagram: DiagramKind) -> ElementStyle {
         let theme = self.theme;
         let external = element.has("external");
+        // What is not ours, and what is only around what a sheet is about, is quieter.
+        let is_calm = external || element.context;
         let mut look = Look::default();
         self.apply(&self.rules.of_element(element), &mut look);
         self.traits(&element.traits, &mut look);
         let fill =
-            look.fill.unwrap_or_else(|| if external { theme.paper } else { kind_fill(theme, element.kind, diagram) });
+            look.fill.unwrap_or_else(|| if is_calm { theme.paper } else { kind_fill(theme, element.kind, diagram) });
         let text = look.text.unwrap_or_else(|| {
-            if external && theme.quiet.contrast(fill) >= 4.5 { theme.quiet } else { theme.text_on(fill) }
+            if is_calm && theme.quiet.contrast(fill) >= 4.5 { theme.quiet } else { theme.text_on(fill) }
         });
         ElementStyle {
             shape: look.shape,
             icon: look.icon,
             fill,
-            line: look.line.unwrap_or(theme.outline),
+            line: look.line.unwrap_or(if element.context { theme.guide } else { theme.outline }),
             text,
             quiet: if theme.quiet.contrast(fill) >= 4.5 { theme.quiet } else { text },
-            accent: look.line.unwrap_or(if external { theme.quiet } else { theme.accent }),
+            accent: look.line.unwrap_or(if is_calm { theme.quiet } else { theme.accent }),
             dash: look.dash.unwrap_or(if external { Dash::Dashed } else { Dash::Solid }),
             width: look.width.unwrap_or(1.25),
             hidden: element.has("hidden"),

@@ -26,8 +26,8 @@ pub(super) fn compare(report: &mut Report<'_>) {
     let mut found = Vec::new();
     for reading in &report.readings {
         let file = &reading.source.name;
-        for picture in reading.pictures() {
-            if let Some(other) = first.insert(picture.name.clone(), file.clone())
+        for picture in reading.views() {
+            if let Some(other) = first.insert(picture.name.to_owned(), file.clone())
                 && other != *file
             {
                 let message = format!("{other} and {file} both have a picture called `{}`", picture.name);
@@ -41,8 +41,8 @@ pub(super) fn compare(report: &mut Report<'_>) {
             if reading.has_mistakes() {
                 continue;
             }
-            let digest = svg::digest(&pipeline::provenance(reading, &picture.name));
-            let name = &picture.name;
+            let digest = svg::digest(&pipeline::provenance(reading, picture.name));
+            let name = picture.name;
             let state = match freshness(report.project, name, &digest) {
                 Freshness::Fresh => "fresh",
                 Freshness::OutOfDate => {
@@ -61,7 +61,7 @@ pub(super) fn compare(report: &mut Report<'_>) {
                     "missing"
                 }
             };
-            report.pictures.push(Picture { name: picture.name, file: file.clone(), line: picture.line, state });
+            report.pictures.push(Picture { name: name.to_owned(), file: file.clone(), line: picture.line, state });
         }
     }
     for (code, place, message, help) in found {
@@ -71,8 +71,7 @@ pub(super) fn compare(report: &mut Report<'_>) {
 
 /// Looks for pictures that this program drew from a text that is no longer there.
 pub(super) fn strays(report: &mut Report<'_>) {
-    let names: BTreeSet<String> =
-        report.readings.iter().flat_map(|r| r.pictures().into_iter().map(|p| p.name)).collect();
+    let names: BTreeSet<String> = report.readings.iter().flat_map(|r| r.views().map(|v| v.name.to_owned())).collect();
     // A file with mistakes may hold the text of any picture.
     if report.readings.iter().any(Reading::has_mistakes) {
         return;

@@ -165,6 +165,7 @@ impl Painter<'_> {
                 container: true,
                 line: text.line,
                 file: None,
+                opens: None,
             },
             items,
         )
@@ -210,6 +211,7 @@ impl Painter<'_> {
             container: false,
             line: relation.line,
             file: relation.file.clone(),
+            opens: None,
         };
         Item::Group(tag, vec![item])
     }
@@ -289,8 +291,15 @@ impl Painter<'_> {
         if let Some(figure) = &block.figure {
             let style = note_style(theme);
             let id = format!("note {}", b + 1);
-            let tag =
-                Tag::Element { id, kind: "note".into(), inside: Inside::Nothing, container: false, line, file: None };
+            let tag = Tag::Element {
+                id,
+                kind: "note".into(),
+                inside: Inside::Nothing,
+                container: false,
+                line,
+                file: None,
+                opens: None,
+            };
             return Item::Group(tag, figure.draw(place, &style, theme));
         }
         let stroke = Stroke::solid(theme.frame, 1.1);
@@ -303,7 +312,15 @@ impl Painter<'_> {
         items.extend(texts_in(&block.text, text, TextAnchor::Middle, theme.ink));
         let id = format!("reference {}", b + 1);
         Item::Group(
-            Tag::Element { id, kind: "fragment".into(), inside: Inside::Nothing, container: true, line, file: None },
+            Tag::Element {
+                id,
+                kind: "fragment".into(),
+                inside: Inside::Nothing,
+                container: true,
+                line,
+                file: None,
+                opens: None,
+            },
             items,
         )
     }
@@ -336,6 +353,7 @@ impl Painter<'_> {
                 container: false,
                 line: *line,
                 file: None,
+                opens: None,
             },
             items,
         )

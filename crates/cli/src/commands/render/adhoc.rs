@@ -1,0 +1,148 @@
+//! Sheets without writing them: `--depth`, `--focus`, `--follow`, and `--all-depths`, the whole stack of a model.
+
+use crate::outcome::{Failure, Result};
+use crate::session::Voice;
+use bathygram_core::model::{Diagram, DiagramKind, Level, Sheet, shows_nothing, stack};
+use bathygram_core::pipeline::{self, Reading, View};
+use bathygram_core::source::Source;
+use bathygram_core::syntax::Label;
+use std::fmt::Write;
+
+/// What the arguments ask for beyond what is written.
+#[derive(clap::Args, Default)]
+#[command(next_help_heading = "Sheets that stand in no file")]
+pub(super) struct Arguments {
+    /// Of this architecture, or these classes; may be left out where there is only one
+    #[arg(long, value_name = "BLOCK")]
+    of: Option<String>,
+    /// A sheet of so many levels
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..))]
+    depth: Option<u32>,
+    /// A sheet of one or several elements and what they touch, `gateway` or `"gateway, desk 2"` with a distance
+    #[arg(long, value_name = "NAMES")]
+    focus: Option<String>,
+    /// A sheet with the messages of a sequence as numbered steps
+    #[arg(long, value_name = "SEQUENCE")]
+    follow: Option<String>,
+    /// The whole stack: the outermost level, and the inside of everything, linked to each other
+    #[arg(long, conflicts_with_all = ["depth", "focus", "follow"])]
+    all_depths: bool,
+}
+
+impl Arguments {
+    /// Whether anything is asked for.
+    pub(super) fn is_asked(&self) -> bool {
+        self.all_depths || self.depth.is_some() || self.focus.is_some() || self.follow.is_some() || self.of.is_some()
+    }
+}
+
+/// What is to be drawn instead of what the texts say.
+pub(super) struct Asked<'a> {
+    /// The file of the diagram.
+    pub(super) reading: &'a Reading,
+    diagram: &'a Diagram,
+    what: What,
+}
+
+enum What {
+    Sheet(Box<Sheet>),
+    Stack(Vec<Level>),
+}
+
+impl Asked<'_> {
+    /// The block that is drawn.
+    pub(super) fn of(&self) -> &str {
+        &self.diagram.name
+    }
+
+    /// Its pictures.
+    pub(super) fn views(&self) -> Vec<View<'_>> {
+        match &self.what {
+            What::Sheet(sheet) => vec![View::of_sheet(self.diagram, sheet)],
+            What::Stack(levels) => View::of_stack(self.diagram, levels).collect(),
+        }
+    }
+}
+
+/// Finds what the arguments ask for; `None` if they have mistakes, which were told.
+///
+/// # Errors
+/// If they ask for something that there is not.
+pub(super) fn find<'a>(arguments: &Arguments, readings: &[&'a Reading], voice: Voice) -> Result<Option<Asked<'a>>> {
+    let (reading, diagram) = block(arguments.of.as_deref(), readings)?;
+    if arguments.all_depths {
+        return Ok(Some(Asked { reading, diagram, what: What::Stack(stack(diagram)) }));
+    }
+    if arguments.depth.is_none() && arguments.focus.is_none() && arguments.follow.is_none() {
+        return Err(Failure::Usage("--of needs one of --depth, --focus, --follow or --all-depths".into()));
+    }
+    let source = Source::new("arguments", text(arguments, &diagram.name));
+    let others: Vec<Diagram> = readings.iter().flat_map(|r| &r.document.diagrams).cloned().collect();
+    let (sheet, findings) = pipeline::ad_hoc(&source, reading, &others);
+    voice.findings_in(&source, &findings, "arguments");
+    let Some(mut sheet) = sheet else { return Ok(None) };
+    if shows_nothing(diagram, &sheet) {
+        let what = source.text.lines().skip(1).map(str::trim).collect::<Vec<_>>().join(", ");
+        return Err(Failure::Usage(format!("`{what}` shows nothing of `{}`", diagram.name)));
+    }
+    sheet.title = Some(title(arguments, diagram, &sheet, &others));
+    Ok(Some(Asked { reading, diagram, what: What::Sheet(Box::new(sheet)) }))
+}
+
+/// The block that was named, or the only one that there is; architectures before classes.
+fn block<'a>(name: Option<&str>, readings: &[&'a Reading]) -> Result<(&'a Reading, &'a Diagram)> {
+    let all = || readings.iter().flat_map(|r| r.document.diagrams.iter().map(move |d| (*r, d)));
+    let of_kind = |kind| all().filter(|(_, d)| d.kind == kind).collect::<Vec<_>>();
+    let (maps, classes) = (of_kind(DiagramKind::Architecture), of_kind(DiagramKind::Classes));
+    let names = maps.iter().chain(&classes).map(|(_, d)| format!("`{}`", d.name)).collect::<Vec<_>>().join(", ");
+    match name {
+        Some(name) => {
+            let found = maps.iter().chain(&classes).find(|(_, d)| d.name == name).copied();
+            found.ok_or_else(|| match names.is_empty() {
+                true => Failure::Usage(format!("there is no architecture `{name}`")),
+                false => {
+                    Failure::Usage(format!("there is no architecture `{name}`, nor such classes; there are {names}"))
+                }
+            })
+        }
+        None => match (maps.as_slice(), classes.as_slice()) {
+            ([only], _) | ([], [only]) => Ok(*only),
+            ([], []) => Err(Failure::Usage("there is no architecture to draw a sheet of".into())),
+            _ => Err(Failure::Usage(format!("choose what to draw with --of BLOCK; there are {names}"))),
+        },
+    }
+}
+
+/// The sheet as one would write it.
+fn text(arguments: &Arguments, of: &str) -> String {
+    let one_line = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+    let plain = |c: char| if c.is_alphanumeric() || c == '_' { c } else { '-' };
+    let mut names = Vec::new();
+    let mut lines = String::new();
+    if let Some(depth) = arguments.depth {
+        names.push(format!("depth-{depth}"));
+        let _ = writeln!(lines, "  depth {depth}");
+    }
+    for (word, value) in [("focus", &arguments.focus), ("follow", &arguments.follow)] {
+        let Some(value) = value.as_deref().map(one_line) else { continue };
+        let name = value.chars().map(plain).take(60).collect::<String>().replace("--", "-");
+        names.push(format!("{word}-{name}"));
+        let _ = writeln!(lines, "  {word} {value}");
+    }
+    format!("sheet `{}` of `{of}`\n{lines}", names.join("-"))
+}
+
+/// A title that says what the sheet is about.
+fn title(arguments: &Arguments, diagram: &Diagram, sheet: &Sheet, others: &[Diagram]) -> Label {
+    let called = |d: &Diagram| d.title.as_ref().map_or_else(|| d.name.clone(), Label::text);
+    let followed = arguments.follow.as_deref().and_then(|name| others.iter().find(|d| d.name == name));
+    let focus: Vec<String> = sheet.focus.iter().map(|(id, _)| diagram.element(*id).shown().text()).collect();
+    let text = match (followed, focus.as_slice(), arguments.depth) {
+        (Some(sequence), _, _) => format!("{}, step by step", called(sequence)),
+        (None, [], Some(1)) => format!("{}, from outside", called(diagram)),
+        (None, [], Some(depth)) => format!("{}, {depth} levels deep", called(diagram)),
+        (None, [], None) => called(diagram),
+        (None, names, _) => format!("Around {}", names.join(", ")),
+    };
+    Label::plain(text, sheet.span)
+}

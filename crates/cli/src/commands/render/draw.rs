@@ -1,0 +1,119 @@
+//! Drawing pictures and writing them, on all cores.
+
+use super::jobs::Job;
+use crate::outcome::Result;
+use crate::session::Voice;
+use crate::threads::Threads;
+use bathygram_core::jobs::Jobs;
+use bathygram_core::pipeline::{self, Studio};
+use bathygram_core::svg;
+use bathygram_host::{Format, write_whole};
+use bathygram_outputs::Png;
+use std::collections::BTreeMap;
+use std::path::PathBuf;
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Mutex, OnceLock};
+
+fn draw_svg(studio: &Studio, job: &Job<'_>) -> String {
+    pipeline::draw_view(studio, job.reading, &job.view, job.earlier.as_deref())
+}
+
+/// How each picture is laid out.
+pub(super) fn explain(jobs: &[Job<'_>], voice: Voice) {
+    let studio = Studio::with_jobs(Box::new(Threads::all()));
+    for job in jobs {
+        let laid = pipeline::place_keeping(&studio, job.reading, &job.view.diagram(), job.earlier.as_deref());
+        let told = laid.map_or("sequence: columns and rows by time".to_owned(), |(_, laid)| laid.report.to_string());
+        voice.say(&format!("{}: {told}", job.view.name));
+    }
+}
+
+/// The PNG fonts are opened when the first PNG is drawn.
+#[derive(Default)]
+struct LazyPng(OnceLock<Png>);
+
+/// Draws one picture in one form.
+///
+/// # Errors
+/// If it cannot be brought into that form.
+pub(super) fn one(job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
+    let studio = Studio::with_jobs(Box::new(Threads::all()));
+    into_format(&draw_svg(&studio, job), &LazyPng::default(), job, format, scale)
+}
+
+fn into_format(svg: &str, png: &LazyPng, job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
+    match format {
+        Format::Svg => Ok(svg.as_bytes().to_vec()),
+        Format::Png => {
+            let digest = svg::digest(&pipeline::provenance(job.reading, job.view.name));
+            let texts = [("bathygram-digest", digest.as_str()), ("bathygram-source", job.reading.source.text.as_str())];
+            Ok(png.0.get_or_init(Png::new).draw(svg, scale, &texts)?)
+        }
+    }
+}
+
+/// Draws and writes all pictures, on as many threads as there are cores; the files are the same
+/// whatever their number. Returns the paths that were written, in the order of the sources.
+///
+/// # Errors
+/// If a file cannot be written.
+pub(super) fn all(jobs: &[Job<'_>], scale: f32, voice: Voice) -> Result<Vec<PathBuf>> {
+    let png = &LazyPng::default();
+    let threads = Threads::all();
+    let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len())));
+    let done: Mutex<BTreeMap<usize, Result<Vec<PathBuf>>>> = Mutex::new(BTreeMap::new());
+    let bar = Progress::new(jobs.len(), voice);
+    threads.run(jobs.len(), &|i| {
+        let result = draw_and_write(&studio, png, &jobs[i], scale, voice);
+        done.lock().unwrap_or_else(std::sync::PoisonError::into_inner).insert(i, result);
+        bar.step();
+    });
+    let done = done.into_inner().unwrap_or_else(std::sync::PoisonError::into_inner);
+    let mut written = Vec::new();
+    for result in done.into_values() {
+        written.extend(result?);
+    }
+    Ok(written)
+}
+
+fn draw_and_write(studio: &Studio, png: &LazyPng, job: &Job<'_>, scale: f32, voice: Voice) -> Result<Vec<PathBuf>> {
+    let svg = draw_svg(studio, job);
+    let mut written = Vec::new();
+    for (format, path) in &job.paths {
+        let bytes = into_format(&svg, png, job, *format, scale)?;
+        if !write_whole(path, &bytes)? {
+            voice.detail(&format!("{} is unchanged", path.display()));
+        }
+        written.push(path.clone());
+    }
+    Ok(written)
+}
+
+/// A bar that appears when drawing takes longer than a second.
+struct Progress {
+    bar: Mutex<Option<indicatif::ProgressBar>>,
+    start: std::time::Instant,
+    done: AtomicUsize,
+    count: usize,
+    shown: bool,
+}
+
+impl Progress {
+    fn new(count: usize, voice: Voice) -> Self {
+        let start = std::time::Instant::now();
+        Self { bar: Mutex::new(None), start, done: AtomicUsize::new(0), count, shown: voice.shows_progress() }
+    }
+
+    fn step(&self) {
+        let done = self.done.fetch_add(1, Ordering::Relaxed) + 1;
+        if !self.shown || self.start.elapsed().as_secs_f32() < 1.0 {
+            return;
+        }
+        let mut bar = self.bar.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let bar = bar.get_or_insert_with(|| indicatif::ProgressBar::new(self.count as u64));
+        bar.set_position(done as u64);
+        if done == self.count {
+            bar.finish_and_clear();
+        }
+    }
+}

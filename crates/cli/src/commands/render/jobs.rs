@@ -1,0 +1,141 @@
+//! Which pictures are drawn, and where they go.
+
+use super::Arguments;
+use super::adhoc::Asked;
+use crate::outcome::{Failure, Result};
+use bathygram_core::pipeline::{self, Reading, View};
+use bathygram_core::svg;
+use bathygram_host::{Format, Freshness, Project, freshness};
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+/// One picture to be drawn.
+pub(super) struct Job<'a> {
+    pub(super) reading: &'a Reading,
+    pub(super) view: View<'a>,
+    pub(super) paths: Vec<(Format, PathBuf)>,
+    /// The text of an earlier picture that is to be kept.
+    pub(super) earlier: Option<String>,
+}
+
+/// The forms in which pictures are wanted.
+pub(super) fn formats(project: &Project, arguments: &Arguments) -> Vec<Format> {
+    let mut formats: Vec<Format> = arguments.format.iter().map(|f| (*f).into()).collect();
+    if formats.is_empty() {
+        formats.extend(arguments.out.as_deref().and_then(format_of));
+    }
+    if formats.is_empty() { project.config.formats.clone() } else { formats }
+}
+
+/// The format that a file name asks for.
+fn format_of(path: &Path) -> Option<Format> {
+    match path.extension()?.to_str()? {
+        "svg" => Some(Format::Svg),
+        "png" => Some(Format::Png),
+        _ => None,
+    }
+}
+
+/// The pictures of texts to draw, and how many are up to date already.
+pub(super) fn of_texts<'a>(
+    project: &Project, arguments: &Arguments, readings: &[&'a Reading], single: bool,
+) -> Result<(Vec<Job<'a>>, usize)> {
+    let formats = formats(project, arguments);
+    let mut pictures: Vec<(&Reading, View<'a>)> =
+        readings.iter().flat_map(|r| r.views().map(|view| (*r, view))).collect();
+    let names: Vec<&str> = pictures.iter().map(|(_, view)| view.name).collect();
+    if let Some(only) = &arguments.only {
+        pictures.retain(|(_, view)| view.name == only);
+        if pictures.is_empty() && !readings.is_empty() {
+            return Err(Failure::Usage(format!("no picture is called `{only}`; there are {}", names.join(", "))));
+        }
+    }
+    let named = named_earlier(arguments)?;
+    let to_file = arguments.out.as_deref().filter(|o| format_of(o).is_some());
+    if arguments.keep.is_some() && pictures.len() > 1 {
+        return Err(Failure::Usage(format!(
+            "--keep is for one picture, and there are {}; choose one with --only NAME, or say `keep = true` in \
+             bathygram.toml to keep each picture's own",
+            names.join(", ")
+        )));
+    }
+    if (to_file.is_some() || single) && pictures.len() > 1 {
+        return Err(Failure::Usage(format!(
+            "this text has several pictures, {}; choose one with --only NAME",
+            names.join(", ")
+        )));
+    }
+    let folder = arguments.out.clone().unwrap_or_else(|| project.pictures());
+    let usual = arguments.out.is_none() && arguments.format.is_empty();
+    let mut taken: BTreeMap<&str, &str> = BTreeMap::new();
+    let mut jobs = Vec::new();
+    let mut fresh = 0;
+    for (reading, view) in pictures {
+        let name = view.name;
+        if let Some(first) = taken.insert(name, &reading.source.name) {
+            let second = &reading.source.name;
+            return Err(Failure::Usage(format!(
+                "{first} and {second} both have a picture called `{name}`; rename one"
+            )));
+        }
+        let digest = svg::digest(&pipeline::provenance(reading, name));
+        if usual && !single && !arguments.all && freshness(project, name, &digest) == Freshness::Fresh {
+            fresh += 1;
+            continue;
+        }
+        let paths = paths(to_file, &formats, &folder, name);
+        let earlier = named.clone().or_else(|| own_earlier(project, name));
+        jobs.push(Job { reading, view, paths, earlier });
+    }
+    Ok((jobs, fresh))
+}
+
+/// The pictures that were asked for by arguments, in a folder of their own.
+pub(super) fn of_asked<'a>(
+    project: &Project, arguments: &Arguments, asked: &'a Asked<'a>, single: bool,
+) -> Result<Vec<Job<'a>>> {
+    let views = asked.views();
+    let formats = formats(project, arguments);
+    let to_file = arguments.out.as_deref().filter(|o| format_of(o).is_some());
+    if (to_file.is_some() || single) && views.len() > 1 {
+        let count = views.len();
+        return Err(Failure::Usage(format!(
+            "the stack has {count} pictures; name a folder for them with --out FOLDER"
+        )));
+    }
+    if arguments.keep.is_some() && views.len() > 1 {
+        return Err(Failure::Usage("--keep is for one picture, and a stack has several".into()));
+    }
+    let earlier = named_earlier(arguments)?;
+    let folder = arguments.out.clone().unwrap_or_else(|| project.pictures().join(asked.of()));
+    let job = |view: View<'a>| {
+        let paths = paths(to_file, &formats, &folder, view.name);
+        Job { reading: asked.reading, view, paths, earlier: earlier.clone() }
+    };
+    Ok(views.into_iter().map(job).collect())
+}
+
+/// Where a picture goes, in each form.
+fn paths(to_file: Option<&Path>, formats: &[Format], folder: &Path, name: &str) -> Vec<(Format, PathBuf)> {
+    match to_file {
+        Some(file) => vec![(formats[0], file.to_owned())],
+        None => formats.iter().map(|f| (*f, folder.join(format!("{name}.{}", f.ending())))).collect(),
+    }
+}
+
+/// The earlier picture that was named.
+fn named_earlier(arguments: &Arguments) -> Result<Option<String>> {
+    let Some(path) = &arguments.keep else { return Ok(None) };
+    let text = std::fs::read_to_string(path);
+    let text = text.map_err(|e| Failure::Usage(format!("{} cannot be kept: {e}", path.display())))?;
+    if svg::read_digest(&text).is_none() {
+        return Err(Failure::Usage(format!("{} is no picture that this program drew", path.display())));
+    }
+    Ok(Some(text))
+}
+
+/// A picture's own earlier version, if the project keeps pictures and there is one.
+fn own_earlier(project: &Project, name: &str) -> Option<String> {
+    let path = project.pictures().join(format!("{name}.svg"));
+    project.config.keep.then(|| std::fs::read_to_string(path).ok()).flatten()
+}

@@ -1,0 +1,166 @@
+//! Relations of a drawing: lifted to the nearest visible elements, and those that then say the same merged into one.
+
+use crate::model::{Diagram, DiagramKind, ElementId, EndText, Relation, RelationId, Step, Verb};
+use crate::syntax::{Label, Run, RunStyle};
+use std::collections::{BTreeSet, HashMap, HashSet};
+
+/// What stands for each element in a drawing: its number there, and whether it is the element itself.
+pub(super) struct Standing {
+    by_element: Vec<Option<(ElementId, bool)>>,
+    /// The elements of the drawing, in its order.
+    shown: Vec<ElementId>,
+}
+
+impl Standing {
+    pub(super) fn new(by_element: Vec<Option<(ElementId, bool)>>) -> Self {
+        let itself = by_element.iter().zip(0..).filter(|(s, _)| s.is_some_and(|(_, itself)| itself));
+        let shown = itself.map(|(_, id)| ElementId(id)).collect();
+        Self { by_element, shown }
+    }
+
+    /// The key of what has this number in the drawing.
+    fn key<'d>(&self, diagram: &'d Diagram, number: ElementId) -> &'d str {
+        &diagram.element(self.shown[number.index()]).key
+    }
+
+    /// The number of what stands for an element.
+    fn of(&self, id: ElementId) -> Option<ElementId> {
+        self.by_element[id.index()].map(|(number, _)| number)
+    }
+
+    fn is_itself(&self, id: ElementId) -> bool {
+        self.by_element[id.index()].is_some_and(|(_, itself)| itself)
+    }
+}
+
+/// Messages as relations: those between the same two, in the same direction, share a line.
+pub(super) fn numbered_steps(diagram: &Diagram, steps: &[Step], standing: &Standing) -> Vec<Relation> {
+    let mut out: Vec<Relation> = Vec::new();
+    let mut place: HashMap<(ElementId, ElementId), usize> = HashMap::new();
+    let span = diagram.span;
+    for step in steps {
+        let (Some(from), Some(to)) = (standing.of(step.from), standing.of(step.to)) else { continue };
+        if from == to {
+            continue;
+        }
+        let mut runs = vec![Run { text: step.number.clone(), style: RunStyle::Strong }];
+        if let Some(label) = &step.label {
+            runs.push(Run { text: " ".into(), style: RunStyle::Plain });
+            runs.extend(label.runs.iter().cloned());
+        }
+        if let Some(at) = place.get(&(from, to)) {
+            let there = &mut out[*at];
+            let label = there.label.get_or_insert_with(|| Label { runs: Vec::new(), span });
+            label.runs.push(Run { text: "\n".into(), style: RunStyle::Plain });
+            label.runs.extend(runs);
+            there.lines.push(step.line);
+            continue;
+        }
+        place.insert((from, to), out.len());
+        let key = |id: ElementId| diagram.element(id).key.clone();
+        out.push(Relation {
+            key: format!("{} calls {}", key(step.from), key(step.to)),
+            label: Some(Label { runs, span }),
+            line: step.line,
+            lines: vec![step.line],
+            file: step.file.clone(),
+            ..Relation::between(from, to, Verb::Calls, span)
+        });
+    }
+    out
+}
+
+/// Lifts relations to visible ends and merges those that then say the same. A relation of which an end is hidden is left
+/// out, and so is one whose ends are hidden in the same element.
+pub(super) fn relations(diagram: &Diagram, standing: &Standing) -> Vec<Relation> {
+    let mut out: Vec<Relation> = Vec::new();
+    let mut merged: HashMap<(ElementId, ElementId), usize> = HashMap::new();
+    // Which relations stand behind each of them.
+    let mut behind: Vec<Vec<&Relation>> = Vec::new();
+    // What `never uses` forbids is drawn only where something breaks it.
+    let broken: BTreeSet<RelationId> = diagram.breaches().into_iter().map(|(rule, _)| rule).collect();
+    let is_drawn = |(id, r): &(RelationId, &Relation)| match r.verb {
+        Verb::Runs => false,
+        Verb::NeverUses => broken.contains(id),
+        _ => true,
+    };
+    for (_, relation) in (0..).map(RelationId).zip(&diagram.relations).filter(is_drawn) {
+        let (Some(from), Some(to)) = (standing.of(relation.from), standing.of(relation.to)) else { continue };
+        let direct = [relation.from, relation.to].map(|end| standing.is_itself(end));
+        let is_direct = direct == [true; 2];
+        if from == to && !(is_direct && relation.from == relation.to) {
+            continue;
+        }
+        let alone = is_direct && (relation.verb == Verb::NeverUses || diagram.kind != DiagramKind::Architecture);
+        if !alone && let Some(at) = merged.get(&(from, to)) {
+            behind[*at].push(relation);
+            continue;
+        }
+        if !alone {
+            merged.insert((from, to), out.len());
+        }
+        let mut own = Relation { from, to, ..relation.clone() };
+        // What is said at an end holds for that element, not for what is around it.
+        own.ends.iter_mut().zip(direct).filter(|(_, direct)| !direct).for_each(|(end, _)| *end = EndText::default());
+        if !is_direct {
+            own.stands_for.push(relation.key.clone());
+        }
+        out.push(own);
+        behind.push(vec![relation]);
+    }
+    for (relation, parts) in out.iter_mut().zip(behind).filter(|(_, parts)| parts.len() > 1) {
+        merge(relation, &parts);
+    }
+    rename(&mut out, |number| standing.key(diagram, number));
+    out
+}
+
+/// Gives relations that stand for others keys of their own ends.
+fn rename<'a>(relations: &mut [Relation], key: impl Fn(ElementId) -> &'a str) {
+    let mut taken: HashSet<String> =
+        relations.iter().filter(|r| r.stands_for.is_empty()).map(|r| r.key.clone()).collect();
+    for relation in relations.iter_mut().filter(|r| !r.stands_for.is_empty()) {
+        let wanted = format!("{} {} {}", key(relation.from), relation.verb.word(), key(relation.to));
+        let mut counted = (2..).map(|n| format!("{wanted} ({n})"));
+        relation.key =
+            if taken.contains(&wanted) { counted.find(|k| !taken.contains(k)) } else { None }.unwrap_or(wanted);
+        taken.insert(relation.key.clone());
+    }
+}
+
+/// One line for several relations says both labels if there are two, else how many they are.
+fn merge(relation: &mut Relation, parts: &[&Relation]) {
+    relation.lines = parts.iter().map(|r| r.line).collect();
+    relation.stands_for = parts.iter().map(|r| r.key.clone()).collect();
+    let mut texts: Vec<String> = Vec::new();
+    for label in parts.iter().filter_map(|r| r.label.as_ref()) {
+        let text = label.text();
+        if !texts.contains(&text) {
+            texts.push(text);
+        }
+        if texts.len() > 2 {
+            break;
+        }
+    }
+    let count = parts.len();
+    let text = match texts.as_slice() {
+        [] => format!("{count} relations"),
+        [one] => format!("{one} × {count}"),
+        [one, two] if count == 2 => format!("{one}, {two}"),
+        [first, ..] => format!("{first} and {} more", count - 1),
+    };
+    relation.label = Some(Label::plain(text, relation.span));
+    if parts.iter().any(|p| p.over != relation.over) {
+        relation.over = None;
+    }
+    if parts.iter().any(|p| p.verb != relation.verb) {
+        relation.verb = Verb::Uses;
+    }
+    let shared = |t: &crate::syntax::Trait| {
+        let is_same = |o: &crate::syntax::Trait| {
+            o.word.value == t.word.value && o.values.iter().map(|v| &v.value).eq(t.values.iter().map(|v| &v.value))
+        };
+        parts.iter().all(|p| p.traits.iter().any(is_same))
+    };
+    relation.traits.retain(shared);
+}

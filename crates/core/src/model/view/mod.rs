@@ -1,0 +1,135 @@
+//! Sheets: one of several drawings of an architecture. Input: a diagram and a [`Sheet`]. Output: the
+//! diagram that the sheet shows. What is hidden inside a closed element is lifted: its relations
+//! become relations of the nearest visible element around it, and several become one.
+
+mod hosts;
+mod lifting;
+mod stack;
+mod visible;
+
+pub use stack::{Level, stack};
+
+use super::{Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, Picture, Sheet, ShownMembers, Step};
+use lifting::Standing;
+use visible::{Each, context, hosting, nearest, visible};
+
+/// The diagram that a sheet shows.
+pub fn lift(diagram: &Diagram, sheet: &Sheet) -> Diagram {
+    if sheet.by_hosts {
+        return hosts::by_hosts(diagram, sheet);
+    }
+    let Drawn { diagram: mut out, numbers } = lifted(diagram, sheet.follow.as_deref(), &visible(diagram, sheet));
+    under_sheet(&mut out, sheet, &numbers);
+    for (number, is_context) in numbers.iter().zip(context(diagram, sheet)) {
+        number.iter().for_each(|id| out.elements[id.index()].context = is_context);
+    }
+    let bodies = out.elements.iter_mut().filter_map(|e| e.class.as_mut());
+    for body in bodies.filter(|_| sheet.members != ShownMembers::All) {
+        body.compartments.iter_mut().for_each(|c| c.members.retain(|m| sheet.members.shows(m)));
+        body.compartments.retain(|c| !c.members.is_empty());
+    }
+    out
+}
+
+/// Whether a sheet shows no element.
+pub fn shows_nothing(diagram: &Diagram, sheet: &Sheet) -> bool {
+    match sheet.by_hosts {
+        true => !has_hosts(diagram),
+        false => !visible(diagram, sheet).contains(&true),
+    }
+}
+
+/// What an architecture's own picture shows: its elements, without its hosts. Other diagrams are shown whole.
+pub fn without_hosts(diagram: &Diagram) -> Diagram {
+    if diagram.kind != DiagramKind::Architecture || !has_hosts(diagram) {
+        return diagram.clone();
+    }
+    let shown: Vec<bool> = hosting(diagram).into_iter().map(|is_hosting| !is_hosting).collect();
+    lifted(diagram, None, &shown).diagram
+}
+
+/// Whether there is a second tree, of zones and hosts.
+fn has_hosts(diagram: &Diagram) -> bool {
+    diagram.elements.iter().any(|e| matches!(e.kind, ElementKind::Zone | ElementKind::Host))
+}
+
+/// Gives a diagram what its sheet says: name, title, and words about the picture.
+fn under_sheet(out: &mut Diagram, sheet: &Sheet, numbers: &Numbers) {
+    (out.name, out.title, out.line) = (sheet.name.clone(), sheet.title.clone(), sheet.line);
+    out.tell = sheet.tell;
+    let inherited = std::mem::take(&mut out.picture);
+    let own = renumbered(&sheet.picture.hints, numbers);
+    let hints = inherited.hints.iter().cloned().chain(own).collect();
+    out.picture = Picture { hints, ..merged(&sheet.picture, &inherited) };
+}
+
+/// The numbers that elements of a diagram have in a drawing of it.
+type Numbers = Each<Option<ElementId>>;
+
+/// The hints about elements that a drawing shows.
+fn renumbered(hints: &[Hint], numbers: &Numbers) -> Vec<Hint> {
+    let shown = hints.iter().filter_map(|hint| {
+        let wish = hint.wish.renumbered(|id| numbers[id.index()])?;
+        Some(Hint { wish, span: hint.span })
+    });
+    shown.collect()
+}
+
+/// Words about the picture: those of the sheet, else those of its diagram.
+fn merged(own: &Picture, inherited: &Picture) -> Picture {
+    Picture {
+        caption: own.caption.clone(),
+        legend: own.legend || inherited.legend,
+        heading: own.heading.clone().or_else(|| inherited.heading.clone()),
+        arrangement: own.arrangement.clone().or_else(|| inherited.arrangement.clone()),
+        routing: own.routing.clone().or_else(|| inherited.routing.clone()),
+        spacing: own.spacing.clone().or_else(|| inherited.spacing.clone()),
+        hints: Vec::new(),
+    }
+}
+
+/// A drawing of a diagram, and the numbers that the diagram's elements have in it.
+struct Drawn {
+    diagram: Diagram,
+    numbers: Numbers,
+}
+
+/// A diagram with those of its elements that are shown; relations are lifted to them.
+fn lifted(diagram: &Diagram, steps: Option<&[Step]>, shown: &[bool]) -> Drawn {
+    let mut out = Diagram { elements: Vec::new(), relations: Vec::new(), ..diagram.without_contents() };
+    let mut numbers: Numbers = vec![None; diagram.elements.len()];
+    let near = nearest(diagram, shown);
+    let around = |id: ElementId| diagram.element(id).parent.and_then(|p| near[p.index()]);
+    // A box is no level: it stands for what it holds only where it is closed.
+    let mut opened = vec![false; diagram.elements.len()];
+    let mut closed = vec![false; diagram.elements.len()];
+    for (id, element) in diagram.ids() {
+        if let (true, Some(parent)) = (shown[id.index()], element.parent) {
+            opened[parent.index()] = true;
+        } else if let Some(around) = around(id).filter(|_| !element.kind.is_mark()) {
+            closed[around.index()] = true;
+        }
+    }
+    for (id, element) in diagram.ids().filter(|(id, _)| shown[id.index()]) {
+        numbers[id.index()] = Some(ElementId(out.elements.len() as u32));
+        let parent = around(id).and_then(|p| numbers[p.index()]);
+        let has_more = closed[id.index()];
+        out.elements.push(Element { parent, has_more, ..element.clone() });
+    }
+    let stands = |(id, near): (usize, &Option<ElementId>)| {
+        let near = (*near)?;
+        let is_itself = near.index() == id;
+        let is_open_box = diagram.element(near).kind.is_box() && opened[near.index()];
+        numbers[near.index()].filter(|_| is_itself || !is_open_box).map(|number| (number, is_itself))
+    };
+    let standing = Standing::new(near.iter().enumerate().map(stands).collect());
+    let relations = match steps {
+        Some(steps) => lifting::numbered_steps(diagram, steps, &standing),
+        None => lifting::relations(diagram, &standing),
+    };
+    out.picture.hints = renumbered(&diagram.picture.hints, &numbers);
+    // What was lifted to a container of its other end is inside that one: nothing is left to draw.
+    let holds = |a: ElementId, b: ElementId| out.ancestors(b).any(|p| p == a);
+    out.relations = relations.into_iter().filter(|r| !holds(r.from, r.to) && !holds(r.to, r.from)).collect();
+    Drawn { diagram: out, numbers }
+}

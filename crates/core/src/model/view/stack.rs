@@ -1,0 +1,110 @@
+//! The whole stack of a model: its outermost level, and the inside of every element that has one, each with what it
+//! touches. Elements are linked to the picture of their inside, and the frame around an inside to the picture around it.
+
+use super::lift;
+use super::visible::hosting;
+use crate::model::{Diagram, ElementId, Sheet};
+use crate::source::Span;
+use crate::syntax::Label;
+use std::collections::BTreeSet;
+
+/// The name of the picture of the outermost level.
+const TOP: &str = "index";
+/// A picture's name has at most so many letters.
+const LONGEST: usize = 96;
+
+/// One picture of a stack.
+#[derive(Clone, Debug)]
+pub struct Level {
+    /// The element whose inside it shows; `None` for the outermost level.
+    pub inside: Option<ElementId>,
+    /// Its name, which is that of its file without the ending: letters, digits, `.`, `-` and `_`.
+    pub name: String,
+}
+
+/// The pictures of a stack, the outermost level first, then in the order of the model.
+pub fn stack(diagram: &Diagram) -> Vec<Level> {
+    let hosting = hosting(diagram);
+    let mut has_inside = vec![false; diagram.elements.len()];
+    for (id, element) in diagram.ids().filter(|(id, e)| !hosting[id.index()] && !e.kind.is_box() && !e.kind.is_mark()) {
+        // A group is no level: what lies in it lies in what is around it.
+        let holder = diagram.ancestors(id).find(|a| !diagram.element(*a).kind.is_box());
+        holder.iter().filter(|_| element.parent.is_some()).for_each(|h| has_inside[h.index()] = true);
+    }
+    let mut taken = BTreeSet::from([TOP.to_owned()]);
+    let mut levels = vec![Level { inside: None, name: TOP.to_owned() }];
+    for (id, element) in diagram.ids().filter(|(id, _)| has_inside[id.index()]) {
+        levels.push(Level { inside: Some(id), name: file_name(&element.key, &mut taken) });
+    }
+    levels
+}
+
+impl Level {
+    /// The diagram of this level, each element that has an inside linked to its picture among `levels`.
+    pub fn drawn(&self, diagram: &Diagram, levels: &[Level]) -> Diagram {
+        let sheet = self.sheet(diagram);
+        let mut out = lift(diagram, &sheet);
+        let of = |inside: Option<ElementId>| levels.iter().find(|l| l.inside == inside);
+        let around = |id: ElementId| diagram.ancestors(id).find(|a| !diagram.element(*a).kind.is_box());
+        let keys: std::collections::HashMap<&str, ElementId> =
+            levels.iter().filter_map(|l| l.inside).map(|id| (diagram.element(id).key.as_str(), id)).collect();
+        for element in &mut out.elements {
+            let Some(id) = keys.get(element.key.as_str()).copied() else { continue };
+            // The frame of what is shown leads back to where it is seen from outside.
+            let target = if Some(id) == self.inside { of(around(id)) } else { of(Some(id)) };
+            element.opens = target.map(|level| level.name.clone());
+        }
+        out
+    }
+
+    fn sheet(&self, diagram: &Diagram) -> Sheet {
+        let title = |id: ElementId| {
+            let boxes = |a: &ElementId| !diagram.element(*a).kind.is_box();
+            let mut path: Vec<String> = std::iter::once(id)
+                .chain(diagram.ancestors(id).filter(boxes))
+                .map(|i| diagram.element(i).shown().text())
+                .collect();
+            path.reverse();
+            Label::plain(path.join(" / "), Span::default())
+        };
+        Sheet {
+            title: self.inside.map(title).or_else(|| diagram.title.clone()),
+            depth: self.inside.is_none().then_some(1),
+            open: self.inside.into_iter().collect(),
+            focus: self.inside.into_iter().map(|id| (id, 1)).collect(),
+            ..Sheet::whole(&self.name, &diagram.name, diagram.line)
+        }
+    }
+}
+
+/// A file's name for an element, which no other has, not even where capitals do not count.
+fn file_name(key: &str, taken: &mut BTreeSet<String>) -> String {
+    let plain = |c: char| if c.is_alphanumeric() || matches!(c, '_' | '-' | '.') { c } else { '-' };
+    let cut: String = key.chars().map(plain).take(LONGEST).collect();
+    // No hidden files, and none that end in a dot.
+    let wanted = cut.trim_matches('.').to_owned();
+    let mut name = wanted.clone();
+    let mut count = 1;
+    while name.is_empty() || !taken.insert(name.to_lowercase()) {
+        count += 1;
+        name = format!("{wanted}-{count}");
+    }
+    name
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_of_files_are_plain_and_differ_even_without_capitals() {
+        let mut taken = BTreeSet::from([TOP.to_owned()]);
+        let mut name = |key: &str| file_name(key, &mut taken);
+        assert_eq!(name("core.gateway"), "core.gateway");
+        assert_eq!(name("Core.Gateway"), "Core.Gateway-2");
+        assert_eq!(name("../../etc"), "-..-etc");
+        assert_eq!(name("..."), "-2");
+        assert_eq!(name("index"), "index-2");
+        assert_eq!(name("hafen/süd"), "hafen-süd");
+    }
+}
