@@ -42,7 +42,8 @@ impl Studio {
 
 impl Studio {
     fn context<'a>(&'a self, reading: &'a Reading, earlier: Option<&'a str>) -> Context<'a> {
-        Context { theme: &self.theme, fonts: &self.fonts, looks: &reading.looks, earlier, jobs: &*self.jobs }
+        let (theme, fonts, looks, jobs) = (&self.theme, &self.fonts, &reading.looks, &*self.jobs);
+        Context { theme, fonts, looks, earlier, one_of_many: false, jobs }
     }
 }
 
@@ -99,12 +100,16 @@ impl<'a> View<'a> {
         }
     }
 
-    /// The picture of the stack that carries the text for all of them, unless it is this one.
-    fn text_in(&self) -> Option<&'a str> {
-        let What::Level(_, [top, ..], level) = self.what else { return None };
-        (top.name != level.name).then_some(&top.name)
+    /// How pictures of a stack are drawn: each anew, the first one with the text for all.
+    fn manner(&self) -> Option<Manner<'a>> {
+        let What::Level(_, levels, level) = self.what else { return None };
+        let text_in = levels.first().map(|top| top.name.as_str()).filter(|top| *top != level.name);
+        Some(Manner { kept: None, text_in, one_of_many: levels.len() > MANY })
     }
 }
+
+/// A stack of more pictures than this has very many.
+const MANY: usize = 100;
 
 impl Reading {
     /// Whether the text has mistakes.
@@ -211,27 +216,36 @@ pub fn draw_keeping(studio: &Studio, reading: &Reading, diagram: &Diagram, earli
         return same.to_owned();
     }
     let places = earlier.and_then(svg::read_places);
-    draw_from(studio, reading, diagram, earlier.zip(places.as_deref()), None)
+    let kept = earlier.zip(places.as_deref());
+    draw_from(studio, reading, diagram, &Manner { kept, ..Manner::default() })
 }
 
 /// Draws one of the pictures of a file, or a sheet or a stack of it; as [`draw_keeping`].
 pub fn draw_view(studio: &Studio, reading: &Reading, view: &View<'_>, earlier: Option<&str>) -> String {
-    match view.text_in() {
-        Some(picture) => draw_from(studio, reading, &view.diagram(), None, Some(picture)),
+    match view.manner() {
+        Some(manner) => draw_from(studio, reading, &view.diagram(), &manner),
         None => draw_keeping(studio, reading, &view.diagram(), earlier),
     }
 }
 
-/// Draws a diagram, near where an earlier picture, given with its places, has its elements; `text_in` is the picture that
-/// carries a long text instead.
-fn draw_from(
-    studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<(&str, &str)>, text_in: Option<&str>,
-) -> String {
-    let context = studio.context(reading, earlier.map(|e| e.1));
+/// How a picture is drawn.
+#[derive(Clone, Copy, Default)]
+struct Manner<'a> {
+    /// An earlier picture, and its places.
+    kept: Option<(&'a str, &'a str)>,
+    /// The picture that carries a long text instead.
+    text_in: Option<&'a str>,
+    /// Whether it is one of very many.
+    one_of_many: bool,
+}
+
+fn draw_from(studio: &Studio, reading: &Reading, diagram: &Diagram, manner: &Manner<'_>) -> String {
+    let Manner { kept, text_in, one_of_many } = *manner;
+    let context = Context { one_of_many, ..studio.context(reading, kept.map(|k| k.1)) };
     // Traits were reported when the file was read.
     let scene = notation::draw(diagram, &context, &mut Diagnostics::default());
-    let kept = earlier.and_then(|(picture, _)| svg::read_digest(picture));
-    svg::write(&scene, &studio.cache, &Provenance { earlier: kept, text_in, ..provenance(reading, &diagram.name) })
+    let earlier = kept.and_then(|(picture, _)| svg::read_digest(picture));
+    svg::write(&scene, &studio.cache, &Provenance { earlier, text_in, ..provenance(reading, &diagram.name) })
 }
 
 /// Lays out one picture of a file without drawing it: what the layout was given, and what it gave back. `None` for

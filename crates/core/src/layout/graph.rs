@@ -174,6 +174,8 @@ pub struct Graph {
     pub wishes: Vec<Wish>,
     /// Where an earlier picture had these things, if there is one to be kept.
     pub earlier: Option<Earlier>,
+    /// Whether this is one of very many pictures, for each of which less is tried.
+    pub one_of_many: bool,
 }
 
 impl Graph {
@@ -286,6 +288,7 @@ impl Default for Graph {
             spacing: 1.0,
             wishes: Vec::new(),
             earlier: None,
+            one_of_many: false,
         }
     }
 }

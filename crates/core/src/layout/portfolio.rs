@@ -25,11 +25,21 @@ pub enum Effort {
     Plain,
     /// Fewer sweeps, no candidates.
     Some,
+    /// Every step, no candidates.
+    Brisk,
     /// Everything.
     Full,
 }
 
 impl Effort {
+    /// The effort for a graph.
+    fn for_graph(graph: &Graph) -> Self {
+        match Self::of(graph.nodes.len()) {
+            Effort::Full if graph.one_of_many => Effort::Brisk,
+            other => other,
+        }
+    }
+
     /// The effort for so many nodes.
     pub fn of(nodes: usize) -> Self {
         match nodes {
@@ -78,6 +88,7 @@ impl fmt::Display for Report {
         }
         f.write_str(match self.effort {
             Effort::Full => "; every step taken (up to 300 elements)",
+            Effort::Brisk => "; every step, one candidate (one of many pictures)",
             Effort::Some => "; fewer sweeps and candidates (over 300 elements)",
             Effort::Plain => "; one placement and plain channels (over 3,000 elements)",
         })
@@ -119,7 +130,7 @@ pub fn place_with(graph: &Graph, jobs: &dyn Jobs) -> Laid {
 }
 
 fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> Laid {
-    let effort = Effort::of(graph.nodes.len());
+    let effort = Effort::for_graph(graph);
     let parts = pack::parts(graph);
     let mut report = Report {
         effort,

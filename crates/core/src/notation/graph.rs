@@ -177,6 +177,7 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
         });
     }
     graph.earlier = context.earlier.map(|text| earlier(text, diagram, &shapes));
+    graph.one_of_many = context.one_of_many;
     (shapes, graph)
 }
 

@@ -37,6 +37,8 @@ pub struct Context<'a> {
     pub looks: &'a [LookRule],
     /// The places of an earlier picture that is to be kept.
     pub earlier: Option<&'a str>,
+    /// Whether this is one of very many pictures, for each of which less is tried.
+    pub one_of_many: bool,
     /// What runs independent work.
     pub jobs: &'a dyn Jobs,
 }

@@ -1,6 +1,6 @@
 //! `by hosts`: zones and hosts, and on each what it runs, with the relations between what is run.
 
-use super::visible::hosting;
+use super::visible::{Shown, hosting};
 use super::{Drawn, lifted, under_sheet};
 use crate::model::{Diagram, Element, ElementId, Relation, Sheet, Verb};
 use crate::syntax::{Run, RunStyle};
@@ -8,7 +8,8 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// Hosts inside zones, and on each what it runs, with the relations between what is run.
 pub(super) fn by_hosts(diagram: &Diagram, sheet: &Sheet) -> Diagram {
-    let Drawn { diagram: mut out, numbers } = lifted(diagram, None, &hosting(diagram));
+    let Drawn { diagram: mut out, numbers } =
+        lifted(diagram, None, &Shown { elements: hosting(diagram), leading: None });
     under_sheet(&mut out, sheet, &numbers);
     let mut placed: BTreeMap<ElementId, Vec<ElementId>> = BTreeMap::new();
     for runs in diagram.relations.iter().filter(|r| r.verb == Verb::Runs) {

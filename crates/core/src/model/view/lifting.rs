@@ -9,13 +9,15 @@ pub(super) struct Standing {
     by_element: Vec<Option<(ElementId, bool)>>,
     /// The elements of the drawing, in its order.
     shown: Vec<ElementId>,
+    /// Whether the relations of an element are drawn; else only those that the other end draws.
+    leading: Vec<bool>,
 }
 
 impl Standing {
-    pub(super) fn new(by_element: Vec<Option<(ElementId, bool)>>) -> Self {
+    pub(super) fn new(by_element: Vec<Option<(ElementId, bool)>>, leading: Vec<bool>) -> Self {
         let itself = by_element.iter().zip(0..).filter(|(s, _)| s.is_some_and(|(_, itself)| itself));
         let shown = itself.map(|(_, id)| ElementId(id)).collect();
-        Self { by_element, shown }
+        Self { by_element, shown, leading }
     }
 
     /// The key of what has this number in the drawing.
@@ -88,7 +90,8 @@ pub(super) fn relations(diagram: &Diagram, standing: &Standing) -> Vec<Relation>
         let (Some(from), Some(to)) = (standing.of(relation.from), standing.of(relation.to)) else { continue };
         let direct = [relation.from, relation.to].map(|end| standing.is_itself(end));
         let is_direct = direct == [true; 2];
-        if from == to && !(is_direct && relation.from == relation.to) {
+        let is_inside = from == to && !(is_direct && relation.from == relation.to);
+        if is_inside || !standing.leading[relation.from.index()] && !standing.leading[relation.to.index()] {
             continue;
         }
         let alone = is_direct && (relation.verb == Verb::NeverUses || diagram.kind != DiagramKind::Architecture);

@@ -11,7 +11,7 @@ pub use stack::{Level, stack};
 
 use super::{Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, Picture, Sheet, ShownMembers, Step};
 use lifting::Standing;
-use visible::{Each, context, hosting, nearest, visible};
+use visible::{Each, Shown, context, hosting, nearest, visible};
 
 /// The diagram that a sheet shows.
 pub fn lift(diagram: &Diagram, sheet: &Sheet) -> Diagram {
@@ -35,7 +35,7 @@ pub fn lift(diagram: &Diagram, sheet: &Sheet) -> Diagram {
 pub fn shows_nothing(diagram: &Diagram, sheet: &Sheet) -> bool {
     match sheet.by_hosts {
         true => !has_hosts(diagram),
-        false => !visible(diagram, sheet).contains(&true),
+        false => !visible(diagram, sheet).elements.contains(&true),
     }
 }
 
@@ -44,8 +44,8 @@ pub fn without_hosts(diagram: &Diagram) -> Diagram {
     if diagram.kind != DiagramKind::Architecture || !has_hosts(diagram) {
         return diagram.clone();
     }
-    let shown: Vec<bool> = hosting(diagram).into_iter().map(|is_hosting| !is_hosting).collect();
-    lifted(diagram, None, &shown).diagram
+    let elements = hosting(diagram).into_iter().map(|is_hosting| !is_hosting).collect();
+    lifted(diagram, None, &Shown { elements, leading: None }).diagram
 }
 
 /// Whether there is a second tree, of zones and hosts.
@@ -95,7 +95,7 @@ struct Drawn {
 }
 
 /// A diagram with those of its elements that are shown; relations are lifted to them.
-fn lifted(diagram: &Diagram, steps: Option<&[Step]>, shown: &[bool]) -> Drawn {
+fn lifted(diagram: &Diagram, steps: Option<&[Step]>, Shown { elements: shown, leading }: &Shown) -> Drawn {
     let mut out = Diagram { elements: Vec::new(), relations: Vec::new(), ..diagram.without_contents() };
     let mut numbers: Numbers = vec![None; diagram.elements.len()];
     let near = nearest(diagram, shown);
@@ -122,7 +122,9 @@ fn lifted(diagram: &Diagram, steps: Option<&[Step]>, shown: &[bool]) -> Drawn {
         let is_open_box = diagram.element(near).kind.is_box() && opened[near.index()];
         numbers[near.index()].filter(|_| is_itself || !is_open_box).map(|number| (number, is_itself))
     };
-    let standing = Standing::new(near.iter().enumerate().map(stands).collect());
+    let leads = |near: Option<ElementId>| leading.as_ref().is_none_or(|l| near.is_some_and(|id| l[id.index()]));
+    let leading = near.iter().map(|near| leads(*near)).collect();
+    let standing = Standing::new(near.iter().enumerate().map(stands).collect(), leading);
     let relations = match steps {
         Some(steps) => lifting::numbered_steps(diagram, steps, &standing),
         None => lifting::relations(diagram, &standing),

@@ -25,8 +25,17 @@ pub(super) fn hosting(diagram: &Diagram) -> Each<bool> {
     })
 }
 
-/// The elements that a sheet shows.
-pub(super) fn visible(diagram: &Diagram, sheet: &Sheet) -> Each<bool> {
+/// What a sheet shows.
+pub(super) struct Shown {
+    /// Which elements.
+    pub(super) elements: Each<bool>,
+    /// In a sheet with a focus, the elements whose relations it shows: those in focus, and what is less far from them than
+    /// the sheet reaches. What is between others says nothing of the focus.
+    pub(super) leading: Option<Each<bool>>,
+}
+
+/// What a sheet shows.
+pub(super) fn visible(diagram: &Diagram, sheet: &Sheet) -> Shown {
     let boxed = |id: ElementId| diagram.element(id).kind.is_box();
     let mut shown = if sheet.shows_only_a_set() { vec![false; diagram.elements.len()] } else { opened(diagram, sheet) };
     sheet.show.iter().for_each(|id| shown[id.index()] = true);
@@ -42,9 +51,11 @@ pub(super) fn visible(diagram: &Diagram, sheet: &Sheet) -> Each<bool> {
             diagram.ancestors(*id).take_while(|a| boxed(*a)).for_each(|a| shown[a.index()] = true);
         }
     }
+    let mut leading = None;
     if !sheet.focus.is_empty() {
-        let kept = in_focus(diagram, sheet, &shown);
+        let (kept, leads) = in_focus(diagram, sheet, &shown);
         shown.iter_mut().zip(kept).for_each(|(s, k)| *s &= k);
+        leading = Some(leads);
     }
     if let Some(steps) = &sheet.follow {
         let mut reached = vec![false; diagram.elements.len()];
@@ -57,13 +68,15 @@ pub(super) fn visible(diagram: &Diagram, sheet: &Sheet) -> Each<bool> {
         let hidden = within(diagram, sheet.hide.iter().copied());
         shown.iter_mut().zip(hidden).for_each(|(s, h)| *s &= !h);
     }
-    shown
+    Shown { elements: shown, leading }
 }
 
 /// What is shown by depth, and by what is open or closed.
 fn opened(diagram: &Diagram, sheet: &Sheet) -> Each<bool> {
     let mut open = vec![false; diagram.elements.len()];
     sheet.open.iter().for_each(|id| with_around(diagram, *id, &mut open));
+    // What is in focus is seen.
+    sheet.focus.iter().flat_map(|(id, _)| diagram.ancestors(*id)).for_each(|a| open[a.index()] = true);
     let boxed = |id: ElementId| diagram.element(id).kind.is_box();
     let levels = sheet.depth.unwrap_or(if sheet.open.is_empty() && sheet.focus.is_empty() { u32::MAX } else { 1 });
     // How deep what lies in an element is, and whether its inside is shown.
@@ -95,10 +108,11 @@ pub(super) fn nearest(diagram: &Diagram, shown: &[bool]) -> Each<Option<ElementI
     downward(diagram, |id, parent| if shown[id.index()] { Some(id) } else { parent.copied().flatten() })
 }
 
-/// The elements in focus, what they touch within their distance, and what is around those.
-fn in_focus(diagram: &Diagram, sheet: &Sheet, shown: &[bool]) -> Each<bool> {
+/// The elements in focus, what they touch within their distance, and what is around those; and which of them lead on.
+fn in_focus(diagram: &Diagram, sheet: &Sheet, shown: &[bool]) -> (Each<bool>, Each<bool>) {
     let near = nearest(diagram, shown);
     let mut kept = vec![false; diagram.elements.len()];
+    let mut leading = kept.clone();
     for (focus, distance) in &sheet.focus {
         let mut reached = within(diagram, std::iter::once(*focus));
         for _ in 0..*distance {
@@ -110,6 +124,7 @@ fn in_focus(diagram: &Diagram, sheet: &Sheet, shown: &[bool]) -> Each<bool> {
                     ends.into_iter().flatten().for_each(|id| reached[id.index()] = true);
                 }
             }
+            leading.iter_mut().zip(&before).for_each(|(l, b)| *l |= b);
             if before == reached {
                 break;
             }
@@ -117,7 +132,7 @@ fn in_focus(diagram: &Diagram, sheet: &Sheet, shown: &[bool]) -> Each<bool> {
         let reached = (0..).map(ElementId).zip(reached).filter(|(_, is_reached)| *is_reached);
         reached.for_each(|(id, _)| with_around(diagram, id, &mut kept));
     }
-    kept
+    (kept, leading)
 }
 
 /// Which elements are only around what a sheet is about: neither in focus or opened, nor in or around such an element.
