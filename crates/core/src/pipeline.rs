@@ -178,7 +178,7 @@ pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
 
 /// Reads a sheet that stands in no file, of a diagram that this file holds or sees, or that is one of `others`; with what
 /// was found wrong or doubtful in its text. `None` if it has mistakes.
-pub fn ad_hoc(source: &Source, reading: &Reading, others: &[Diagram]) -> (Option<Sheet>, Vec<Diagnostic>) {
+pub fn ad_hoc(source: &Source, reading: &Reading, others: &[&Diagram]) -> (Option<Sheet>, Vec<Diagnostic>) {
     let mut diags = Diagnostics::default();
     let tree = syntax::parse(source, &mut diags);
     let sheet = model::read_sheet(source, &tree, &reading.document, others, &mut diags);

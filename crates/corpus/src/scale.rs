@@ -97,3 +97,60 @@ pub fn classes(n: usize) -> String {
     }
     text
 }
+
+/// How many elements lie in each element of [`model`].
+const BRANCHES: usize = 4;
+
+/// A model of systems in systems: `n` elements in six levels, and about two thirds of so many relations, most of them
+/// between neighbours, fewer the further apart their ends are. Among four neighbours each uses the next or the one after
+/// it; one in thirty answers the first. What goes to another system leaves by the last part and enters by the first, at
+/// every level.
+pub fn model(n: usize, relations: usize) -> String {
+    let mut text = String::from("architecture coast \"A generated coast\"\n");
+    // Element i has the children 4 i + 4 to 4 i + 7, so the first four are the outermost.
+    let parent = |i: usize| (i >= BRANCHES).then(|| i / BRANCHES - 1);
+    let kinds = ["system", "system", "service", "service", "part", "part"];
+    let words = ["Harbour", "Bay", "Gauge", "Buoy", "Relay", "Desk", "Mast"];
+    let mut open: Vec<usize> = (0..BRANCHES.min(n)).rev().collect();
+    while let Some(i) = open.pop() {
+        let level = std::iter::successors(parent(i), |p| parent(*p)).count();
+        let kind = kinds[level.min(kinds.len() - 1)];
+        let _ = writeln!(text, "{}{kind} e{i} \"{} {i}\"", "  ".repeat(level + 1), words[i % words.len()]);
+        open.extend((BRANCHES * i + BRANCHES..BRANCHES * (i + 2)).filter(|c| *c < n).rev());
+    }
+    let mut state = 88_172_645_463_325_252u64;
+    let mut random = move |below: usize| {
+        state ^= state << 13;
+        state ^= state >> 7;
+        state ^= state << 17;
+        (state % below as u64) as usize
+    };
+    let verbs = ["uses", "calls", "sends", "reads", "writes"];
+    let labels = ["levels", "asks", "warns", "positions", "reports"];
+    for _ in 0..relations {
+        let mut start = random(n);
+        // Up to where the ways of the two part: half of the relations stay among neighbours.
+        let mut levels = 0;
+        while random(2) == 0 {
+            let Some(outer) = parent(start) else { break };
+            (start, levels) = (outer, levels + 1);
+        }
+        let (first, own) = (start / BRANCHES * BRANCHES, start % BRANCHES);
+        let next = if random(30) == 0 { 0 } else { own + 1 + random(2) };
+        if next == own || next >= BRANCHES {
+            continue;
+        }
+        // Down again, on both sides.
+        let mut end = first + next;
+        for _ in 0..levels {
+            let inner = |of: usize, door: usize| {
+                let child = BRANCHES * (of + 1) + door;
+                if child < n { child } else { of }
+            };
+            (start, end) = (inner(start, BRANCHES - 1), inner(end, 0));
+        }
+        let (verb, label) = (verbs[random(5)], labels[random(5)]);
+        let _ = writeln!(text, "  e{start} {verb} e{end} \"{label}\"");
+    }
+    text
+}

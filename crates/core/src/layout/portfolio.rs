@@ -18,6 +18,9 @@ const APART: f64 = 0.85;
 /// A picture with more than this many times the area of its nodes is mostly white.
 const LOOSE: f64 = 8.0;
 
+/// Up to so many lines, everything is tried for a graph with groups.
+const NESTED_EDGES: usize = 240;
+
 /// How much is tried, by the number of nodes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Effort {
@@ -34,7 +37,9 @@ pub enum Effort {
 impl Effort {
     /// The effort for a graph.
     fn for_graph(graph: &Graph) -> Self {
+        let is_nested = !graph.groups.is_empty();
         match Self::of(graph.nodes.len()) {
+            Effort::Full if is_nested && graph.edges.len() > NESTED_EDGES => Effort::Some,
             Effort::Full if graph.one_of_many => Effort::Brisk,
             other => other,
         }
@@ -283,7 +288,7 @@ fn is_loose(measures: &Measures) -> bool {
 /// A placement whose faulty lines run elsewhere, if that takes faults away: first one line of each fault, then, of two
 /// lines that are in each other's way, the other one.
 fn mended(graph: &Graph, placement: Placement) -> Placement {
-    if Effort::of(graph.nodes.len()) != Effort::Full {
+    if Effort::for_graph(graph) < Effort::Brisk {
         return placement;
     }
     let mut kept = placement;

@@ -53,7 +53,7 @@ pub(super) fn read_with(
     }
     document.diagrams = diagrams(source, tree, &headers, &document.imports, diags);
     for line in sheets {
-        let blocks = Blocks { own: &document.diagrams, imported: &document.imports.diagrams };
+        let blocks = Blocks(document.diagrams.iter().chain(&document.imports.diagrams).collect());
         if let Some(sheet) = sheet::read(source, tree, line, &blocks, diags) {
             take_name(&sheet.name, line, &mut taken, diags);
             document.sheets.push(sheet);
@@ -69,11 +69,11 @@ pub(super) fn read_with(
 /// Reads the one sheet of a text that is no file of the project; it may be of any diagram that a document holds or sees,
 /// or of others.
 pub fn read_sheet(
-    source: &Source, tree: &Tree, document: &Document, others: &[Diagram], diags: &mut Diagnostics,
+    source: &Source, tree: &Tree, document: &Document, others: &[&Diagram], diags: &mut Diagnostics,
 ) -> Option<Sheet> {
     let line = tree.line(*tree.roots.first()?);
-    let seen: Vec<Diagram> = document.imports.diagrams.iter().chain(others).cloned().collect();
-    sheet::read(source, tree, line, &Blocks { own: &document.diagrams, imported: &seen }, diags)
+    let seen = document.diagrams.iter().chain(&document.imports.diagrams).chain(others.iter().copied());
+    sheet::read(source, tree, line, &Blocks(seen.collect()), diags)
 }
 
 /// The first line of a block that is a diagram.

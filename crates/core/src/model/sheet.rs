@@ -11,11 +11,8 @@ use crate::syntax::{Cursor, Line, Path, Tree};
 use std::collections::{HashMap, HashSet};
 use std::iter::once;
 
-/// The diagrams that a sheet may be of.
-pub(super) struct Blocks<'a> {
-    pub(super) own: &'a [Diagram],
-    pub(super) imported: &'a [Diagram],
-}
+/// The diagrams that a sheet may be of, those of its own file first.
+pub(super) struct Blocks<'a>(pub(super) Vec<&'a Diagram>);
 
 /// The diagram that a path names, of one of some kinds.
 pub(super) fn named<'a>(
@@ -56,15 +53,15 @@ pub(super) fn read(
     check_picture_name(&name, diags);
     let can_have_sheets = |d: &&Diagram| matches!(d.kind, DiagramKind::Architecture | DiagramKind::Classes);
     if cursor.eat("of").is_none() {
-        let mut fitting = blocks.own.iter().chain(blocks.imported).filter(can_have_sheets);
+        let mut fitting = blocks.0.iter().copied().filter(can_have_sheets);
         let only = fitting.next().filter(|_| fitting.next().is_none());
         diags.report(cursor.span(), Message::SheetOfWhat { diagram: only.map(|d| d.name.clone()) });
         return None;
     }
     let of = cursor.expect_path("of", diags)?;
     let header = cursor.clauses(&[], diags);
-    let Some(diagram) = blocks.own.iter().chain(blocks.imported).find(|d| d.name == of.text()) else {
-        let names = blocks.own.iter().chain(blocks.imported).filter(can_have_sheets).map(|d| d.name.as_str());
+    let Some(diagram) = blocks.0.iter().copied().find(|d| d.name == of.text()) else {
+        let names = blocks.0.iter().copied().filter(can_have_sheets).map(|d| d.name.as_str());
         let suggestion = nearest(&of.text(), names).map(str::to_owned);
         diags.report(of.span, Message::UnknownName { name: of.text(), suggestion });
         return None;
@@ -161,7 +158,7 @@ impl Finder<'_> {
     /// `follow SEQUENCE`: its messages as numbered steps between elements of the map.
     fn follow(&self, cursor: &mut Cursor<'_>, diags: &mut Diagnostics) -> Option<Vec<Step>> {
         let path = cursor.expect_path("follow", diags)?;
-        let all = self.blocks.own.iter().chain(self.blocks.imported);
+        let all = self.blocks.0.iter().copied();
         let sequence = named(all, &path, &[DiagramKind::Sequence], "a sequence", diags)?;
         let parties = self.parties(sequence, path.span, diags);
         let mut steps = Vec::new();

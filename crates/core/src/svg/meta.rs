@@ -40,6 +40,9 @@ pub struct Carried {
 /// A text longer than this, packed, is carried by one picture of a stack only, in bytes.
 const LONG: usize = 24 * 1024;
 
+/// A text longer than this is packed in less time, in bytes.
+const LARGE: usize = 128 * 1024;
+
 /// A source text is at most this long when it is read back, in bytes.
 const MAX_SOURCE: u64 = 64 * 1024 * 1024;
 
@@ -94,7 +97,9 @@ pub(super) fn write(out: &mut String, provenance: &Provenance<'_>, places: &str)
 }
 
 fn packed(text: &str) -> String {
-    let mut encoder = flate2::write::ZlibEncoder::new(Vec::new(), Compression::best());
+    // The last tenth of a long text's size is not worth the time it takes.
+    let level = if text.len() > LARGE { Compression::new(4) } else { Compression::best() };
+    let mut encoder = flate2::write::ZlibEncoder::new(Vec::new(), level);
     let packed = encoder.write_all(text.as_bytes()).and_then(|()| encoder.finish()).unwrap_or_default();
     STANDARD.encode(packed)
 }

@@ -77,7 +77,7 @@ pub(super) fn find<'a>(arguments: &Arguments, readings: &[&'a Reading], voice: V
         return Err(Failure::Usage("--of needs one of --depth, --focus, --follow or --all-depths".into()));
     }
     let source = Source::new("arguments", text(arguments, &diagram.name));
-    let others: Vec<Diagram> = readings.iter().flat_map(|r| &r.document.diagrams).cloned().collect();
+    let others: Vec<&Diagram> = readings.iter().flat_map(|r| &r.document.diagrams).collect();
     let (sheet, findings) = pipeline::ad_hoc(&source, reading, &others);
     voice.findings_in(&source, &findings, "arguments");
     let Some(mut sheet) = sheet else { return Ok(None) };
@@ -133,7 +133,7 @@ fn text(arguments: &Arguments, of: &str) -> String {
 }
 
 /// A title that says what the sheet is about.
-fn title(arguments: &Arguments, diagram: &Diagram, sheet: &Sheet, others: &[Diagram]) -> Label {
+fn title(arguments: &Arguments, diagram: &Diagram, sheet: &Sheet, others: &[&Diagram]) -> Label {
     let called = |d: &Diagram| d.title.as_ref().map_or_else(|| d.name.clone(), Label::text);
     let followed = arguments.follow.as_deref().and_then(|name| others.iter().find(|d| d.name == name));
     let focus: Vec<String> = sheet.focus.iter().map(|(id, _)| diagram.element(*id).shown().text()).collect();
