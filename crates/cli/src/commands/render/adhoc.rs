@@ -11,7 +11,7 @@ use std::fmt::Write;
 /// What the arguments ask for beyond what is written.
 #[derive(clap::Args, Default)]
 #[command(next_help_heading = "Sheets that stand in no file")]
-pub(super) struct Arguments {
+pub(super) struct Unwritten {
     /// Of this architecture, or these classes; may be left out where there is only one
     #[arg(long, value_name = "BLOCK")]
     of: Option<String>,
@@ -29,7 +29,7 @@ pub(super) struct Arguments {
     all_depths: bool,
 }
 
-impl Arguments {
+impl Unwritten {
     /// Whether anything is asked for.
     pub(super) fn is_asked(&self) -> bool {
         self.all_depths || self.depth.is_some() || self.focus.is_some() || self.follow.is_some() || self.of.is_some()
@@ -68,7 +68,7 @@ impl Asked<'_> {
 ///
 /// # Errors
 /// If they ask for something that there is not.
-pub(super) fn find<'a>(arguments: &Arguments, readings: &[&'a Reading], voice: Voice) -> Result<Option<Asked<'a>>> {
+pub(super) fn find<'a>(arguments: &Unwritten, readings: &[&'a Reading], voice: Voice) -> Result<Option<Asked<'a>>> {
     let (reading, diagram) = block(arguments.of.as_deref(), readings)?;
     if arguments.all_depths {
         return Ok(Some(Asked { reading, diagram, what: What::Stack(stack(diagram)) }));
@@ -114,7 +114,7 @@ fn block<'a>(name: Option<&str>, readings: &[&'a Reading]) -> Result<(&'a Readin
 }
 
 /// The sheet as one would write it.
-fn text(arguments: &Arguments, of: &str) -> String {
+fn text(arguments: &Unwritten, of: &str) -> String {
     let one_line = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
     let plain = |c: char| if c.is_alphanumeric() || c == '_' { c } else { '-' };
     let mut names = Vec::new();
@@ -133,7 +133,7 @@ fn text(arguments: &Arguments, of: &str) -> String {
 }
 
 /// A title that says what the sheet is about.
-fn title(arguments: &Arguments, diagram: &Diagram, sheet: &Sheet, others: &[&Diagram]) -> Label {
+fn title(arguments: &Unwritten, diagram: &Diagram, sheet: &Sheet, others: &[&Diagram]) -> Label {
     let called = |d: &Diagram| d.title.as_ref().map_or_else(|| d.name.clone(), Label::text);
     let followed = arguments.follow.as_deref().and_then(|name| others.iter().find(|d| d.name == name));
     let focus: Vec<String> = sheet.focus.iter().map(|(id, _)| diagram.element(*id).shown().text()).collect();

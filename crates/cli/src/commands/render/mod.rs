@@ -49,7 +49,7 @@ pub(crate) struct Arguments {
     #[arg(long)]
     explain: bool,
     #[command(flatten)]
-    adhoc: adhoc::Arguments,
+    adhoc: adhoc::Unwritten,
 }
 
 #[derive(Clone, Copy, clap::ValueEnum)]
@@ -95,7 +95,7 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
         anyway: false,
         keep: None,
         explain: false,
-        adhoc: adhoc::Arguments::default(),
+        adhoc: adhoc::Unwritten::default(),
     };
     render(&Project::find(folder)?, &arguments, voice)
 }
