@@ -9,5 +9,6 @@ mod reference;
 mod render;
 mod rough;
 mod rules;
+mod sheets;
 mod starting;
 mod versions;
