@@ -19,6 +19,7 @@ mod no_way_in;
 mod no_way_out;
 mod rejection;
 mod reply_without_call;
+mod shown_nowhere;
 mod silent_party;
 mod two_beginnings;
 mod undescribed;
@@ -73,6 +74,7 @@ pub const RULES: &[Rule] = &[
     warns("rejection-without-return"),
     warns("reply-without-call"),
     warns("rule-of-nothing"),
+    warns("shown-nowhere"),
     warns("silent-party"),
     warns("step-of-nobody"),
     warns("tag-of-nothing"),
@@ -105,6 +107,10 @@ pub fn run(document: &Document, broken: &Broken, diags: &mut Diagnostics) {
             check(diagram, diags);
         }
         hint_not_kept::of_sequence(&diagram.picture, diagram.kind, diags);
+        let has_sheets = matches!(diagram.kind, DiagramKind::Architecture | DiagramKind::Classes);
+        if has_sheets && document.sheets.iter().all(|s| s.of != diagram.name || !broken.holds(s.line)) {
+            shown_nowhere::check(document, diagram, diags);
+        }
     }
     let is_whole = |of: &str| document.diagrams.iter().all(|d| d.name != of || !broken.holds(d.line));
     for sheet in document.sheets.iter().filter(|s| !broken.holds(s.line) && is_whole(&s.of)) {

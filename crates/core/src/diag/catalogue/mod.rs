@@ -134,6 +134,7 @@ pub enum Message {
     ForbiddenRelation { from: String, to: String, line: u32, reason: Option<String> },
     Undescribed { element: String },
     EmptySheet { sheet: String },
+    ShownNowhere { diagram: String, hidden: Vec<String> },
     HintNotKept { word: &'static str },
     UnknownRule { code: String, suggestion: Option<String>, is_mistake: bool },
     UnusedAllow { code: String },

@@ -117,6 +117,19 @@ impl Message {
                 format!("the sheet `{sheet}` shows nothing"),
                 Some("loosen its `depth`, `focus` or `hide`"),
             ),
+            Message::ShownNowhere { diagram, hidden } => {
+                const NAMED: usize = 4;
+                let named: Vec<String> = hidden.iter().take(NAMED).map(|key| format!("`{key}`")).collect();
+                let more = hidden.len().saturating_sub(NAMED);
+                let tail = if more > 0 { format!(" and {more} more") } else { String::new() };
+                warning(
+                    "shown-nowhere",
+                    format!("no picture of `{diagram}` shows {}{tail}", named.join(", ")),
+                    Some(
+                        "add a sheet that shows it: `by hosts` for hosts and zones, `open` or `focus` for what lies inside",
+                    ),
+                )
+            }
             Message::HintNotKept { word } => warning(
                 "hint-not-kept",
                 format!("the layout could not keep this `{word}`: the picture is drawn without it"),

@@ -1,0 +1,59 @@
+//! What no picture of a model shows: neither its own one, which leaves hosts out, nor a sheet of it.
+
+use crate::diag::{Diagnostics, Message};
+use crate::model::{Diagram, Document, ElementId, Sheet, Verb, lift, without_hosts};
+use std::collections::BTreeSet;
+
+/// The picture of a whole model with more elements than this is no help to anyone, if the model has sheets.
+const READABLE: usize = 40;
+
+/// Elements that no picture draws, and relations between drawn ones that no picture draws, not even lifted.
+pub(super) fn check(document: &Document, diagram: &Diagram, diags: &mut Diagnostics) {
+    let own: Vec<&Sheet> = document.sheets.iter().filter(|s| s.of == diagram.name).collect();
+    let mut pictures: Vec<Diagram> = own.iter().map(|sheet| lift(diagram, sheet)).collect();
+    if own.is_empty() || diagram.elements.len() <= READABLE {
+        pictures.push(without_hosts(diagram));
+    }
+    let mut drawn: BTreeSet<&str> = pictures.iter().flat_map(|p| p.elements.iter().map(|e| e.key.as_str())).collect();
+    if own.iter().any(|sheet| sheet.by_hosts) {
+        // Under keys of what runs where.
+        let run = diagram.relations.iter().filter(|r| r.verb == Verb::Runs);
+        drawn.extend(run.map(|r| diagram.element(r.to).key.as_str()));
+    }
+    let relations = pictures.iter().flat_map(|p| &p.relations);
+    let lines: BTreeSet<&str> =
+        relations.flat_map(|r| std::iter::once(&r.key).chain(&r.stands_for)).map(String::as_str).collect();
+    let steps: BTreeSet<(ElementId, ElementId)> =
+        own.iter().flat_map(|s| s.follow.iter().flatten()).map(|step| (step.from, step.to)).collect();
+    let is_drawn = |id: ElementId| drawn.contains(diagram.element(id).key.as_str());
+    let elements = diagram.ids().filter(|(id, e)| !e.kind.is_mark() && !e.kind.is_box() && !is_drawn(*id));
+    let mut hidden: Vec<String> = elements.map(|(_, e)| e.key.clone()).collect();
+    let is_told = |verb| !matches!(verb, Verb::Runs | Verb::NeverUses | Verb::Remarks);
+    let relations = diagram.relations.iter().filter(|r| is_told(r.verb) && is_drawn(r.from) && is_drawn(r.to));
+    let unseen = relations.filter(|r| !lines.contains(r.key.as_str()) && !steps.contains(&(r.from, r.to)));
+    hidden.extend(unseen.map(|r| r.key.clone()));
+    if !hidden.is_empty() {
+        diags.report(diagram.span, Message::ShownNowhere { diagram: diagram.name.clone(), hidden });
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests_support::lines;
+
+    #[test]
+    fn everything_is_in_some_picture() {
+        let model = "architecture a\n  system x\n    part p\n    part q\n      uses p\n  y uses p\n";
+        let large: String = (0..40).map(|i| format!("  system z{i}\n")).collect();
+        let found = |also: &str| lines(&format!("{model}{also}"), "shown-nowhere").len();
+        let sheets = "sheet s of a\n  depth 1\n";
+        assert_eq!((found(""), found(&large), found(sheets)), (0, 0, 0), "its own picture shows it");
+        assert_eq!(found(&format!("{large}{sheets}")), 1, "the parts");
+        assert_eq!(found(&format!("{large}{sheets}sheet i of a\n  open x\n")), 0);
+        // `q uses p` has both of its ends on sheets, and is on none.
+        assert_eq!(found(&format!("{large}{sheets}sheet i of a\n  show q, y\nsheet t of a\n  show p, y\n")), 1);
+        // Its own picture leaves hosts out.
+        assert_eq!(found("  host h\n    runs p\n"), 1);
+        assert_eq!(found("  host h\n    runs p\nsheet h of a\n  by hosts\n"), 0);
+    }
+}
