@@ -44,10 +44,17 @@ fn examples(program: &Path, text: &str, pictures: &Path) -> Result<String> {
                 std::fs::write(&example, &written)?;
                 if line == "```bathy" {
                     let mut drawing = Command::new(program);
-                    drawing.args(["-q", "render", "--out"]).arg(pictures).current_dir(&folder);
+                    drawing.args(["-q", "render", "example.bathy", "--out"]).arg(pictures).current_dir(&folder);
                     let status = drawing.stdout(Stdio::null()).status().context("the program starts")?;
                     anyhow::ensure!(status.success(), "this example is wrong:\n{written}");
                 }
+                out.push_str(&written);
+                out.push_str("```\n");
+            }
+            // A file that the next example takes from.
+            beside if beside.starts_with("```bathy file ") => {
+                let written = body(&mut lines);
+                std::fs::write(folder.join(&beside["```bathy file ".len()..]), &written)?;
                 out.push_str(&written);
                 out.push_str("```\n");
             }

@@ -344,3 +344,58 @@ fn forbidden_relations_are_drawn_where_they_are_broken() {
     assert_eq!(drawn("  y uses x\n"), [Verb::Uses]);
     assert_eq!(drawn("  p reads y\n"), [Verb::NeverUses, Verb::Reads]);
 }
+
+#[test]
+fn a_model_is_spread_over_several_files() {
+    let part = "architecture ingest \"Ingest\"\n  service gateway \"Gateway\" (built \"Rust\")\n    part decoder\n  decoder writes readings \"levels\"\n  decoder uses clock\n  pin gateway 40 60\n";
+    let files = [
+        ("shore/gateway.bathy", part),
+        (
+            "shore/map.bathy",
+            "architecture map\n  system core\n    from \"gateway.bathy\"\n    store readings\n  buoy sends decoder\n  buoy sends decoder, decoder\nsheet s of map\n  depth 1\n",
+        ),
+        ("twice.bathy", "architecture map\n  service gateway\n  from \"shore/gateway.bathy\"\n"),
+        ("own.bathy", "architecture map\n  system readings\n    from \"shore/gateway.bathy\"\n"),
+        ("two.bathy", "architecture a\n  x\narchitecture b\n  y\n"),
+        ("wrong.bathy", "architecture map\n  from \"two.bathy\"\n  from \"none.bathy\"\n"),
+        ("circle.bathy", "architecture map\n  from \"circle.bathy\"\n"),
+    ];
+    let reading = with_files(&files, "shore/map.bathy");
+    assert!(!reading.has_mistakes(), "{:#?}", reading.diagnostics);
+    let map = &reading.document.diagrams[0];
+    let keys: Vec<&str> = map.elements.iter().map(|e| e.key.as_str()).collect();
+    // What the part mentions is found in the whole, or comes into being at block level.
+    assert_eq!(keys, ["core", "core.gateway", "core.gateway.decoder", "core.readings", "clock", "buoy"]);
+    let relations: Vec<&str> = map.relations.iter().map(|r| r.key.as_str()).collect();
+    let levels = "core.gateway.decoder writes core.readings";
+    let sends = ["buoy sends core.gateway.decoder", "buoy sends core.gateway.decoder (2)"];
+    assert_eq!(
+        relations,
+        [levels, "core.gateway.decoder uses clock", sends[0], sends[1]],
+        "a set names each pair once"
+    );
+    let (gateway, first) = (&map.elements[1], &map.relations[0]);
+    assert_eq!((gateway.file.as_deref(), gateway.line), (Some("shore/gateway.bathy"), 2));
+    assert_eq!(gateway.properties.built.as_ref().map(|l| l.text()).as_deref(), Some("Rust"));
+    assert_eq!((first.file.as_deref(), first.line), (Some("shore/gateway.bathy"), 4));
+    assert_eq!(map.picture.hints.len(), 1);
+    assert_eq!(reading.pictures()[1].relations.len(), 2, "sheets see one model");
+    let found = |name: &str| -> Vec<(&str, u32)> {
+        let reading = with_files(&files, name);
+        reading.diagnostics.iter().map(|d| (d.code, reading.source.line(d.span.start))).collect()
+    };
+    assert_eq!(found("twice.bathy"), [("declared-twice", 3)]);
+    assert_eq!(found("own.bathy"), [("own-container", 3)]);
+    assert_eq!(found("wrong.bathy"), [("part-of-what", 2), ("from-missing", 3)]);
+    assert!(found("circle.bathy").contains(&("from-cycle", 2)));
+}
+
+#[test]
+fn two_of_one_set_are_joined_once() {
+    let keys = |text: &str| good(text).document.diagrams[0].relations.iter().map(|r| r.key.clone()).collect::<Vec<_>>();
+    assert_eq!(keys("network n\n  a, b, c joins a, b, c\n"), ["a joins b", "a joins c", "b joins c"]);
+    assert_eq!(keys("network n\n  a, b then a, b\n"), ["a then b", "b then a"]);
+    assert_eq!(keys("network n\n  a at x, a at y joins b\n").len(), 2, "ports are different lines");
+    let writes = keys("architecture n\n  gateway, relay writes store1..store3 \"levels\"\n");
+    assert_eq!(writes.len(), 6);
+}

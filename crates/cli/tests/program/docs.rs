@@ -18,6 +18,19 @@ pub(crate) fn blocks(text: &str, language: &str) -> Vec<(usize, String)> {
     found
 }
 
+/// A folder with an example of a document as `example.bathy`, and the files of the document that it takes from.
+pub(crate) fn folder_of(document: &str, example: &str) -> Folder {
+    let folder = Folder::new();
+    folder.write("example.bathy", example);
+    for name in document.lines().filter_map(|line| line.strip_prefix("```bathy file ")) {
+        let (_, text) = blocks(document, &format!("bathy file {name}")).remove(0);
+        if example.contains(&format!("from \"{name}\"")) {
+            folder.write(name, text);
+        }
+    }
+    folder
+}
+
 fn documents() -> Vec<PathBuf> {
     let root = repository();
     let mut found = vec![root.join("README.md"), root.join("CONTRIBUTING.md")];
@@ -35,9 +48,7 @@ fn every_example_is_rendered() {
     for path in documents() {
         let text = std::fs::read_to_string(&path).expect("a document");
         for (line, example) in blocks(&text, "bathy") {
-            let folder = Folder::new();
-            folder.write("example.bathy", &example);
-            let run = folder.run(&["render"]);
+            let run = folder_of(&text, &example).run(&["render", "example.bathy"]);
             assert_eq!(run.status, 0, "{}:{line}\n{}", path.display(), run.err);
             assert!(!run.err.contains("warning"), "{}:{line}\n{}", path.display(), run.err);
             count += 1;

@@ -1,7 +1,7 @@
 //! The language reference, the cheat sheet and the grammar say what the program does.
 
 use crate::common::{Folder, repository};
-use crate::docs::blocks;
+use crate::docs::{blocks, folder_of};
 use std::collections::BTreeSet;
 
 fn page(name: &str) -> String {
@@ -13,9 +13,8 @@ fn every_picture_of_the_reference_is_the_one_that_is_drawn() {
     let mut drawn = BTreeSet::new();
     let examples = |name: &'static str| blocks(&page(name), "bathy").into_iter().map(move |example| (name, example));
     for (own, (line, example)) in examples("language.md").chain(examples("notation.md")) {
-        let folder = Folder::new();
-        folder.write("example.bathy", &example);
-        folder.run(&["render"]).ends_with(0);
+        let folder = folder_of(&page(own), &example);
+        folder.run(&["render", "example.bathy"]).ends_with(0);
         for name in folder.files().iter().filter_map(|f| f.strip_prefix("pictures/")) {
             let committed = std::fs::read_to_string(repository().join("docs/pictures").join(name));
             let drawing = folder.read(&format!("pictures/{name}"));

@@ -29,11 +29,7 @@ fn statement<'a>(
     let objects = build.ends(cursor, &word, scope, diags);
     let clauses = cursor.clauses(build.words.clauses, diags);
     for (a, b) in subjects.iter().flat_map(|(a, _)| objects.iter().map(move |(b, _)| (*a, *b))) {
-        let inside = |x: ElementId, y: ElementId| build.diagram.ancestors(x).any(|p| p == y);
-        let key = |id: ElementId| build.diagram.element(id).key.clone();
-        let (inner, outer) = if inside(b, a) { (b, a) } else { (a, b) };
-        if inside(inner, outer) {
-            diags.report(cursor.line_span(), Message::OwnContainer { inner: key(inner), outer: key(outer) });
+        if build.reports_own_container(a, b, cursor.line_span(), diags) {
             return;
         }
     }

@@ -1,12 +1,12 @@
 //! What the readers of all kinds of diagrams share: declarations, properties, ends, remarks.
 
 use super::names::Names;
-use super::{Diagram, Element, ElementId, ElementKind, EndText, Properties, Relation, RelationId, Verb};
+use super::{Diagram, Element, ElementId, ElementKind, EndText, Imports, Properties, Relation, RelationId, Verb};
 use crate::diag::{Diagnostics, Message, WordHelp, nearest};
 use crate::source::{Source, Span};
 use crate::syntax::vocabulary::{DIAGRAMS, PICTURE, Vocabulary, ours};
 use crate::syntax::{Clauses, Cursor, End, Label, Line, LineId, Path, Tree};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// A diagram may hold this many elements, and twice as many relations.
 pub(super) const MAX_ELEMENTS: usize = 50_000;
@@ -46,6 +46,8 @@ pub(super) struct Build<'a> {
     picture: Vec<(&'a Line, &'static str, Option<ElementId>)>,
     /// The architecture that a sequence takes its parties from.
     base: Option<Base>,
+    /// What other files give.
+    pub(super) imports: Option<&'a Imports>,
     full: bool,
 }
 
@@ -64,6 +66,7 @@ impl<'a> Build<'a> {
             relation_counts: HashMap::new(),
             picture: Vec::new(),
             base: None,
+            imports: None,
             full: false,
         }
     }
@@ -213,7 +216,7 @@ impl<'a> Build<'a> {
     }
 
     /// The line of an earlier declaration of the same name in the same scope.
-    fn declared_before(&self, name: &str, parent: Option<ElementId>) -> Option<u32> {
+    pub(super) fn declared_before(&self, name: &str, parent: Option<ElementId>) -> Option<u32> {
         let path = Path::plain(name, Span::default());
         let id = self.names.find(&self.diagram, &path, parent, &mut Diagnostics::default()).ok()??;
         (self.diagram.element(id).parent == parent).then(|| self.diagram.element(id).line)
@@ -328,6 +331,20 @@ impl<'a> Build<'a> {
         set.into_iter().filter_map(|end| self.resolve(&end.path, scope, diags).map(|id| (id, end))).collect()
     }
 
+    /// Reports a relation between an element and what it lies in, which cannot be drawn.
+    pub(super) fn reports_own_container(
+        &self, a: ElementId, b: ElementId, span: Span, diags: &mut Diagnostics,
+    ) -> bool {
+        let inside = |x: ElementId, y: ElementId| self.diagram.ancestors(x).any(|p| p == y);
+        let key = |id: ElementId| self.diagram.element(id).key.clone();
+        let (inner, outer) = if inside(b, a) { (b, a) } else { (a, b) };
+        let is_inside = inside(inner, outer);
+        if is_inside {
+            diags.report(span, Message::OwnContainer { inner: key(inner), outer: key(outer) });
+        }
+        is_inside
+    }
+
     /// Adds a relation.
     pub(super) fn relate(&mut self, from: ElementId, to: ElementId, verb: Verb, span: Span) -> RelationId {
         let count = self.relation_counts.entry((from, to, verb)).or_insert(0);
@@ -344,15 +361,22 @@ impl<'a> Build<'a> {
         id
     }
 
-    /// Adds a relation for every pair of two sets, self-pairs of real sets left out.
+    /// Adds a relation for every pair of two sets, self-pairs of real sets and repeated pairs left out.
     pub(super) fn relate_sets(
         &mut self, from: &[(ElementId, End)], verb: Verb, to: &[(ElementId, End)], clauses: &Clauses, span: Span,
     ) -> Vec<RelationId> {
         let mut made = Vec::new();
+        let mut seen = HashSet::new();
         for (a, subject) in from {
             for (b, object) in to {
                 let pairs = from.len() * to.len();
                 if (a == b && pairs > 1) || self.diagram.relations.len() >= 2 * MAX_ELEMENTS {
+                    continue;
+                }
+                // Lines without direction join two of one set once; the same pair twice says nothing more, unless ports do.
+                let ends = if verb == Verb::Joins { (*a.min(b), *a.max(b)) } else { (*a, *b) };
+                let has_ports = subject.port.is_some() || object.port.is_some();
+                if !seen.insert(ends) && !has_ports {
                     continue;
                 }
                 let id = self.relate(*a, *b, verb, span);

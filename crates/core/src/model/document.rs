@@ -126,7 +126,7 @@ fn diagrams(
     let mut read: Vec<(usize, Diagram)> = Vec::new();
     let (last, first): (Vec<usize>, Vec<usize>) = (0..headers.len()).partition(|i| headers[*i].of.is_some());
     for i in first {
-        read.push((i, diagram(source, tree, &headers[i], None, diags)));
+        read.push((i, diagram(source, tree, &headers[i], imports, None, diags)));
     }
     for i in last {
         let base = headers[i].of.as_ref().and_then(|path| {
@@ -134,14 +134,15 @@ fn diagrams(
             sheet::named(all, path, &[DiagramKind::Architecture], "an architecture", diags)
         });
         let base = base.cloned();
-        read.push((i, diagram(source, tree, &headers[i], base, diags)));
+        read.push((i, diagram(source, tree, &headers[i], imports, base, diags)));
     }
     read.sort_by_key(|(i, _)| *i);
     read.into_iter().map(|(_, diagram)| diagram).collect()
 }
 
 fn diagram(
-    source: &Source, tree: &Tree, header: &Header<'_>, base: Option<Diagram>, diags: &mut Diagnostics,
+    source: &Source, tree: &Tree, header: &Header<'_>, imports: &Imports, base: Option<Diagram>,
+    diags: &mut Diagnostics,
 ) -> Diagram {
     let mut diagram = Diagram::new(header.kind, &header.name, header.clauses.label.clone(), header.line.number);
     diagram.span = header.line.span;
@@ -153,6 +154,7 @@ fn diagram(
     let mut build = Build::new(source, tree, words, diagram, default_kind);
     build.declared_only = header.clauses.has("declared");
     build.take_from(base);
+    build.imports = Some(imports);
     let line = header.line;
     match header.kind {
         DiagramKind::Sequence => sequence::read(build, line, diags),

@@ -7,7 +7,7 @@ use super::{Diagram, LookRule};
 use crate::diag::{Diagnostics, Message, Severity};
 use crate::source::world::{Unopened, World, name_of};
 use crate::source::{Source, Span};
-use crate::syntax::{Cursor, Tree, parse};
+use crate::syntax::{Cursor, LineId, Tree, parse};
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
@@ -19,6 +19,8 @@ const MAX_DEPTH: usize = 32;
 pub struct Imports {
     /// Their diagrams.
     pub diagrams: Vec<Diagram>,
+    /// The file of each of these.
+    pub files: Vec<String>,
     /// Their style rules, in order.
     pub looks: Vec<LookRule>,
     /// Their texts, each once.
@@ -56,15 +58,23 @@ impl Loader<'_> {
     /// Reads the files that a text names; gives their names.
     fn names(&mut self, source: &Source, tree: &Tree, diags: &mut Diagnostics) -> Vec<String> {
         let mut names = Vec::new();
-        for id in &tree.roots {
-            let line = tree.line(*id);
+        let mut lines: Vec<LineId> = tree.roots.iter().rev().copied().collect();
+        while let Some(id) = lines.pop() {
+            let line = tree.line(id);
             let mut cursor = Cursor::new(source, tree, line);
-            if cursor.eat("from").is_none() {
+            let is_block = tree.roots.contains(&id);
+            if cursor.eat("from").is_none() || !is_block && !cursor.at_text() {
+                // Parts of a model may lie in other files.
+                if !is_block || cursor.peek() == Some("architecture") {
+                    lines.extend(line.children.iter().rev());
+                }
                 continue;
             }
             let Some(label) = cursor.expect_label("from", diags) else { continue };
-            cursor.finish(&[], diags);
-            cursor.leaf("`from`", diags);
+            if is_block {
+                cursor.finish(&[], diags);
+                cursor.leaf("`from`", diags);
+            }
             let path = label.text();
             let Some(name) = name_of(&source.name, &path) else {
                 diags.report(label.span, Message::FromOutside { path });
@@ -150,6 +160,7 @@ impl Loader<'_> {
         while let Some(name) = work.pop() {
             let Some(loaded) = self.loaded.get(name).filter(|_| seen.insert(name)) else { continue };
             imports.diagrams.extend(loaded.diagrams.iter().cloned());
+            imports.files.resize(imports.diagrams.len(), name.to_owned());
             imports.looks.extend(loaded.looks.iter().cloned());
             imports.sources.push(loaded.source.clone());
             work.extend(loaded.names.iter().rev().map(String::as_str));

@@ -19,6 +19,7 @@ mod network;
 mod sequence;
 mod sheet;
 mod states;
+mod taken;
 mod tree;
 mod view;
 

@@ -2,6 +2,7 @@
 //! diagram. Statements and remarks, which refer to elements, are read when all of them are declared.
 
 use super::build::{Build, Reading};
+use super::taken::{self, Taken};
 use super::{Diagram, ElementId, ElementKind};
 use crate::diag::Diagnostics;
 use crate::syntax::{Cursor, Line, LineId};
@@ -9,13 +10,28 @@ use crate::syntax::{Cursor, Line, LineId};
 /// Reads one statement of the block: its line, and the element that it belongs to.
 pub(super) type Statement<'a> = fn(&mut Build<'a>, &mut Cursor<'a>, &'a Line, Option<ElementId>, &mut Diagnostics);
 
+/// What is read when all elements are declared.
+enum Later<'a> {
+    /// A line, and the element that it stands in.
+    Line(&'a Line, Option<ElementId>),
+    /// The relations of a part of the model that lies in another file.
+    Relations(Taken<'a>),
+}
+
 /// Reads the lines of a block into a diagram.
 pub(super) fn read<'a>(
     mut build: Build<'a>, block: &'a Line, statement: Statement<'a>, diags: &mut Diagnostics,
 ) -> Diagram {
     let mut later = Vec::new();
     declare(&mut build, &block.children, None, &mut later, diags);
-    for (line, scope) in later {
+    for what in later {
+        let (line, scope) = match what {
+            Later::Line(line, scope) => (line, scope),
+            Later::Relations(taken) => {
+                taken::relate(&mut build, taken, diags);
+                continue;
+            }
+        };
         let mut cursor = build.cursor(line);
         match build.reading(&cursor) {
             Reading::Keyword(_) => build.remark_element(&mut cursor, scope, diags),
@@ -27,14 +43,18 @@ pub(super) fn read<'a>(
 
 /// Declares the elements under a line; what refers to elements is left for later.
 fn declare<'a>(
-    build: &mut Build<'a>, ids: &[LineId], inside: Option<ElementId>, later: &mut Vec<(&'a Line, Option<ElementId>)>,
+    build: &mut Build<'a>, ids: &[LineId], inside: Option<ElementId>, later: &mut Vec<Later<'a>>,
     diags: &mut Diagnostics,
 ) {
     for id in ids {
         let line = build.tree.line(*id);
         let mut cursor = build.cursor(line);
         match build.reading(&cursor) {
-            Reading::Statement | Reading::Verb(_) | Reading::Keyword(_) => later.push((line, inside)),
+            Reading::Keyword("from") => {
+                let taken = taken::declare(build, &mut cursor, inside, diags);
+                later.extend(taken.map(Later::Relations));
+            }
+            Reading::Statement | Reading::Verb(_) | Reading::Keyword(_) => later.push(Later::Line(line, inside)),
             Reading::Picture(word) => build.picture_word(word, line, inside),
             Reading::Property(word) => build.property(word, inside, &mut cursor, diags),
             Reading::Kind(word) => {
@@ -54,7 +74,7 @@ fn declare<'a>(
 
 fn element<'a>(
     build: &mut Build<'a>, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
-    later: &mut Vec<(&'a Line, Option<ElementId>)>, diags: &mut Diagnostics,
+    later: &mut Vec<Later<'a>>, diags: &mut Diagnostics,
 ) {
     let (ids, _) = build.declaration(kind, cursor, inside, diags);
     for id in &ids {

@@ -167,7 +167,7 @@ pub const ARCHITECTURE: Vocabulary = Vocabulary {
     block: "architecture",
     verbs: &["uses", "calls", "sends", "reads", "writes", "never", "runs"],
     kinds: &["system", "actor", "service", "store", "queue", "device", "part", "party", "zone", "host", "group"],
-    keywords: &["remark"],
+    keywords: &["remark", "from"],
     properties: PROPERTIES,
     clauses: &["over"],
 };

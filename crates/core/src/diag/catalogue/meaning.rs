@@ -150,6 +150,14 @@ impl Message {
                 format!("`{path}` has {errors} mistake{} of its own", if errors == 1 { "" } else { "s" }),
                 "run `bathygram check` on it",
             ),
+            Message::PartOfWhat { path, count } => error(
+                "part-of-what",
+                match count {
+                    0 => format!("`{path}` has no architecture that could stand here"),
+                    _ => format!("`{path}` has {count} architectures, and only one can stand here"),
+                },
+                "name a file with one architecture: its elements come to stand where this line is",
+            ),
             Message::OfWhat { found, what } => error(
                 "of-what",
                 format!("`{found}` is not {what}"),
