@@ -31,6 +31,7 @@ enum Command {
     Render(commands::render::Arguments),
     Check(commands::check::Arguments),
     Format(commands::format::Arguments),
+    Icons(commands::icons::Arguments),
     Diff(commands::diff::Arguments),
 }
 
@@ -44,6 +45,7 @@ fn main() -> ExitCode {
         Command::Render(a) => commands::render::run(a, voice),
         Command::Check(a) => commands::check::run(a, voice),
         Command::Format(a) => commands::format::run(a, voice),
+        Command::Icons(a) => commands::icons::run(a, voice),
         Command::Diff(a) => commands::diff::run(a, voice),
     };
     match outcome {

@@ -7,6 +7,7 @@ use crate::jobs::{Jobs, OneByOne};
 use crate::layout::{Graph, Laid};
 use crate::measure::Fonts;
 use crate::model::{self, Diagram, Document, Level, LookRule, Sheet};
+use crate::notation::pictogram::{self, Icons};
 use crate::notation::{self, Context};
 use crate::source::Source;
 use crate::source::world::{Alone, World};
@@ -43,7 +44,7 @@ impl Studio {
 impl Studio {
     fn context<'a>(&'a self, reading: &'a Reading, earlier: Option<&'a str>) -> Context<'a> {
         let (theme, fonts, looks, jobs) = (&self.theme, &self.fonts, &reading.looks, &*self.jobs);
-        Context { theme, fonts, looks, earlier, one_of_many: false, jobs }
+        Context { theme, fonts, looks, earlier, one_of_many: false, icons: &reading.icons, jobs }
     }
 }
 
@@ -58,6 +59,8 @@ pub struct Reading {
     pub looks: Vec<LookRule>,
     /// What was found wrong or doubtful, in the order of the text.
     pub diagnostics: Vec<Diagnostic>,
+    /// The pictograms that it names.
+    pub icons: Icons,
     /// The text as drawings carry it, made when the first of them is drawn.
     carried: svg::Carried,
 }
@@ -163,13 +166,13 @@ pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
         theme::resolve(&theme, &looks, diagram, &mut diags);
     }
     theme::check_rules(&document, &theme, &mut diags);
-    notation::check_icons(&document, &mut diags);
+    let icons = notation::icons(&source, &document, setting.world, &mut diags);
     // 4. Rules: what a reviewer would ask, weighed as the project and the text say.
     let found = diags.into_sorted();
     let broken = Broken::of(&source, &tree, &found);
     let mut diags = Diagnostics::from(found);
     check::run(&document, &broken, &mut diags);
-    let mut reading = Reading { source, document, looks, diagnostics: Vec::new(), carried: Default::default() };
+    let mut reading = Reading { source, document, looks, diagnostics: Vec::new(), icons, carried: Default::default() };
     // 5. Wishes about pictures: only the layout knows which of them it keeps.
     unkept_wishes(&reading, &broken, &mut diags);
     reading.diagnostics = check::judge(&reading.source, &tree, diags.into_sorted(), &broken, setting.levels);
@@ -248,6 +251,16 @@ fn draw_from(studio: &Studio, reading: &Reading, diagram: &Diagram, manner: &Man
     svg::write(&scene, &studio.cache, &Provenance { earlier, text_in, ..provenance(reading, &diagram.name) })
 }
 
+/// Draws a contact sheet of pictograms as SVG text.
+pub fn icon_sheet(studio: &Studio, entries: &[pictogram::Entry]) -> String {
+    let scene = pictogram::sheet(entries, &studio.theme, &studio.fonts);
+    let carried = svg::Carried::default();
+    let (file, name, source) = ("", "icons", "");
+    let provenance =
+        Provenance { file, name, source, imports: &[], icons: "", earlier: None, carried: &carried, text_in: None };
+    svg::write(&scene, &studio.cache, &provenance)
+}
+
 /// Lays out one picture of a file without drawing it: what the layout was given, and what it gave back. `None` for
 /// a sequence, which is no graph.
 pub fn place(studio: &Studio, reading: &Reading, diagram: &Diagram) -> Option<(Graph, Laid)> {
@@ -268,6 +281,7 @@ pub fn provenance<'a>(reading: &'a Reading, name: &'a str) -> Provenance<'a> {
         name,
         source: &reading.source.text,
         imports: &reading.document.imports.sources,
+        icons: reading.icons.files(),
         earlier: None,
         carried: &reading.carried,
         text_in: None,

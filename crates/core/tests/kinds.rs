@@ -356,7 +356,7 @@ fn a_model_is_spread_over_several_files() {
         ),
         ("twice.bathy", "architecture map\n  service gateway\n  from \"shore/gateway.bathy\"\n"),
         ("own.bathy", "architecture map\n  system readings\n    from \"shore/gateway.bathy\"\n"),
-        ("two.bathy", "architecture a\n  x\narchitecture b\n  y\n"),
+        ("two.bathy", "architecture a\n  system x\narchitecture b\n  system y\n"),
         ("wrong.bathy", "architecture map\n  from \"two.bathy\"\n  from \"none.bathy\"\n"),
         ("circle.bathy", "architecture map\n  from \"circle.bathy\"\n"),
     ];

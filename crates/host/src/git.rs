@@ -59,13 +59,15 @@ impl Git {
     /// # Errors
     /// If it is not UTF-8.
     pub fn text(&self, revision: &str, path: &Path) -> Result<Option<String>, Error> {
+        let Some(bytes) = self.bytes(revision, path) else { return Ok(None) };
+        let text = String::from_utf8(bytes).map(Some);
+        text.map_err(|_| Error::Git(format!("{} is not UTF-8 text in {revision}", path.display())))
+    }
+
+    /// The bytes of a file in a revision; `None` if it was not there.
+    pub fn bytes(&self, revision: &str, path: &Path) -> Option<Vec<u8>> {
         let name = format!("{revision}:{}", path.to_string_lossy());
-        match run(&self.top, &["show", "--end-of-options", &name]) {
-            Ok(bytes) => String::from_utf8(bytes)
-                .map(Some)
-                .map_err(|_| Error::Git(format!("{} is not UTF-8 text in {revision}", path.display()))),
-            Err(_) => Ok(None),
-        }
+        run(&self.top, &["show", "--end-of-options", &name]).ok()
     }
 }
 

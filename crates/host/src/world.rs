@@ -1,7 +1,8 @@
 //! Files that a text takes from: on disk inside the project folder, or in a revision of git.
 
 use crate::{Error, Git, Project, read_source};
-use bathygram_core::source::world::{Unopened, World};
+use bathygram_core::source::world::{MAX_BYTES, Unopened, World};
+use std::io::Read;
 use std::path::PathBuf;
 
 /// The files of a project folder. Symbolic links that lead out of it are not followed.
@@ -22,7 +23,35 @@ impl Disk {
 
 impl World for Disk {
     fn text(&self, name: &str) -> Result<String, Unopened> {
-        let unreadable = |e: &dyn std::fmt::Display| Unopened::Unreadable(e.to_string());
+        read_source(&self.path(name)?).map_err(|e| match e {
+            Error::NotText { line, .. } => Unopened::Unreadable(format!("it is not UTF-8 text, from line {line} on")),
+            Error::TooLarge { limit, .. } => Unopened::Unreadable(format!("it is larger than {limit} bytes")),
+            other => unreadable(&other),
+        })
+    }
+
+    fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
+        let mut bytes = Vec::new();
+        let file = std::fs::File::open(self.path(name)?).map_err(|e| unreadable(&e))?;
+        file.take(MAX_BYTES + 1).read_to_end(&mut bytes).map_err(|e| unreadable(&e))?;
+        within_limit(bytes)
+    }
+}
+
+fn unreadable(why: &dyn std::fmt::Display) -> Unopened {
+    Unopened::Unreadable(why.to_string())
+}
+
+fn within_limit(bytes: Vec<u8>) -> Result<Vec<u8>, Unopened> {
+    if bytes.len() as u64 > MAX_BYTES {
+        return Err(Unopened::Unreadable(format!("it is larger than {MAX_BYTES} bytes")));
+    }
+    Ok(bytes)
+}
+
+impl Disk {
+    /// The path of a file inside the project, links followed.
+    fn path(&self, name: &str) -> Result<PathBuf, Unopened> {
         let root = self.root.canonicalize().map_err(|e| unreadable(&e))?;
         let path = match self.root.join(name).canonicalize() {
             Ok(path) => path,
@@ -35,11 +64,7 @@ impl World for Disk {
         if !path.is_file() {
             return Err(Unopened::Unreadable("it is not a file".to_owned()));
         }
-        read_source(&path).map_err(|e| match e {
-            Error::NotText { line, .. } => Unopened::Unreadable(format!("it is not UTF-8 text, from line {line} on")),
-            Error::TooLarge { limit, .. } => Unopened::Unreadable(format!("it is larger than {limit} bytes")),
-            other => unreadable(&other),
-        })
+        Ok(path)
     }
 }
 
@@ -59,7 +84,12 @@ impl World for Revision<'_> {
         match self.git.text(self.revision, &self.folder.join(name)) {
             Ok(Some(text)) => Ok(text),
             Ok(None) => Err(Unopened::Missing),
-            Err(e) => Err(Unopened::Unreadable(e.to_string())),
+            Err(e) => Err(unreadable(&e)),
         }
+    }
+
+    fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
+        let bytes = self.git.bytes(self.revision, &self.folder.join(name)).ok_or(Unopened::Missing)?;
+        within_limit(bytes)
     }
 }

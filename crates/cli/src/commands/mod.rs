@@ -4,6 +4,7 @@ pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod diff;
 pub(crate) mod format;
+pub(crate) mod icons;
 pub(crate) mod init;
 pub(crate) mod new;
 pub(crate) mod render;

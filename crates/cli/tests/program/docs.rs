@@ -91,7 +91,7 @@ fn help_is_there_for_every_command_and_its_examples_work_on_the_demo() {
     folder.git(&["init", "-q"]).git(&["add", "."]).git(&["commit", "-qm", "one"]);
     folder.write("notes.md", "words").git(&["add", "."]).git(&["commit", "-qm", "two"]);
     let mut count = 0;
-    for command in ["demo", "new", "render", "check", "format", "diff"] {
+    for command in ["demo", "new", "render", "check", "format", "diff", "icons"] {
         let help = folder.run(&[command, "--help"]).ends_with(0).says("Example").out;
         let examples =
             help.lines().skip_while(|l| !l.starts_with("Example")).filter_map(|l| l.trim().strip_prefix("bathygram "));

@@ -2,6 +2,7 @@
 
 mod common;
 mod docs;
+mod icons;
 mod manners;
 mod mistakes;
 mod processes;

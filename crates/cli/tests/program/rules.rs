@@ -13,6 +13,7 @@ const WITHOUT_EXAMPLES: &[&str] = &[
     "from-mistakes",
     "from-too-deep",
     "from-unreadable",
+    "icon-file",
     "part-of-what",
     "picture-missing",
     "picture-name-taken",

@@ -6,7 +6,7 @@
 use super::{Diagram, LookRule};
 use crate::diag::{Diagnostics, Message, Severity};
 use crate::source::world::{Unopened, World, name_of};
-use crate::source::{Source, Span};
+use crate::source::{Source, Span, Spanned};
 use crate::syntax::{Cursor, LineId, Tree, parse};
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -36,6 +36,13 @@ struct Loaded {
     errors: usize,
     /// Files that take from each other in a circle, if this one leads there.
     cycle: Option<Vec<String>>,
+}
+
+/// Names a pictogram's file from the project's folder, so that it is found from every file.
+fn root_path(from: &str, icon: &mut Spanned<String>) {
+    if icon.value.contains('/') || icon.value.contains('.') {
+        icon.value = name_of(from, &icon.value).map_or_else(|| icon.value.clone(), |name| format!("/{name}"));
+    }
 }
 
 struct Loader<'w> {
@@ -148,8 +155,12 @@ impl Loader<'_> {
             diagram.elements.iter_mut().for_each(|e| e.file = e.file.take().or_else(|| Some(file.clone())));
             diagram.relations.iter_mut().for_each(|r| r.file = r.file.take().or_else(|| Some(file.clone())));
         }
+        let mut looks = document.looks;
+        let icons = diagrams.iter_mut().flat_map(|d| &mut d.elements).filter_map(|e| e.properties.icon.as_mut());
+        let traits = looks.iter_mut().flat_map(|r| &mut r.traits).filter(|t| t.word.value == "icon");
+        icons.chain(traits.filter_map(|t| t.values.first_mut())).for_each(|icon| root_path(&source.name, icon));
         let errors = diags.into_sorted().iter().filter(|d| d.severity == Severity::Error).count();
-        Loaded { source, diagrams, looks: document.looks, names, errors, cycle }
+        Loaded { source, diagrams, looks, names, errors, cycle }
     }
 
     /// Everything that these files give, and the files that they name, each once.

@@ -1,8 +1,9 @@
 //! The figure of one element: its outline, its texts and its pictogram, in sizes that are facts
 //! before anything is placed.
 
+use super::pictogram::{self, Art, Icons};
 use super::symbol::Symbol;
-use super::{class, pictogram, texts_in};
+use super::{class, texts_in};
 use crate::geom::{Path, Point, Rect, Size, pt, up4};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{DiagramKind, Element, ElementKind};
@@ -29,7 +30,7 @@ pub(super) struct Figure {
     /// A tinted stretch from the top.
     pub(super) header: Option<f64>,
     /// A pictogram and its left top corner.
-    pub(super) icon: Option<(&'static str, Point, f64)>,
+    pub(super) icon: Option<(Art, Point, f64)>,
     /// A tab on the lower edge.
     pub(super) tab: Option<Rect>,
     /// A dashed box in the upper right corner.
@@ -139,11 +140,8 @@ impl Figure {
             let dashed = Stroke { width: 1.0, dash: Dash::Dashed, ..stroke };
             items.push(Item::Path { path, fill: None, stroke: Some(dashed), role: None });
         }
-        if let Some((name, at, size)) = self.icon {
-            let stroke = Some(Stroke::solid(style.accent, 1.3));
-            if let Some(path) = pictogram::path(name, r.x + at.x, r.y + at.y, size) {
-                items.push(Item::Path { path, fill: None, stroke, role: None });
-            }
+        if let Some((art, at, size)) = &self.icon {
+            items.extend(art.draw((r.x + at.x, r.y + at.y, *size), style.accent, 1.3));
         }
         for text in &self.texts {
             let colour = if text.quiet { style.quiet } else { style.text };
@@ -180,6 +178,8 @@ pub(super) struct Shaper<'a> {
     pub(super) kind: DiagramKind,
     /// Whether descriptions are drawn.
     pub(super) tell: bool,
+    /// The pictograms.
+    pub(super) icons: &'a Icons,
 }
 
 impl Shaper<'_> {
@@ -287,7 +287,7 @@ impl Shaper<'_> {
     pub(super) fn card(&self, element: &Element, style: &ElementStyle) -> Figure {
         const PAD: f64 = 14.0;
         const ICON: f64 = 24.0;
-        let icon = icon_of(element, style);
+        let icon = icon_of(self.icons, element, style);
         let name = wrap(self.fonts, &element.shown(), Face::Bold, 14.0, 150.0);
         let about = element
             .properties
@@ -309,11 +309,11 @@ impl Shaper<'_> {
         let h = up4(inner + 24.0 + tab_height).max(48.0);
         let mut figure = Figure::new(Symbol::Card, Size::new(w, h));
         let top = (h - tab_height - body) / 2.0;
-        let align = |block: &TextBlock, y: f64| match icon {
+        let align = |block: &TextBlock, y: f64| match &icon {
             Some(_) => (Rect::new(left, y, block.width(), block.height()), TextAnchor::Start),
             None => (Rect::new((w - block.width()) / 2.0, y, block.width(), block.height()), TextAnchor::Middle),
         };
-        figure.icon = icon.map(|i| (i, pt(PAD + slack, libm::round((h - tab_height - ICON) / 2.0)), ICON));
+        figure.icon = icon.clone().map(|i| (i, pt(PAD + slack, libm::round((h - tab_height - ICON) / 2.0)), ICON));
         let below = top + name.height() + 4.0;
         let (place, anchor) = align(&name, top);
         figure.texts.push(FigureText { block: name, place, anchor, quiet: false, underline: false });
@@ -338,8 +338,8 @@ impl Shaper<'_> {
 }
 
 /// The pictogram of an element: its own, its rule's, or its kind's.
-pub(super) fn icon_of(element: &Element, style: &ElementStyle) -> Option<&'static str> {
+pub(super) fn icon_of(icons: &Icons, element: &Element, style: &ElementStyle) -> Option<Art> {
     let own = element.properties.icon.as_ref().map(|i| i.value.as_str());
-    let named = own.or(style.icon.as_deref()).and_then(|i| pictogram::names().find(|n| *n == i));
-    named.or_else(|| pictogram::of_kind(element.kind))
+    let named = own.or(style.icon.as_deref()).and_then(|name| icons.find(name));
+    named.or_else(|| icons.find(pictogram::of_kind(element.kind)?))
 }

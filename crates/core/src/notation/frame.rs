@@ -3,7 +3,8 @@
 //! that interrupts the outline, as a depth interrupts its contour.
 
 use super::figure::icon_of;
-use super::{pictogram, texts_in};
+use super::pictogram::Art;
+use super::{Context, texts_in};
 use crate::geom::{Path, Point, Rect, Size, pt};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{Diagram, Element, ElementId, ElementKind};
@@ -23,13 +24,14 @@ const ICON: f64 = 18.0;
 /// The title of a container.
 pub(super) struct FrameTitle {
     block: TextBlock,
-    icon: Option<&'static str>,
+    icon: Option<Art>,
     /// Its whole size.
     pub(super) size: Size,
 }
 
 impl FrameTitle {
-    pub(super) fn new(fonts: &Fonts, element: &Element, style: &ElementStyle) -> Self {
+    pub(super) fn new(context: &Context<'_>, element: &Element, style: &ElementStyle) -> Self {
+        let fonts = context.fonts;
         let shown = element.shown();
         if shown.text().is_empty() {
             return Self { block: TextBlock::default(), icon: None, size: Size::default() };
@@ -42,7 +44,7 @@ impl FrameTitle {
             block.lines.extend(wrap(fonts, &label, Face::Regular, 13.5, 300.0).lines);
         }
         let boxed = element.kind.is_box() || element.kind == ElementKind::State;
-        let icon = icon_of(element, style).filter(|_| !boxed);
+        let icon = icon_of(context.icons, element, style).filter(|_| !boxed);
         let left = if icon.is_some() { ICON + 7.0 } else { 0.0 };
         let size = Size::new(
             crate::geom::up4(block.width() + left),
@@ -115,15 +117,9 @@ pub(super) fn draw(
 fn caption(title: &FrameTitle, parts: &Parts<'_>, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
     let (mut left, header) = (parts.title.x, parts.header);
     let mut items = Vec::new();
-    if let Some(icon) = title.icon {
+    if let Some(art) = &title.icon {
         let y = header.y + (header.h - ICON) / 2.0;
-        let stroke = Some(Stroke::solid(style.accent, 1.4));
-        items.extend(pictogram::path(icon, left, y, ICON).map(|path| Item::Path {
-            path,
-            fill: None,
-            stroke,
-            role: None,
-        }));
+        items.extend(art.draw((left, y, ICON), style.accent, 1.4));
         left += ICON + 7.0;
     }
     let y = header.y + (header.h - title.block.height()) / 2.0;

@@ -88,7 +88,7 @@ fn earlier(text: &str, diagram: &Diagram, shapes: &Shapes) -> Earlier {
 
 fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, Graph) {
     let holds = diagram.holds();
-    let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: diagram.tell };
+    let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: diagram.tell, icons: context.icons };
     let mut shapes = Shapes {
         slots: Vec::new(),
         figures: BTreeMap::new(),
@@ -117,7 +117,7 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
         let is_group = holds[id.index()] || element.kind.is_box();
         shapes.slots.push(if is_group { Anchor::Group(graph.groups.len()) } else { Anchor::Node(graph.nodes.len()) });
         if is_group {
-            let title = FrameTitle::new(context.fonts, element, &styles.elements[id.index()]);
+            let title = FrameTitle::new(context, element, &styles.elements[id.index()]);
             let lane = element.kind == ElementKind::Lane;
             let region = element.kind == ElementKind::Region;
             let inset = if lane { 24.0 } else { 20.0 };

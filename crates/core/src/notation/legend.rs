@@ -3,7 +3,7 @@
 
 use super::figure::{Figure, Shaper, icon_of};
 use super::symbol::Symbol;
-use super::{Context, ends, graph, pictogram, texts_in};
+use super::{Context, ends, graph, texts_in};
 use crate::geom::{Path, Rect, Size, pt};
 use crate::measure::{Face, TextBlock, wrap};
 use crate::model::{Diagram, DiagramKind, Element, ElementKind, Relation, Selector, Verb};
@@ -60,7 +60,7 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>, wi
 
 /// One sample for each kind that occurs, and for each tag that a rule gives a look.
 fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<Entry> {
-    let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: false };
+    let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: false, icons: context.icons };
     let mut seen: Vec<ElementKind> = Vec::new();
     let mut entries = Vec::new();
     for (element, style) in diagram.elements.iter().zip(&styles.elements) {
@@ -109,10 +109,8 @@ fn entry(element: &Element, style: &ElementStyle, word: &str, shaper: &Shaper<'_
             style.text,
         ));
     }
-    let icon = icon_of(element, style).filter(|_| symbol == Symbol::Card);
-    if let Some(path) = icon.and_then(|icon| pictogram::path(icon, 10.0, 4.0, 16.0)) {
-        sample.push(Item::Path { path, fill: None, stroke: Some(Stroke::solid(style.accent, 1.2)), role: None });
-    }
+    let icon = icon_of(context.icons, element, style).filter(|_| symbol == Symbol::Card);
+    sample.extend(icon.into_iter().flat_map(|art| art.draw((10.0, 4.0, 16.0), style.accent, 1.2)));
     Entry { sample, width: SAMPLE.w, text: text(word, context) }
 }
 

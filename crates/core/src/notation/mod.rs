@@ -6,21 +6,25 @@ mod ends;
 mod figure;
 mod frame;
 mod graph;
+mod icons;
 mod legend;
-mod pictogram;
+pub mod pictogram;
 mod places;
 mod sequence;
 mod symbol;
 mod words;
 
-use crate::diag::{Diagnostics, Message, nearest};
+pub use icons::icons;
+
+use crate::diag::Diagnostics;
 use crate::geom::{Rect, Size, pt};
 use crate::jobs::Jobs;
 use crate::layout::{Graph, Laid};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
-use crate::model::{Diagram, DiagramKind, Document, LookRule};
+use crate::model::{Diagram, DiagramKind, LookRule};
 use crate::scene::{Item, Scene, Text, TextAnchor};
 use crate::theme::{Colour, Theme, resolve};
+use pictogram::Icons;
 
 /// Room around a picture.
 const MARGIN: f64 = 24.0;
@@ -39,6 +43,8 @@ pub struct Context<'a> {
     pub earlier: Option<&'a str>,
     /// Whether this is one of very many pictures, for each of which less is tried.
     pub one_of_many: bool,
+    /// The pictograms.
+    pub icons: &'a Icons,
     /// What runs independent work.
     pub jobs: &'a dyn Jobs,
 }
@@ -66,20 +72,6 @@ pub fn draw(diagram: &Diagram, context: &Context<'_>, diags: &mut Diagnostics) -
 pub fn place(diagram: &Diagram, context: &Context<'_>) -> Option<(Graph, Laid)> {
     let styles = resolve(context.theme, context.looks, diagram, &mut Diagnostics::default());
     (diagram.kind != DiagramKind::Sequence).then(|| graph::place(diagram, &styles, context))
-}
-
-/// Reports pictograms that there are not.
-pub fn check_icons(document: &Document, diags: &mut Diagnostics) {
-    let own = document.diagrams.iter().flat_map(|d| &d.elements).filter(|e| e.file.is_none());
-    let icons = own.filter_map(|e| e.properties.icon.as_ref());
-    let rules = document.looks.iter().flat_map(|r| &r.traits).filter(|t| t.word.value == "icon");
-    for icon in icons.chain(rules.filter_map(|t| t.values.first())) {
-        if !pictogram::names().any(|n| n == icon.value) {
-            let word = icon.value.clone();
-            let suggestion = nearest(&word, pictogram::names()).map(str::to_owned);
-            diags.report(icon.span, Message::UnknownIcon { word, suggestion });
-        }
-    }
 }
 
 /// Puts the title above and the caption below.
@@ -151,6 +143,7 @@ fn moved(item: Item, dx: f64, dy: f64) -> Item {
     match item {
         Item::Group(tag, items) => Item::Group(tag, items.into_iter().map(|i| moved(i, dx, dy)).collect()),
         Item::Path { path, fill, stroke, role } => Item::Path { path: path.placed(1.0, dx, dy), fill, stroke, role },
+        Item::Image { place, png } => Item::Image { place: place.moved(dx, dy), png },
         Item::Text(text) => {
             let at = pt(text.x + dx, text.y + dy);
             Item::Text(Text { x: at.x, y: at.y, ..text })

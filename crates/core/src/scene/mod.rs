@@ -3,7 +3,7 @@
 //! Guarantees: no relative length, no style left to resolve, order of painting is order of the list,
 //! every element and relation is one group with its source line.
 
-use crate::geom::{Path, Size};
+use crate::geom::{Path, Rect, Size};
 use crate::measure::{Face, TextSpan};
 use crate::theme::{Colour, Dash};
 
@@ -42,6 +42,13 @@ pub enum Item {
     },
     /// One line of text.
     Text(Text),
+    /// Pixels.
+    Image {
+        /// Where they are.
+        place: Rect,
+        /// A PNG.
+        png: std::sync::Arc<[u8]>,
+    },
 }
 
 /// A line of text.
@@ -179,11 +186,6 @@ impl Tag {
 }
 
 impl Scene {
-    /// Whether an element leads to another picture. Elements are never inside of others' groups.
-    pub fn has_links(&self) -> bool {
-        self.items.iter().any(|item| matches!(item, Item::Group(tag, _) if tag.opens().is_some()))
-    }
-
     /// Calls `visit` for every line of text.
     pub fn texts(&self, visit: &mut impl FnMut(&Text)) {
         let mut work: Vec<&Item> = self.items.iter().collect();
@@ -191,7 +193,7 @@ impl Scene {
             match item {
                 Item::Group(_, items) => work.extend(items),
                 Item::Text(text) => visit(text),
-                Item::Path { .. } => {}
+                Item::Path { .. } | Item::Image { .. } => {}
             }
         }
     }

@@ -9,7 +9,19 @@ pub trait World {
     /// # Errors
     /// If there is no such file, or it must not be read.
     fn text(&self, name: &str) -> Result<String, Unopened>;
+
+    /// The bytes of a file that is no text, by its name; at most [`MAX_BYTES`].
+    ///
+    /// # Errors
+    /// If there is no such file, it is larger, or it must not be read. A world that has only texts has none.
+    fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
+        let _ = name;
+        Err(Unopened::Missing)
+    }
 }
+
+/// A file that is no text may have this many bytes.
+pub const MAX_BYTES: u64 = 1024 * 1024;
 
 /// Why a file was not opened.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -21,6 +21,8 @@ pub struct Provenance<'a> {
     pub source: &'a str,
     /// The texts of other files that it takes from.
     pub imports: &'a [Source],
+    /// The project's own pictograms that it may show, with what they hold; empty without any.
+    pub icons: &'a str,
     /// The digest of the earlier picture whose places were kept. It is told, and not part of the digest: a picture is
     /// fresh when its text is.
     pub earlier: Option<&'a str>,
@@ -51,7 +53,8 @@ const MAX_SOURCE: u64 = 64 * 1024 * 1024;
 pub fn digest(provenance: &Provenance<'_>) -> String {
     let texts = provenance.carried.digest.get_or_init(|| {
         let imports = provenance.imports.iter().flat_map(|s| [s.name.as_bytes(), s.text.as_bytes()]);
-        hash(std::iter::once(provenance.source.as_bytes()).chain(imports))
+        let icons = Some(provenance.icons.as_bytes()).filter(|i| !i.is_empty());
+        hash(std::iter::once(provenance.source.as_bytes()).chain(imports).chain(icons))
     });
     let own = [env!("CARGO_PKG_VERSION"), provenance.file, provenance.name].map(str::as_bytes);
     let mut out = String::from("sha256:");
@@ -143,6 +146,7 @@ mod tests {
             name: "x",
             source: "flow x\n  \"Grüße </metadata>\"\n",
             imports: &[],
+            icons: "",
             earlier: None,
             carried: &Carried::default(),
             text_in: None,

@@ -9,11 +9,16 @@ mod meta;
 pub use fonts::FontCache;
 pub use meta::{Carried, Provenance, digest, read_digest, read_places, read_source};
 
-use crate::geom::{Cmd, Path};
+use crate::geom::{Cmd, Path, Rect};
 use crate::measure::{Face, Script};
 use crate::scene::{Inside, Item, Scene, Stroke, Tag, Text, TextAnchor};
 use crate::theme::{Colour, Dash};
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
 use std::fmt::{self, Write};
+
+/// What an element with a reference says first.
+const XLINK: &str = "xmlns:xlink=\"http://www.w3.org/1999/xlink\"";
 
 /// Writes a scene.
 pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> String {
@@ -22,10 +27,9 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
     let (w, h) = (number(scene.size.w), number(scene.size.h));
     let _ = write!(
         out,
-        "<svg xmlns=\"http://www.w3.org/2000/svg\"{} viewBox=\"0 0 {w} {h}\" width=\"{w}\" height=\"{h}\" role=\"img\" \
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {w} {h}\" width=\"{w}\" height=\"{h}\" role=\"img\" \
          aria-labelledby=\"title desc\" font-family=\"'Fira Sans', sans-serif\" text-rendering=\"geometricPrecision\">\n\
          <title id=\"title\">{}</title>\n<desc id=\"desc\">{}</desc>\n",
-        if scene.has_links() { " xmlns:xlink=\"http://www.w3.org/1999/xlink\"" } else { "" },
         escape(&scene.title),
         escape(&scene.desc)
     );
@@ -37,7 +41,7 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
         match items.next() {
             Some(Item::Group(tag, inner)) => {
                 let target = tag.opens();
-                target.iter().for_each(|name| _ = writeln!(out, "<a xlink:href=\"{}.svg\">", as_link(name)));
+                target.iter().for_each(|name| _ = writeln!(out, "<a {XLINK} xlink:href=\"{}.svg\">", as_link(name)));
                 group(&mut out, tag);
                 work.push((inner.iter(), if target.is_some() { "</g>\n</a>\n" } else { "</g>\n" }));
             }
@@ -57,6 +61,7 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
                 out.push_str("/>\n");
             }
             Some(Item::Text(text)) => letters(&mut out, text),
+            Some(Item::Image { place, png }) => image(&mut out, *place, png),
             None => {
                 out.push_str(end);
                 work.pop();
@@ -106,6 +111,15 @@ fn group(out: &mut String, tag: &Tag) {
         }
     }
     out.push_str(">\n");
+}
+
+fn image(out: &mut String, place: Rect, png: &[u8]) {
+    let [x, y, w, h] = [place.x, place.y, place.w, place.h].map(number);
+    let data = STANDARD.encode(png);
+    let _ = writeln!(
+        out,
+        "<image {XLINK} x=\"{x}\" y=\"{y}\" width=\"{w}\" height=\"{h}\" xlink:href=\"data:image/png;base64,{data}\"/>"
+    );
 }
 
 fn line(out: &mut String, stroke: &Stroke) {

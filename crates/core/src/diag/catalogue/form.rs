@@ -135,7 +135,13 @@ impl Message {
                 "unknown-icon",
                 Severity::Error,
                 format!("no pictogram is called `{word}`"),
-                Some(suggestion.map_or_else(|| "the pictograms are listed in docs/language.md".into(), meant)),
+                Some(suggestion.map_or_else(|| "`bathygram icons` lists them, `bathygram icons WORD` finds some".into(), meant)),
+            ),
+            Message::IconFile { path, fault } => (
+                "icon-file",
+                Severity::Error,
+                format!("`{path}` {fault}"),
+                Some("draw it with paths and plain colours, in an SVG of at most 64 KiB or a PNG of at most 256 KiB".into()),
             ),
             Message::UnknownColour { word, suggestion } => (
                 "unknown-colour",

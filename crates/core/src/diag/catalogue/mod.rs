@@ -34,6 +34,7 @@ pub const MISTAKES: &[Code] = &[
     "from-too-deep",
     "from-unreadable",
     "group-holds-parties",
+    "icon-file",
     "in-itself",
     "indented-block",
     "lane-holds-no-lines",
@@ -106,6 +107,7 @@ pub enum Message {
     BadPictureName { name: String },
     UnknownTrait { word: String, suggestion: Option<String> },
     UnknownIcon { word: String, suggestion: Option<String> },
+    IconFile { path: String, fault: String },
     UnknownColour { word: String, suggestion: Option<String> },
     BadValue { word: String, of: &'static str, values: &'static str },
     PropertyOfNothing { word: &'static str },
@@ -220,6 +222,7 @@ impl Message {
             | Message::UnknownTrait { .. }
             | Message::UnknownColour { .. }
             | Message::UnknownIcon { .. }
+            | Message::IconFile { .. }
             | Message::BadValue { .. } => self.of_words(),
             _ => self.of_meaning(),
         }

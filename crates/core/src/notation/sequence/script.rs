@@ -59,7 +59,7 @@ pub(super) struct Script<'a> {
 
 impl<'a> Script<'a> {
     pub(super) fn write(diagram: &'a Diagram, styles: &'a Styles, context: &'a Context<'a>) -> Self {
-        let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: false };
+        let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: false, icons: context.icons };
         let mut script = Self {
             diagram,
             styles,
@@ -120,7 +120,7 @@ impl<'a> Script<'a> {
                 .map(|(_, c)| *c)
                 .collect();
             if let (Some(first), Some(last)) = (columns.iter().min(), columns.iter().max()) {
-                let title = FrameTitle::new(self.context.fonts, element, &self.styles.elements[id.index()]);
+                let title = FrameTitle::new(self.context, element, &self.styles.elements[id.index()]);
                 self.chart.boxes.push((*first, *last, title.size));
                 self.groups.push((id, title));
             }

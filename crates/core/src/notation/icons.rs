@@ -1,0 +1,79 @@
+//! Which pictograms a document names. Input: a document and a world with its files. Output: [`Icons`], with what is wrong
+//! told where it was written.
+
+use super::pictogram::{self, IconFault, Icons};
+use crate::diag::{Diagnostics, Message, nearest};
+use crate::model::{Document, LookRule};
+use crate::source::world::{Unopened, World, name_of};
+use crate::source::{Source, Spanned};
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD_NO_PAD;
+use sha2::Digest;
+
+/// The pictograms of a document: those that its own lines name by path are read from the world; what is wrong with them,
+/// and names that there are not, are reported.
+pub fn icons(source: &Source, document: &Document, world: &dyn World, diags: &mut Diagnostics) -> Icons {
+    let mut icons = Icons::default();
+    let blocks = || document.diagrams.iter().chain(&document.imports.diagrams).flat_map(|d| &d.elements);
+    let rules = |rules: &[LookRule]| -> Vec<Spanned<String>> {
+        let traits = rules.iter().flat_map(|r| &r.traits).filter(|t| t.word.value == "icon");
+        traits.filter_map(|t| t.values.first().cloned()).collect()
+    };
+    let of = |is_own: bool| {
+        let elements = blocks().filter(move |e| e.file.is_none() == is_own);
+        elements.filter_map(|e| e.properties.icon.clone())
+    };
+    // What is wrong with an icon of another file is told there.
+    let mut unheard = Diagnostics::default();
+    for icon in of(false).chain(rules(&document.imports.looks)).filter(|i| pictogram::is_file(&i.value)) {
+        take((source, true), &icon, world, &mut icons, &mut unheard);
+    }
+    for icon in of(true).chain(rules(&document.looks)) {
+        if pictogram::is_file(&icon.value) {
+            take((source, false), &icon, world, &mut icons, diags);
+        } else if !pictogram::names().any(|n| n == icon.value) {
+            let word = icon.value.clone();
+            let suggestion = nearest(&word, pictogram::names()).map(str::to_owned);
+            let found = || pictogram::search(&word).into_iter().next().map(|e| e.name.to_owned());
+            let suggestion = suggestion.or_else(found);
+            diags.report(icon.span, Message::UnknownIcon { word, suggestion });
+        }
+    }
+    icons
+}
+
+/// Reads one file as a pictogram, unless it was read before.
+fn take(
+    (source, is_foreign): (&Source, bool), icon: &Spanned<String>, world: &dyn World, icons: &mut Icons,
+    diags: &mut Diagnostics,
+) {
+    let path = icon.value.clone();
+    if icons.find(&path).is_some() {
+        return;
+    }
+    // Those of other files are named from the project's folder.
+    let rooted = path.strip_prefix('/').filter(|_| is_foreign);
+    let Some(name) = rooted.map(str::to_owned).or_else(|| name_of(&source.name, &path)) else {
+        diags.report(icon.span, Message::FromOutside { path });
+        return;
+    };
+    let bytes = match world.bytes(&name) {
+        Ok(bytes) => bytes,
+        Err(Unopened::Missing) => return diags.report(icon.span, Message::FromMissing { path }),
+        Err(Unopened::Outside) => return diags.report(icon.span, Message::FromOutside { path }),
+        Err(Unopened::Unreadable(why)) => return diags.report(icon.span, Message::FromUnreadable { path, why }),
+    };
+    match pictogram::read_own(&name, &bytes) {
+        Ok(art) => icons.add(&path, art, &STANDARD_NO_PAD.encode(sha2::Sha256::digest(&bytes))),
+        Err(fault) => diags.report(icon.span, Message::IconFile { path, fault: told(fault) }),
+    }
+}
+
+/// What is wrong with a file, as the end of a sentence that begins with its path.
+fn told(fault: IconFault) -> String {
+    match fault {
+        IconFault::TooLarge(limit) => format!("is larger than {} KiB", limit / 1024),
+        IconFault::Unsafe(what) => format!("holds {what}, which does not belong into a picture"),
+        IconFault::Broken(why) => format!("cannot be read as a pictogram: {why}"),
+    }
+}
