@@ -15,6 +15,10 @@ for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence dom
   cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
 done
 
+(cd demo/tidewatch && "$program" render -q --of tidewatch --all-depths --format png --scale 1.25 --out "$work/stack" >/dev/null)
+cp "$work/stack/core.png" "$shots/stack.png"
+"$program" icons -q --picture --out "$shots/pictograms.png" >/dev/null
+
 terminal() { # NAME ROWS FOLDER COMMAND
   printf '#!/bin/sh\ncd %s\nexport PATH=%s:$PATH\nprintf "\\033[1;36m$\\033[0m %%s\\n" "%s"\n%s\nprintf "\\033[1;36m$\\033[0m "\nsleep 6\n' \
     "$3" "$(dirname "$program")" "$4" "$4" > "$work/run.sh"
@@ -35,6 +39,7 @@ if command -v xvfb-run >/dev/null && command -v xterm >/dev/null && command -v i
   terminal diff 18 "$work/demo/tidewatch" "bathygram diff"
   printf 'sequence storm "A storm"\n  service gateway "Ingest gateway"\n  gatway sends desk "level 4.2 m"\n  alt "level over 4 m"\n  gateway --> desk\n  gateway uses desk "warning\n' > storm.bathy
   terminal check 46 "$work/demo/tidewatch" "bathygram check storm.bathy"
+  terminal icons 22 "$work/demo/tidewatch" "bathygram icons network"
   terminal explain 30 "$work/demo/tidewatch" "bathygram check --explain rejection-without-return"
   printf 'sequence storm "A storm"\n    service gateway   "Ingest gateway" //one of two\n\n\n    gateway sends desk"level 4.2 m"( line dashed )\n' > storm.bathy
   terminal format 18 "$work/demo/tidewatch" "bathygram format --check storm.bathy"

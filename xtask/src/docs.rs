@@ -15,7 +15,7 @@ pub(crate) fn make() -> Result<()> {
         std::fs::remove_dir_all(&pictures)?;
     }
     std::fs::create_dir_all(&pictures)?;
-    for page in ["docs/language.md", "docs/notation.md"] {
+    for page in ["docs/language.md", "docs/notation.md", "docs/architectures.md"] {
         let page = root().join(page);
         let text = std::fs::read_to_string(&page)?;
         std::fs::write(&page, examples(&program, &text, &pictures.canonicalize()?)?)?;

@@ -12,7 +12,8 @@ fn page(name: &str) -> String {
 fn every_picture_of_the_reference_is_the_one_that_is_drawn() {
     let mut drawn = BTreeSet::new();
     let examples = |name: &'static str| blocks(&page(name), "bathy").into_iter().map(move |example| (name, example));
-    for (own, (line, example)) in examples("language.md").chain(examples("notation.md")) {
+    let pages = ["language.md", "notation.md", "architectures.md"];
+    for (own, (line, example)) in pages.into_iter().flat_map(examples) {
         let folder = folder_of(&page(own), &example);
         folder.run(&["render", "example.bathy"]).ends_with(0);
         for name in folder.files().iter().filter_map(|f| f.strip_prefix("pictures/")) {

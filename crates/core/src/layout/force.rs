@@ -13,6 +13,9 @@ use crate::geom::{Point, Size, distance, pt};
 pub(super) const LIMIT: usize = 400;
 /// How often each box is moved.
 const ROUNDS: usize = 80;
+/// The square around more than so many boxes has at least about so many times their area, the rest being left to lines.
+const CROWD: usize = 60;
+const ROOM: f64 = 6.0;
 
 /// Middles of boxes.
 pub(super) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: f64) -> Vec<Point> {
@@ -21,11 +24,14 @@ pub(super) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: f64) -> Vec
         return vec![pt(0.0, 0.0); count];
     }
     let mean = sizes.iter().map(|s| radius(*s)).sum::<f64>() / count as f64;
-    let unit = 2.0 * mean + gap;
     // 1. Distances between all, and three boxes that lie far apart.
     let neighbours = neighbours(count, edges);
     let hops: Vec<Vec<usize>> = (0..count).map(|v| hops(&neighbours, v)).collect();
     let far = hops.iter().flatten().filter(|h| **h != usize::MAX).max().copied().unwrap_or(1);
+    // Where few steps lead everywhere, longer ones make room for many.
+    let room = if count > CROWD { ROOM } else { 0.0 };
+    let all = sizes.iter().map(|s| (s.w + gap * 0.5) * (s.h + gap * 0.5)).sum::<f64>();
+    let unit = f64::max(2.0 * mean + gap, libm::sqrt(all * room) / far as f64);
     let wanted = |v: usize, w: usize| {
         let hops = if hops[v][w] == usize::MAX { far as f64 * 0.6 + 1.0 } else { hops[v][w] as f64 };
         unit * hops

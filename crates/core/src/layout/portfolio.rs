@@ -19,7 +19,7 @@ const APART: f64 = 0.85;
 const LOOSE: f64 = 8.0;
 
 /// Up to so many lines, everything is tried for a graph with groups.
-const NESTED_EDGES: usize = 240;
+const NESTED_EDGES: usize = 600;
 
 /// How much is tried, by the number of nodes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]

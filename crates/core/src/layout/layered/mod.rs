@@ -107,11 +107,15 @@ impl Manner {
 
     /// What is worth trying for a graph; the plain one first.
     pub(super) fn candidates(graph: &Graph) -> Vec<Manner> {
-        if is_large_web(graph) {
-            return OUTWARD.map(Manner::outward).to_vec();
-        }
         let plain = Manner::default();
         let turned = graph.turned();
+        let areas = turned.nodes.iter().map(|n| (n.size.w + NODE_GAP) * (n.size.h + 3.0 * NODE_GAP));
+        let page = libm::sqrt(areas.sum::<f64>() * if graph.reading.is_sideways() { 0.7 } else { 1.5 });
+        if is_large_web(graph) {
+            let outward = OUTWARD.map(Manner::outward);
+            let folded = outward.map(|manner| Manner { width: Some(page * 1.4), ..manner });
+            return [outward, folded].concat();
+        }
         if !graph.groups.is_empty() {
             let mut manners = [3, 8, 1].map(|group_weight| Manner { group_weight, ..plain }).to_vec();
             if graph.groups.iter().any(|g| g.lane) {
@@ -132,8 +136,6 @@ impl Manner {
             manners.extend((2..=outermost.min(3)).map(|rows| Manner { rows: Some(rows), ..plain }));
             return manners;
         }
-        let areas = turned.nodes.iter().map(|n| (n.size.w + NODE_GAP) * (n.size.h + 3.0 * NODE_GAP));
-        let page = libm::sqrt(areas.sum::<f64>() * if graph.reading.is_sideways() { 0.7 } else { 1.5 });
         let folded = [1.4, 1.0, 0.7].map(|part| Manner { width: Some(page * part), ..plain });
         [&[plain][..], &folded].concat()
     }
