@@ -12,6 +12,8 @@ use crate::geom::{Point, Rect, Size, distance, pt};
 const BESIDE: f64 = 6.0;
 /// How far from its node a text at an end may lie; the first is the usual place.
 const AWAY: [f64; 6] = [10.0, 6.0, 18.0, 26.0, 34.0, 42.0];
+/// And beside a line at a slant, which leaves less room at its node.
+const FURTHER: [f64; 4] = [54.0, 68.0, 84.0, 100.0];
 /// How many places along each stretch are tried, fewer where there are many stretches.
 const PLACES: usize = 17;
 /// How many places along a whole line are tried, about.
@@ -221,6 +223,9 @@ pub(super) fn is_struck(line: &[Point], text: Rect) -> bool {
 
 /// Places beside the end of a line, on either side of it: the nearest first, and others as far as its first stretch goes.
 fn at_end(at: Point, next: Point, size: Size) -> Vec<Rect> {
+    if (at.x - next.x).abs() > 1.0 && (at.y - next.y).abs() > 1.0 {
+        return at_slant(at, next, size);
+    }
     let is_upright = (at.x - next.x).abs() < (at.y - next.y).abs();
     let length = if is_upright { (at.y - next.y).abs() - size.h } else { (at.x - next.x).abs() - size.w };
     let places = AWAY.into_iter().filter(|away| *away == AWAY[0] || *away <= length);
@@ -234,6 +239,24 @@ fn at_end(at: Point, next: Point, size: Size) -> Vec<Rect> {
         }
     };
     places.flat_map(beside).collect()
+}
+
+/// The same for a line that runs at a slant: the text lies just clear of it.
+fn at_slant(at: Point, next: Point, size: Size) -> Vec<Rect> {
+    let length = distance(at, next);
+    let along = pt((next.x - at.x) / length, (next.y - at.y) / length);
+    let half = |x: f64, y: f64| (x.abs() * size.w + y.abs() * size.h) / 2.0;
+    let (own, beside) = (half(along.x, along.y), half(along.y, along.x) + BESIDE - 2.0);
+    let places = AWAY.into_iter().chain(FURTHER);
+    let places = places.filter(|away| *away == AWAY[0] || away + 2.0 * own <= length / 2.0);
+    let both = |away: f64| {
+        let by = own + away;
+        [1.0, -1.0].map(|side| {
+            let across = side * beside;
+            Rect::around(pt(at.x + along.x * by - along.y * across, at.y + along.y * by + along.x * across), size)
+        })
+    };
+    places.flat_map(both).collect()
 }
 
 #[cfg(test)]
@@ -279,6 +302,18 @@ mod tests {
         assert!((label.middle().x - 260.0).abs() < 60.0, "{label:?}");
         assert_eq!((first.x, last.right()), (60.0 + AWAY[0], 460.0 - AWAY[0]));
         assert!([first, last].iter().all(|r| !is_struck(&placement.routes[0].points, *r)));
+    }
+
+    #[test]
+    fn texts_at_the_ends_of_slanted_lines_lie_just_clear_of_them() {
+        for next in [pt(200.0, 60.0), pt(-30.0, 180.0), pt(-150.0, -150.0)] {
+            let places = at_end(pt(0.0, 0.0), next, LABEL);
+            assert!(places.len() > 6, "as many as the line has room for");
+            for place in places {
+                assert!(!is_struck(&[pt(0.0, 0.0), next], place), "{place:?}");
+                assert!(is_struck(&[pt(0.0, 0.0), next], place.grown(BESIDE)), "{place:?} is near");
+            }
+        }
     }
 
     #[test]

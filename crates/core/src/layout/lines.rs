@@ -9,7 +9,7 @@ use super::graph::{Anchor, Graph, Outline, Placement, Route, Routing, tidied};
 use super::loops::Loops;
 use super::score::{hits, measure};
 use super::{around, labels};
-use crate::geom::{Point, Rect, distance, pt};
+use crate::geom::{Point, Rect, Size, distance, pt};
 use std::collections::BTreeMap;
 
 /// How far a corner of a curve reaches at most, in px.
@@ -18,6 +18,9 @@ const SWING: f64 = 90.0;
 const MENDED: usize = 1_000;
 /// How near to the corner of a box a line may end.
 const CORNER: f64 = 9.0;
+/// How far apart lines between the same two stand at least, and the room beside a text at an end.
+const BESIDE: f64 = 16.0;
+const BESIDE_TEXT: f64 = 12.0;
 /// Room that lines keep from what they pass.
 const CLEAR: f64 = 5.0;
 /// How far a line may run along the frame of its own end.
@@ -159,7 +162,12 @@ fn direct(graph: &Graph, placement: &Placement, e: usize, siblings: &Siblings) -
     let (all, nth) = (same.len() as f64, same.partition_point(|o| *o < e) as f64);
     let (mut a, mut b) = (from.middle(), to.middle());
     let length = distance(a, b).max(1.0);
-    let off = (nth - (all - 1.0) / 2.0) * f64::min(16.0, from.h.min(to.h) / all * 0.8);
+    // As far apart as their texts need, if both ends are wide enough across the line.
+    let across = |s: Size| ((b.y - a.y).abs() * s.w + (b.x - a.x).abs() * s.h) / length;
+    let texts = same.iter().flat_map(|e| graph.edges[*e].end_labels).flatten();
+    let wanted = texts.map(|text| across(text) + BESIDE_TEXT).fold(BESIDE, f64::max);
+    let room = across(from.size()).min(across(to.size())) / all;
+    let off = (nth - (all - 1.0) / 2.0) * f64::min(wanted, room * 0.9);
     // The same side for both directions.
     let sign = if (edge.from, edge.to) <= (edge.to, edge.from) { 1.0 } else { -1.0 };
     let (dx, dy) = (-(b.y - a.y) / length * off * sign, (b.x - a.x) / length * off * sign);
@@ -341,7 +349,6 @@ fn rounded(points: &[Point], swing: f64) -> Vec<Point> {
 mod tests {
     use super::super::{Edge, Node};
     use super::*;
-    use crate::geom::Size;
 
     fn picture(routing: Routing) -> (Graph, Placement) {
         let size = Size::new(80.0, 40.0);
