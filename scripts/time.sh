@@ -3,7 +3,8 @@
 set -eu
 cd "$(dirname "$0")/.."
 cargo build --release --quiet
-program=$(pwd)/target/release/bathygram
+root=$(pwd)
+program=$root/target/release/bathygram
 folder=$(mktemp -d)
 trap 'rm -rf "$folder"' EXIT
 
@@ -28,10 +29,20 @@ awk 'BEGIN { print "classes plan"; for (i = 0; i < 300; i++) { c = i - i % 12; p
 awk 'BEGIN { print "flow steps"; for (i = 0; i < 200; i++) print "  step a" i " \"Read " i "\"\n  \"Compare " i "\"\n  decide \"Within " i "?\"\n    when \"yes\"\n      \"Store " i "\"\n    or \"no\"\n      \"Ask " i "\"" }' > "$folder/steps.bathy"
 
 cd demo/tidewatch
-median "the demo, all nineteen pictures" "$program" render --all --out "$folder/demo"
+median "the demo, all twenty-one pictures" "$program" render --all --out "$folder/demo"
 cd "$folder"
 median "one architecture of 30 elements" "$program" render one.bathy --out one.svg
 median "a sequence of 1,000 messages" "$program" render talk.bathy --out talk.svg
 median "a flow of 1,000 steps" "$program" render steps.bathy --out steps.svg
 median "10,000 messages between 40 parties" "$program" render long.bathy --out long.svg
 median "300 classes of 20 members" "$program" render plan.bathy --out plan.svg
+# A model of 5,000 elements in six levels and 20,900 relations.
+(cd "$root" && cargo run --release --quiet -p bathygram-quality -- --model) > model.bathy
+for sheet in "--depth 1" "--depth 2" "--depth 3" "--focus e5" "--focus e400"; do
+  # shellcheck disable=SC2086
+  median "a model of 5,000: $sheet" "$program" render model.bathy $sheet --out sheet.svg
+done
+from=$(date +%s%N)
+"$program" render model.bathy --all-depths --out stack >/dev/null 2>&1
+to=$(date +%s%N)
+echo "the same, all depths: $(ls stack | wc -l) pictures in $(((to - from) / 1000000)) ms"

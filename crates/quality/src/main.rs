@@ -1,7 +1,7 @@
 //! The quality report of the layout: lays out the corpus and measures what comes out.
 //!
 //! `quality` prints all tables, `quality FAMILY` the samples of one family, `quality stability` and
-//! `quality hand` one table, `quality --texts FOLDER` writes the texts, `quality --report FILE` writes the tables into the
+//! `quality hand` one table, `quality --texts FOLDER` writes the texts, `quality --model` the large model, `quality --report FILE` writes the tables into the
 //! page between its marks. Times are of this machine.
 
 mod exact;
@@ -15,7 +15,7 @@ use bathygram_core::layout::score::{Measures, measure};
 use bathygram_core::model::Diagram;
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::source::Source;
-use bathygram_corpus::{Sample, gallery, processes, random_layers, samples};
+use bathygram_corpus::{Sample, gallery, processes, random_layers, samples, scale};
 use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::Path;
@@ -32,6 +32,7 @@ fn main() -> Result<()> {
         ["--texts", folder] => texts(&all()?, Path::new(folder))?,
         ["--gallery", folder] => texts(&whole_gallery(), Path::new(folder))?,
         ["--report", page] => report(Path::new(page))?,
+        ["--model"] => print!("{}", scale::model(5_000, 33_000)),
         [family] => print!("{}", of_family(&all()?, family)?),
         _ => bail!(
             "`quality`, `quality FAMILY`, `quality --texts FOLDER`, `quality --gallery FOLDER` or `quality --report FILE`"

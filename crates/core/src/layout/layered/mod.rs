@@ -113,8 +113,10 @@ impl Manner {
         let page = libm::sqrt(areas.sum::<f64>() * if graph.reading.is_sideways() { 0.7 } else { 1.5 });
         if is_large_web(graph) {
             let outward = OUTWARD.map(Manner::outward);
+            // Classes inherit and are layered by that; a network has nothing but its lines.
+            let is_plain = graph.edges.iter().all(|e| e.trunk.is_none());
             let folded = outward.map(|manner| Manner { width: Some(page * 1.4), ..manner });
-            return [outward, folded].concat();
+            return outward.into_iter().chain(folded.into_iter().filter(|_| is_plain)).collect();
         }
         if !graph.groups.is_empty() {
             let mut manners = [3, 8, 1].map(|group_weight| Manner { group_weight, ..plain }).to_vec();
