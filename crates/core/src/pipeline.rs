@@ -103,11 +103,15 @@ impl<'a> View<'a> {
         }
     }
 
-    /// How pictures of a stack are drawn: each anew, the first one with the text for all.
-    fn manner(&self) -> Option<Manner<'a>> {
-        let What::Level(_, levels, level) = self.what else { return None };
-        let text_in = levels.first().map(|top| top.name.as_str()).filter(|top| *top != level.name);
-        Some(Manner { kept: None, text_in, one_of_many: levels.len() > MANY })
+    /// How the picture is drawn. Those of a stack are drawn anew each time, the first one with the text for all.
+    fn manner(&self) -> Manner<'a> {
+        match self.what {
+            What::Block(_) | What::Sheet(..) => Manner::default(),
+            What::Level(_, levels, level) => {
+                let text_in = levels.first().map(|top| top.name.as_str()).filter(|top| *top != level.name);
+                Manner { text_in, one_of_many: levels.len() > MANY }
+            }
+        }
     }
 }
 
@@ -214,40 +218,36 @@ pub fn draw(studio: &Studio, reading: &Reading, diagram: &Diagram) -> String {
 /// Draws one picture of a file near where an earlier picture, an SVG text, has its elements, if there is one. An earlier
 /// picture of the same text is the answer itself.
 pub fn draw_keeping(studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>) -> String {
-    let is_same = |svg: &&str| svg::read_digest(svg) == Some(&svg::digest(&provenance(reading, &diagram.name)));
-    if let Some(same) = earlier.filter(is_same) {
-        return same.to_owned();
-    }
-    let places = earlier.and_then(svg::read_places);
-    let kept = earlier.zip(places.as_deref());
-    draw_from(studio, reading, diagram, &Manner { kept, ..Manner::default() })
+    draw_with(studio, reading, diagram, earlier, Manner::default())
 }
 
 /// Draws one of the pictures of a file, or a sheet or a stack of it; as [`draw_keeping`].
 pub fn draw_view(studio: &Studio, reading: &Reading, view: &View<'_>, earlier: Option<&str>) -> String {
-    match view.manner() {
-        Some(manner) => draw_from(studio, reading, &view.diagram(), &manner),
-        None => draw_keeping(studio, reading, &view.diagram(), earlier),
-    }
+    draw_with(studio, reading, &view.diagram(), earlier, view.manner())
 }
 
 /// How a picture is drawn.
 #[derive(Clone, Copy, Default)]
 struct Manner<'a> {
-    /// An earlier picture, and its places.
-    kept: Option<(&'a str, &'a str)>,
     /// The picture that carries a long text instead.
     text_in: Option<&'a str>,
     /// Whether it is one of very many.
     one_of_many: bool,
 }
 
-fn draw_from(studio: &Studio, reading: &Reading, diagram: &Diagram, manner: &Manner<'_>) -> String {
-    let Manner { kept, text_in, one_of_many } = *manner;
-    let context = Context { one_of_many, ..studio.context(reading, kept.map(|k| k.1)) };
+fn draw_with(
+    studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>,
+    Manner { text_in, one_of_many }: Manner<'_>,
+) -> String {
+    let is_same = |svg: &&str| svg::read_digest(svg) == Some(&svg::digest(&provenance(reading, &diagram.name)));
+    if let Some(same) = earlier.filter(is_same) {
+        return same.to_owned();
+    }
+    let places = earlier.and_then(svg::read_places);
+    let context = Context { one_of_many, ..studio.context(reading, places.as_deref()) };
     // Traits were reported when the file was read.
     let scene = notation::draw(diagram, &context, &mut Diagnostics::default());
-    let earlier = kept.and_then(|(picture, _)| svg::read_digest(picture));
+    let earlier = earlier.and_then(svg::read_digest).filter(|_| places.is_some());
     svg::write(&scene, &studio.cache, &Provenance { earlier, text_in, ..provenance(reading, &diagram.name) })
 }
 

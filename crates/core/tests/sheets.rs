@@ -245,6 +245,15 @@ fn what_has_more_inside_has_a_band() {
     assert!(more("  depth 9\n").is_empty());
 }
 
+#[test]
+fn a_legend_says_what_the_band_and_the_quieter_tone_mean() {
+    let drawn = |lines: &str| svg(&format!("{MAP}sheet s of map\n  legend\n{lines}"), "s");
+    let (inside, whole) = (drawn("  open core\n"), drawn("  depth 9\n"));
+    for words in [">more inside</text>", ">around it</text>"] {
+        assert!(inside.contains(words) && !whole.contains(words), "{words}");
+    }
+}
+
 fn stack(text: &str) -> (Vec<Level>, Vec<String>) {
     let reading = good(text);
     let diagram = &reading.document.diagrams[0];

@@ -75,6 +75,15 @@ fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<En
     }
     let external = diagram.elements.iter().zip(&styles.elements).find(|(e, _)| e.has("external"));
     entries.extend(external.map(|(e, style)| entry(e, style, "external", &shaper, context)));
+    if diagram.kind == DiagramKind::Architecture {
+        let first = |is: fn(&Element) -> bool| diagram.elements.iter().zip(&styles.elements).find(move |(e, _)| is(e));
+        let holds = diagram.holds();
+        let closed =
+            diagram.elements.iter().zip(&styles.elements).zip(holds).find(|((e, _), holds)| e.has_more && !holds);
+        entries.extend(closed.map(|((e, style), _)| entry(e, style, "more inside", &shaper, context)));
+        let around = first(|e| e.context && !e.has("external"));
+        entries.extend(around.map(|(e, style)| entry(e, style, "around it", &shaper, context)));
+    }
     for rule in context.looks {
         let Selector::Tag(tag) = &rule.selector else { continue };
         let tagged = diagram.elements.iter().zip(&styles.elements).find(|(e, _)| e.properties.tags.contains(tag));
@@ -89,7 +98,7 @@ fn has_plain(diagram: &Diagram, kind: ElementKind) -> bool {
 }
 
 fn entry(element: &Element, style: &ElementStyle, word: &str, shaper: &Shaper<'_>, context: &Context<'_>) -> Entry {
-    let symbol = shaper.figure(element, style).symbol;
+    let Figure { symbol, has_more, .. } = shaper.figure(element, style);
     let size = match symbol {
         _ if element.kind == ElementKind::Junction => Size::new(12.0, 12.0),
         _ if element.kind == ElementKind::Entry => Size::new(16.0, 16.0),
@@ -99,7 +108,8 @@ fn entry(element: &Element, style: &ElementStyle, word: &str, shaper: &Shaper<'_
         _ => SAMPLE,
     };
     let place = Rect::around(pt(SAMPLE.w / 2.0, SAMPLE.h / 2.0), size);
-    let mut sample = without_roles(Figure::new(symbol, size).draw(place, style, context.theme));
+    let figure = Figure { has_more: has_more && word == "more inside", ..Figure::new(symbol, size) };
+    let mut sample = without_roles(figure.draw(place, style, context.theme));
     if element.kind == ElementKind::History {
         let letter = wrap(context.fonts, &Label::plain("H", element.span), Face::Regular, 12.0, 60.0);
         sample.extend(texts_in(
