@@ -64,8 +64,7 @@ fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<En
     let mut seen: Vec<ElementKind> = Vec::new();
     let mut entries = Vec::new();
     for (element, style) in diagram.elements.iter().zip(&styles.elements) {
-        let plain = element.properties.tags.is_empty() && element.traits.is_empty();
-        let is_first = !seen.contains(&element.kind) && (plain || !has_plain(diagram, element.kind));
+        let is_first = !seen.contains(&element.kind) && (is_plain(element) || !has_plain(diagram, element.kind));
         let untold = matches!(element.kind, ElementKind::Remark | ElementKind::Lost | ElementKind::Found);
         if untold || element.kind.is_box() || style.hidden || !is_first {
             continue;
@@ -92,9 +91,14 @@ fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<En
     entries
 }
 
-/// Whether an element of this kind has neither tags nor traits.
+/// Whether an element looks like any of its kind.
+fn is_plain(element: &Element) -> bool {
+    element.properties.tags.is_empty() && element.traits.is_empty() && !element.context
+}
+
+/// Whether an element of this kind does.
 fn has_plain(diagram: &Diagram, kind: ElementKind) -> bool {
-    diagram.elements.iter().any(|e| e.kind == kind && e.properties.tags.is_empty() && e.traits.is_empty())
+    diagram.elements.iter().any(|e| e.kind == kind && is_plain(e))
 }
 
 fn entry(element: &Element, style: &ElementStyle, word: &str, shaper: &Shaper<'_>, context: &Context<'_>) -> Entry {
