@@ -15,6 +15,9 @@ pub const MAX_PNG: usize = 256 * 1024;
 const MAX_SIDE: u32 = 1024;
 /// All paths of an SVG together may have this many segments.
 const MAX_SEGMENTS: usize = 4_000;
+/// Elements of an SVG may nest so deep, and so many may repeat others.
+const MAX_DEPTH: usize = 64;
+const MAX_USES: usize = 16;
 /// Chunks of a PNG that make its pixels (ISO/IEC 15948).
 const PIXELS: [&[u8; 4]; 7] = [b"IHDR", b"PLTE", b"tRNS", b"gAMA", b"sRGB", b"IDAT", b"IEND"];
 
@@ -67,14 +70,38 @@ fn read_svg(bytes: &[u8]) -> Result<Art, IconFault> {
     Ok(Art::Shapes(flat.shapes))
 }
 
-/// Refuses what could run or reach outside: scripts, handlers, foreign content, and references that leave the file.
+/// What no pictogram holds: what could run or reach outside, and what could become more than its file.
+const REFUSED: [&str; 13] = [
+    "script",
+    "foreignObject",
+    "image",
+    "feImage",
+    "iframe",
+    "audio",
+    "video",
+    "animate",
+    "set",
+    "marker",
+    "pattern",
+    "filter",
+    "style",
+];
+
+/// Refuses what could run, reach outside, or grow: such elements, handlers, references that leave the file, deep nesting.
 fn refuse(xml: &roxmltree::Document<'_>) -> Result<(), IconFault> {
-    for node in xml.descendants().filter(roxmltree::Node::is_element) {
+    let mut uses = 0;
+    let mut work = vec![(xml.root_element(), 0)];
+    while let Some((node, depth)) = work.pop() {
+        work.extend(node.children().filter(roxmltree::Node::is_element).map(|child| (child, depth + 1)));
+        if depth > MAX_DEPTH {
+            return Err(IconFault::Broken(format!("its elements lie more than {MAX_DEPTH} deep")));
+        }
         let tag = node.tag_name().name();
-        if matches!(
-            tag,
-            "script" | "foreignObject" | "image" | "feImage" | "iframe" | "audio" | "video" | "animate" | "set"
-        ) {
+        uses += usize::from(tag == "use");
+        if uses > MAX_USES {
+            return Err(IconFault::Broken(format!("it repeats parts more than {MAX_USES} times")));
+        }
+        if REFUSED.contains(&tag) {
             return Err(IconFault::Unsafe(format!("a `{tag}`")));
         }
         for attribute in node.attributes() {
@@ -90,9 +117,6 @@ fn refuse(xml: &roxmltree::Document<'_>) -> Result<(), IconFault> {
                     value.chars().take(40).collect::<String>()
                 )));
             }
-        }
-        if tag == "style" && node.text().is_some_and(|css| css.contains("@import") || css.contains("url(")) {
-            return Err(IconFault::Unsafe("a style sheet that refers to outside".to_owned()));
         }
     }
     Ok(())
@@ -251,13 +275,20 @@ mod tests {
                 "<rect width='9' height='9' fill='url(http://tide.invalid/a#b)'/>",
                 "a reference to `url(http://tide.invalid/a#b)`",
             ),
-            ("<style>@import 'a.css';</style>", "a style sheet that refers to outside"),
+            ("<style>@import 'a.css';</style>", "a `style`"),
+            ("<defs><marker><path d='M0 0L9 9'/></marker></defs>", "a `marker`"),
         ] {
             assert_eq!(svg(body).err(), Some(IconFault::Unsafe(what.to_owned())), "{body}");
         }
         assert!(matches!(svg("<g>").err(), Some(IconFault::Broken(_))));
         assert!(matches!(svg("").err(), Some(IconFault::Broken(_))));
         assert!(matches!(svg(&" ".repeat(MAX_SVG)).err(), Some(IconFault::TooLarge(_))));
+        let deep = format!("{}{}", "<g>".repeat(9_000), "</g>".repeat(9_000));
+        assert!(matches!(svg(&deep).err(), Some(IconFault::Broken(_))));
+        // Each level holds the one below ten times.
+        let level = |i: usize| format!("<g id='l{i}'>{}</g>", format!("<use xlink:href='#l{}'/>", i + 1).repeat(10));
+        let bomb: String = (0..20).map(level).collect();
+        assert!(matches!(svg(&bomb).err(), Some(IconFault::Broken(_))));
         let many = format!("<path d='M0 0{}'/>", " L1 1 2 2".repeat(MAX_SEGMENTS));
         assert!(matches!(svg(&many).err(), Some(IconFault::Broken(_))));
         assert!(matches!(read_own("a.gif", b"GIF89a").err(), Some(IconFault::Broken(_))));
