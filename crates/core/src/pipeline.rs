@@ -271,7 +271,20 @@ pub fn place(studio: &Studio, reading: &Reading, diagram: &Diagram) -> Option<(G
 pub fn place_keeping(
     studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>,
 ) -> Option<(Graph, Laid)> {
-    notation::place(diagram, &studio.context(reading, earlier.and_then(svg::read_places).as_deref()))
+    place_with(studio, reading, diagram, earlier, Manner::default())
+}
+
+/// Lays out a picture, sheet or stack as [`draw_view`] draws it.
+pub fn place_view(studio: &Studio, reading: &Reading, view: &View<'_>, earlier: Option<&str>) -> Option<(Graph, Laid)> {
+    place_with(studio, reading, &view.diagram(), earlier, view.manner())
+}
+
+fn place_with(
+    studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>, manner: Manner<'_>,
+) -> Option<(Graph, Laid)> {
+    let places = earlier.and_then(svg::read_places);
+    let one_of_many = manner.one_of_many;
+    notation::place(diagram, &Context { one_of_many, ..studio.context(reading, places.as_deref()) })
 }
 
 /// What the digest of a picture is made of.

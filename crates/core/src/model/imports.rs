@@ -38,9 +38,15 @@ struct Loaded {
     cycle: Option<Vec<String>>,
 }
 
+/// Whether the name of a pictogram is that of a file of the project.
+pub fn is_icon_file(name: &str) -> bool {
+    let ending = name.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
+    name.contains('/') || name.contains('.') && matches!(ending.as_str(), "svg" | "png")
+}
+
 /// Names a pictogram's file from the project's folder, so that it is found from every file.
 fn root_path(from: &str, icon: &mut Spanned<String>) {
-    if icon.value.contains('/') || icon.value.contains('.') {
+    if is_icon_file(&icon.value) {
         icon.value = name_of(from, &icon.value).map_or_else(|| icon.value.clone(), |name| format!("/{name}"));
     }
 }
@@ -65,15 +71,15 @@ impl Loader<'_> {
     /// Reads the files that a text names; gives their names.
     fn names(&mut self, source: &Source, tree: &Tree, diags: &mut Diagnostics) -> Vec<String> {
         let mut names = Vec::new();
-        let mut lines: Vec<LineId> = tree.roots.iter().rev().copied().collect();
-        while let Some(id) = lines.pop() {
+        // Lines, and whether each begins a block.
+        let mut lines: Vec<(LineId, bool)> = tree.roots.iter().rev().map(|id| (*id, true)).collect();
+        while let Some((id, is_block)) = lines.pop() {
             let line = tree.line(id);
             let mut cursor = Cursor::new(source, tree, line);
-            let is_block = tree.roots.contains(&id);
             if cursor.eat("from").is_none() || !is_block && !cursor.at_text() {
                 // Parts of a model may lie in other files.
                 if !is_block || cursor.peek() == Some("architecture") {
-                    lines.extend(line.children.iter().rev());
+                    lines.extend(line.children.iter().rev().map(|id| (*id, false)));
                 }
                 continue;
             }
@@ -177,5 +183,16 @@ impl Loader<'_> {
             work.extend(loaded.names.iter().rev().map(String::as_str));
         }
         imports
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_with_a_folder_or_an_ending_are_files() {
+        assert!(is_icon_file("art/buoy.svg") && is_icon_file("buoy.PNG") && is_icon_file("./buoy"));
+        assert!(!is_icon_file("buoy") && !is_icon_file("svg"));
     }
 }

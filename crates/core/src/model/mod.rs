@@ -25,7 +25,7 @@ mod view;
 
 pub use document::{read, read_sheet};
 pub use hints::{Hint, Picture, Wish};
-pub use imports::Imports;
+pub use imports::{Imports, is_icon_file};
 pub use kinds::{Arrangement, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, ShownMembers, Verb};
 pub use looks::{LookRule, Selector};
 pub use member::{ClassBody, Compartment, Member};

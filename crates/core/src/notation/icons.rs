@@ -3,7 +3,7 @@
 
 use super::pictogram::{self, IconFault, Icons};
 use crate::diag::{Diagnostics, Message, nearest};
-use crate::model::{Document, LookRule};
+use crate::model::{Document, LookRule, is_icon_file};
 use crate::source::world::{Unopened, World, name_of};
 use crate::source::{Source, Spanned};
 use base64::Engine;
@@ -25,11 +25,11 @@ pub fn icons(source: &Source, document: &Document, world: &dyn World, diags: &mu
     };
     // What is wrong with an icon of another file is told there.
     let mut unheard = Diagnostics::default();
-    for icon in of(false).chain(rules(&document.imports.looks)).filter(|i| pictogram::is_file(&i.value)) {
+    for icon in of(false).chain(rules(&document.imports.looks)).filter(|i| is_icon_file(&i.value)) {
         take((source, true), &icon, world, &mut icons, &mut unheard);
     }
     for icon in of(true).chain(rules(&document.looks)) {
-        if pictogram::is_file(&icon.value) {
+        if is_icon_file(&icon.value) {
             take((source, false), &icon, world, &mut icons, diags);
         } else if !pictogram::names().any(|n| n == icon.value) {
             let word = icon.value.clone();

@@ -22,7 +22,7 @@ fn draw_svg(studio: &Studio, job: &Job<'_>) -> String {
 pub(super) fn explain(jobs: &[Job<'_>], voice: Voice) {
     let studio = Studio::with_jobs(Box::new(Threads::all()));
     for job in jobs {
-        let laid = pipeline::place_keeping(&studio, job.reading, &job.view.diagram(), job.earlier.as_deref());
+        let laid = pipeline::place_view(&studio, job.reading, &job.view, job.earlier.as_deref());
         let told = laid.map_or("sequence: columns and rows by time".to_owned(), |(_, laid)| laid.report.to_string());
         voice.say(&format!("{}: {told}", job.view.name));
     }

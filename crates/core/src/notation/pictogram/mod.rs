@@ -60,12 +60,6 @@ pub(super) fn names() -> impl Iterator<Item = &'static str> {
     SOURCES.iter().map(|(_, name, _)| *name)
 }
 
-/// Whether a name is that of a file of the project.
-pub fn is_file(name: &str) -> bool {
-    let ending = name.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
-    name.contains('/') || name.contains('.') && matches!(ending.as_str(), "svg" | "png")
-}
-
 /// The pictogram of a kind.
 pub(super) fn of_kind(kind: ElementKind) -> Option<&'static str> {
     Some(match kind {
@@ -219,11 +213,5 @@ mod tests {
                 }
             }
         }
-    }
-
-    #[test]
-    fn names_with_a_folder_or_an_ending_are_files() {
-        assert!(is_file("art/buoy.svg") && is_file("buoy.PNG") && is_file("./buoy"));
-        assert!(!is_file("buoy") && !is_file("svg"));
     }
 }
