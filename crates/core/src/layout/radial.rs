@@ -84,7 +84,8 @@ impl Rings {
         Self { centre, depth, children, order, widths, steps, radii }
     }
 
-    /// Moves rings out until all boxes of the first `count` rings find room side by side.
+    /// Moves rings out until all boxes find room side by side: ring by ring from the inside, or all by one factor where that
+    /// would cost too much.
     fn spread(&mut self) {
         let count = self.radii.len();
         if self.order.len() * count > EXACT {
