@@ -97,7 +97,7 @@ impl<'a> View<'a> {
     /// What is drawn.
     pub fn diagram(&self) -> Diagram {
         match self.what {
-            What::Block(diagram) => model::without_hosts(diagram),
+            What::Block(diagram) => model::without_hosts(diagram).into_owned(),
             What::Sheet(diagram, sheet) => model::lift(diagram, sheet),
             What::Level(diagram, levels, level) => level.drawn(diagram, levels),
         }

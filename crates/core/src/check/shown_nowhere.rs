@@ -2,6 +2,7 @@
 
 use crate::diag::{Diagnostics, Message};
 use crate::model::{Diagram, Document, ElementId, Sheet, Verb, lift, without_hosts};
+use std::borrow::Cow;
 use std::collections::BTreeSet;
 
 /// The picture of a whole model with more elements than this is no help to anyone, if the model has sheets.
@@ -10,9 +11,13 @@ const READABLE: usize = 40;
 /// Elements that no picture draws, and relations between drawn ones that no picture draws, not even lifted.
 pub(super) fn check(document: &Document, diagram: &Diagram, diags: &mut Diagnostics) {
     let own: Vec<&Sheet> = document.sheets.iter().filter(|s| s.of == diagram.name).collect();
+    let picture = without_hosts(diagram);
+    if own.is_empty() && matches!(picture, Cow::Borrowed(_)) {
+        return;
+    }
     let mut pictures: Vec<Diagram> = own.iter().map(|sheet| lift(diagram, sheet)).collect();
     if own.is_empty() || diagram.elements.len() <= READABLE {
-        pictures.push(without_hosts(diagram));
+        pictures.push(picture.into_owned());
     }
     let mut drawn: BTreeSet<&str> = pictures.iter().flat_map(|p| p.elements.iter().map(|e| e.key.as_str())).collect();
     if own.iter().any(|sheet| sheet.by_hosts) {

@@ -64,16 +64,30 @@ const DEEP: usize = 60;
 const FEW: usize = 4;
 
 impl Manner {
-    /// What is worth trying for a graph; nothing where something was wished or there are lanes.
-    pub(super) fn candidates(graph: &Graph) -> Vec<Manner> {
-        if !graph.wishes.is_empty()
-            || graph.groups.is_empty()
-            || graph.groups.iter().any(|g| g.lane)
-            || graph.nodes.iter().any(|n| n.border.is_some())
-        {
+    /// Whether groups may be on their own: not where something was wished or there are lanes.
+    fn is_possible(graph: &Graph) -> bool {
+        graph.wishes.is_empty()
+            && !graph.groups.is_empty()
+            && !graph.groups.iter().any(|g| g.lane)
+            && !graph.nodes.iter().any(|n| n.border.is_some())
+    }
+
+    /// Groups in groups in rows and columns, what the innermost hold across the picture's heading and along it: what
+    /// suits a graph of many lines. Nothing where a few groups hold everything.
+    pub(super) fn nested(graph: &Graph) -> Vec<Manner> {
+        if !Self::is_possible(graph) || graph.directed == Directed::Trunks || !has_blocks(graph) {
             return Vec::new();
         }
-        let across = if graph.reading.is_sideways() { Reading::Down } else { Reading::Right };
+        let along = Manner { reading: graph.reading, deep: true, blocks: true, ..Manner::default() };
+        vec![Manner { reading: across(graph), ..along }, along]
+    }
+
+    /// What is worth trying for a graph.
+    pub(super) fn candidates(graph: &Graph) -> Vec<Manner> {
+        if !Self::is_possible(graph) {
+            return Vec::new();
+        }
+        let across = across(graph);
         // Families read one way only, and what is between them leads outward.
         let (other, layers) = match graph.directed {
             Directed::All | Directed::InTime => (across, layered::Manner::default()),
@@ -90,14 +104,24 @@ impl Manner {
         if layers != own.layers {
             list.push(Manner { layers, ..own });
         }
-        let outermost = graph.groups.iter().filter(|g| g.parent.is_none()).count();
-        let boxes = outermost + graph.nodes.iter().filter(|n| n.group.is_none()).count();
-        if outermost >= FEW && boxes <= blocks::MOST {
+        if has_blocks(graph) {
             list.push(Manner { layers, blocks: true, ..own });
         }
         list.dedup();
         list
     }
+}
+
+/// The reading across that of a graph.
+fn across(graph: &Graph) -> Reading {
+    if graph.reading.is_sideways() { Reading::Down } else { Reading::Right }
+}
+
+/// Whether the outermost groups are worth rows and columns: some, and not too many boxes with what is in none.
+fn has_blocks(graph: &Graph) -> bool {
+    let outermost = graph.groups.iter().filter(|g| g.parent.is_none()).count();
+    let boxes = outermost + graph.nodes.iter().filter(|n| n.group.is_none()).count();
+    outermost >= FEW && boxes <= blocks::MOST
 }
 
 /// Places a graph with its groups on their own, with `place` for what has no groups apart. Lanes stay as they are.
@@ -116,7 +140,8 @@ fn all_apart(graph: &Graph, manner: Manner, place: &dyn Fn(&Graph) -> Placement)
     let place_inner = |inside: &Graph| {
         if manner.deep && !inside.groups.is_empty() { all_apart(inside, manner, place) } else { place(inside) }
     };
-    let outside = |outer: &Graph| if manner.blocks { blocks::place(outer) } else { place(outer) };
+    let is_block = |outer: &Graph| manner.blocks && outer.nodes.len() <= blocks::MOST;
+    let outside = |outer: &Graph| if is_block(outer) { blocks::place(outer) } else { place(outer) };
     laid_apart(graph, &outermost, &place_inner, &outside)
 }
 

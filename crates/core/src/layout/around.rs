@@ -11,8 +11,7 @@ use super::graph::{Anchor, Graph, Placement, Route, Side, tidied};
 use super::labels;
 use super::score::hits;
 use crate::geom::{Point, Rect, Size, pt};
-use std::cmp::Reverse;
-use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Distance between two tracks, in px.
 const PITCH: f64 = 12.0;
@@ -27,6 +26,8 @@ const ALONG_FRAME: u32 = 2;
 /// Up to so many places of the grid are looked at for one line, and for all lines together.
 const STEPS: usize = 400_000;
 const ALL_STEPS: usize = 3_000_000;
+/// More lines than this at once take ways near the cheapest, found sooner.
+const MANY: usize = 60;
 /// Larger grids than this are not searched.
 const PLACES: usize = 1_500_000;
 
@@ -44,7 +45,7 @@ pub(super) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     for e in order {
         if let Some(points) = grid.search(graph, placement, e) {
             grid.occupy(&points);
-            placement.routes[e] = Route { points: tidied(points), ..Route::default() };
+            placement.routes[e] = Route { points, ..Route::default() };
             found.push(e);
         }
     }
@@ -89,6 +90,67 @@ impl Default for Came {
     }
 }
 
+/// What the way to a goal costs at least from each column and row: the steps, and a bend where the way is not straight.
+struct Ahead {
+    columns: Vec<(u32, u32)>,
+    rows: Vec<(u32, u32)>,
+    /// By how many halves the estimate counts: more than two find a way sooner, which costs up to so much more than the
+    /// cheapest (weighted A*, Pohl, "Heuristic search viewed as path finding in a graph", 1970).
+    halves: u32,
+}
+
+impl Ahead {
+    fn new(grid: &Grid, target: Rect, goals: &[Port]) -> Self {
+        let span = |of: fn(&Port) -> usize| {
+            let all = goals.iter().map(of);
+            (all.clone().min().unwrap_or(0), all.max().unwrap_or(0))
+        };
+        let steps = |i: usize, (first, last): (usize, usize)| (first.saturating_sub(i) + i.saturating_sub(last)) as u32;
+        let bend = |v: f64, from: f64, to: f64| if v < from || v > to { BEND } else { 0 };
+        let (across, down) = (span(|p| p.column), span(|p| p.row));
+        Self {
+            columns: (0..grid.columns).map(|c| (steps(c, across), bend(grid.x(c), target.x, target.right()))).collect(),
+            rows: (0..grid.rows).map(|r| (steps(r, down), bend(grid.y(r), target.y, target.bottom()))).collect(),
+            halves: if grid.is_hurried { 3 } else { 2 },
+        }
+    }
+
+    /// The estimate for a state.
+    fn cost(&self, column: usize, row: usize, upright: bool) -> u32 {
+        let (across, down) = (self.columns[column], self.rows[row]);
+        (across.0 + down.0 + if upright { across.1 } else { down.1 }) * self.halves / 2
+    }
+}
+
+/// States by their estimates, the least first; of equal ones the last, which is the furthest on its way.
+#[derive(Default)]
+struct Queue {
+    buckets: Vec<Vec<usize>>,
+    /// No bucket below this one holds anything.
+    least: usize,
+}
+
+impl Queue {
+    fn push(&mut self, estimate: u32, state: usize) {
+        let estimate = estimate as usize;
+        if estimate >= self.buckets.len() {
+            self.buckets.resize_with(estimate + 1, Vec::new);
+        }
+        self.buckets[estimate].push(state);
+        self.least = self.least.min(estimate);
+    }
+
+    fn pop(&mut self) -> Option<(u32, usize)> {
+        while self.least < self.buckets.len() {
+            if let Some(state) = self.buckets[self.least].pop() {
+                return Some((self.least as u32, state));
+            }
+            self.least += 1;
+        }
+        None
+    }
+}
+
 struct Grid {
     left: f64,
     top: f64,
@@ -114,6 +176,8 @@ struct Grid {
     searches: u32,
     /// Places that may still be looked at.
     steps: usize,
+    /// Whether a way near the cheapest will do.
+    is_hurried: bool,
 }
 
 impl Grid {
@@ -140,6 +204,7 @@ impl Grid {
             visits: vec![Visit::default(); 2 * count],
             searches: 0,
             steps: ALL_STEPS,
+            is_hurried: edges.len() > MANY,
         };
         // Parents come before their children.
         for (g, rect) in placement.groups.iter().enumerate().filter(|(g, _)| !graph.groups[*g].lane) {
@@ -304,28 +369,21 @@ impl Grid {
             goal_of.entry(self.place(goal.column, goal.row)).or_default().push(i);
         }
         self.searches += 1;
-        let target = placement.rect(edge.to);
-        let (left, top) = (self.left, self.top);
-        let ahead = |column: usize, row: usize| {
-            let (x, y) = (left + column as f64 * PITCH, top + row as f64 * PITCH);
-            let dx = f64::max(f64::max(target.x - x, x - target.right()), 0.0);
-            let dy = f64::max(f64::max(target.y - y, y - target.bottom()), 0.0);
-            ((dx + dy) / PITCH) as u32
-        };
-        let mut heap = BinaryHeap::new();
+        let ahead = Ahead::new(self, placement.rect(edge.to), &goals);
+        let mut queue = Queue::default();
         for (i, port) in starts.iter().enumerate() {
             let at = self.place(port.column, port.row);
             let state = 2 * at + usize::from(matches!(port.side, Side::Top | Side::Bottom));
             let is_open = !self.solid[at] && allowed[self.group[at] as usize];
             if is_open && self.cost(state).is_none_or(|c| c > port.cost) {
                 self.visits[state] = Visit { search: self.searches, cost: port.cost, came: Came::Port(i as u32) };
-                heap.push(Reverse((port.cost + ahead(port.column, port.row), state)));
+                queue.push(port.cost + ahead.cost(port.column, port.row, state % 2 == 1), state);
             }
         }
         let mut steps = self.steps.min(STEPS);
         self.steps -= steps;
         let mut finish: Option<(u32, usize, usize)> = None;
-        while let Some(Reverse((estimate, state))) = heap.pop() {
+        while let Some((estimate, state)) = queue.pop() {
             if finish.is_some_and(|f| f.0 <= estimate) || steps == 0 {
                 break;
             }
@@ -333,7 +391,7 @@ impl Grid {
             let (at, upright) = (state / 2, state % 2);
             let (column, row) = (at % self.columns, at / self.columns);
             let so_far = self.visits[state].cost;
-            if so_far + ahead(column, row) < estimate {
+            if so_far + ahead.cost(column, row, upright == 1) < estimate {
                 continue;
             }
             for goal in goal_of.get(&at).into_iter().flatten() {
@@ -372,7 +430,7 @@ impl Grid {
                 let total = so_far + add;
                 if self.cost(to).is_none_or(|c| total < c) {
                     self.visits[to] = Visit { search: self.searches, cost: total, came: Came::State(state as u32) };
-                    heap.push(Reverse((total + ahead(c as usize, r as usize), to)));
+                    queue.push(total + ahead.cost(c as usize, r as usize, !level), to);
                 }
             }
         }
@@ -389,6 +447,7 @@ impl Grid {
         };
         points.push(starts[start].at);
         points.reverse();
+        let points = tidied(points);
         let clear = |p: &[Point]| {
             let foreign = |v: usize| edge.from != Anchor::Node(v) && edge.to != Anchor::Node(v);
             placement.nodes.iter().enumerate().all(|(v, r)| !foreign(v) || !hits(p[0], p[1], r.grown(2.0)))

@@ -18,6 +18,8 @@ const APART: f64 = 0.85;
 /// A picture with more than this many times the area of its nodes is mostly white.
 const LOOSE: f64 = 8.0;
 
+/// More lines than this between groups are a web.
+const WEB: usize = 150;
 /// Up to so many lines, everything is tried for a graph with groups.
 const NESTED_EDGES: usize = 600;
 
@@ -328,6 +330,13 @@ fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
         Some(_) if graph.groups.iter().any(|g| g.lane) => {}
         Some(asked @ (Arrangement::Grid | Arrangement::Radial | Arrangement::Force)) => return vec![Way::Boxes(asked)],
         _ => {}
+    }
+    // Where so many lines join groups, one order of layers costs more than groups on their own, and shows less.
+    let is_web = effort != Effort::Plain && graph.edges.len() > WEB;
+    let nested = if is_web { apart::Manner::nested(graph) } else { Vec::new() };
+    if !nested.is_empty() {
+        let count = if effort == Effort::Full { nested.len() } else { 1 };
+        return nested.into_iter().take(count).map(Way::Apart).collect();
     }
     let plain = layered::Manner::default();
     if effort != Effort::Full {

@@ -11,6 +11,7 @@ pub use stack::{Level, stack};
 
 use super::{Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, Picture, Sheet, ShownMembers, Step};
 use lifting::Standing;
+use std::borrow::Cow;
 use visible::{Each, Shown, context, hosting, nearest, visible};
 
 /// The diagram that a sheet shows.
@@ -40,12 +41,12 @@ pub fn shows_nothing(diagram: &Diagram, sheet: &Sheet) -> bool {
 }
 
 /// What an architecture's own picture shows: its elements, without its hosts. Other diagrams are shown whole.
-pub fn without_hosts(diagram: &Diagram) -> Diagram {
+pub fn without_hosts(diagram: &Diagram) -> Cow<'_, Diagram> {
     if diagram.kind != DiagramKind::Architecture || !has_hosts(diagram) {
-        return diagram.clone();
+        return Cow::Borrowed(diagram);
     }
     let elements = hosting(diagram).into_iter().map(|is_hosting| !is_hosting).collect();
-    lifted(diagram, None, &Shown { elements, leading: None }).diagram
+    Cow::Owned(lifted(diagram, None, &Shown { elements, leading: None }).diagram)
 }
 
 /// Whether there is a second tree, of zones and hosts.
