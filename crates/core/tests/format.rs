@@ -94,9 +94,11 @@ fn nothing_becomes_a_comment_or_another_text() {
         "network n\n  pin b 1 2 // \"\"\"\n  \"\"\" open\n  a joins b\n",
         "classes c\n  class A\n    x: T,\u{b}\n    y: T\n",
         "flow f\n  \"a\\\\\"\"b\"\n",
+        "architecture a\n  row x,\n  s. ,y b\n",
     ] {
         let once = formatted(text);
         assert_eq!(formatted(&once), once, "{text:?}");
+        assert_eq!(meaning(&once), meaning(text), "{text:?}");
         let comments = |text: &str| text.matches(" //").count() + text.matches("\n//").count();
         assert_eq!(comments(&once), comments(text), "{once:?}");
     }

@@ -100,7 +100,8 @@ impl Row<'_> {
         let is_mark = token.kind == TokenKind::Mark;
         let follows_mark = self.before.is_some_and(|t| t.kind == TokenKind::Mark);
         let wants_space = match written {
-            "," | ")" if is_mark => false,
+            // A dot that touches what follows leads to it.
+            "," | ")" if is_mark => follows_mark && before == "." && !self.touches,
             ":" if is_mark && self.heads_rule => false,
             _ if follows_mark && before == ":" && std::mem::take(&mut self.heads_rule) => true,
             _ if follows_mark && before == "(" => false,

@@ -364,6 +364,12 @@ mod tests {
         assert_eq!(blocks(&graph), [Manner { layers: outward, blocks: true, ..Manner::default() }]);
         graph.directed = Directed::All;
         assert_eq!(blocks(&graph), [Manner { blocks: true, ..Manner::default() }]);
+        // Webs are tried in rows and columns at every depth, but for families.
+        let nested = Manner::nested(&graph);
+        assert!(nested.len() == 2 && nested.iter().all(|m| m.deep && m.blocks), "{nested:?}");
+        graph.directed = Directed::Trunks;
+        assert_eq!(Manner::nested(&graph), []);
+        graph.directed = Directed::All;
         // What lies in no group is a box as well.
         graph.nodes.extend(vec![Node::default(); blocks::MOST]);
         assert_eq!(blocks(&graph), []);

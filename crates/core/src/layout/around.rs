@@ -5,7 +5,8 @@
 //!
 //! Input: a graph, a placement, and the edges that need a line. Output: their routes and the places of their labels.
 //! Lines never enter a node, a title, a label, or a group that is around none of their ends, and never lie on
-//! another line; they may cross. An edge that finds no way within the budget keeps the line that it had.
+//! another line; they may cross. An edge that finds no way within the budget keeps the line that it had; one that had
+//! none may enter any group.
 
 use super::graph::{Anchor, Graph, Placement, Route, Side, tidied};
 use super::labels;
@@ -17,6 +18,8 @@ use std::collections::{BTreeMap, BTreeSet};
 const PITCH: f64 = 12.0;
 /// Up to this width or height a thing is small, in px.
 const SMALL: f64 = 24.0;
+/// Room between a text at an end and the next line.
+const TEXT_GAP: f64 = 10.0;
 /// What a bend costs, in tracks of length.
 const BEND: u32 = 8;
 /// What crossing a line costs.
@@ -43,7 +46,12 @@ pub(super) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     order.sort_by(|a, b| length(a).total_cmp(&length(b)).then(a.cmp(b)));
     let mut found = Vec::new();
     for e in order {
-        if let Some(points) = grid.search(graph, placement, e) {
+        // Through a group that is not its own rather than straight through whatever is in the way.
+        let is_lost = placement.routes[e].points.is_empty();
+        let own = graph.groups_around_edge(e);
+        let all = || (0..graph.groups.len()).collect::<Vec<usize>>();
+        let points = grid.search(graph, placement, e, &own);
+        if let Some(points) = points.or_else(|| is_lost.then(|| grid.search(graph, placement, e, &all())).flatten()) {
             grid.occupy(&points);
             placement.routes[e] = Route { points, ..Route::default() };
             found.push(e);
@@ -291,8 +299,23 @@ impl Grid {
         }
     }
 
+    /// Ports of an edge at one end, those in the middle of a side first: as far from others as the text there needs, if
+    /// there are any.
+    fn ports(&self, graph: &Graph, placement: &Placement, (e, end): (usize, usize)) -> Vec<Port> {
+        let edge = &graph.edges[e];
+        let anchor = if end == 0 { edge.from } else { edge.to };
+        let all = self.all_ports(graph, placement, anchor);
+        let Some(text) = edge.end_labels[end] else { return all };
+        let is_roomy = |port: &&Port| {
+            let extent = if matches!(port.side, Side::Top | Side::Bottom) { text.w } else { text.h };
+            !self.port_is_near(port.at, (extent + TEXT_GAP) as i64)
+        };
+        let roomy: Vec<Port> = all.iter().filter(is_roomy).copied().collect();
+        if roomy.is_empty() { all } else { roomy }
+    }
+
     /// Ports of an end, those in the middle of a side first.
-    fn ports(&self, graph: &Graph, placement: &Placement, anchor: Anchor) -> Vec<Port> {
+    fn all_ports(&self, graph: &Graph, placement: &Placement, anchor: Anchor) -> Vec<Port> {
         let rect = match anchor {
             Anchor::Node(v) if graph.nodes[v].core.is_some() => {
                 Rect::around(placement.nodes[v].middle(), graph.nodes[v].figure())
@@ -356,14 +379,14 @@ impl Grid {
         (visit.search == self.searches).then_some(visit.cost)
     }
 
-    /// The cheapest line for an edge.
-    fn search(&mut self, graph: &Graph, placement: &Placement, e: usize) -> Option<Vec<Point>> {
+    /// The cheapest line for an edge that may enter these groups.
+    fn search(&mut self, graph: &Graph, placement: &Placement, e: usize, groups: &[usize]) -> Option<Vec<Point>> {
         let edge = &graph.edges[e];
         let mut allowed = vec![false; graph.groups.len() + 1];
         allowed[0] = true;
-        graph.groups_around_edge(e).into_iter().for_each(|g| allowed[g + 1] = true);
-        let starts = self.ports(graph, placement, edge.from);
-        let goals = self.ports(graph, placement, edge.to);
+        groups.iter().for_each(|g| allowed[g + 1] = true);
+        let starts = self.ports(graph, placement, (e, 0));
+        let goals = self.ports(graph, placement, (e, 1));
         let mut goal_of: BTreeMap<usize, Vec<usize>> = Default::default();
         for (i, goal) in goals.iter().enumerate() {
             goal_of.entry(self.place(goal.column, goal.row)).or_default().push(i);

@@ -271,6 +271,15 @@ impl Graph {
         let edge = &self.edges[e];
         [edge.from, edge.to].into_iter().flat_map(|a| self.groups_around(a)).collect()
     }
+
+    /// Whether texts of an edge may lie in a group: one around an end, not one that the line comes to from outside. Lines
+    /// may pass lanes.
+    pub(super) fn may_hold_text(&self, e: usize, g: usize) -> bool {
+        let edge = &self.edges[e];
+        let is_end = |a: Anchor| a == Anchor::Group(g);
+        let lies_in = |a: Anchor| !is_end(a) && self.groups_around(a).any(|h| h == g);
+        self.groups[g].lane || [edge.from, edge.to].into_iter().any(lies_in) || (is_end(edge.from) && is_end(edge.to))
+    }
 }
 
 impl Default for Graph {

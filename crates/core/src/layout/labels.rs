@@ -72,7 +72,8 @@ struct Board {
 enum Thing {
     /// A node or a title.
     Box(Rect),
-    Frame(Rect),
+    /// The frame of a group, with its number.
+    Frame(usize, Rect),
     /// A text of an edge, if it has a place.
     Text(usize, Option<Rect>),
     /// A stretch of the line of an edge; those of one edge follow each other.
@@ -82,7 +83,8 @@ enum Thing {
 impl Board {
     fn new(placement: &Placement) -> Self {
         let boxes = placement.nodes.iter().chain(&placement.titles).filter(|r| r.w > 0.0).map(|r| Thing::Box(*r));
-        let frames = placement.groups.iter().filter(|r| r.w > 0.0).map(|r| Thing::Frame(*r));
+        let frames = placement.groups.iter().enumerate().filter(|(_, r)| r.w > 0.0);
+        let frames = frames.map(|(g, r)| Thing::Frame(g, *r));
         let mut things: Vec<Thing> = boxes.chain(frames).collect();
         let texts = things.len();
         for (e, route) in placement.routes.iter().enumerate() {
@@ -96,7 +98,7 @@ impl Board {
         for (i, thing) in things.iter().enumerate() {
             match thing {
                 Thing::Box(rect) | Thing::Text(_, Some(rect)) => cells.add(*rect, i),
-                Thing::Frame(r) => {
+                Thing::Frame(_, r) => {
                     let corners = [pt(r.x, r.y), pt(r.right(), r.y), pt(r.right(), r.bottom()), pt(r.x, r.bottom())];
                     (0..4).for_each(|c| cells.add_along(corners[c], corners[(c + 1) % 4], i));
                 }
@@ -114,7 +116,7 @@ impl Board {
         if line.len() < 2 {
             return;
         }
-        let label = edge.label.and_then(|size| self.beside_line(e, &line, edge.label_at, size));
+        let label = edge.label.and_then(|size| self.beside_line(graph, e, &line, edge.label_at, size));
         placement.routes[e].label = label.or(placement.routes[e].label.filter(|_| edge.label.is_none()));
         for end in 0..2 {
             self.put_at_end(graph, placement, (e, end), &line);
@@ -127,7 +129,7 @@ impl Board {
         let Some(size) = graph.edges[e].end_labels[end] else { return };
         let ([first, second, ..], [.., before, last]) = (line, line) else { return };
         let (at, next) = if end == 0 { (*first, *second) } else { (*last, *before) };
-        let cost = |r: &Rect| self.met_by(e, *r, f64::INFINITY) + usize::from(is_struck(line, *r));
+        let cost = |r: &Rect| self.met_by(graph, e, *r, f64::INFINITY) + usize::from(is_struck(line, *r));
         placement.routes[e].end_labels[end] = at_end(at, next, size).into_iter().min_by_key(cost);
     }
 
@@ -145,7 +147,7 @@ impl Board {
     }
 
     /// The best place for a label: on its line; where there is no room, beside it.
-    fn beside_line(&self, e: usize, line: &[Point], label_at: LabelAt, size: Size) -> Option<Rect> {
+    fn beside_line(&self, graph: &Graph, e: usize, line: &[Point], label_at: LabelAt, size: Size) -> Option<Rect> {
         let mut best: Option<(f64, Rect)> = None;
         let (w, h) = (size.w / 2.0 + 5.0, size.h / 2.0 + 3.0);
         let offsets = [(w, 0.0), (-w, 0.0), (0.0, h), (0.0, -h), (w, h), (-w, h), (w, -h), (-w, -h)];
@@ -160,7 +162,7 @@ impl Board {
                 }
                 // More than this many would be no better.
                 let most = (least - wanted - more) / 1000.0;
-                let cost = 1000.0 * self.met_by(e, rect, most) as f64 + wanted + more;
+                let cost = 1000.0 * self.met_by(graph, e, rect, most) as f64 + wanted + more;
                 if cost < least {
                     best = Some((cost, rect));
                 }
@@ -175,12 +177,12 @@ impl Board {
                 continue;
             }
             let route = &placement.routes[*e];
-            if route.label.is_some_and(|rect| self.met_by(*e, rect, 1.0) > 0) {
+            if route.label.is_some_and(|rect| self.met_by(graph, *e, rect, 1.0) > 0) {
                 self.put(graph, placement, *e);
                 continue;
             }
             let line = route.polyline();
-            let lies = |rect: &Rect| self.met_by(*e, *rect, 1.0) > 0 || is_struck(&line, *rect);
+            let lies = |rect: &Rect| self.met_by(graph, *e, *rect, 1.0) > 0 || is_struck(&line, *rect);
             let wrong = route.end_labels.map(|text| text.is_some_and(|rect| lies(&rect)));
             for end in (0..2).filter(|end| wrong[*end]) {
                 self.put_at_end(graph, placement, (*e, end), &line);
@@ -190,15 +192,15 @@ impl Board {
     }
 
     /// How many things a text of an edge would lie on in this place; no longer counted from `most` on.
-    fn met_by(&self, e: usize, rect: Rect, most: f64) -> usize {
+    fn met_by(&self, graph: &Graph, e: usize, rect: Rect, most: f64) -> usize {
         let (near, inner) = (rect.grown(3.0), rect.grown(1.0));
         let (mut count, mut counted) = (0, None);
         for i in self.cells.near(near) {
             let is_met = match &self.things[i] {
                 Thing::Box(r) => r.meets(near),
                 Thing::Text(own, Some(r)) => *own != e && r.meets(near),
-                // A frame that runs through the text.
-                Thing::Frame(r) => r.meets(inner) && !r.holds(inner),
+                // A frame that runs through the text, or has it inside by mistake.
+                Thing::Frame(g, r) => r.meets(inner) && !(r.holds(inner) && graph.may_hold_text(e, *g)),
                 // A line counts once.
                 Thing::Stretch(own, p, q) => {
                     let is_new = *own != e && counted != Some(*own) && hits(*p, *q, inner);
@@ -271,7 +273,7 @@ mod tests {
         let edge =
             Edge { label: Some(LABEL), end_labels: [Some(LABEL); 2], ..Edge::new(Anchor::Node(0), Anchor::Node(1)) };
         let graph = Graph {
-            nodes: vec![Node::default(); 2],
+            nodes: vec![Node { group: Some(0), ..Node::default() }, Node::default()],
             groups: vec![Group::default()],
             edges: vec![edge, Edge::new(Anchor::Node(0), Anchor::Node(1))],
             ..Graph::default()

@@ -11,7 +11,7 @@
 //! be in any picture: overlaps, lines through boxes, labels on anything. The weights of crossings and bends follow what
 //! readers were measured to suffer from (Purchase, "Which aesthetic has the greatest effect on human understanding?", 1997).
 
-use super::graph::{Anchor, Graph, Placement};
+use super::graph::{Anchor, Graph, Placement, Routing};
 use super::labels::is_struck;
 use crate::geom::{Point, Rect, Size, distance};
 use std::cmp::Reverse;
@@ -52,10 +52,12 @@ pub enum Fault {
     TitleOnNode(usize, usize),
     /// The title of a group lies on the label of an edge.
     TitleOnLabel(usize, usize),
-    /// The frame of a group runs through a label of an edge.
+    /// The frame of a group runs through a label of an edge, or the label lies in a group that is around none of its ends.
     FrameOnLabel(usize, usize),
     /// An edge has no line, or a text of it no place.
     Lost(usize),
+    /// A line that should be stepped runs at a slant, for want of a way.
+    Slanted(usize),
     /// A coordinate is no number, or lies outside the picture.
     Nowhere(usize),
 }
@@ -71,7 +73,8 @@ impl Fault {
             | Fault::TitleStruck(_, e)
             | Fault::TitleOnLabel(_, e)
             | Fault::FrameOnLabel(_, e)
-            | Fault::Lost(e) => [Some(*e), None],
+            | Fault::Lost(e)
+            | Fault::Slanted(e) => [Some(*e), None],
             Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) => [None, None],
             Fault::TitleOnNode(..) | Fault::Nowhere(_) => [None, None],
         }
@@ -93,7 +96,10 @@ impl fmt::Display for Fault {
             Fault::TitleStruck(g, e) => write!(f, "the title of group {g} is struck by edge {e}"),
             Fault::TitleOnNode(g, v) => write!(f, "the title of group {g} lies on node {v}"),
             Fault::TitleOnLabel(g, e) => write!(f, "the title of group {g} lies on the label of {e}"),
-            Fault::FrameOnLabel(g, e) => write!(f, "the frame of group {g} runs through the label of {e}"),
+            Fault::FrameOnLabel(g, e) => {
+                write!(f, "the frame of group {g} runs through the label of {e}, or holds it by mistake")
+            }
+            Fault::Slanted(e) => write!(f, "edge {e} runs at a slant"),
             Fault::Lost(e) => write!(f, "edge {e} lost its line or a text"),
             Fault::Nowhere(v) => write!(f, "node {v} is nowhere"),
         }
@@ -198,6 +204,9 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
         let lost = wanted != placed || route.points.len() < 2;
         out.faults.extend(lost.then_some(Fault::Lost(e)));
         let line = route.polyline();
+        let is_slanted = |p: &[Point]| (p[0].x - p[1].x).abs() > 0.5 && (p[0].y - p[1].y).abs() > 0.5;
+        let runs_at_slant = graph.routing == Routing::Stepped && line.windows(2).any(is_slanted);
+        out.faults.extend(runs_at_slant.then_some(Fault::Slanted(e)));
         let is_struck = route.end_labels.iter().flatten().any(|text| is_struck(&line, *text));
         out.faults.extend(is_struck.then_some(Fault::LabelOnLine(e, e)));
         out.bends += route.bends();
@@ -304,7 +313,8 @@ impl Judge<'_> {
             (Title(g), Label(e)) | (Label(e), Title(g)) => overlap.then_some(Fault::TitleOnLabel(g, e)),
             (Group(g), Label(e)) | (Label(e), Group(g)) => {
                 let (frame, label) = if matches!(a.1, Group(_)) { (a.0, b.0) } else { (b.0, a.0) };
-                (overlap && !frame.grown(0.75).holds(label)).then_some(Fault::FrameOnLabel(g, e))
+                let is_in_place = frame.grown(0.75).holds(label) && self.graph.may_hold_text(e, g);
+                (overlap && !is_in_place).then_some(Fault::FrameOnLabel(g, e))
             }
             (Group(_), Title(_)) | (Title(_), Group(_)) | (Title(_), Title(_)) => None,
         };
@@ -424,6 +434,56 @@ mod tests {
         assert_eq!(faults(60.0), []);
         assert_eq!(faults(120.0), []);
         assert_eq!(faults(92.0), [Fault::FrameOnLabel(0, 0)]);
+    }
+
+    #[test]
+    fn a_label_lies_in_no_group_that_its_line_only_comes_to() {
+        let label = Size::new(40.0, 16.0);
+        let edge = Edge { label: Some(label), ..Edge::new(Anchor::Node(0), Anchor::Group(0)) };
+        let inside = Node { group: Some(0), ..Node::default() };
+        let mut graph = Graph {
+            nodes: vec![Node::default(), inside],
+            groups: vec![Group::default()],
+            edges: vec![edge],
+            ..Graph::default()
+        };
+        let route = Route {
+            points: vec![pt(60.0, 50.0), pt(84.0, 50.0)],
+            label: Some(Rect::new(90.0, 42.0, 40.0, 16.0)),
+            ..Route::default()
+        };
+        let mut placement = Placement {
+            nodes: vec![Rect::new(0.0, 40.0, 60.0, 20.0), Rect::new(140.0, 70.0, 40.0, 20.0)],
+            groups: vec![Rect::new(84.0, 0.0, 116.0, 100.0)],
+            titles: vec![Rect::default()],
+            routes: vec![route],
+            size: Size::new(200.0, 100.0),
+            ..Placement::default()
+        };
+        assert_eq!(measure(&graph, &placement).faults, [Fault::FrameOnLabel(0, 0)]);
+        // From inside it may.
+        graph.edges[0].from = Anchor::Node(1);
+        placement.routes[0].points = vec![pt(140.0, 80.0), pt(84.0, 80.0)];
+        assert_eq!(measure(&graph, &placement).faults, []);
+    }
+
+    #[test]
+    fn stepped_lines_have_no_slant() {
+        let mut graph = Graph {
+            nodes: vec![Node::default(); 2],
+            edges: vec![Edge::new(Anchor::Node(0), Anchor::Node(1))],
+            ..Graph::default()
+        };
+        let route = Route { points: vec![pt(20.0, 20.0), pt(60.0, 50.0)], ..Route::default() };
+        let placement = Placement {
+            nodes: vec![Rect::new(0.0, 0.0, 20.0, 20.0), Rect::new(60.0, 50.0, 20.0, 20.0)],
+            routes: vec![route],
+            size: Size::new(80.0, 70.0),
+            ..Placement::default()
+        };
+        assert_eq!(measure(&graph, &placement).faults, [Fault::Slanted(0)]);
+        graph.routing = Routing::Straight;
+        assert_eq!(measure(&graph, &placement).faults, []);
     }
 
     #[test]

@@ -1,7 +1,7 @@
 //! Where lines meet the faces of nodes: spread along the face in the order of their far ends, and staggered where two
 //! of them would meet in a channel.
 
-use super::super::graph::{Anchor, Graph, Outline, Side};
+use super::super::graph::{Anchor, Arrangement, Graph, Outline, Side};
 use super::super::loops::Loops;
 use super::LINE_GAP;
 use super::channels::CLOSE;
@@ -20,6 +20,9 @@ pub(super) const CORNER: f64 = 8.0;
 /// For each node, the least size at which its lines have room: the texts at the ends of lines stand side by side along
 /// its faces, and its lines to itself do not come too close; in px, zero where there is nothing to ask for.
 pub fn room_for_lines(graph: &Graph) -> Vec<Size> {
+    if matches!(graph.arrangement, Some(Arrangement::Radial | Arrangement::Force | Arrangement::Grid)) {
+        return room_for_bundles(graph);
+    }
     let turned = graph.reading.is_sideways().then(|| graph.turned());
     let turned = turned.as_ref().unwrap_or(graph);
     let loops = Loops::new(turned);
@@ -40,6 +43,29 @@ pub fn room_for_lines(graph: &Graph) -> Vec<Size> {
         if graph.reading.is_sideways() { size.transposed() } else { size }
     };
     faces.into_iter().enumerate().map(room).collect()
+}
+
+/// The same where lines may leave on any side: the texts of lines between the same two stand side by side, along or
+/// upright.
+fn room_for_bundles(graph: &Graph) -> Vec<Size> {
+    // For each node and what its lines lead to: texts so far, and their extent along and upright.
+    let mut bundles: BTreeMap<(usize, Anchor), (usize, Size)> = BTreeMap::new();
+    for edge in graph.edges.iter().filter(|e| e.from != e.to) {
+        for (end, (own, far)) in [(edge.from, edge.to), (edge.to, edge.from)].into_iter().enumerate() {
+            if let (Anchor::Node(v), Some(size)) = (own, edge.end_labels[end]) {
+                let (count, extent) = bundles.entry((v, far)).or_default();
+                *count += 1;
+                extent.w += END_LEFT + size.w + END_RIGHT + LINE_GAP;
+                extent.h += END_LEFT + size.h + END_RIGHT + LINE_GAP;
+            }
+        }
+    }
+    let mut room = vec![Size::default(); graph.nodes.len()];
+    for ((v, _), (_, extent)) in bundles.into_iter().filter(|(_, (count, _))| *count > 1) {
+        room[v].w = f64::max(room[v].w, extent.w + 2.0 * CORNER);
+        room[v].h = f64::max(room[v].h, extent.h + 2.0 * CORNER);
+    }
+    room
 }
 
 /// Spreads the lines of each node along its faces, in the order of their far ends.

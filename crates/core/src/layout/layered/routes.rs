@@ -94,23 +94,21 @@ impl Collector<'_> {
                 _ => {}
             }
             if i == 0 {
-                points.push(self.leave(chain.items[0], chain.items[1], Side::Bottom));
+                points.push(self.leave(e, chain.items[0], chain.items[1], Side::Bottom));
             }
             if let Some(b) = bypass.filter(|b| self.layers.bypasses[*b].upper == item) {
                 let (column, tracks) = self.along.bypass[b];
-                let end = self.across.x[chain.items[i + 1]];
-                points.extend([
-                    pt(here.x, tracks[0]),
-                    pt(column, tracks[0]),
-                    pt(column, tracks[1]),
-                    pt(end, tracks[1]),
-                ]);
+                // At its ends a line has its own place on the face.
+                let next = chain.items[i + 1];
+                let start = if i == 0 { points[0].x } else { here.x };
+                let end = if i + 1 == last { self.leave(e, next, item, Side::Top).x } else { self.across.x[next] };
+                points.extend([pt(start, tracks[0]), pt(column, tracks[0]), pt(column, tracks[1]), pt(end, tracks[1])]);
             } else if i < last {
                 self.stretch(item, chain.items[i + 1], e, &mut points);
             }
         }
         if last > 0 {
-            points.push(self.leave(chain.items[last], chain.items[last - 1], Side::Top));
+            points.push(self.leave(e, chain.items[last], chain.items[last - 1], Side::Top));
         }
         route.points = tidied(points);
         if chain.reversed {
@@ -120,7 +118,7 @@ impl Collector<'_> {
     }
 
     /// Where a line meets the outline of its end.
-    fn leave(&self, item: usize, next: usize, face: Side) -> Point {
+    fn leave(&self, e: usize, item: usize, next: usize, face: Side) -> Point {
         let here = self.point(item);
         match self.layers.items[item].kind {
             ItemKind::Node(v) => {
@@ -133,7 +131,7 @@ impl Collector<'_> {
                     let reach = node.outline.reach(node.size, side, y);
                     return pt(here.x + if right { reach } else { -reach }, here.y + y);
                 }
-                let port = self.port(item, next, face);
+                let port = self.port(e, item, next, face);
                 let reach = node.outline.reach(node.size, face, port);
                 pt(here.x + port, here.y + if face == Side::Top { -reach } else { reach })
             }
@@ -145,13 +143,13 @@ impl Collector<'_> {
         }
     }
 
-    fn port(&self, item: usize, next: usize, face: Side) -> f64 {
+    fn port(&self, e: usize, item: usize, next: usize, face: Side) -> f64 {
         let own = &self.layers.items[item];
         let links = if face == Side::Bottom { &own.down } else { &own.up };
         let found = links
             .iter()
             .map(|l| &self.layers.links[*l])
-            .find(|l| if face == Side::Bottom { l.lower == next } else { l.upper == next });
+            .find(|l| l.edge == e && next == if face == Side::Bottom { l.lower } else { l.upper });
         found.map_or(0.0, |l| if face == Side::Bottom { l.upper_port } else { l.lower_port })
     }
 

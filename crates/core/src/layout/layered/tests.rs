@@ -136,6 +136,13 @@ fn ports_ask_for_the_room_of_their_texts() {
     fan.reading = Reading::Right;
     let right = super::room_for_lines(&fan);
     assert!(right[0].h > 3.0 * 16.0 && right[0].h < down[0].w && right[0].w == 0.0, "{right:?}");
+    // Where lines leave on any side, those to one and the same ask for it.
+    let force = Graph { arrangement: Some(super::super::graph::Arrangement::Force), ..fan.clone() };
+    assert_eq!(super::room_for_lines(&force), none);
+    let mut parallel = force;
+    parallel.edges.iter_mut().for_each(|e| e.to = Anchor::Node(1));
+    let all = super::room_for_lines(&parallel);
+    assert!(all[0].w > 3.0 * 40.0 && all[0].h > 3.0 * 16.0 && all[1..] == none[1..], "{all:?}");
     // With that room lines leave straight.
     fan.nodes[0].size.h = right[0].h;
     let placement = place(&fan, Manner::default());
