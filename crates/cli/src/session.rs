@@ -1,6 +1,7 @@
 //! What commands share: the voice of the program, and sources that are read.
 
 use crate::outcome::{Failure, Result};
+use crate::threads::Threads;
 use bathygram_core::diag::Diagnostic;
 use bathygram_core::pipeline::{self, Reading, Setting};
 use bathygram_core::source::Source;
@@ -105,13 +106,14 @@ pub(crate) fn open(project: &Project, path: &Path) -> Result<Reading> {
     Ok(read_text(project, &name, text, &Disk::around(project, path)))
 }
 
-/// Reads several sources. One that cannot be read is told and does not hide the others; says whether
+/// Reads several sources, on all cores. One that cannot be read is told and does not hide the others; says whether
 /// all could be read.
 pub(crate) fn open_all(project: &Project, paths: &[PathBuf], voice: Voice) -> (Vec<Reading>, bool) {
     let mut readings = Vec::new();
     let mut whole = true;
-    for path in paths {
-        match open(project, path) {
+    let read = bathygram_core::jobs::map(&Threads::all(), paths.len(), &|i| open(project, &paths[i]));
+    for result in read {
+        match result {
             Ok(reading) => readings.push(reading),
             Err(failure) => {
                 voice.failure(&failure);

@@ -1,6 +1,7 @@
 //! Independent work on as many threads as there are cores.
 
 use bathygram_core::jobs::Jobs;
+use std::sync::OnceLock;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// Runs work on so many threads, the calling one included.
@@ -10,7 +11,8 @@ pub(crate) struct Threads(usize);
 impl Threads {
     /// One for each core.
     pub(crate) fn all() -> Self {
-        Self(std::thread::available_parallelism().map_or(1, usize::from))
+        static CORES: OnceLock<usize> = OnceLock::new();
+        Self(*CORES.get_or_init(|| std::thread::available_parallelism().map_or(1, usize::from)))
     }
 
     /// Those that nobody uses while so many pieces of work run at once.

@@ -20,7 +20,7 @@ impl Jobs for OneByOne {
 }
 
 /// The answers of all pieces of work, in the order of their numbers.
-pub(crate) fn map<T: Send>(jobs: &dyn Jobs, count: usize, work: &(dyn Fn(usize) -> T + Sync)) -> Vec<T> {
+pub fn map<T: Send>(jobs: &dyn Jobs, count: usize, work: &(dyn Fn(usize) -> T + Sync)) -> Vec<T> {
     let slots: Vec<Mutex<Option<T>>> = (0..count).map(|_| Mutex::new(None)).collect();
     let keep = |i: usize| {
         let answer = work(i);

@@ -10,6 +10,7 @@ pub mod layout;
 pub mod measure;
 pub mod model;
 pub mod notation;
+pub mod picture;
 pub mod pipeline;
 pub mod scene;
 pub mod source;

@@ -9,6 +9,7 @@ use crate::measure::Fonts;
 use crate::model::{self, Diagram, Document, Level, LookRule, Sheet};
 use crate::notation::pictogram::{self, Icons};
 use crate::notation::{self, Context};
+use crate::picture;
 use crate::source::Source;
 use crate::source::world::{Alone, World};
 use crate::svg::{self, FontCache, Provenance};
@@ -239,7 +240,8 @@ fn draw_with(
     studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>,
     Manner { text_in, one_of_many }: Manner<'_>,
 ) -> String {
-    let is_same = |svg: &&str| svg::read_digest(svg) == Some(&svg::digest(&provenance(reading, &diagram.name)));
+    let digest = svg::digest(&provenance(reading, &diagram.name));
+    let is_same = |svg: &&str| picture::read(svg.as_bytes()).is_some_and(|c| c.digest == digest && c.is_intact);
     if let Some(same) = earlier.filter(is_same) {
         return same.to_owned();
     }

@@ -6,20 +6,20 @@ use std::path::PathBuf;
 #[derive(Debug, thiserror::Error)]
 pub enum Error {
     /// A file could not be read.
-    #[error("cannot read {}: {source}", path.display())]
+    #[error("cannot read {}: {why}", path.display())]
     Read {
         /// The file.
         path: PathBuf,
         /// Why.
-        source: std::io::Error,
+        why: std::io::Error,
     },
     /// A file could not be written.
-    #[error("cannot write {}: {source}", path.display())]
+    #[error("cannot write {}: {why}", path.display())]
     Write {
         /// The file.
         path: PathBuf,
         /// Why.
-        source: std::io::Error,
+        why: std::io::Error,
     },
     /// A file is not text.
     #[error("{}:{line}: this is not UTF-8 text; save the file as UTF-8", path.display())]
@@ -50,12 +50,16 @@ pub enum Error {
     /// git could not do what was asked.
     #[error("git: {0}")]
     Git(String),
-    /// A picture could not be written because its place is not in the project.
-    #[error("the picture of {name} would lie outside {}", folder.display())]
-    Outside {
-        /// The picture's name.
-        name: String,
-        /// Where pictures go.
-        folder: PathBuf,
+    /// Another build runs in the project.
+    #[error("another `bathygram render` is at work in {}; try again when it has ended", root.display())]
+    Busy {
+        /// The project's folder.
+        root: PathBuf,
+    },
+    /// A file would be written through a symbolic link, to somewhere else.
+    #[error("{} is a symbolic link; nothing is written through it, so remove the link, or name another place", path.display())]
+    Link {
+        /// The link.
+        path: PathBuf,
     },
 }

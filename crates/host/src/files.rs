@@ -7,12 +7,15 @@ use std::path::Path;
 /// A source file may have this many bytes.
 pub const MAX_SOURCE: u64 = 16 * 1024 * 1024;
 
+/// What names of temporary files begin with.
+const TEMPORARY: &str = ".bathygram-";
+
 /// Reads a source file, `-` for standard input.
 ///
 /// # Errors
 /// If it cannot be read, is too large, or is not UTF-8.
 pub fn read_source(path: &Path) -> Result<String, Error> {
-    let failed = |source| Error::Read { path: path.to_owned(), source };
+    let failed = |why| Error::Read { path: path.to_owned(), why };
     let mut bytes = Vec::new();
     if path == Path::new("-") {
         std::io::stdin().lock().take(MAX_SOURCE + 1).read_to_end(&mut bytes).map_err(failed)?;
@@ -41,17 +44,39 @@ pub fn read_source(path: &Path) -> Result<String, Error> {
 /// # Errors
 /// If the folder or the file cannot be written.
 pub fn write_whole(path: &Path, bytes: &[u8]) -> Result<bool, Error> {
-    let failed = |source| Error::Write { path: path.to_owned(), source };
+    let failed = |why| Error::Write { path: path.to_owned(), why };
     if std::fs::read(path).is_ok_and(|old| old == bytes) {
         return Ok(false);
     }
     let folder = path.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."));
     std::fs::create_dir_all(folder).map_err(failed)?;
-    let mut file = tempfile::Builder::new().prefix(".bathygram-").tempfile_in(folder).map_err(failed)?;
+    let mut file = tempfile::Builder::new().prefix(TEMPORARY).tempfile_in(folder).map_err(failed)?;
     file.write_all(bytes).and_then(|()| file.as_file().sync_data()).map_err(failed)?;
     with_permissions(&file, path).map_err(failed)?;
     file.persist(path).map_err(|e| failed(e.error))?;
     Ok(true)
+}
+
+/// As [`write_whole`], below a folder, and never through a symbolic link that lies below it.
+///
+/// # Errors
+/// As there, and if there is such a link.
+pub fn write_inside(folder: &Path, path: &Path, bytes: &[u8]) -> Result<bool, Error> {
+    let below = path.strip_prefix(folder).unwrap_or(path);
+    let steps = below.ancestors().filter(|step| !step.as_os_str().is_empty()).map(|step| folder.join(step));
+    match steps.into_iter().find(|step| step.is_symlink()) {
+        Some(path) => Err(Error::Link { path }),
+        None => write_whole(path, bytes),
+    }
+}
+
+/// Removes the temporary files that a run left in a folder when it was killed. Only while no other run can be at work.
+pub fn clear_unfinished(folder: &Path) {
+    let entries = std::fs::read_dir(folder).into_iter().flatten().flatten();
+    for entry in entries.filter(|e| e.file_name().to_string_lossy().starts_with(TEMPORARY)) {
+        // What cannot be removed does no harm.
+        let _ = std::fs::remove_file(entry.path());
+    }
 }
 
 /// Temporary files are private. A file that was there keeps its permissions, a new one is readable.
@@ -70,6 +95,23 @@ fn with_permissions(_: &tempfile::NamedTempFile, _: &Path) -> std::io::Result<()
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[cfg(unix)]
+    #[test]
+    fn nothing_is_written_through_a_link() {
+        let (folder, outside) = (tempfile::tempdir().expect("a folder"), tempfile::tempdir().expect("a folder"));
+        let target = outside.path().join("secret");
+        std::fs::write(&target, "mine").expect("written");
+        std::os::unix::fs::symlink(&target, folder.path().join("a.svg")).expect("linked");
+        std::os::unix::fs::symlink(outside.path(), folder.path().join("deep")).expect("linked");
+        for name in ["a.svg", "deep/b.svg"] {
+            let written = write_inside(folder.path(), &folder.path().join(name), b"new");
+            assert!(matches!(written, Err(Error::Link { .. })), "{name}");
+        }
+        assert_eq!(std::fs::read(&target).expect("there"), b"mine");
+        assert_eq!(std::fs::read_dir(outside.path()).expect("there").count(), 1);
+        assert!(write_inside(folder.path(), &folder.path().join("x/c.svg"), b"new").expect("written"));
+    }
 
     #[test]
     fn writes_whole_and_only_when_needed() {

@@ -1,40 +1,66 @@
 //! Whether pictures on disk are those of their texts, by digest.
 
 use crate::{Format, Project};
-use bathygram_core::svg::read_digest;
-use std::path::Path;
+use bathygram_core::picture;
+use std::collections::BTreeSet;
+use std::path::{Path, PathBuf};
 
 /// The state of one picture.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Freshness {
     /// It shows what its text says.
     Fresh,
     /// Its text has changed since.
     OutOfDate,
+    /// It was changed since it was drawn.
+    Edited,
     /// There is no such file.
     Missing,
 }
 
-/// Compares the picture of a name with the digest of its text. Of several formats, the worst counts.
+/// The files of a picture in its project, one for each form.
+pub fn picture_files(project: &Project, name: &str) -> Vec<(Format, PathBuf)> {
+    let file = |format: &Format| (*format, project.pictures().join(format!("{name}.{}", format.ending())));
+    project.config.formats.iter().map(file).collect()
+}
+
+/// Compares the picture of a name with the digest of its text. Of several forms, the worst counts.
 pub fn freshness(project: &Project, name: &str, digest: &str) -> Freshness {
-    let state = |format: &Format| {
-        let path = project.pictures().join(format!("{name}.{}", format.ending()));
-        of_file(&path, *format, digest)
-    };
-    let states: Vec<Freshness> = project.config.formats.iter().map(state).collect();
-    [Freshness::Missing, Freshness::OutOfDate].into_iter().find(|s| states.contains(s)).unwrap_or(Freshness::Fresh)
+    let states = picture_files(project, name).into_iter().map(|(_, path)| of_file(&path, digest));
+    states.max().unwrap_or(Freshness::Fresh)
 }
 
 /// Compares one file.
-fn of_file(path: &Path, format: Format, digest: &str) -> Freshness {
+fn of_file(path: &Path, digest: &str) -> Freshness {
     let Ok(bytes) = std::fs::read(path) else { return Freshness::Missing };
-    let same = match format {
-        Format::Svg => std::str::from_utf8(&bytes).ok().and_then(read_digest).is_some_and(|d| d == digest),
-        // The digest stands in the file as it is, in a text chunk near its beginning.
-        Format::Png => {
-            let head = &bytes[..bytes.len().min(512)];
-            head.windows(digest.len()).any(|w| w == digest.as_bytes())
-        }
-    };
-    if same { Freshness::Fresh } else { Freshness::OutOfDate }
+    match picture::read(&bytes) {
+        Some(carried) if !carried.is_intact => Freshness::Edited,
+        Some(carried) if carried.digest == digest => Freshness::Fresh,
+        _ => Freshness::OutOfDate,
+    }
+}
+
+/// A picture that no text has any more.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Stray {
+    /// Its file.
+    pub path: PathBuf,
+    /// Whether it is as it was drawn.
+    pub is_intact: bool,
+}
+
+/// The pictures in the project's folder that this program drew and that have none of these names. Pictures in folders of
+/// their own were asked for by arguments, and are left alone.
+pub fn strays(project: &Project, names: &BTreeSet<String>) -> Vec<Stray> {
+    let Ok(folder) = std::fs::read_dir(project.pictures()) else { return Vec::new() };
+    let mut found: Vec<PathBuf> = folder.flatten().map(|e| e.path()).collect();
+    found.sort();
+    let is_picture = |p: &Path| p.extension().is_some_and(|e| e == "svg" || e == "png");
+    let is_known = |p: &Path| p.file_stem().is_some_and(|s| names.contains(s.to_string_lossy().as_ref()));
+    let unknown = found.into_iter().filter(|p| is_picture(p) && !is_known(p) && !p.is_symlink());
+    let strays = unknown.filter_map(|path| {
+        let is_intact = picture::read(&std::fs::read(&path).ok()?)?.is_intact;
+        Some(Stray { path, is_intact })
+    });
+    strays.collect()
 }

@@ -7,12 +7,14 @@ mod fresh;
 mod git;
 mod print;
 mod project;
+mod record;
 mod world;
 
 pub use error::Error;
-pub use files::{MAX_SOURCE, read_source, write_whole};
-pub use fresh::{Freshness, freshness};
+pub use files::{MAX_SOURCE, clear_unfinished, read_source, write_inside, write_whole};
+pub use fresh::{Freshness, Stray, freshness, picture_files, strays};
 pub use git::{Git, Version};
 pub use print::{Colours, Printed, Shown, print};
 pub use project::{Config, Format, Project, RuleLevel, config_schema};
+pub use record::{Entry, Lock, Reason, Record};
 pub use world::{Disk, Revision};

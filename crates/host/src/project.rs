@@ -5,7 +5,7 @@ use crate::Error;
 use bathygram_core::check::{Levels, RULES};
 use bathygram_core::diag::Level;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
@@ -13,7 +13,7 @@ use std::path::{Path, PathBuf};
 const CONFIG: &str = "bathygram.toml";
 
 /// A form of a picture.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Deserialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Deserialize, Serialize, JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum Format {
     /// A vector picture.
@@ -112,7 +112,7 @@ impl Project {
             return Ok(Self { root: folder.to_owned(), config: Config::default(), levels: Levels::default() });
         };
         let path = root.join(CONFIG);
-        let text = std::fs::read_to_string(&path).map_err(|source| Error::Read { path: path.clone(), source })?;
+        let text = std::fs::read_to_string(&path).map_err(|why| Error::Read { path: path.clone(), why })?;
         let config: Config = toml::from_str(&text)
             .map_err(|e| Error::Config { path: path.clone(), message: e.to_string().trim_end().to_owned() })?;
         let inside = |p: &Path| {
@@ -140,16 +140,24 @@ impl Project {
     /// All sources of the project, in the order of their paths. Hidden files, and files that git
     /// ignores, are none.
     pub fn sources(&self) -> Vec<PathBuf> {
-        let mut found: Vec<PathBuf> = ignore::WalkBuilder::new(&self.root)
-            .require_git(false)
-            .build()
-            .flatten()
-            .filter(|e| e.file_type().is_some_and(|t| t.is_file()))
-            .map(ignore::DirEntry::into_path)
-            .filter(|p| p.extension().is_some_and(|e| e == "bathy"))
-            .collect();
-        found.sort();
-        found
+        self.walk().0
+    }
+
+    /// The sources, and the folders that were looked through.
+    pub(crate) fn walk(&self) -> (Vec<PathBuf>, Vec<PathBuf>) {
+        let (mut found, mut folders) = (Vec::new(), Vec::new());
+        for entry in ignore::WalkBuilder::new(&self.root).require_git(false).build().flatten() {
+            match entry.file_type() {
+                Some(t) if t.is_dir() => folders.push(entry.into_path()),
+                Some(t) if t.is_file() && entry.path().extension().is_some_and(|e| e == "bathy") => {
+                    found.push(entry.into_path());
+                }
+                _ => {}
+            }
+        }
+        // As bytes: component by component takes longer than finding them.
+        found.sort_by(|a, b| a.as_os_str().cmp(b.as_os_str()));
+        (found, folders)
     }
 
     /// A name relative to the project, as a path from the working folder: terminals can open it.
@@ -166,6 +174,12 @@ impl Project {
 
     /// A path as shown and as recorded in pictures: relative to the project, with `/`.
     pub fn shown(&self, path: &Path) -> String {
+        // Files of a walk begin with the root as it is written.
+        let plain = |rest: &str| !rest.contains("./") && !rest.contains("//") && !rest.contains('\\');
+        let rest = self.root.to_str().and_then(|root| path.to_str()?.strip_prefix(root)?.strip_prefix('/'));
+        if let Some(rest) = rest.filter(|rest| plain(rest)) {
+            return rest.to_owned();
+        }
         let absolute = std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
         let root = std::path::absolute(&self.root).unwrap_or_else(|_| self.root.clone());
         match absolute.strip_prefix(&root) {

@@ -1,5 +1,6 @@
 //! Projects on disk, and git.
 
+use bathygram_core::picture;
 use bathygram_host::{Error, Format, Freshness, Git, Project, freshness, read_source, write_whole};
 use std::path::{Path, PathBuf};
 use std::process::Command;
@@ -88,13 +89,20 @@ fn freshness_is_told_by_the_digest_in_the_picture() {
     let project = Project::find(folder.path()).expect("a project");
     let digest = "sha256:0123";
     assert_eq!(freshness(&project, "x", digest), Freshness::Missing);
-    let svg = |d: &str| format!("<svg><metadata><source digest=\"{d}\"></source></metadata></svg>");
+    let svg = |d: &str| {
+        let open = picture::open_seal();
+        let source = format!("<metadata><source digest=\"{d}\" seal=\"{open}\" encoding=\"\"></source></metadata>");
+        picture::seal_svg(format!("<svg>{source}</svg>"))
+    };
     write(folder.path(), "pictures/x.svg", &svg(digest));
     assert_eq!(freshness(&project, "x", digest), Freshness::Missing, "the PNG is not there");
-    write(folder.path(), "pictures/x.png", &format!("\u{1}PNG digest {digest} pixels"));
+    // What counts is what a picture holds, not what it is called.
+    write(folder.path(), "pictures/x.png", &svg(digest));
     assert_eq!(freshness(&project, "x", digest), Freshness::Fresh);
     write(folder.path(), "pictures/x.svg", &svg("sha256:4567"));
     assert_eq!(freshness(&project, "x", digest), Freshness::OutOfDate);
+    write(folder.path(), "pictures/x.svg", &svg(digest).replace("<svg>", "<svg >"));
+    assert_eq!(freshness(&project, "x", digest), Freshness::Edited);
 }
 
 #[test]

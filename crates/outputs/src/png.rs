@@ -2,6 +2,7 @@
 //! metadata; the chunks stand before the pixels.
 
 use bathygram_core::measure::FACES;
+use bathygram_core::picture;
 use resvg::tiny_skia::{Pixmap, Transform};
 use resvg::usvg::{Options, Tree};
 use std::sync::Arc;
@@ -51,7 +52,7 @@ impl Png {
         Self { fonts: Arc::new(fonts) }
     }
 
-    /// Draws an SVG at a scale: 1 gives one pixel for each px. `texts` are keyword and value.
+    /// Draws an SVG at a scale: 1 gives one pixel for each px. `texts` are keyword and value; a seal among them is closed.
     ///
     /// # Errors
     /// If the drawing cannot be read, or would be too large.
@@ -78,7 +79,7 @@ impl Png {
         // The ground is opaque, so premultiplied and plain colours are the same.
         writer.write_image_data(pixels.data())?;
         writer.finish()?;
-        Ok(out)
+        Ok(picture::seal_png(out))
     }
 }
 

@@ -57,7 +57,8 @@ impl Folder {
         while let Some(folder) = work.pop() {
             for entry in std::fs::read_dir(&folder).expect("a folder").flatten() {
                 if entry.path().is_dir() {
-                    work.push(entry.path());
+                    // The build record is nobody's text or picture.
+                    work.extend(Some(entry.path()).filter(|p| !p.ends_with(".bathygram")));
                 } else {
                     let inside = entry.path().strip_prefix(self.folder.path()).expect("inside").to_owned();
                     found.push(inside.to_string_lossy().into_owned());

@@ -51,7 +51,7 @@ fn a_project_brings_its_own() {
     // A picture is out of date when its pictogram changes.
     folder.write("art/buoy.svg", ART.replace("#d0662f", "#2f66d0"));
     folder.run(&["check"]).ends_with(1).says("the picture of `map` is out of date");
-    folder.run(&["render"]).ends_with(0).says("1 picture written, 1 up to date");
+    folder.run(&["render"]).ends_with(0).says("1 picture written (1 changed), 1 up to date");
 }
 
 #[test]

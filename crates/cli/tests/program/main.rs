@@ -1,5 +1,6 @@
 //! Tests that run the built program on files in a temporary folder.
 
+mod builds;
 mod common;
 mod docs;
 mod icons;

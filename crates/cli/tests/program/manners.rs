@@ -10,7 +10,7 @@ fn results_go_to_standard_output_and_messages_to_standard_error() {
     folder.write("tide.bathy", FLOW);
     let run = folder.run(&["render"]).ends_with(0);
     assert!(run.out.trim_end().ends_with("pictures/tide.svg") && run.out.lines().count() == 1, "{}", run.out);
-    assert_eq!(run.err, "1 picture written\n");
+    assert_eq!(run.err, "1 picture written (1 new)\n");
     let run = folder.run(&["check"]).ends_with(0);
     assert_eq!((run.out.as_str(), run.err.lines().count()), ("", 1));
 }
@@ -69,7 +69,7 @@ fn a_picture_that_was_tampered_with_is_found() {
     folder.run(&["render"]).ends_with(0);
     let svg = folder.read("pictures/tide.svg");
     folder.write("pictures/tide.svg", svg.replace("sha256:", "sha256:f00"));
-    folder.run(&["check"]).ends_with(1).says("out of date");
+    folder.run(&["check"]).ends_with(1).says("picture-edited");
     folder.write("pictures/tide.svg", "not a picture");
     folder.run(&["check"]).ends_with(1).says("out of date");
     folder.run(&["render"]).ends_with(0).says("1 picture written");

@@ -13,7 +13,7 @@ fn a_project_is_rendered_and_only_what_changed_is_rendered_again() {
     assert_eq!(folder.files(), ["more/chart.bathy", "pictures/chart.svg", "pictures/storm.svg", "storm.bathy"]);
     folder.run(&["render"]).ends_with(0).says("2 pictures up to date");
     folder.write("storm.bathy", STORM.replace("4.2", "4.4"));
-    folder.run(&["render"]).ends_with(0).says("1 picture written, 1 up to date");
+    folder.run(&["render"]).ends_with(0).says("1 picture written (1 changed), 1 up to date");
     assert!(folder.read("pictures/storm.svg").contains("level 4.4 m"));
 }
 
@@ -179,7 +179,7 @@ fn what_could_be_read_of_a_wrong_text_is_drawn_if_that_is_asked_for() {
         "sequence talk\n  buoy sends gateway \"level\"\n  or \"else\"\n    gateway sends desk \"note\"\n  when \"calm\"\n  \
          desk calls keeper \"ok\"\n\nclasses plan\n  class A extends B\n  B extends A\n  A knows 5..1 C as many\n",
     );
-    folder.run(&["render"]).ends_with(1).says("0 pictures written").says("`--anyway` draws what could be read");
+    folder.run(&["render"]).ends_with(1).says("nothing to draw").says("`--anyway` draws what could be read");
     assert!(!folder.files().iter().any(|f| f.ends_with(".svg")));
     let run = folder.run(&["render", "--anyway"]).ends_with(1).says("2 pictures written").says("without what is wrong");
     assert!(run.err.contains("talk.bathy:3:3") && run.err.contains("write 1..5"), "{}", run.err);

@@ -15,6 +15,7 @@ const WITHOUT_EXAMPLES: &[&str] = &[
     "from-unreadable",
     "icon-file",
     "part-of-what",
+    "picture-edited",
     "picture-missing",
     "picture-name-taken",
     "picture-out-of-date",

@@ -67,6 +67,7 @@ pub const RULES: &[Rule] = &[
     warns("no-way-out"),
     warns("nothing-flows-here"),
     warns("one-armed-decision"),
+    denies("picture-edited"),
     denies("picture-missing"),
     denies("picture-name-taken"),
     denies("picture-out-of-date"),

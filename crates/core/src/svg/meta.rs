@@ -85,12 +85,13 @@ pub(super) fn write(out: &mut String, provenance: &Provenance<'_>, places: &str)
     };
     let _ = write!(
         out,
-        "<metadata><source xmlns=\"urn:bathygram:source:1\" tool=\"bathygram {}\" file=\"{}\" name=\"{}\" digest=\"{}\"\
+        "<metadata><source xmlns=\"urn:bathygram:source:1\" tool=\"bathygram {}\" file=\"{}\" name=\"{}\" digest=\"{}\" seal=\"{}\"\
          {earlier}{elsewhere} encoding=\"zlib+base64\">{source}</source>",
         env!("CARGO_PKG_VERSION"),
         super::escape(provenance.file),
         super::escape(provenance.name),
-        digest(provenance)
+        digest(provenance),
+        crate::picture::open_seal()
     );
     if !places.is_empty() {
         let _ =
@@ -123,9 +124,15 @@ fn unpacked(rest: &str) -> Option<String> {
 
 /// The digest that a picture carries.
 pub fn read_digest(svg: &str) -> Option<&str> {
-    let tail = &svg[svg.rfind("<metadata>")?..];
-    let rest = &tail[tail.find("digest=\"")? + 8..];
-    rest.split('"').next()
+    read_attribute(svg, "digest")
+}
+
+/// An attribute of the source that a picture carries, as it is written.
+pub(crate) fn read_attribute<'a>(svg: &'a str, name: &str) -> Option<&'a str> {
+    let tail = &svg[svg.rfind("<metadata><source ")?..];
+    let tag = &tail[..tail.find("encoding=")?];
+    let at = tag.find(&format!(" {name}=\""))? + name.len() + 3;
+    tag[at..].split('"').next()
 }
 
 /// The source text that a picture carries; `None` if there is none, or another picture of its stack carries it.

@@ -7,10 +7,12 @@ mod fonts;
 mod meta;
 
 pub use fonts::FontCache;
+pub(crate) use meta::read_attribute;
 pub use meta::{Carried, Provenance, digest, read_digest, read_places, read_source};
 
 use crate::geom::{Cmd, Path, Rect};
 use crate::measure::{Face, Script};
+use crate::picture;
 use crate::scene::{Inside, Item, Scene, Stroke, Tag, Text, TextAnchor};
 use crate::theme::{Colour, Dash};
 use base64::Engine;
@@ -70,7 +72,7 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
     }
     meta::write(&mut out, provenance, &scene.places);
     out.push_str("</svg>\n");
-    out
+    picture::seal_svg(out)
 }
 
 fn group(out: &mut String, tag: &Tag) {

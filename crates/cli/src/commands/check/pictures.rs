@@ -4,9 +4,8 @@ use super::report::{Finding, Picture, Report};
 use bathygram_core::diag::{Level, Severity};
 use bathygram_core::pipeline::{self, Reading};
 use bathygram_core::svg;
-use bathygram_host::{Freshness, freshness};
+use bathygram_host::{Freshness, Stray, freshness, strays as strays_of};
 use std::collections::{BTreeMap, BTreeSet};
-use std::path::PathBuf;
 
 impl Report<'_> {
     /// Adds a finding about a picture, with the weight that its rule has in the project.
@@ -55,6 +54,12 @@ pub(super) fn compare(report: &mut Report<'_>) {
                     ));
                     "out-of-date"
                 }
+                Freshness::Edited => {
+                    let message = format!("the picture of `{name}` was changed since it was drawn");
+                    let help = "change the text, and run `bathygram render`";
+                    found.push(("picture-edited", (file.clone(), picture.line), message, help));
+                    "edited"
+                }
                 Freshness::Missing => {
                     let message = format!("the picture of `{name}` has not been drawn yet");
                     found.push(("picture-missing", (file.clone(), picture.line), message, "run `bathygram render`"));
@@ -76,20 +81,15 @@ pub(super) fn strays(report: &mut Report<'_>) {
     if report.readings.iter().any(Reading::has_mistakes) {
         return;
     }
-    let Ok(folder) = std::fs::read_dir(report.project.pictures()) else { return };
-    let mut found: Vec<PathBuf> = folder.flatten().map(|e| e.path()).collect();
-    found.sort();
-    for path in found {
-        let stem = path.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
-        let is_svg = path.extension().is_some_and(|e| e == "svg");
-        if !is_svg || names.contains(&stem) {
-            continue;
-        }
-        if std::fs::read_to_string(&path).is_ok_and(|svg| svg::read_digest(&svg).is_some()) {
-            let file = report.project.shown(&path);
-            let message = format!("no text has a picture called `{stem}`");
-            report.find("picture-stray", (file.clone(), 0), message, "remove the file");
-            report.pictures.push(Picture { name: stem, file, line: 0, state: "stray" });
-        }
+    for Stray { path, is_intact } in strays_of(report.project, &names) {
+        let file = report.project.shown(&path);
+        let name = path.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
+        let message = format!("no text has a picture called `{name}`");
+        let help = match is_intact {
+            true => "run `bathygram render`, which removes it",
+            false => "remove the file; it was changed since it was drawn, so `bathygram render` leaves it",
+        };
+        report.find("picture-stray", (file.clone(), 0), message, help);
+        report.pictures.push(Picture { name, file, line: 0, state: "stray" });
     }
 }

@@ -4,13 +4,13 @@ use super::jobs::Job;
 use crate::outcome::Result;
 use crate::session::Voice;
 use crate::threads::Threads;
-use bathygram_core::jobs::Jobs;
+use bathygram_core::jobs::map;
+use bathygram_core::picture;
 use bathygram_core::pipeline::{self, Studio};
 use bathygram_core::svg;
-use bathygram_host::{Format, write_whole};
+use bathygram_host::{Format, write_inside, write_whole};
 use bathygram_outputs::Png;
-use std::collections::BTreeMap;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Mutex, OnceLock};
 
@@ -46,42 +46,40 @@ fn into_format(svg: &str, png: &LazyPng, job: &Job<'_>, format: Format, scale: f
         Format::Svg => Ok(svg.as_bytes().to_vec()),
         Format::Png => {
             let digest = svg::digest(&pipeline::provenance(job.reading, job.view.name));
-            let texts = [("bathygram-digest", digest.as_str()), ("bathygram-source", job.reading.source.text.as_str())];
+            let seal = picture::open_seal();
+            let texts = picture::png_texts(&digest, &job.reading.source.text, &seal);
             Ok(png.0.get_or_init(Png::new).draw(svg, scale, &texts)?)
         }
     }
 }
 
 /// Draws and writes all pictures, on as many threads as there are cores; the files are the same
-/// whatever their number. Returns the paths that were written, in the order of the sources.
-///
-/// # Errors
-/// If a file cannot be written.
-pub(super) fn all(jobs: &[Job<'_>], scale: f32, voice: Voice) -> Result<Vec<PathBuf>> {
+/// whatever their number. Returns for each, in the order of the sources, the paths that were written. `below` is a folder
+/// below which nothing is written through a symbolic link.
+pub(super) fn all(jobs: &[Job<'_>], scale: f32, below: Option<&Path>, voice: Voice) -> Vec<Result<Vec<PathBuf>>> {
     let png = &LazyPng::default();
     let threads = Threads::all();
     let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len())));
-    let done: Mutex<BTreeMap<usize, Result<Vec<PathBuf>>>> = Mutex::new(BTreeMap::new());
     let bar = Progress::new(jobs.len(), voice);
-    threads.run(jobs.len(), &|i| {
-        let result = draw_and_write(&studio, png, &jobs[i], scale, voice);
-        done.lock().unwrap_or_else(std::sync::PoisonError::into_inner).insert(i, result);
+    map(&threads, jobs.len(), &|i| {
+        let result = draw_and_write(&studio, png, &jobs[i], scale, below, voice);
         bar.step();
-    });
-    let done = done.into_inner().unwrap_or_else(std::sync::PoisonError::into_inner);
-    let mut written = Vec::new();
-    for result in done.into_values() {
-        written.extend(result?);
-    }
-    Ok(written)
+        result
+    })
 }
 
-fn draw_and_write(studio: &Studio, png: &LazyPng, job: &Job<'_>, scale: f32, voice: Voice) -> Result<Vec<PathBuf>> {
+fn draw_and_write(
+    studio: &Studio, png: &LazyPng, job: &Job<'_>, scale: f32, below: Option<&Path>, voice: Voice,
+) -> Result<Vec<PathBuf>> {
     let svg = draw_svg(studio, job);
     let mut written = Vec::new();
     for (format, path) in &job.paths {
         let bytes = into_format(&svg, png, job, *format, scale)?;
-        if !write_whole(path, &bytes)? {
+        let is_new = match below {
+            Some(folder) => write_inside(folder, path, &bytes)?,
+            None => write_whole(path, &bytes)?,
+        };
+        if !is_new {
             voice.detail(&format!("{} is unchanged", path.display()));
         }
         written.push(path.clone());

@@ -14,8 +14,45 @@ pub(super) struct Job<'a> {
     pub(super) reading: &'a Reading,
     pub(super) view: View<'a>,
     pub(super) paths: Vec<(Format, PathBuf)>,
+    /// Why it is drawn, where there may be none.
+    pub(super) why: Why,
     /// The text of an earlier picture that is to be kept.
     pub(super) earlier: Option<String>,
+}
+
+/// Why a picture is drawn.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum Why {
+    /// There is no such picture yet.
+    New,
+    /// Its text, or one that it takes from, changed, or the program did.
+    Changed,
+    /// Somebody changed the picture since it was drawn.
+    Edited,
+    /// It was asked for.
+    Asked,
+}
+
+impl Why {
+    /// The reason in words, behind a number.
+    pub(super) fn word(self) -> &'static str {
+        match self {
+            Why::New => "new",
+            Why::Changed => "changed",
+            Why::Edited => "edited by hand",
+            Why::Asked => "asked for",
+        }
+    }
+}
+
+/// Why a picture in this state is drawn; `None` if it need not be.
+fn reason(state: Freshness) -> Option<Why> {
+    match state {
+        Freshness::Fresh => None,
+        Freshness::Missing => Some(Why::New),
+        Freshness::OutOfDate => Some(Why::Changed),
+        Freshness::Edited => Some(Why::Edited),
+    }
 }
 
 /// The forms in which pictures are wanted.
@@ -36,9 +73,10 @@ fn format_of(path: &Path) -> Option<Format> {
     }
 }
 
-/// The pictures of texts to draw, and how many are up to date already.
+/// The pictures of texts to draw, and how many are up to date already. `taken` are names of pictures of other texts.
 pub(super) fn of_texts<'a>(
-    project: &Project, arguments: &Arguments, readings: &[&'a Reading], single: bool,
+    project: &Project, arguments: &Arguments, readings: &[&'a Reading], taken: &BTreeMap<String, String>,
+    is_single: bool,
 ) -> Result<(Vec<Job<'a>>, usize)> {
     let formats = formats(project, arguments);
     let mut pictures: Vec<(&Reading, View<'a>)> =
@@ -59,15 +97,14 @@ pub(super) fn of_texts<'a>(
             names.join(", ")
         )));
     }
-    if (to_file.is_some() || single) && pictures.len() > 1 {
+    if (to_file.is_some() || is_single) && pictures.len() > 1 {
         return Err(Failure::Usage(format!(
             "this text has several pictures, {}; choose one with --only NAME",
             names.join(", ")
         )));
     }
     let folder = arguments.out.clone().unwrap_or_else(|| project.pictures());
-    let usual = arguments.out.is_none() && arguments.format.is_empty();
-    let mut taken: BTreeMap<&str, &str> = BTreeMap::new();
+    let mut taken: BTreeMap<&str, &str> = taken.iter().map(|(name, file)| (name.as_str(), file.as_str())).collect();
     let mut jobs = Vec::new();
     let mut fresh = 0;
     for (reading, view) in pictures {
@@ -78,14 +115,16 @@ pub(super) fn of_texts<'a>(
                 "{first} and {second} both have a picture called `{name}`; rename one"
             )));
         }
-        let digest = svg::digest(&pipeline::provenance(reading, name));
-        if usual && !single && !arguments.all && freshness(project, name, &digest) == Freshness::Fresh {
+        let is_asked = arguments.all || is_single || !arguments.is_build();
+        let digest = || svg::digest(&pipeline::provenance(reading, name));
+        let why = if is_asked { Some(Why::Asked) } else { reason(freshness(project, name, &digest())) };
+        let Some(why) = why else {
             fresh += 1;
             continue;
-        }
+        };
         let paths = paths(to_file, &formats, &folder, name);
         let earlier = named.clone().or_else(|| own_earlier(project, name));
-        jobs.push(Job { reading, view, paths, earlier });
+        jobs.push(Job { reading, view, paths, why, earlier });
     }
     Ok((jobs, fresh))
 }
@@ -110,7 +149,7 @@ pub(super) fn of_asked<'a>(
     let folder = arguments.out.clone().unwrap_or_else(|| project.pictures().join(asked.of()));
     let job = |view: View<'a>| {
         let paths = paths(to_file, &formats, &folder, view.name);
-        Job { reading: asked.reading, view, paths, earlier: earlier.clone() }
+        Job { reading: asked.reading, view, paths, why: Why::Asked, earlier: earlier.clone() }
     };
     Ok(views.into_iter().map(job).collect())
 }

@@ -1,6 +1,7 @@
 //! `render`: text to pictures.
 
 mod adhoc;
+mod build;
 mod draw;
 mod jobs;
 
@@ -8,6 +9,7 @@ use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::pipeline::Reading;
 use bathygram_host::{Format, Printed, Project};
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 /// Text to pictures: all of the project (only what changed), or the files named
@@ -100,21 +102,43 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
     render(&Project::find(folder)?, &arguments, voice)
 }
 
+impl Arguments {
+    /// Whether the project's own pictures are made, in its forms.
+    fn is_build(&self) -> bool {
+        let is_usual = self.out.is_none() && self.format.is_empty() && self.only.is_none() && self.keep.is_none();
+        is_usual && !self.anyway && !self.explain && !self.adhoc.is_asked() && !self.is_piped()
+    }
+
+    fn is_piped(&self) -> bool {
+        self.files.iter().any(|f| f == Path::new("-"))
+    }
+}
+
 fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
-    let is_piped = arguments.files.iter().any(|f| f == Path::new("-"));
-    if is_piped && arguments.files.len() > 1 {
+    if arguments.is_piped() && arguments.files.len() > 1 {
         return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
+    }
+    if arguments.is_build() {
+        return build::run(project, arguments, voice);
     }
     let sources = session::sources(project, &arguments.files);
     if sources.is_empty() {
-        let root = project.root.display();
-        return Err(Failure::Usage(format!("there is no .bathy file in {root}; `bathygram demo` writes an example")));
+        return Err(no_source(project));
     }
-    let (readings, whole) = session::open_all(project, &sources, voice);
-    let mut printed = Printed::default();
-    readings.iter().for_each(|r| printed.add(voice.findings(project, r)));
+    draw_asked(project, arguments, &sources, voice)
+}
+
+fn no_source(project: &Project) -> Failure {
+    let root = project.root.display();
+    Failure::Usage(format!("there is no .bathy file in {root}; `bathygram demo` writes an example"))
+}
+
+/// Draws what the arguments ask for, wherever that goes.
+fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voice: Voice) -> Result {
+    let (readings, whole) = session::open_all(project, sources, voice);
+    let printed = told(project, &readings, voice);
     let good: Vec<&Reading> = readings.iter().filter(|r| arguments.anyway || !r.has_mistakes()).collect();
-    let is_single = is_piped && arguments.out.is_none();
+    let is_single = arguments.is_piped() && arguments.out.is_none();
     let asked = match arguments.adhoc.is_asked() && !good.is_empty() {
         true => match adhoc::find(&arguments.adhoc, &good, voice)? {
             Some(asked) => Some(asked),
@@ -122,9 +146,9 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
         },
         false => None,
     };
-    let (jobs, fresh) = match &asked {
-        Some(asked) => (jobs::of_asked(project, arguments, asked, is_single)?, 0),
-        None => jobs::of_texts(project, arguments, &good, is_single)?,
+    let jobs = match &asked {
+        Some(asked) => jobs::of_asked(project, arguments, asked, is_single)?,
+        None => jobs::of_texts(project, arguments, &good, &BTreeMap::new(), is_single)?.0,
     };
     if arguments.explain {
         draw::explain(&jobs, voice);
@@ -135,29 +159,39 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
             session::answer_bytes(&draw::one(job, format, arguments.scale)?)?;
         }
     } else {
-        let written = draw::all(&jobs, arguments.scale, voice)?;
+        let below = arguments.out.is_none().then_some(project.root.as_path());
+        let written = draw::all(&jobs, arguments.scale, below, voice).into_iter().collect::<Result<Vec<_>>>()?;
+        let written: Vec<PathBuf> = written.into_iter().flatten().collect();
         session::answer(&written.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
-        voice.say(&summary(written.len(), fresh));
+        voice.say(&format!("{} written", counted(written.len())));
     }
+    Ok(outcome(whole, printed, arguments.anyway, voice))
+}
+
+/// Tells what was found in texts.
+fn told(project: &Project, readings: &[Reading], voice: Voice) -> Printed {
+    let mut printed = Printed::default();
+    readings.iter().for_each(|r| printed.add(voice.findings(project, r)));
+    printed
+}
+
+/// How the command ends, and what is said of mistakes.
+fn outcome(whole: bool, printed: Printed, anyway: bool, voice: Voice) -> Outcome {
     if printed.errors > 0 {
-        let drawn = match arguments.anyway {
+        let drawn = match anyway {
             true => "files with errors are drawn without what is wrong",
             false => "files with errors are not drawn; `--anyway` draws what could be read of them",
         };
         voice.say(&format!("{}: {drawn}", session::counted(printed)));
     }
-    Ok(match (whole, printed.errors) {
+    match (whole, printed.errors) {
         (false, _) => Outcome::Incomplete,
         (true, 0) => Outcome::Done,
         _ => Outcome::Denied,
-    })
+    }
 }
 
-fn summary(written: usize, fresh: usize) -> String {
-    let pictures = |n: usize| if n == 1 { "1 picture".to_owned() } else { format!("{n} pictures") };
-    match (written, fresh) {
-        (w, 0) => format!("{} written", pictures(w)),
-        (0, f) => format!("{} up to date", pictures(f)),
-        (w, f) => format!("{} written, {f} up to date", pictures(w)),
-    }
+/// "1 picture", "2 pictures".
+fn counted(pictures: usize) -> String {
+    if pictures == 1 { "1 picture".to_owned() } else { format!("{pictures} pictures") }
 }

@@ -159,6 +159,11 @@ impl Icons {
         &self.files
     }
 
+    /// The names of own files.
+    pub fn own_files(&self) -> impl Iterator<Item = &str> {
+        self.own.keys().map(String::as_str)
+    }
+
     /// The pictogram of a name; `None` if there is none.
     pub(super) fn find(&self, name: &str) -> Option<Art> {
         if let Some(own) = self.own.get(name) {

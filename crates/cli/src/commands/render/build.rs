@@ -1,0 +1,173 @@
+//! The project's own pictures: only what changed is read and drawn, and pictures whose text is gone are removed.
+
+use super::{Arguments, counted, draw, jobs, no_source, outcome, told};
+use crate::outcome::{Failure, Result};
+use crate::session::{self, Voice};
+use crate::threads::Threads;
+use bathygram_core::pipeline::Reading;
+use bathygram_host::{Lock, Project, Reason, Record, clear_unfinished, strays};
+use jobs::{Job, Why};
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::PathBuf;
+
+/// What is known without reading.
+#[derive(Default)]
+struct Known {
+    /// Pictures that are up to date, with their files.
+    pictures: BTreeMap<String, String>,
+    /// The sources that must be read.
+    changed: Vec<PathBuf>,
+}
+
+/// Builds the sources named, or all of a project.
+///
+/// # Errors
+/// If another build runs, two pictures have one name, or a picture cannot be written.
+pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
+    let is_whole = arguments.files.is_empty();
+    let lock = Lock::take(project)?;
+    let mut record = Record::open(project);
+    let (sources, is_settled) = match is_whole {
+        true => record.sources(project),
+        false => (session::sources(project, &arguments.files), false),
+    };
+    // 1. What changed, and what it says.
+    let names: Vec<String> = sources.iter().map(|p| project.shown(p)).collect();
+    let known = known(project, &mut record, (&sources, &names), arguments.all, voice);
+    let (readings, is_read) = session::open_all(project, &known.changed, voice);
+    let printed = told(project, &readings, voice);
+    let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_mistakes()).collect();
+    // 2. Its pictures.
+    let (jobs, fresh) = jobs::of_texts(project, arguments, &good, &known.pictures, false)?;
+    jobs.iter().for_each(|j| voice.detail(&format!("{}: {}", j.view.name, j.why.word())));
+    let drawn = draw::all(&jobs, arguments.scale, Some(&project.root), voice);
+    let (written, failure) = sorted(&jobs, drawn);
+    // 3. Pictures that no text has any more, if all texts are known.
+    let is_known = is_whole && is_read && printed.errors == 0;
+    let is_unfinished = !(is_settled && known.changed.is_empty());
+    if lock.is_some() && is_unfinished {
+        clear_unfinished(&project.pictures());
+    }
+    let removed = if is_known && is_unfinished { remove_strays(project, &good, &known, voice)? } else { Vec::new() };
+    // 4. The record.
+    if !jobs.is_empty() || !removed.is_empty() || !is_known || !record.knows(&names) {
+        record.forget_places();
+    }
+    for reading in good.iter().filter(|r| !written.failed.contains(&r.source.name)) {
+        note(project, &mut record, reading);
+    }
+    readings.iter().filter(|r| r.has_mistakes()).for_each(|r| record.forget(&r.source.name));
+    if is_known && is_unfinished {
+        let names: BTreeSet<&str> = names.iter().map(String::as_str).collect();
+        record.retain(|name| names.contains(name));
+    }
+    record.save(project);
+    drop(lock);
+    // 5. What was done.
+    if sources.is_empty() && removed.is_empty() {
+        return Err(no_source(project));
+    }
+    session::answer(&written.paths.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
+    if let Some(failure) = failure {
+        return Err(failure);
+    }
+    voice.say(&summary(&jobs, fresh + known.pictures.len(), removed.len()));
+    Ok(outcome(is_read, printed, false, voice))
+}
+
+fn known(
+    project: &Project, record: &mut Record, (sources, names): (&[PathBuf], &[String]), all: bool, voice: Voice,
+) -> Known {
+    let mut known = Known::default();
+    for ((path, name), state) in sources.iter().zip(names).zip(record.look(project, names, &Threads::all())) {
+        match state {
+            Ok(entry) if !all => known.pictures.extend(entry.names().map(|n| (n.to_owned(), name.clone()))),
+            Ok(_) => known.changed.push(path.clone()),
+            Err(reason) => {
+                voice.detail(&format!("{name} is read: {}", why(reason)));
+                known.changed.push(path.clone());
+            }
+        }
+    }
+    known
+}
+
+fn why(reason: Reason) -> &'static str {
+    match reason {
+        Reason::New => "it is not in the record",
+        Reason::Text => "its text changed",
+        Reason::Used => "a file that it takes from changed",
+        Reason::Missing => "a picture is missing",
+        Reason::Edited => "a picture is not as it was drawn",
+    }
+}
+
+/// What was written.
+#[derive(Default)]
+struct Written {
+    paths: Vec<PathBuf>,
+    /// Sources with a picture that could not be written.
+    failed: BTreeSet<String>,
+}
+
+fn sorted(jobs: &[Job<'_>], drawn: Vec<Result<Vec<PathBuf>>>) -> (Written, Option<Failure>) {
+    let mut written = Written::default();
+    let mut failure = None;
+    for (job, result) in jobs.iter().zip(drawn) {
+        match result {
+            Ok(paths) => written.paths.extend(paths),
+            Err(why) => {
+                written.failed.insert(job.reading.source.name.clone());
+                failure = failure.or(Some(why));
+            }
+        }
+    }
+    (written, failure)
+}
+
+fn note(project: &Project, record: &mut Record, reading: &Reading) {
+    let imports = reading.document.imports.sources.iter().map(|s| s.name.as_str());
+    let uses: BTreeSet<&str> = imports.chain(reading.icons.own_files()).collect();
+    record.note(project, &reading.source.name, uses.into_iter(), reading.views().map(|v| v.name));
+}
+
+/// Removes pictures that no text has; those that somebody edited stay.
+fn remove_strays(project: &Project, good: &[&Reading], known: &Known, voice: Voice) -> Result<Vec<PathBuf>> {
+    let drawn = good.iter().flat_map(|r| r.views()).map(|v| v.name.to_owned());
+    let names: BTreeSet<String> = known.pictures.keys().cloned().chain(drawn).collect();
+    let mut removed = Vec::new();
+    for stray in strays(project, &names) {
+        let shown = project.shown(&stray.path);
+        if stray.is_intact {
+            std::fs::remove_file(&stray.path).map_err(|e| anyhow::anyhow!("cannot remove {shown}: {e}"))?;
+            voice.say(&format!("{shown} removed: no text has this picture"));
+            removed.push(stray.path);
+        } else {
+            voice.say(&format!("{shown} stays: no text has this picture, but it was edited by hand"));
+        }
+    }
+    Ok(removed)
+}
+
+fn summary(jobs: &[Job<'_>], fresh: usize, removed: usize) -> String {
+    let mut parts = Vec::new();
+    if !jobs.is_empty() {
+        let mut reasons: BTreeMap<Why, usize> = BTreeMap::new();
+        jobs.iter().for_each(|j| *reasons.entry(j.why).or_default() += 1);
+        reasons.remove(&Why::Asked);
+        let told: Vec<String> = reasons.iter().map(|(why, count)| format!("{count} {}", why.word())).collect();
+        let told = if told.is_empty() { String::new() } else { format!(" ({})", told.join(", ")) };
+        parts.push(format!("{} written{told}", counted(jobs.len())));
+    }
+    if fresh > 0 {
+        parts.push(if jobs.is_empty() {
+            format!("{} up to date", counted(fresh))
+        } else {
+            format!("{fresh} up to date")
+        });
+    }
+    if removed > 0 {
+        parts.push(format!("{removed} removed"));
+    }
+    if parts.is_empty() { "nothing to draw".to_owned() } else { parts.join(", ") }
+}

@@ -1,0 +1,261 @@
+//! The project's own pictures: the record, what is removed, and everything that can go wrong while they are written.
+
+use crate::common::Folder;
+use std::collections::BTreeMap;
+use std::process::{Command, Stdio};
+use std::time::Duration;
+
+fn flow(name: &str, step: &str) -> String {
+    format!("flow {name}\n  begin \"Level read\"\n  \"{step}\"\n  finish \"Done\"\n")
+}
+
+/// A project of so many flows that was just built.
+fn built(count: usize) -> Folder {
+    let folder = Folder::new();
+    (0..count).for_each(|i| drop(folder.write(&format!("f{i}.bathy"), flow(&format!("f{i}"), "Log it"))));
+    settled();
+    folder.run(&["render"]).ends_with(0);
+    folder
+}
+
+/// What was written just now may change without getting another time, so it does not enter the record at once.
+fn settled() {
+    std::thread::sleep(Duration::from_millis(60));
+}
+
+#[test]
+fn what_was_made_and_why() {
+    let folder = built(2);
+    folder.run(&["render"]).ends_with(0).says("2 pictures up to date");
+    folder.write("f0.bathy", flow("f0", "Warn")).write("new.bathy", flow("new", "Log it"));
+    let picture = folder.read("pictures/f1.svg");
+    folder.write("pictures/f1.svg", picture.replace("Log it", "Lie"));
+    let run = folder.run(&["render", "-v"]).ends_with(0);
+    let run = run.says("3 pictures written (1 new, 1 changed, 1 edited by hand)");
+    assert!(
+        run.err.contains("f1: edited by hand") && run.err.contains("f0.bathy is read: its text changed"),
+        "{}",
+        run.err
+    );
+    assert_eq!(folder.read("pictures/f1.svg"), picture);
+    std::fs::remove_file(folder.path("pictures/f0.svg")).expect("removed");
+    folder.run(&["render"]).ends_with(0).says("1 picture written (1 new), 2 up to date");
+}
+
+#[test]
+fn a_build_without_its_record_ends_the_same() {
+    let folder = built(3);
+    let before: Vec<String> = (0..3).map(|i| folder.read(&format!("pictures/f{i}.svg"))).collect();
+    for damage in ["", "{", "{\"form\":1}"] {
+        folder.write(".bathygram/record.json", damage);
+        folder.run(&["render"]).ends_with(0).says("3 pictures up to date");
+    }
+    std::fs::remove_dir_all(folder.path(".bathygram")).expect("removed");
+    folder.run(&["render", "--all"]).ends_with(0).says("3 pictures written");
+    let after: Vec<String> = (0..3).map(|i| folder.read(&format!("pictures/f{i}.svg"))).collect();
+    assert_eq!(after, before);
+    assert_eq!(folder.read(".bathygram/.gitignore"), "*\n");
+}
+
+#[test]
+fn what_a_text_takes_from_counts() {
+    let folder = Folder::new();
+    folder.write("looks.bathy", "look\n  service: fill sand\n");
+    folder.write("map.bathy", "from \"looks.bathy\"\narchitecture map\n  service gateway \"Gateway\"\n");
+    settled();
+    folder.run(&["render"]).ends_with(0);
+    folder.run(&["render"]).ends_with(0).says("1 picture up to date");
+    folder.write("looks.bathy", "look\n  service: fill kelp\n");
+    folder.run(&["render", "-v"]).ends_with(0).says("map.bathy is read: a file that it takes from changed");
+}
+
+#[test]
+fn pictures_whose_text_is_gone_are_removed_if_they_are_ours() {
+    let folder = built(3);
+    folder.write("pictures/photo.svg", "<svg xmlns='http://www.w3.org/2000/svg'/>");
+    folder.run(&["render", "f2.bathy", "--all"]).ends_with(0);
+    let edited = folder.read("pictures/f1.svg") + "<!-- mine -->";
+    folder.write("pictures/f1.svg", edited);
+    for gone in ["f0.bathy", "f1.bathy"] {
+        std::fs::remove_file(folder.path(gone)).expect("removed");
+    }
+    folder.run(&["check"]).says("run `bathygram render`, which removes it").says("it was changed since it was drawn");
+    // Not while another text has mistakes: its pictures may come back.
+    folder.write("bad.bathy", "flow bad\n  decid \"x\"\n");
+    folder.run(&["render"]).ends_with(1);
+    assert!(folder.files().contains(&"pictures/f0.svg".to_owned()));
+    std::fs::remove_file(folder.path("bad.bathy")).expect("removed");
+    folder
+        .run(&["render"])
+        .ends_with(0)
+        .says("pictures/f0.svg removed")
+        .says("pictures/f1.svg stays")
+        .says("1 removed");
+    assert_eq!(folder.files(), ["f2.bathy", "pictures/f1.svg", "pictures/f2.svg", "pictures/photo.svg"]);
+}
+
+#[test]
+fn a_file_with_a_mistake_is_read_until_it_is_mended() {
+    let folder = built(1);
+    folder.write("bad.bathy", "flow bad\n  decid \"x\"\n");
+    for _ in 0..3 {
+        folder.run(&["render"]).ends_with(1).says("`decid` means nothing");
+    }
+    folder.write("bad.bathy", flow("f0", "Warn"));
+    folder.run(&["render"]).ends_with(2).says("both have a picture called `f0`");
+}
+
+#[test]
+fn one_build_at_a_time() {
+    let folder = built(1);
+    let lock = std::fs::File::options().append(true).open(folder.path(".bathygram/lock")).expect("the lock");
+    lock.lock().expect("free");
+    folder.write("f0.bathy", flow("f0", "Warn"));
+    let before = folder.read("pictures/f0.svg");
+    folder.run(&["render"]).ends_with(3).says("another `bathygram render` is at work");
+    assert_eq!(folder.read("pictures/f0.svg"), before);
+    drop(lock);
+    folder.run(&["render"]).ends_with(0).says("1 picture written (1 changed)");
+}
+
+#[test]
+fn builds_at_the_same_time_lose_nothing() {
+    let folder = built(30);
+    (0..30).for_each(|i| drop(folder.write(&format!("f{i}.bathy"), flow(&format!("f{i}"), "Warn"))));
+    let start = || program(&folder).spawn().expect("starts");
+    let runs: Vec<_> = (0..4).map(|_| start()).collect();
+    for mut run in runs {
+        let status = run.wait().expect("ends").code();
+        assert!(matches!(status, Some(0 | 3)), "{status:?}");
+    }
+    folder.run(&["render"]).ends_with(0);
+    folder.run(&["check"]).ends_with(0);
+}
+
+fn program(folder: &Folder) -> Command {
+    let mut command = Command::new(env!("CARGO_BIN_EXE_bathygram"));
+    command.arg("render").current_dir(folder.path("")).stdout(Stdio::null()).stderr(Stdio::null());
+    command
+}
+
+#[test]
+fn a_killed_build_leaves_everything_whole() {
+    const FILES: usize = 12;
+    let folder = built(FILES);
+    let name = |i: usize| format!("f{i}");
+    // What each picture may be: as it was drawn for one of the two texts.
+    let mut whole: BTreeMap<String, Vec<String>> = BTreeMap::new();
+    for step in ["Warn", "Log it"] {
+        (0..FILES).for_each(|i| drop(folder.write(&format!("f{i}.bathy"), flow(&name(i), step))));
+        folder.run(&["render"]).ends_with(0);
+        (0..FILES).for_each(|i| whole.entry(name(i)).or_default().push(folder.read(&format!("pictures/f{i}.svg"))));
+    }
+    let begun = std::time::Instant::now();
+    folder.run(&["render", "--all"]).ends_with(0);
+    let usual = begun.elapsed();
+    for round in 0..200_u32 {
+        let step = ["Warn", "Log it"][round as usize % 2];
+        (0..FILES).for_each(|i| drop(folder.write(&format!("f{i}.bathy"), flow(&name(i), step))));
+        let mut run = program(&folder).spawn().expect("starts");
+        // Spread over the time of a run by an irrational step.
+        let part = f64::from(round) * 0.618_034 % 1.0;
+        std::thread::sleep(Duration::from_secs_f64(usual.as_secs_f64() * part));
+        run.kill().expect("killed or ended");
+        run.wait().expect("ended");
+        for (name, texts) in &whole {
+            let picture = folder.read(&format!("pictures/{name}.svg"));
+            assert!(texts.contains(&picture), "round {round}: {name} is neither the old nor the new picture");
+        }
+        let record = folder.read(".bathygram/record.json");
+        assert!(serde_json::from_str::<serde_json::Value>(&record).is_ok(), "round {round}");
+        if round % 20 == 19 {
+            folder.run(&["render"]).ends_with(0);
+            folder.run(&["check"]).ends_with(0);
+            let left: Vec<String> = folder.files().into_iter().filter(|f| f.contains(".bathygram-")).collect();
+            assert!(left.is_empty(), "{left:?}");
+        }
+    }
+}
+
+#[cfg(unix)]
+#[test]
+fn nothing_is_written_through_links() {
+    let folder = built(2);
+    let outside = Folder::new();
+    outside.write("secret", "mine").write("deep/.keep", "");
+    std::fs::remove_file(folder.path("pictures/f0.svg")).expect("removed");
+    std::os::unix::fs::symlink(outside.path("secret"), folder.path("pictures/f0.svg")).expect("linked");
+    folder.write("f1.bathy", flow("f1", "Warn"));
+    folder.run(&["render"]).ends_with(3).says("pictures/f0.svg is a symbolic link");
+    assert_eq!(outside.read("secret"), "mine");
+    // The other one was drawn.
+    assert!(folder.read("pictures/f1.svg").contains("Warn"));
+    std::fs::remove_dir_all(folder.path("pictures")).expect("removed");
+    std::os::unix::fs::symlink(outside.path("deep"), folder.path("pictures")).expect("linked");
+    folder.run(&["render"]).ends_with(3).says("is a symbolic link");
+    assert_eq!(outside.files(), ["deep/.keep", "secret"]);
+}
+
+/// Whether the tests run as a user whom permissions do not stop.
+#[cfg(target_os = "linux")]
+fn is_root() -> bool {
+    let status = std::fs::read_to_string("/proc/self/status").expect("the kernel tells");
+    status.lines().any(|l| l.starts_with("Uid:\t0\t"))
+}
+
+/// A small file system of its own; `None` where the tests may not make one.
+#[cfg(target_os = "linux")]
+struct Small(Folder);
+
+#[cfg(target_os = "linux")]
+impl Small {
+    fn new(options: &str) -> Option<Self> {
+        let folder = Folder::new();
+        let mount = |arguments: &[&str]| {
+            Command::new("mount").args(arguments).arg(folder.path("")).stderr(Stdio::null()).status()
+        };
+        let is_made = is_root() && mount(&["-t", "tmpfs", "-o", options, "tmpfs"]).is_ok_and(|s| s.success());
+        is_made.then_some(Self(folder))
+    }
+
+    fn remount(&self, options: &str) {
+        let status = Command::new("mount").args(["-o", &format!("remount,{options}")]).arg(self.0.path("")).status();
+        assert!(status.expect("mount starts").success());
+    }
+}
+
+#[cfg(target_os = "linux")]
+impl Drop for Small {
+    fn drop(&mut self) {
+        let _ = Command::new("umount").arg(self.0.path("")).status();
+    }
+}
+
+#[cfg(target_os = "linux")]
+#[test]
+fn a_full_disk_and_a_read_only_one() {
+    let Some(small) = Small::new("size=200k") else { return };
+    let folder = &small.0;
+    folder.write("f0.bathy", flow("f0", "Log it"));
+    folder.run(&["render"]).ends_with(0);
+    let before = folder.read("pictures/f0.svg");
+    // Full: what was there stays, what had no room is told.
+    (0..30).for_each(|i| drop(folder.write(&format!("f{i}.bathy"), flow(&format!("f{i}"), "Warn"))));
+    let run = folder.run(&["render"]).ends_with(3);
+    assert!(run.err.contains("cannot write") && run.err.contains("No space left"), "{}", run.err);
+    assert_eq!(run.err.matches("No space left").count(), 1, "said once: {}", run.err);
+    let now = folder.read("pictures/f0.svg");
+    assert!(now == before || now.contains("Warn"));
+    assert!(folder.files().iter().all(|f| !f.contains(".bathygram-")), "{:?}", folder.files());
+    // Room again.
+    (1..30).for_each(|i| drop(std::fs::remove_file(folder.path(&format!("f{i}.bathy")))));
+    folder.run(&["render"]).ends_with(0);
+    folder.run(&["check"]).ends_with(0);
+    // Read-only: nothing to do is done, and what cannot be written is told.
+    small.remount("ro");
+    folder.run(&["render"]).ends_with(0).says("1 picture up to date");
+    small.remount("rw");
+    folder.write("f0.bathy", flow("f0", "Log it"));
+    small.remount("ro");
+    folder.run(&["render"]).ends_with(3).says("cannot write").says("Read-only file system");
+}

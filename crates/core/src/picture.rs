@@ -1,0 +1,226 @@
+//! What a finished picture file carries, whatever its form: the digest of its texts, its source, and a seal, which tells
+//! whether somebody changed the file since it was drawn.
+//!
+//! The seal is the SHA-256 of the file with the seal itself written as zeros; line ends of SVG do not count, since git may
+//! turn them. In SVG it is an attribute of the metadata, in PNG a text chunk that is followed by its checksum, which is
+//! zero too while the digest is taken.
+
+use crate::svg::{read_attribute, read_source};
+use sha2::{Digest, Sha256};
+use std::fmt::Write;
+
+/// How many digits a seal has.
+const DIGITS: usize = 64;
+/// The text chunks of a PNG.
+const PNG_DIGEST: &[u8] = b"bathygram-digest";
+const PNG_SOURCE: &[u8] = b"bathygram-source";
+const PNG_SEAL: &[u8] = b"bathygram-seal";
+const PNG_BEGIN: &[u8] = b"\x89PNG\r\n\x1a\n";
+
+/// What a picture carries.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Carried {
+    /// The digest of what it was drawn from, as [`digest`](crate::svg::digest) gives it.
+    pub digest: String,
+    /// Whether it is as it was drawn.
+    pub is_intact: bool,
+}
+
+/// The seal before it is known.
+pub fn open_seal() -> String {
+    "0".repeat(DIGITS)
+}
+
+/// The text chunks that a PNG carries, as keyword and text, the last one unsealed.
+pub fn png_texts<'a>(digest: &'a str, source: &'a str, seal: &'a str) -> [(&'static str, &'a str); 3] {
+    [("bathygram-digest", digest), ("bathygram-source", source), ("bathygram-seal", seal)]
+}
+
+/// Seals an SVG whose seal is open.
+pub fn seal_svg(mut svg: String) -> String {
+    if let Some(at) = svg_seal(&svg) {
+        let seal = hex(&digest_without(svg.as_bytes(), at, DIGITS, true));
+        svg.replace_range(at..at + DIGITS, &seal);
+    }
+    svg
+}
+
+/// Seals a PNG whose seal is open.
+pub fn seal_png(mut png: Vec<u8>) -> Vec<u8> {
+    let open = chunks(&png).find(|c| c.keyword == PNG_SEAL && c.text.len() == DIGITS);
+    if let Some((begin, at)) = open.map(|chunk| (chunk.begin, chunk.text_at)) {
+        let seal = hex(&digest_without(&png, at, DIGITS + 4, false));
+        png[at..at + DIGITS].copy_from_slice(seal.as_bytes());
+        let mut checksum = flate2::Crc::new();
+        checksum.update(&png[begin..at + DIGITS]);
+        png[at + DIGITS..at + DIGITS + 4].copy_from_slice(&checksum.sum().to_be_bytes());
+    }
+    png
+}
+
+/// What the bytes of a picture carry; `None` if this program did not draw it.
+pub fn read(bytes: &[u8]) -> Option<Carried> {
+    if bytes.starts_with(PNG_BEGIN) {
+        return read_png(bytes);
+    }
+    let svg = std::str::from_utf8(bytes).ok()?;
+    let digest = read_attribute(svg, "digest")?.to_owned();
+    let is_intact = svg_seal(svg).is_some_and(|at| {
+        let seal = hex(&digest_without(bytes, at, DIGITS, true));
+        svg.get(at..at + DIGITS) == Some(&seal)
+    });
+    Some(Carried { digest, is_intact })
+}
+
+/// The source text that the bytes of a picture carry; `None` if another picture of its stack carries it, or it is damaged.
+pub fn source(bytes: &[u8]) -> Option<String> {
+    if bytes.starts_with(PNG_BEGIN) {
+        return png_text(bytes, PNG_SOURCE);
+    }
+    read_source(std::str::from_utf8(bytes).ok()?)
+}
+
+/// The file beside a picture that carries its source instead.
+pub fn text_in(bytes: &[u8]) -> Option<String> {
+    read_attribute(std::str::from_utf8(bytes).ok()?, "text-in").map(str::to_owned)
+}
+
+/// The name of the file, in its project, that a picture was drawn from.
+pub fn file(bytes: &[u8]) -> Option<String> {
+    if bytes.starts_with(PNG_BEGIN) {
+        return None;
+    }
+    let written = read_attribute(std::str::from_utf8(bytes).ok()?, "file")?;
+    let plain = [("&lt;", "<"), ("&gt;", ">"), ("&quot;", "\""), ("&amp;", "&")];
+    Some(plain.iter().fold(written.to_owned(), |text, (from, to)| text.replace(from, to)))
+}
+
+fn png_text(bytes: &[u8], keyword: &[u8]) -> Option<String> {
+    let chunk = chunks(bytes).find(|c| c.keyword == keyword)?;
+    String::from_utf8(chunk.text.to_vec()).ok()
+}
+
+fn read_png(bytes: &[u8]) -> Option<Carried> {
+    let is_intact = chunks(bytes)
+        .find(|c| c.keyword == PNG_SEAL && c.text.len() == DIGITS)
+        .is_some_and(|chunk| hex(&digest_without(bytes, chunk.text_at, DIGITS + 4, false)).as_bytes() == chunk.text);
+    Some(Carried { digest: png_text(bytes, PNG_DIGEST)?, is_intact })
+}
+
+/// Where the seal of an SVG begins.
+fn svg_seal(svg: &str) -> Option<usize> {
+    let seal = read_attribute(svg, "seal").filter(|s| s.len() == DIGITS)?;
+    Some(seal.as_ptr() as usize - svg.as_ptr() as usize)
+}
+
+/// The digest of bytes in which so many are taken as zeros: the digits `0` of text, and bytes of value 0 behind them.
+fn digest_without(bytes: &[u8], at: usize, count: usize, is_text: bool) -> [u8; 32] {
+    let mut hash = Sha256::new();
+    let mut add = |part: &[u8]| {
+        // The files that we write have no carriage returns.
+        if is_text && part.contains(&b'\r') {
+            part.split(|b| *b == b'\r').for_each(|piece| hash.update(piece));
+        } else {
+            hash.update(part);
+        }
+    };
+    add(&bytes[..at]);
+    add(&[b'0'; DIGITS]);
+    add(&[0; 4][..count - DIGITS]);
+    add(&bytes[at + count..]);
+    hash.finalize().into()
+}
+
+fn hex(bytes: &[u8]) -> String {
+    bytes.iter().fold(String::new(), |mut out, byte| {
+        let _ = write!(out, "{byte:02x}");
+        out
+    })
+}
+
+/// An international text chunk, uncompressed.
+struct Chunk<'a> {
+    keyword: &'a [u8],
+    text: &'a [u8],
+    /// Where the chunk's type stands, and its text.
+    begin: usize,
+    text_at: usize,
+}
+
+/// The text chunks of a PNG (W3C PNG specification, 11.3.3.4), as far as it is whole.
+fn chunks(png: &[u8]) -> impl Iterator<Item = Chunk<'_>> {
+    let mut at = PNG_BEGIN.len();
+    let all = std::iter::from_fn(move || {
+        let length = u32::from_be_bytes(png.get(at..at + 4)?.try_into().ok()?) as usize;
+        let begin = at + 4;
+        let end = begin.checked_add(4)?.checked_add(length)?;
+        let body = png.get(begin..end)?;
+        png.get(end..end.checked_add(4)?)?;
+        at = end + 4;
+        Some((begin, body))
+    });
+    all.filter_map(|(begin, body)| {
+        let rest = body.strip_prefix(b"iTXt")?;
+        let end = rest.iter().position(|b| *b == 0)?;
+        // Behind the keyword: compression flag and method, language, translated keyword.
+        let is_plain = rest.get(end + 1..end + 3)? == [0, 0];
+        let language = end + 3 + rest.get(end + 3..)?.iter().position(|b| *b == 0)? + 1;
+        let text = language + rest.get(language..)?.iter().position(|b| *b == 0)? + 1;
+        is_plain.then(|| Chunk { keyword: &rest[..end], text: &rest[text..], begin, text_at: begin + 4 + text })
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::pipeline::{Setting, Studio, draw, read as read_text};
+    use crate::source::Source;
+
+    const TEXT: &str = "flow f\n  \"Read the gauge\"\n";
+
+    fn svg() -> String {
+        let reading = read_text(Source::new("f.bathy", TEXT), "f", &Setting::default());
+        draw(&Studio::new(), &reading, &reading.pictures()[0])
+    }
+
+    #[test]
+    fn what_was_drawn_is_intact_and_what_was_changed_is_not() {
+        let svg = svg();
+        let carried = read(svg.as_bytes()).expect("ours");
+        assert!(carried.is_intact && carried.digest.starts_with("sha256:"));
+        assert_eq!(source(svg.as_bytes()).as_deref(), Some(TEXT));
+        assert_eq!((file(svg.as_bytes()).as_deref(), text_in(svg.as_bytes())), (Some("f.bathy"), None));
+        let turned = svg.replace('\n', "\r\n");
+        assert!(read(turned.as_bytes()).expect("ours").is_intact, "line ends do not count");
+        let edited = svg.replacen("gauge", "buoy!", 1);
+        assert!(!read(edited.as_bytes()).expect("ours").is_intact);
+        assert_eq!(read(b"<svg/>"), None);
+        assert_eq!(read(b"\xff\xfe"), None);
+    }
+
+    #[test]
+    fn pngs_are_sealed_and_keep_their_checksums() {
+        let mut bytes = Vec::new();
+        let mut encoder = png::Encoder::new(&mut bytes, 1, 1);
+        let seal = open_seal();
+        for (keyword, text) in png_texts("sha256:00", TEXT, &seal) {
+            encoder.add_itxt_chunk(keyword.to_owned(), text.to_owned()).expect("added");
+        }
+        encoder.write_header().and_then(|mut w| w.write_image_data(&[7])).expect("written");
+        let sealed = seal_png(bytes);
+        let carried = read(&sealed).expect("ours");
+        assert_eq!((carried.digest.as_str(), source(&sealed).as_deref()), ("sha256:00", Some(TEXT)));
+        assert!(carried.is_intact);
+        let mut reader = png::Decoder::new(std::io::Cursor::new(&sealed)).read_info().expect("checksums are right");
+        let mut pixels = vec![0; reader.output_buffer_size().expect("a size")];
+        reader.next_frame(&mut pixels).expect("pixels");
+        assert_eq!(pixels, [7]);
+        for at in [sealed.len() - 20, 30] {
+            let mut edited = sealed.clone();
+            edited[at] ^= 1;
+            assert!(read(&edited).is_none_or(|c| !c.is_intact), "byte {at}");
+        }
+        // Cut off anywhere, it is read without harm.
+        (0..sealed.len()).for_each(|end| drop(read(&sealed[..end])));
+    }
+}

@@ -1,0 +1,429 @@
+//! The build record: what each picture of a project was made from, so that a build in which nothing changed need not read
+//! anything. It lies in `.bathygram/`, which git ignores, and holds nothing that cannot be found out again.
+//!
+//! Contents count, by SHA-256. A file whose size, time, and place on disk are those that were recorded is taken as
+//! unchanged, as git does it, unless it was written so shortly before the record that a later change could have the same
+//! time.
+
+use crate::{Error, Format, Project, write_whole};
+use bathygram_core::jobs::{Jobs, map};
+use serde::{Deserialize, Serialize};
+use sha2::{Digest, Sha256};
+use std::collections::BTreeMap;
+use std::fs::{File, Metadata, TryLockError};
+use std::path::{Path, PathBuf};
+use std::time::{Duration, SystemTime, UNIX_EPOCH};
+
+/// The folder of the record, in the project's.
+const FOLDER: &str = ".bathygram";
+/// Counts up when the record's form changes.
+const FORM: u32 = 1;
+/// Files that were written within so much time before the record are read again.
+const RACY: Duration = Duration::from_millis(20);
+
+/// What was built.
+#[derive(Debug, Default, Deserialize, Serialize)]
+pub struct Record {
+    form: u32,
+    /// The program's version.
+    program: String,
+    /// The digest of the config.
+    config: String,
+    /// When it was written, in ns since 1970.
+    written: u64,
+    /// By the source's name.
+    sources: BTreeMap<String, Entry>,
+    /// Folders in which sources were looked for, and what git is told to ignore there: what was found is found again as long
+    /// as none of them changed.
+    places: Vec<Place>,
+    #[serde(skip)]
+    is_changed: bool,
+    /// When this build began.
+    #[serde(skip)]
+    begun: u64,
+}
+
+/// What was made from one source.
+#[derive(Clone, Debug, Deserialize, Serialize)]
+pub struct Entry {
+    text: Stamp,
+    /// The other files that it takes from, by their names.
+    uses: BTreeMap<String, Stamp>,
+    /// The names of its pictures, and their files: forms and contents.
+    pictures: BTreeMap<String, BTreeMap<Format, Stamp>>,
+}
+
+impl Entry {
+    /// The names of its pictures.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.pictures.keys().map(String::as_str)
+    }
+}
+
+/// A file as it was; written as four values, since there are many.
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
+#[serde(from = "(u64, u64, u64, String)", into = "(u64, u64, u64, String)")]
+struct Stamp {
+    size: u64,
+    /// When it was last written, in ns since 1970.
+    time: u64,
+    /// Its number on the disk.
+    node: u64,
+    /// SHA-256 of its bytes.
+    digest: String,
+}
+
+impl From<(u64, u64, u64, String)> for Stamp {
+    fn from((size, time, node, digest): (u64, u64, u64, String)) -> Self {
+        Self { size, time, node, digest }
+    }
+}
+
+impl From<Stamp> for (u64, u64, u64, String) {
+    fn from(stamp: Stamp) -> Self {
+        (stamp.size, stamp.time, stamp.node, stamp.digest)
+    }
+}
+
+/// A folder, or a file that says what is ignored, with its time in ns since 1970 and its size; both 0 where it is not.
+type Place = (PathBuf, u64, u64);
+
+fn place(path: PathBuf) -> Place {
+    let about = std::fs::metadata(&path).map_or((0, 0), |about| (about.modified().map_or(0, nanoseconds), about.len()));
+    (path, about.0, about.1)
+}
+
+/// Why a source must be read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Reason {
+    /// It was never built here.
+    New,
+    /// Its text changed.
+    Text,
+    /// A file that it takes from changed.
+    Used,
+    /// A picture is missing.
+    Missing,
+    /// A picture is not as it was drawn.
+    Edited,
+}
+
+/// Held while a project is built.
+#[derive(Debug)]
+pub struct Lock(#[expect(dead_code, reason = "the lock is held as long as the file is open")] File);
+
+impl Lock {
+    /// Waits for nobody: only one build may run in a project. `None` where the project cannot be written, and so cannot be
+    /// locked.
+    ///
+    /// # Errors
+    /// If another build runs.
+    pub fn take(project: &Project) -> Result<Option<Self>, Error> {
+        let Ok(folder) = folder(project) else { return Ok(None) };
+        let Ok(file) = File::options().create(true).append(true).open(folder.join("lock")) else { return Ok(None) };
+        match file.try_lock() {
+            Ok(()) => Ok(Some(Self(file))),
+            Err(TryLockError::WouldBlock) => Err(Error::Busy { root: project.root.clone() }),
+            // A file system without locks.
+            Err(TryLockError::Error(_)) => Ok(None),
+        }
+    }
+}
+
+/// The record's folder, made where it is not there; git does not see it.
+fn folder(project: &Project) -> std::io::Result<PathBuf> {
+    let folder = project.root.join(FOLDER);
+    let ignored = folder.join(".gitignore");
+    if !ignored.is_file() {
+        std::fs::create_dir_all(&folder)?;
+        std::fs::write(ignored, "*\n")?;
+    }
+    Ok(folder)
+}
+
+/// Where git is told what to ignore, outside a folder: above it, in the repository, and for all of a user's repositories.
+fn ignore_files_around(root: &Path) -> Vec<PathBuf> {
+    let above = root.ancestors().skip(1).flat_map(|f| [".gitignore", ".ignore"].map(|name| f.join(name)));
+    let own = root.ancestors().map(|f| f.join(".git/info/exclude"));
+    let config = std::env::var_os("XDG_CONFIG_HOME").map(PathBuf::from);
+    let config = config.or_else(|| Some(PathBuf::from(std::env::var_os("HOME")?).join(".config")));
+    let home = std::env::var_os("HOME").map(|home| PathBuf::from(home).join(".gitconfig"));
+    above.chain(own).chain(config.map(|c| c.join("git/ignore"))).chain(home).collect()
+}
+
+impl Record {
+    /// Opens the record of a project; one that is damaged, or of another program or config, is empty.
+    pub fn open(project: &Project) -> Self {
+        let config = std::fs::read(project.root.join("bathygram.toml")).unwrap_or_default();
+        let own = Self {
+            form: FORM,
+            program: env!("CARGO_PKG_VERSION").to_owned(),
+            config: digest(&config),
+            is_changed: true,
+            ..Self::default()
+        };
+        let read = std::fs::read(project.root.join(FOLDER).join("record.json"));
+        let read = read.ok().and_then(|bytes| serde_json::from_slice::<Self>(&bytes).ok());
+        let is_same = |r: &Self| (r.form, &r.program, &r.config) == (own.form, &own.program, &own.config);
+        Self { begun: nanoseconds(SystemTime::now()), ..read.filter(is_same).unwrap_or(own) }
+    }
+
+    /// The sources of a project, and whether the picture folder is as it was when the record was written: no folder is read
+    /// that did not change.
+    pub fn sources(&mut self, project: &Project) -> (Vec<PathBuf>, bool) {
+        let is_settled = |p: &Place| p.1 + (RACY.as_nanos() as u64) < self.written && place(p.0.clone()) == *p;
+        if !self.places.is_empty() && self.places.iter().all(is_settled) {
+            return (self.sources.keys().map(|name| project.root.join(name)).collect(), true);
+        }
+        let (sources, folders) = project.walk();
+        self.places =
+            folders.iter().flat_map(|f| [f.clone(), f.join(".gitignore"), f.join(".ignore")]).map(place).collect();
+        self.places.extend(ignore_files_around(&project.root).into_iter().map(place));
+        self.is_changed = true;
+        (sources, false)
+    }
+
+    /// What is known of sources, or why they must be read, in their order. Files that have new times but the same contents
+    /// are noted.
+    pub fn look(&mut self, project: &Project, names: &[String], jobs: &dyn Jobs) -> Vec<Result<&Entry, Reason>> {
+        let looked = map(jobs, names.len(), &|i| self.see(project, &names[i]));
+        let mut states = Vec::with_capacity(names.len());
+        for (name, seen) in names.iter().zip(looked) {
+            states.push(seen.map(|touched| {
+                self.is_changed |= touched.is_some();
+                touched.map(|entry| self.sources.insert(name.clone(), entry));
+            }));
+        }
+        let sources = &self.sources;
+        names
+            .iter()
+            .zip(states)
+            .map(|(name, state)| state.and_then(|()| sources.get(name).ok_or(Reason::New)))
+            .collect()
+    }
+
+    /// Compares what was made from a source with what is there; gives back what is to be noted, if that is anything.
+    fn see(&self, project: &Project, name: &str) -> Result<Option<Entry>, Reason> {
+        let entry = self.sources.get(name).ok_or(Reason::New)?;
+        let mut touched: Vec<(&Stamp, Stamp)> = Vec::new();
+        let mut is_same = |path: &Path, stamp| match Stamp::compare(stamp, path, self.written) {
+            Seen::Same => Some(true),
+            Seen::Touched(new) => {
+                touched.push((stamp, new));
+                Some(true)
+            }
+            Seen::Other => Some(false),
+            Seen::Gone => None,
+        };
+        if is_same(&project.root.join(name), &entry.text) != Some(true) {
+            return Err(Reason::Text);
+        }
+        if !entry.uses.iter().all(|(used, stamp)| is_same(&project.root.join(used), stamp) == Some(true)) {
+            return Err(Reason::Used);
+        }
+        let folder = project.pictures();
+        for (picture, files) in &entry.pictures {
+            for format in &project.config.formats {
+                let stamp = files.get(format).ok_or(Reason::Missing)?;
+                let path = folder.join(format!("{picture}.{}", format.ending()));
+                is_same(&path, stamp).ok_or(Reason::Missing)?.then_some(()).ok_or(Reason::Edited)?;
+            }
+        }
+        if touched.is_empty() {
+            return Ok(None);
+        }
+        let renewed = |old: &Stamp| {
+            touched.iter().find(|(s, _)| std::ptr::eq(*s, old)).map_or_else(|| old.clone(), |t| t.1.clone())
+        };
+        let files = |files: &BTreeMap<Format, Stamp>| files.iter().map(|(f, s)| (*f, renewed(s))).collect();
+        Ok(Some(Entry {
+            text: renewed(&entry.text),
+            uses: entry.uses.iter().map(|(n, s)| (n.clone(), renewed(s))).collect(),
+            pictures: entry.pictures.iter().map(|(n, f)| (n.clone(), files(f))).collect(),
+        }))
+    }
+
+    /// Notes what was made from a source: the files that it takes from, and its pictures, all of which are there. What was
+    /// written since the build began may have been written after it was read, and is not noted.
+    pub fn note<'a>(
+        &mut self, project: &Project, name: &str, uses: impl Iterator<Item = &'a str>,
+        pictures: impl Iterator<Item = &'a str>,
+    ) {
+        let stamp = |path: PathBuf| Stamp::of(&path);
+        let files = |picture: &str| {
+            let all = crate::picture_files(project, picture).into_iter();
+            all.filter_map(|(format, path)| Some((format, stamp(path)?))).collect()
+        };
+        let begun = self.begun;
+        let settled = |name: &str| stamp(project.root.join(name)).filter(|s| s.time + (RACY.as_nanos() as u64) < begun);
+        let uses: Option<_> = uses.map(|u| Some((u.to_owned(), settled(u)?))).collect();
+        let (Some(text), Some(uses)) = (settled(name), uses) else { return self.forget(name) };
+        let entry = Entry { text, uses, pictures: pictures.map(|p| (p.to_owned(), files(p))).collect() };
+        self.sources.insert(name.to_owned(), entry);
+        self.is_changed = true;
+    }
+
+    /// Forgets all sources but these.
+    pub fn retain(&mut self, is_there: impl Fn(&str) -> bool) {
+        let before = self.sources.len();
+        self.sources.retain(|name, _| is_there(name));
+        self.is_changed |= self.sources.len() != before;
+    }
+
+    /// Whether all of these sources are known.
+    pub fn knows(&self, names: &[String]) -> bool {
+        names.iter().all(|name| self.sources.contains_key(name))
+    }
+
+    /// Forgets a source.
+    pub fn forget(&mut self, name: &str) {
+        self.is_changed |= self.sources.remove(name).is_some();
+    }
+
+    /// Takes note that pictures were written or removed: their folder is read again next time.
+    pub fn forget_places(&mut self) {
+        self.is_changed |= !self.places.is_empty();
+        self.places.clear();
+    }
+
+    /// Writes the record if it changed. Where the project cannot be written there is none: the next build reads more.
+    pub fn save(&mut self, project: &Project) {
+        if !self.is_changed {
+            return;
+        }
+        self.written = nanoseconds(SystemTime::now());
+        if let (Ok(folder), Ok(bytes)) = (folder(project), serde_json::to_vec(&self)) {
+            let _ = write_whole(&folder.join("record.json"), &bytes);
+        }
+    }
+}
+
+/// A file against its stamp.
+enum Seen {
+    Same,
+    /// The same contents with another time.
+    Touched(Stamp),
+    Other,
+    Gone,
+}
+
+impl Stamp {
+    fn of(path: &Path) -> Option<Self> {
+        let about = std::fs::metadata(path).ok()?;
+        let bytes = std::fs::read(path).ok()?;
+        Some(Self { digest: digest(&bytes), ..Self::about(&about) })
+    }
+
+    fn about(about: &Metadata) -> Self {
+        let time = about.modified().map_or(0, nanoseconds);
+        Self { size: about.len(), time, node: node(about), digest: String::new() }
+    }
+
+    /// `written` is when the record was.
+    fn compare(&self, path: &Path, written: u64) -> Seen {
+        let Ok(about) = std::fs::symlink_metadata(path) else { return Seen::Gone };
+        let now = Self::about(&about);
+        let is_same = (now.size, now.time, now.node) == (self.size, self.time, self.node);
+        if is_same && now.time + (RACY.as_nanos() as u64) < written {
+            return Seen::Same;
+        }
+        match Self::of(path) {
+            Some(now) if now.digest == self.digest => Seen::Touched(now),
+            Some(_) => Seen::Other,
+            None => Seen::Gone,
+        }
+    }
+}
+
+fn nanoseconds(time: SystemTime) -> u64 {
+    time.duration_since(UNIX_EPOCH).map_or(0, |d| u64::try_from(d.as_nanos()).unwrap_or(u64::MAX))
+}
+
+#[cfg(unix)]
+fn node(about: &Metadata) -> u64 {
+    std::os::unix::fs::MetadataExt::ino(about)
+}
+
+#[cfg(not(unix))]
+fn node(_: &Metadata) -> u64 {
+    0
+}
+
+fn digest(bytes: &[u8]) -> String {
+    Sha256::digest(bytes).iter().map(|b| format!("{b:02x}")).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bathygram_core::jobs::OneByOne;
+
+    fn project() -> (tempfile::TempDir, Project) {
+        let folder = tempfile::tempdir().expect("a folder");
+        let project = Project::find(folder.path()).expect("a project");
+        std::fs::create_dir(project.pictures()).expect("made");
+        for (name, text) in [("a.bathy", "flow a"), ("b.bathy", "look"), ("pictures/a.svg", "<svg/>")] {
+            std::fs::write(project.root.join(name), text).expect("written");
+        }
+        (folder, project)
+    }
+
+    fn noted(project: &Project) -> Record {
+        std::thread::sleep(2 * RACY);
+        let mut record = Record::open(project);
+        record.note(project, "a.bathy", ["b.bathy"].into_iter(), ["a"].into_iter());
+        record.save(project);
+        Record::open(project)
+    }
+
+    fn look(record: &mut Record, project: &Project) -> Result<String, Reason> {
+        let mut seen = record.look(project, &["a.bathy".to_owned()], &OneByOne);
+        seen.remove(0).map(|entry| entry.names().collect())
+    }
+
+    #[test]
+    fn what_changed_is_seen_by_contents() {
+        let (_folder, project) = project();
+        let write = |name: &str, text: &str| std::fs::write(project.root.join(name), text).expect("written");
+        assert_eq!(look(&mut Record::open(&project), &project), Err(Reason::New));
+        assert_eq!(look(&mut noted(&project), &project), Ok("a".to_owned()));
+        // Written again with the same size, at once: the times may be the same.
+        let mut record = noted(&project);
+        write("a.bathy", "flow b");
+        assert_eq!(look(&mut record, &project), Err(Reason::Text));
+        write("a.bathy", "flow a");
+        assert!(look(&mut record, &project).is_ok(), "the same contents with another time");
+        write("b.bathy", "kool");
+        assert_eq!(look(&mut record, &project), Err(Reason::Used));
+        write("b.bathy", "look");
+        write("pictures/a.svg", "<gvs/>");
+        assert_eq!(look(&mut record, &project), Err(Reason::Edited));
+        std::fs::remove_file(project.pictures().join("a.svg")).expect("removed");
+        assert_eq!(look(&mut record, &project), Err(Reason::Missing));
+        std::fs::write(project.root.join("bathygram.toml"), "keep = true\n").expect("written");
+        assert_eq!(look(&mut Record::open(&project), &project), Err(Reason::New), "another config");
+    }
+
+    #[test]
+    fn a_damaged_record_is_no_record() {
+        let (_folder, project) = project();
+        noted(&project);
+        let path = project.root.join(FOLDER).join("record.json");
+        let whole = std::fs::read(&path).expect("there");
+        for part in [&whole[..whole.len() / 2], b"[]", b""] {
+            std::fs::write(&path, part).expect("written");
+            assert_eq!(look(&mut Record::open(&project), &project), Err(Reason::New));
+        }
+    }
+
+    #[test]
+    fn one_build_at_a_time() {
+        let (_folder, project) = project();
+        let first = Lock::take(&project).expect("free");
+        assert!(matches!(Lock::take(&project), Err(Error::Busy { .. })));
+        drop(first);
+        assert!(Lock::take(&project).expect("free again").is_some());
+        let ignored = std::fs::read_to_string(project.root.join(".bathygram/.gitignore")).expect("there");
+        assert_eq!(ignored, "*\n");
+    }
+}
