@@ -33,6 +33,8 @@ enum Command {
     Format(commands::format::Arguments),
     Icons(commands::icons::Arguments),
     Diff(commands::diff::Arguments),
+    History(commands::history::Arguments),
+    Recover(commands::recover::Arguments),
 }
 
 fn main() -> ExitCode {
@@ -47,6 +49,8 @@ fn main() -> ExitCode {
         Command::Format(a) => commands::format::run(a, voice),
         Command::Icons(a) => commands::icons::run(a, voice),
         Command::Diff(a) => commands::diff::run(a, voice),
+        Command::History(a) => commands::history::run(a, voice),
+        Command::Recover(a) => commands::recover::run(a, voice),
     };
     match outcome {
         Ok(Outcome::Done) => ExitCode::SUCCESS,

@@ -31,6 +31,15 @@ impl Failure {
     }
 }
 
+impl std::fmt::Display for Failure {
+    fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Failure::Usage(message) => out.write_str(message),
+            Failure::Outside(error) => write!(out, "{error:#}"),
+        }
+    }
+}
+
 impl<E: Into<anyhow::Error>> From<E> for Failure {
     fn from(error: E) -> Self {
         Failure::Outside(error.into())

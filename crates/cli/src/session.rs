@@ -42,11 +42,7 @@ impl Voice {
 
     /// Says why a command could not run.
     pub(crate) fn failure(self, failure: &Failure) {
-        let message = match failure {
-            Failure::Usage(message) => message.clone(),
-            Failure::Outside(error) => format!("{error:#}"),
-        };
-        let _ = writeln!(std::io::stderr(), "error: {message}");
+        let _ = writeln!(std::io::stderr(), "error: {failure}");
     }
 
     /// Prints the findings in a file to standard error.
@@ -66,6 +62,12 @@ impl Voice {
     /// Whether a result on standard output is coloured.
     pub(crate) fn result_colours(self) -> Colours {
         if self.wants_colours && std::io::stdout().is_terminal() { Colours::On } else { Colours::Off }
+    }
+
+    /// Whether what git shows in its pager is coloured: git says whether its own output is.
+    pub(crate) fn pager_colours(self) -> Colours {
+        let is_shown = std::io::stdout().is_terminal() || std::env::var_os("GIT_PAGER_IN_USE").is_some();
+        if self.wants_colours && is_shown { Colours::On } else { Colours::Off }
     }
 
     /// Whether progress is shown.

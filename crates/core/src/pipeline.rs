@@ -2,6 +2,7 @@
 //! pictures.
 
 use crate::check::{self, Broken, Levels};
+use crate::compare;
 use crate::diag::{Diagnostic, Diagnostics};
 use crate::jobs::{Jobs, OneByOne};
 use crate::layout::{Graph, Laid};
@@ -251,6 +252,20 @@ fn draw_with(
     let scene = notation::draw(diagram, &context, &mut Diagnostics::default());
     let earlier = earlier.and_then(svg::read_digest).filter(|_| places.is_some());
     svg::write(&scene, &studio.cache, &Provenance { earlier, text_in, ..provenance(reading, &diagram.name) })
+}
+
+/// Draws what changed between two versions of a diagram as one picture: what is there now where it was, what went still in
+/// it, and both marked. `readings` are those of the older and the newer text.
+pub fn draw_changes(studio: &Studio, readings: [&Reading; 2], old: &Diagram, new: &Diagram) -> String {
+    let [then, now] = readings;
+    let places = svg::read_places(&draw(studio, then, old));
+    let marked = compare::merged(old, new);
+    let looks: Vec<LookRule> = now.looks.iter().chain(&marked.looks).cloned().collect();
+    let context = Context { looks: &looks, ..studio.context(now, places.as_deref()) };
+    let scene = notation::draw(&marked.diagram, &context, &mut Diagnostics::default());
+    // It is nobody's picture: no text has this name.
+    let name = format!("changes of {}", new.name);
+    svg::write(&scene, &studio.cache, &provenance(now, &name))
 }
 
 /// Draws a contact sheet of pictograms as SVG text.

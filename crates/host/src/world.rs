@@ -1,6 +1,6 @@
 //! Files that a text takes from: on disk inside the project folder, or in a revision of git.
 
-use crate::{Error, Git, Project, read_source};
+use crate::{Error, Git, Project, Version, read_source};
 use bathygram_core::source::world::{MAX_BYTES, Unopened, World};
 use std::io::Read;
 use std::path::PathBuf;
@@ -68,28 +68,24 @@ impl Disk {
     }
 }
 
-/// The files of a project in a revision.
+/// The files of a project in a version that git knows.
 #[derive(Clone, Debug)]
-pub struct Revision<'a> {
+pub struct InVersion<'a> {
     /// The repository.
     pub git: &'a Git,
-    /// The revision.
-    pub revision: &'a str,
+    /// The version.
+    pub version: &'a Version,
     /// The project's folder, relative to the repository's top.
     pub folder: PathBuf,
 }
 
-impl World for Revision<'_> {
+impl World for InVersion<'_> {
     fn text(&self, name: &str) -> Result<String, Unopened> {
-        match self.git.text(self.revision, &self.folder.join(name)) {
-            Ok(Some(text)) => Ok(text),
-            Ok(None) => Err(Unopened::Missing),
-            Err(e) => Err(unreadable(&e)),
-        }
+        String::from_utf8(self.bytes(name)?).map_err(|_| unreadable(&"it is not UTF-8 text"))
     }
 
     fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
-        let bytes = self.git.bytes(self.revision, &self.folder.join(name)).ok_or(Unopened::Missing)?;
+        let bytes = self.git.bytes(self.version, &self.folder.join(name)).ok_or(Unopened::Missing)?;
         within_limit(bytes)
     }
 }

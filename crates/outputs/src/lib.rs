@@ -1,5 +1,6 @@
 //! Other forms of a drawing. Input: the SVG text that the core wrote. Output: bytes.
 
+pub mod html;
 mod png;
 
 pub use png::{Error, MAX_SIDE, Png};

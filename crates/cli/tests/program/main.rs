@@ -3,6 +3,7 @@
 mod builds;
 mod common;
 mod docs;
+mod git;
 mod icons;
 mod manners;
 mod mistakes;

@@ -31,7 +31,11 @@ fn a_folder_becomes_a_project() {
     let run = folder.run(&["init"]).ends_with(0);
     assert_eq!(run.out, "bathygram.toml\ntide_warning.bathy\n.gitattributes\n");
     assert!(folder.read("bathygram.toml").lines().count() < 40, "the config fits on a screen");
-    assert_eq!(folder.read(".gitattributes"), "*.png binary\n*.bathy text eol=lf\npictures/*.svg text eol=lf\n");
+    assert_eq!(
+        folder.read(".gitattributes"),
+        "*.png binary\n*.bathy text eol=lf diff=bathygram\npictures/*.svg text eol=lf diff=bathygram-picture -merge\n\
+         pictures/*.png binary diff=bathygram-picture\n"
+    );
     folder.run(&["render"]).ends_with(0).says("pictures/tide_warning.svg");
     folder.run(&["check"]).ends_with(0).says("nothing to complain about");
     folder.run(&["format", "--check"]).ends_with(0);

@@ -70,12 +70,10 @@ fn diff_against_the_last_commit() {
         told,
         [
             "map (docs/map.bathy)",
-            "  changed  service gateway \"Gateway\"  (line 2)",
-            "             built: \"Rust\" became \"Go\"",
-            "  came     actor keeper \"Keeper\"  (line 6)",
-            "  changed  gateway writes readings \"adds\"  (line 5)",
-            "             label: \"appends\" became \"adds\"",
-            "  came     keeper uses gateway  (line 7)",
+            "  ~ `gateway`: built: \"Rust\" became \"Go\"  (line 2)",
+            "  + actor `keeper` is new  (line 6)",
+            "  ~ `gateway` writes `readings`: label: \"appends\" became \"adds\"  (line 5)",
+            "  + `keeper` now uses `gateway`  (line 7)",
             "",
         ]
     );
@@ -96,7 +94,7 @@ fn diff_between_revisions_and_from_a_folder_below() {
         "a moved file is the same: {}",
         run.out
     );
-    folder.run(&["diff", "HEAD~1", "HEAD"]).ends_with(0).says("went     sequence storm");
+    folder.run(&["diff", "HEAD~1", "HEAD"]).ends_with(0).says("- sequence `storm` is gone");
     let below = std::process::Command::new(env!("CARGO_BIN_EXE_bathygram"))
         .args(["diff", "HEAD~2", "map.bathy"])
         .current_dir(folder.path("docs"))
@@ -132,7 +130,7 @@ fn diff_says_what_is_wrong_with_its_words() {
 fn diff_reads_what_it_can_of_broken_texts() {
     let folder = committed();
     folder.write("docs/map.bathy", format!("{MAP}  this is\n  actor keeper \"Keeper\"\n"));
-    folder.run(&["diff"]).ends_with(0).says("docs/map.bathy has mistakes").says("came     actor keeper");
+    folder.run(&["diff"]).ends_with(0).says("docs/map.bathy has mistakes").says("+ actor `keeper` is new");
 }
 
 #[test]

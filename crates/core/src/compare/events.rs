@@ -90,6 +90,7 @@ impl Events {
             id: what.clone(),
             what: what.clone(),
             details: Vec::new(),
+            says: vec![super::words::alone(fate, &format!("`{what}`"))],
             line: *line,
         };
         let only = |these: &Events, those: &Events| -> Vec<(String, u32)> {
@@ -109,9 +110,16 @@ impl Events {
     }
 }
 
+/// Where a message was, and before which one it is now; numbers are those of the older version, from 1.
+pub(super) struct Place {
+    pub(super) number: usize,
+    /// `None` if it is the last one now.
+    pub(super) before: Option<usize>,
+}
+
 /// Of paired messages, those that are out of the common order: the fewest whose move explains it (all
 /// outside a longest increasing subsequence; O(n log n)). Numbers are of the later version.
-pub(super) fn moved(then: &Events, now: &Events, pairs: &[(usize, usize)]) -> Vec<usize> {
+pub(super) fn moved(then: &Events, now: &Events, pairs: &[(usize, usize)]) -> Vec<(usize, Place)> {
     let mut placed: Vec<(usize, usize, usize)> =
         pairs.iter().filter_map(|(o, n)| Some((then.messages.get(o)?.place, now.messages.get(n)?.place, *n))).collect();
     placed.sort_unstable();
@@ -128,5 +136,11 @@ pub(super) fn moved(then: &Events, now: &Events, pairs: &[(usize, usize)]) -> Ve
         kept[i] = true;
         at = before[i];
     }
-    placed.iter().zip(kept).filter(|(_, kept)| !kept).map(|(p, _)| p.2).collect()
+    // By their places now: those that stayed, with their numbers then.
+    let mut stayed: Vec<(usize, usize)> =
+        placed.iter().zip(&kept).filter(|(_, kept)| **kept).map(|(p, _)| (p.1, p.0 + 1)).collect();
+    stayed.sort_unstable();
+    let next = |place: usize| stayed.get(stayed.partition_point(|s| s.0 <= place)).map(|s| s.1);
+    let place = |p: &(usize, usize, usize)| (p.2, Place { number: p.0 + 1, before: next(p.1) });
+    placed.iter().zip(kept).filter(|(_, kept)| !kept).map(|(p, _)| place(p)).collect()
 }

@@ -1,14 +1,25 @@
 //! What changed between two versions of a diagram. Input: two models. Output: [`Change`]s in words.
 //!
-//! Elements are matched by their keys; those left over of one kind and one label are taken as
-//! renamed. Relations are matched by ends, verb and order. Guarantees: deterministic; comparing a
-//! diagram with itself yields nothing.
+//! Elements are matched by their keys, then by likeness; relations by ends, verb and order, then by what they have in
+//! common. Order counts where it means something: in time. Guarantees: deterministic; comparing a diagram with itself, or
+//! with the same one written otherwise, yields nothing.
 
 mod events;
+mod matching;
+mod members;
+mod merged;
 
-use crate::model::{Diagram, Document, Element, Picture, Relation, Sheet, Verb};
+mod relations;
+mod sheets;
+mod words;
+
+use crate::model::{Diagram, Document, Element, ElementId, Picture, Sheet, Wish};
+pub use merged::{Marked, merged};
+
 use events::Events;
+use matching::Matching;
 use std::collections::{BTreeMap, BTreeSet};
+use words::quoted;
 
 /// What happened to a thing.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, serde::Serialize)]
@@ -20,6 +31,8 @@ pub enum Fate {
     Went,
     /// It is there, and different.
     Changed,
+    /// It is there as it was, in another place, or at another time.
+    Moved,
 }
 
 /// What a change is about.
@@ -51,6 +64,8 @@ pub struct Change {
     pub what: String,
     /// What is different, for changed things: one line each.
     pub details: Vec<String>,
+    /// The change in sentences.
+    pub says: Vec<String>,
     /// Its line in the newer text, or in the older one if it went.
     pub line: u32,
 }
@@ -71,9 +86,18 @@ pub fn documents<'a>(
 ) -> Vec<Changes> {
     let (old, new): (Vec<&Document>, Vec<&Document>) = (old.into_iter().collect(), new.into_iter().collect());
     let diagrams_of = |list: &[&'a Document]| -> Vec<&'a Diagram> { list.iter().flat_map(|d| &d.diagrams).collect() };
-    let sheets_of = |list: &[&'a Document]| -> Vec<&'a Sheet> { list.iter().flat_map(|d| &d.sheets).collect() };
+    let sheets_of = |list: &[&'a Document]| -> Vec<sheets::Told<'a>> {
+        list.iter().flat_map(|d| d.sheets.iter().map(|s| sheets::Told { sheet: s, of: d.diagram(&s.of) })).collect()
+    };
+    let (then, now) = (sheets_of(&old), sheets_of(&new));
     let mut out = by_name(&diagrams_of(&old), &diagrams_of(&new), |d| &d.name, diagrams, whole);
-    out.extend(by_name(&sheets_of(&old), &sheets_of(&new), |s| &s.name, sheets, whole_sheet));
+    out.extend(by_name(
+        &then.iter().collect::<Vec<_>>(),
+        &now.iter().collect::<Vec<_>>(),
+        |t| &t.sheet.name,
+        sheets::compare,
+        |t, fate| whole_sheet(t.sheet, fate),
+    ));
     out
 }
 
@@ -98,38 +122,11 @@ fn by_name<T>(
     out
 }
 
-/// Compares two versions of one sheet.
-fn sheets(old: &Sheet, new: &Sheet) -> Vec<Change> {
-    let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
-    let number = |n: Option<u32>| n.map(|n| n.to_string());
-    let mut details = Vec::new();
-    differ(&mut details, "of", Some(old.of.clone()), Some(new.of.clone()));
-    differ(&mut details, "title", text(&old.title), text(&new.title));
-    picture(&mut details, &old.picture, &new.picture);
-    differ(&mut details, "depth", number(old.depth), number(new.depth));
-    let members = |s: &Sheet| Some(s.members.word().to_owned());
-    differ(&mut details, "members", members(old), members(new));
-    let flags = |s: &Sheet| [usize::from(s.tell), usize::from(s.by_hosts), s.follow.as_ref().map_or(0, Vec::len)];
-    let parts = |s: &Sheet| {
-        let [tell, by, follow] = flags(s);
-        [s.open.len(), s.close.len(), s.focus.len(), s.show.len(), s.hide.len(), tell, by, follow]
-    };
-    for (word, (a, b)) in ["open", "close", "focus", "show", "hide", "tell", "by hosts", "follow"]
-        .iter()
-        .zip(parts(old).iter().zip(parts(new)))
-    {
-        differ(&mut details, word, Some(a.to_string()), Some(b.to_string()));
-    }
-    if details.is_empty() {
-        return Vec::new();
-    }
-    vec![Change { details, ..whole_sheet(new, Fate::Changed) }]
-}
-
 fn whole_sheet(sheet: &Sheet, fate: Fate) -> Change {
     let title = sheet.title.as_ref().map_or(String::new(), |t| format!(" \"{}\"", t.text()));
     let what = format!("sheet {} of {}{title}", sheet.name, sheet.of);
-    Change { fate, subject: Subject::Sheet, id: sheet.name.clone(), what, details: Vec::new(), line: sheet.line }
+    let says = vec![words::alone(fate, &format!("sheet `{}` of `{}`", sheet.name, sheet.of))];
+    Change { fate, subject: Subject::Sheet, id: sheet.name.clone(), what, details: Vec::new(), says, line: sheet.line }
 }
 
 fn whole(diagram: &Diagram, fate: Fate) -> Change {
@@ -140,6 +137,7 @@ fn whole(diagram: &Diagram, fate: Fate) -> Change {
         id: diagram.name.clone(),
         what: format!("{} {}{title}", diagram.kind.word(), diagram.name),
         details: vec![format!("{} elements, {} relations", diagram.elements.len(), diagram.relations.len())],
+        says: vec![words::alone(fate, &format!("{} `{}`", diagram.kind.word(), diagram.name))],
         line: diagram.line,
     }
 }
@@ -151,7 +149,7 @@ pub fn diagrams(old: &Diagram, new: &Diagram) -> Vec<Change> {
     let matched = Matching::of(old, new);
     changes.extend(elements(old, new, &matched));
     let (before, after) = (Events::of(old), Events::of(new));
-    changes.extend(relations(old, new, &matched, &before, &after));
+    changes.extend(relations::compare(old, new, &matched, &before, &after));
     changes.extend(before.others_against(&after));
     changes
 }
@@ -161,20 +159,23 @@ fn header(old: &Diagram, new: &Diagram) -> Option<Change> {
     let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
     let mut details = Vec::new();
     differ(&mut details, "title", text(&old.title), text(&new.title));
-    picture(&mut details, &old.picture, &new.picture);
+    picture(&mut details, (&old.picture, Some(old)), (&new.picture, Some(new)));
     differ(&mut details, "kind", Some(old.kind.word().to_owned()), Some(new.kind.word().to_owned()));
     (!details.is_empty()).then(|| Change {
         fate: Fate::Changed,
         subject: Subject::Diagram,
         id: new.name.clone(),
         what: format!("{} {}", new.kind.word(), new.name),
+        says: details.iter().map(|d| format!("the picture's {d}")).collect(),
         details,
         line: new.line,
     })
 }
 
-/// Words about the picture: caption, heading, and hints by their number.
-fn picture(details: &mut Vec<String>, old: &Picture, new: &Picture) {
+/// Words about the picture, each with the diagram whose elements it names.
+fn picture(
+    details: &mut Vec<String>, (old, then): (&Picture, Option<&Diagram>), (new, now): (&Picture, Option<&Diagram>),
+) {
     let caption = |p: &Picture| p.caption.as_ref().map(|l| l.text());
     differ(details, "caption", caption(old), caption(new));
     let heading = |p: &Picture| p.heading.as_ref().map(|h| h.value.word().to_owned());
@@ -187,47 +188,11 @@ fn picture(details: &mut Vec<String>, old: &Picture, new: &Picture) {
     differ(details, "spacing", spacing(old), spacing(new));
     let legend = |p: &Picture| p.legend.then(|| "drawn".to_owned());
     differ(details, "legend", legend(old), legend(new));
-    let hints = |p: &Picture| (!p.hints.is_empty()).then(|| p.hints.len().to_string());
-    differ(details, "hints", hints(old), hints(new));
-}
-
-/// Which element of one version is which of the other, by index.
-struct Matching {
-    to_new: BTreeMap<usize, usize>,
-    to_old: BTreeMap<usize, usize>,
-}
-
-impl Matching {
-    fn of(old: &Diagram, new: &Diagram) -> Self {
-        let mut matching = Self { to_new: BTreeMap::new(), to_old: BTreeMap::new() };
-        let keys: BTreeMap<&str, usize> = old.elements.iter().enumerate().map(|(i, e)| (e.key.as_str(), i)).collect();
-        for (n, element) in new.elements.iter().enumerate() {
-            if let Some(o) = keys.get(element.key.as_str()) {
-                matching.pair(*o, n);
-            }
-        }
-        // What is left over with one label and kind was renamed or moved, if it is the only one.
-        let mut left: BTreeMap<(String, &'static str), Vec<usize>> = BTreeMap::new();
-        for (o, element) in old.elements.iter().enumerate().filter(|(o, _)| !matching.to_new.contains_key(o)) {
-            left.entry(shown(element)).or_default().push(o);
-        }
-        let news: Vec<usize> = (0..new.elements.len()).filter(|n| !matching.to_old.contains_key(n)).collect();
-        for n in news {
-            if let Some([o]) = left.remove(&shown(&new.elements[n])).as_deref() {
-                matching.pair(*o, n);
-            }
-        }
-        matching
-    }
-
-    fn pair(&mut self, old: usize, new: usize) {
-        self.to_new.insert(old, new);
-        self.to_old.insert(new, old);
-    }
-}
-
-fn shown(element: &Element) -> (String, &'static str) {
-    (element.shown().text(), element.kind.word())
+    let wishes = |p: &Picture, d: Option<&Diagram>| -> Vec<String> {
+        let wish = |w: &Wish| d.map(|d| wished(d, w));
+        p.hints.iter().filter_map(|h| wish(&h.wish)).collect()
+    };
+    details.extend(lists_differ("wish", &wishes(old, then), &wishes(new, now)));
 }
 
 /// `service gateway "Ingest gateway"`.
@@ -239,71 +204,101 @@ fn named(element: &Element) -> String {
 
 fn elements(old: &Diagram, new: &Diagram, matched: &Matching) -> Vec<Change> {
     let mut changes = Vec::new();
-    let change = |fate, element: &Element, details| Change {
+    let change = |fate, element: &Element, details, says| Change {
         fate,
         subject: Subject::Element,
         id: element.key.clone(),
         what: named(element),
         details,
+        says,
         line: element.line,
+    };
+    let alone = |fate, element: &Element| {
+        change(fate, element, Vec::new(), vec![words::alone(fate, &words::introduced(element))])
     };
     for (n, element) in new.elements.iter().enumerate() {
         let Some(o) = matched.to_old.get(&n) else {
-            changes.push(change(Fate::Came, element, Vec::new()));
+            changes.push(alone(Fate::Came, element));
             continue;
         };
-        let details = element_details(old, &old.elements[*o], new, element, matched);
-        if !details.is_empty() {
-            changes.push(change(Fate::Changed, element, details));
+        let details = Details::of(old, &old.elements[*o], new, element, matched);
+        if !details.list.is_empty() {
+            let is_only_moved = details.is_moved && details.list.len() == 1;
+            let fate = if is_only_moved { Fate::Moved } else { Fate::Changed };
+            changes.push(change(fate, element, details.list, details.says));
         }
     }
     let gone = old.elements.iter().enumerate().filter(|(o, _)| !matched.to_new.contains_key(o));
-    changes.extend(gone.map(|(_, element)| change(Fate::Went, element, Vec::new())));
+    changes.extend(gone.map(|(_, element)| alone(Fate::Went, element)));
     changes
 }
 
-fn element_details(old: &Diagram, a: &Element, new: &Diagram, b: &Element, matched: &Matching) -> Vec<String> {
-    let mut details = Vec::new();
-    let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
-    let some = |s: &str| (!s.is_empty()).then(|| s.to_owned());
-    differ(&mut details, "name", some(&a.name), some(&b.name));
-    differ(&mut details, "label", text(&a.label), text(&b.label));
-    differ(&mut details, "kind", Some(a.kind.word().into()), Some(b.kind.word().into()));
-    let moved = match (a.parent, b.parent) {
-        (Some(p), Some(q)) => matched.to_new.get(&p.index()) != Some(&q.index()),
-        (None, None) => false,
-        _ => true,
-    };
-    if moved {
-        let place = |d: &Diagram, e: &Element| e.parent.map(|p| d.element(p).key.clone());
-        differ(&mut details, "place", place(old, a), place(new, b));
-    }
-    let (p, q) = (&a.properties, &b.properties);
-    differ(&mut details, "about", text(&p.about), text(&q.about));
-    differ(&mut details, "built", text(&p.built), text(&q.built));
-    differ(&mut details, "link", text(&p.link), text(&q.link));
-    differ(&mut details, "owner", text(&p.owner), text(&q.owner));
-    differ(&mut details, "code", text(&p.code), text(&q.code));
-    let icon = |p: &crate::model::Properties| p.icon.as_ref().map(|i| i.value.clone());
-    differ(&mut details, "icon", icon(p), icon(q));
-    differ(&mut details, "tags", some(&p.tags.join(" ")), some(&q.tags.join(" ")));
-    differ(&mut details, "traits", some(&traits(&a.traits)), some(&traits(&b.traits)));
-    details.extend(member_details(a, b));
-    details
+/// What differs between two versions of an element.
+#[derive(Default)]
+struct Details {
+    list: Vec<String>,
+    says: Vec<String>,
+    is_moved: bool,
 }
 
-/// Members that came and went; one that changed is told as both.
-fn member_details(a: &Element, b: &Element) -> Vec<String> {
-    let members = |e: &Element| -> Vec<String> {
-        let body = e.class.iter().flat_map(|c| &c.compartments);
-        body.flat_map(|c| &c.members).map(|m| m.text.clone()).collect()
-    };
-    let (old, new) = (members(a), members(b));
-    let only = |these: &[String], those: &[String]| -> Vec<String> {
-        these.iter().filter(|m| !those.contains(m)).cloned().collect()
-    };
-    let (went, came) = (only(&old, &new), only(&new, &old));
-    went.iter().map(|m| format!("member `{m}` went")).chain(came.iter().map(|m| format!("member `{m}` came"))).collect()
+impl Details {
+    fn of(old: &Diagram, a: &Element, new: &Diagram, b: &Element, matched: &Matching) -> Self {
+        let mut out = Self::default();
+        let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
+        let some = |s: &str| (!s.is_empty()).then(|| s.to_owned());
+        let (called, who) = (words::called(a), words::called(b));
+        // 1. What it is, and where.
+        if a.name != b.name {
+            differ(&mut out.list, "name", some(&a.name), some(&b.name));
+            out.says.push(match (a.name.as_str(), b.name.as_str()) {
+                (_, "") => format!("{called} has no name any more"),
+                ("", _) => format!("{called} has the name {who} now"),
+                _ => format!("{called} is called {who} now"),
+            });
+        }
+        if a.kind != b.kind {
+            differ(&mut out.list, "kind", Some(a.kind.word().into()), Some(b.kind.word().into()));
+            out.says.push(format!("{who} is a {} now, no longer a {}", b.kind.word(), a.kind.word()));
+        }
+        let is_moved = match (a.parent, b.parent) {
+            (Some(p), Some(q)) => matched.to_new.get(&p.index()) != Some(&q.index()),
+            (None, None) => false,
+            _ => true,
+        };
+        if is_moved {
+            let place = |d: &Diagram, e: &Element| e.parent.map(|p| words::called(d.element(p)));
+            let key = |d: &Diagram, e: &Element| e.parent.map(|p| d.element(p).key.clone());
+            differ(&mut out.list, "place", key(old, a), key(new, b));
+            out.says.push(match (place(old, a), place(new, b)) {
+                (Some(from), Some(to)) => format!("{who} moved from {from} into {to}"),
+                (None, Some(to)) => format!("{who} moved into {to}"),
+                (Some(from), None) => format!("{who} moved out of {from}"),
+                (None, None) => format!("{who} moved"),
+            });
+            out.is_moved = !out.list.is_empty();
+        }
+        // 2. What is said of it.
+        let mut rest = Vec::new();
+        let (p, q) = (&a.properties, &b.properties);
+        differ(&mut rest, "label", text(&a.label), text(&b.label));
+        differ(&mut rest, "about", text(&p.about), text(&q.about));
+        differ(&mut rest, "built", text(&p.built), text(&q.built));
+        differ(&mut rest, "link", text(&p.link), text(&q.link));
+        differ(&mut rest, "owner", text(&p.owner), text(&q.owner));
+        differ(&mut rest, "code", text(&p.code), text(&q.code));
+        let icon = |p: &crate::model::Properties| p.icon.as_ref().map(|i| i.value.clone());
+        differ(&mut rest, "icon", icon(p), icon(q));
+        differ(&mut rest, "tags", some(&p.tags.join(" ")), some(&q.tags.join(" ")));
+        differ(&mut rest, "traits", some(&traits(&a.traits)), some(&traits(&b.traits)));
+        out.says.extend(rest.iter().map(|d| format!("{who}: {d}")));
+        out.list.extend(rest);
+        // 3. Members.
+        for change in members::compare(a, b) {
+            out.says.push(change.sentence(&who));
+            out.list.push(change.to_string());
+        }
+        out
+    }
 }
 
 fn traits(list: &[crate::syntax::Trait]) -> String {
@@ -314,95 +309,31 @@ fn traits(list: &[crate::syntax::Trait]) -> String {
     list.iter().map(one).collect::<Vec<_>>().join(", ")
 }
 
+/// A wish about the layout as it is written.
+fn wished(diagram: &Diagram, wish: &Wish) -> String {
+    let name = |id: &ElementId| diagram.element(*id).key.clone();
+    let names = |ids: &[ElementId]| ids.iter().map(name).collect::<Vec<_>>().join(", ");
+    match wish {
+        Wish::Row(ids) => format!("row {}", names(ids)),
+        Wish::Order(ids) => format!("order {}", names(ids)),
+        Wish::Place(a, placing, b) => format!("place {} {} {}", name(a), placing.word(), name(b)),
+        Wish::Pin(id, x, y) => format!("pin {} {x} {y}", name(id)),
+        Wish::Heading(id, heading) => format!("heading {} in {}", heading.word(), name(id)),
+    }
+}
+
+/// What is only in one of two lists.
+fn lists_differ(what: &str, old: &[String], new: &[String]) -> Vec<String> {
+    let only = |these: &[String], those: &[String]| -> Vec<String> {
+        these.iter().filter(|t| !those.contains(t)).cloned().collect()
+    };
+    let went = only(old, new).into_iter().filter_map(|n| words::difference(what, Some(&n), None));
+    let came = only(new, old).into_iter().filter_map(|n| words::difference(what, None, Some(&n)));
+    went.chain(came).collect()
+}
+
 fn differ(details: &mut Vec<String>, what: &str, old: Option<String>, new: Option<String>) {
-    if old == new {
-        return;
-    }
-    let quoted = |s: &str| format!("\"{}\"", s.replace('\n', " "));
-    details.push(match (old, new) {
-        (Some(old), Some(new)) => format!("{what}: {} became {}", quoted(&old), quoted(&new)),
-        (None, Some(new)) => format!("{what}: {} came", quoted(&new)),
-        (Some(old), None) => format!("{what}: {} went", quoted(&old)),
-        (None, None) => return,
-    });
-}
-
-/// A relation's ends as elements of the newer version, where they are there, and its verb.
-type Ends = ((bool, usize), (bool, usize), Verb);
-
-fn relations(old: &Diagram, new: &Diagram, matched: &Matching, then: &Events, now: &Events) -> Vec<Change> {
-    let in_new = |id: usize| matched.to_new.get(&id).map_or((false, id), |n| (true, *n));
-    let mut before: BTreeMap<Ends, Vec<usize>> = BTreeMap::new();
-    for (i, r) in old.relations.iter().enumerate() {
-        before.entry((in_new(r.from.index()), in_new(r.to.index()), r.verb)).or_default().push(i);
-    }
-    let mut after: BTreeMap<Ends, Vec<usize>> = BTreeMap::new();
-    for (i, r) in new.relations.iter().enumerate() {
-        after.entry(((true, r.from.index()), (true, r.to.index()), r.verb)).or_default().push(i);
-    }
-    let details = |o: usize, n: usize| {
-        let mut details = relation_details(&old.relations[o], &new.relations[n]);
-        details.extend(then.message_details(o, now, n));
-        details
-    };
-    let mut changes = Vec::new();
-    let mut pairs: Vec<(usize, usize)> = Vec::new();
-    for (ends, mut news) in after {
-        let mut olds = before.remove(&ends).unwrap_or_default();
-        // Those with equal texts are the same; the others follow in order.
-        news.retain(|n| match olds.iter().position(|o| details(*o, *n).is_empty()) {
-            Some(same) => {
-                pairs.push((olds.remove(same), *n));
-                false
-            }
-            None => true,
-        });
-        for n in news {
-            let relation = &new.relations[n];
-            if olds.is_empty() {
-                changes.push(relation_change(Fate::Came, new, relation, Vec::new()));
-            } else {
-                let o = olds.remove(0);
-                pairs.push((o, n));
-                changes.push(relation_change(Fate::Changed, new, relation, details(o, n)));
-            }
-        }
-        changes.extend(olds.into_iter().map(|o| relation_change(Fate::Went, old, &old.relations[o], Vec::new())));
-    }
-    for olds in before.into_values() {
-        changes.extend(olds.into_iter().map(|o| relation_change(Fate::Went, old, &old.relations[o], Vec::new())));
-    }
-    for n in events::moved(then, now, &pairs) {
-        changes.push(relation_change(Fate::Changed, new, &new.relations[n], vec!["moved in time".to_owned()]));
-    }
-    changes.sort_by_key(|c| (c.fate == Fate::Went, c.line));
-    changes
-}
-
-fn relation_details(a: &Relation, b: &Relation) -> Vec<String> {
-    let mut details = Vec::new();
-    let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
-    let some = |s: String| (!s.is_empty()).then_some(s);
-    differ(&mut details, "label", text(&a.label), text(&b.label));
-    differ(&mut details, "branch", text(&a.start), text(&b.start));
-    differ(&mut details, "over", text(&a.over), text(&b.over));
-    differ(&mut details, "beginning", some(a.ends[0].shown()), some(b.ends[0].shown()));
-    differ(&mut details, "end", some(a.ends[1].shown()), some(b.ends[1].shown()));
-    differ(&mut details, "traits", some(traits(&a.traits)), some(traits(&b.traits)));
-    details
-}
-
-fn relation_change(fate: Fate, diagram: &Diagram, relation: &Relation, details: Vec<String>) -> Change {
-    let end = |id| {
-        let element = diagram.element(id);
-        if element.key.contains(' ') { format!("\"{}\"", element.key) } else { element.key.clone() }
-    };
-    let label = relation.label.as_ref().map_or(String::new(), |l| format!(" \"{}\"", l.text().replace('\n', " ")));
-    let what = match relation.verb {
-        Verb::Does => format!("{} does{label}", end(relation.from)),
-        verb => format!("{} {} {}{label}", end(relation.from), verb.word(), end(relation.to)),
-    };
-    Change { fate, subject: Subject::Relation, id: relation.key.clone(), what, details, line: relation.line }
+    details.extend(words::difference(what, old.as_deref(), new.as_deref()));
 }
 
 #[cfg(test)]
@@ -419,16 +350,16 @@ mod tests {
 
     fn words(old: &str, new: &str) -> Vec<String> {
         let changes = documents([&read(old)], [&read(new)]);
-        let line = |c: &Change| format!("{:?} {} {}", c.fate, c.what, c.details.join("; ")).trim_end().to_owned();
-        changes.iter().flat_map(|c| c.changes.iter().map(line)).collect()
+        changes.into_iter().flat_map(|c| c.changes).flat_map(|c| c.says).collect()
     }
 
     const OLD: &str = "architecture a \"A\"\n  service gateway \"Gateway\"\n    built \"Rust\"\n  store readings \"Readings\"\n  gateway writes readings \"appends\"\n";
 
     #[test]
-    fn nothing_changed() {
+    fn what_means_the_same_is_no_change() {
+        let other = "// a comment\narchitecture a \"A\"\n    store readings \"Readings\"\n\n    gateway   writes readings   \"appends\"\n    service gateway \"Gateway\" // here\n        built \"Rust\"\n";
         assert!(words(OLD, OLD).is_empty());
-        assert!(words(OLD, &format!("// a comment\n{OLD}")).is_empty());
+        assert_eq!(words(OLD, other), [""; 0]);
     }
 
     #[test]
@@ -438,59 +369,99 @@ mod tests {
         assert_eq!(
             words(OLD, &new),
             [
-                "Changed service gateway \"Gateway\" built: \"Rust\" became \"Go\"",
-                "Came actor keeper \"Keeper\"",
-                "Changed gateway writes readings \"appends readings\" label: \"appends\" became \"appends readings\"",
-                "Came keeper uses gateway",
+                "`gateway`: built: \"Rust\" became \"Go\"",
+                "actor `keeper` is new",
+                "`gateway` writes `readings`: label: \"appends\" became \"appends readings\"",
+                "`keeper` now uses `gateway`",
             ]
         );
     }
 
     #[test]
-    fn a_renamed_element_is_one_change_and_keeps_its_relations() {
+    fn what_is_alike_was_renamed_or_moved() {
+        assert_eq!(words(OLD, &OLD.replace("gateway", "intake")), ["`gateway` is called `intake` now"]);
+        // Name and label at once: kind, place and neighbours are left.
+        let old = format!("{OLD}  service desk \"Desk\"\n  gateway calls desk\n");
+        let new = old.replace("gateway", "intake").replace("\"Gateway\"", "\"Intake of levels\"");
         assert_eq!(
-            words(OLD, &OLD.replace("gateway", "intake")),
-            ["Changed service intake \"Gateway\" name: \"gateway\" became \"intake\""]
+            words(&old, &new),
+            ["`gateway` is called `intake` now", "`intake`: label: \"Gateway\" became \"Intake of levels\""]
+        );
+        let nested = "architecture a \"A\"\n  system core \"Core\"\n    service gateway \"Gateway\"\n      built \"Rust\"\n  store readings \"Readings\"\n  gateway writes readings \"appends\"\n";
+        assert_eq!(words(OLD, nested), ["system `core` is new", "`gateway` moved into `core`"]);
+        assert_eq!(
+            words("flow f\n  \"Warn\"\n  \"Log the level\"\n", "flow f\n  \"Warn\"\n  \"Log each level\"\n").len(),
+            1
+        );
+        // Two that are equally alike are neither.
+        let twins = words("classes c\n  class A\n  class B\n", "classes c\n  class X\n  class Y\n");
+        assert_eq!(twins.len(), 4, "{twins:?}");
+    }
+
+    #[test]
+    fn relations_change_their_verb_or_their_end() {
+        assert_eq!(
+            words(OLD, &OLD.replace(" writes ", " reads ")),
+            ["`gateway` reads `readings` now, where it said `writes`"]
+        );
+        let old = format!("{OLD}  store archive \"Archive\"\n");
+        assert_eq!(
+            words(&old, &old.replace("gateway writes readings", "gateway writes archive")),
+            ["`gateway` writes `archive` now, no longer `readings`"]
         );
     }
 
     #[test]
     fn what_went_is_told_last() {
         let new = "architecture a \"A\"\n  service gateway \"Gateway\"\n    built \"Rust\"\n";
-        assert_eq!(words(OLD, new), ["Went store readings \"Readings\"", "Went gateway writes readings \"appends\""]);
-        assert_eq!(words(OLD, "flow f\n  \"x\"\n")[1], "Went architecture a \"A\" 2 elements, 1 relations");
+        assert_eq!(words(OLD, new), ["store `readings` is gone", "`gateway` no longer writes `readings` \"appends\""]);
+        assert_eq!(words(OLD, "flow f\n  \"x\"\n"), ["flow `f` is new", "architecture `a` is gone"]);
     }
 
     #[test]
-    fn members_and_messages() {
-        let old = "classes c\n  class Buoy\n    + name: Text\n    + mooring: Depth\n";
+    fn members_are_matched_by_their_names() {
+        let old = "classes c\n  class Buoy\n    + name: Text\n    + mass: Kilograms\n    + drift(limit: Metres)\n";
         assert_eq!(
-            words(old, &old.replace("Depth", "Metres")),
-            ["Changed class Buoy member `+ mooring: Depth` went; member `+ mooring: Metres` came"]
+            words(old, &old.replace("Kilograms", "Tonnes")),
+            ["`Buoy`: attribute `+ mass: Kilograms` became `+ mass: Tonnes`"]
         );
-        let old = "sequence s\n  a sends b \"x\"\n  a sends b \"y\"\n";
-        assert_eq!(words(old, &old.replace("  a sends b \"x\"\n", "")), ["Went a sends b \"x\""]);
+        assert_eq!(
+            words(old, &old.replace("    + mass: Kilograms\n", "")),
+            ["`Buoy` lost attribute `+ mass: Kilograms`"]
+        );
+        assert_eq!(words(old, &format!("{old}    + sink()\n")), ["`Buoy` gained operation `+ sink()`"]);
+        let swapped = "classes c\n  class Buoy\n    + mass: Kilograms\n    + name: Text\n    + drift(limit: Metres)\n";
+        assert_eq!(words(old, swapped), [""; 0]);
+        assert_eq!(
+            words(old, &old.replace("name: Text", "name: Text (static)")),
+            ["`Buoy`: attribute `+ name: Text` became `+ name: Text (static)`"]
+        );
     }
 
     #[test]
     fn time_and_fragments_count_in_sequences() {
         let old = "sequence s\n  a sends b \"x\"\n  b sends c \"y\"\n  c sends a \"z\"\n";
+        assert_eq!(words(old, &old.replace("  a sends b \"x\"\n", "")), ["`a` no longer sends `b` \"x\""]);
         let new = "sequence s\n  b sends c \"y\"\n  c sends a \"z\"\n  a sends b \"x\"\n";
-        assert_eq!(words(old, new), ["Changed a sends b \"x\" moved in time"]);
+        assert_eq!(words(old, new), ["message 1 \"x\" moved to the end"]);
+        assert_eq!(words(new, old), ["message 3 \"x\" moved before message 1"]);
         let new = "sequence s\n  a sends b \"x\"\n  when \"late\"\n    b sends c \"y\"\n  c sends a \"z\"\n  phase \"Later\"\n";
         assert_eq!(
             words(old, new),
-            ["Changed b sends c \"y\" inside: \"opt [late]\" came", "Came opt [late]", "Came phase \"Later\"",]
+            ["`b` sends `c`: inside: \"opt [late]\" came", "`opt [late]` is new", "`phase \"Later\"` is new"]
         );
     }
 
     #[test]
-    fn sheets_are_compared_too() {
-        let new = format!("{OLD}sheet one of a \"One\"\n  depth 1\n");
-        assert_eq!(words(OLD, &new), ["Came sheet one of a \"One\""]);
+    fn sheets_and_wishes_are_compared_by_what_they_name() {
+        let new = format!("{OLD}sheet one of a \"One\"\n  depth 1\n  show gateway, readings\n");
+        assert_eq!(words(OLD, &new), ["sheet `one` of `a` is new"]);
+        assert_eq!(words(&new, &new.replace("depth 1", "depth 2")), ["sheet `one`: depth: \"1\" became \"2\""]);
         assert_eq!(
-            words(&new, &new.replace("depth 1", "depth 2")),
-            ["Changed sheet one of a \"One\" depth: \"1\" became \"2\""]
+            words(&new, &new.replace("gateway, readings\n", "gateway\n")),
+            ["sheet `one`: show: \"readings\" went"]
         );
+        let row = OLD.to_owned() + "  row gateway, readings\n";
+        assert_eq!(words(OLD, &row), ["the picture's wish: \"row gateway, readings\" came"]);
     }
 }

@@ -84,6 +84,12 @@ pub struct Trait {
 }
 
 impl Trait {
+    /// A trait that stands in no text.
+    pub(crate) fn of(word: &str, values: &[&str]) -> Self {
+        let spanned = |value: &str| Spanned { value: value.to_owned(), span: Span::default() };
+        Self { word: spanned(word), values: values.iter().map(|v| spanned(v)).collect() }
+    }
+
     /// Whether it is this word with this value alone.
     pub fn is(&self, word: &str, value: &str) -> bool {
         self.word.value == word && self.values.len() == 1 && self.values[0].value == value

@@ -1,0 +1,103 @@
+//! Pictures of what changed.
+
+use super::sides::Side;
+use crate::outcome::{Failure, Result};
+use crate::session::Voice;
+use crate::threads::Threads;
+use bathygram_core::compare;
+use bathygram_core::jobs::map;
+use bathygram_core::model::Diagram;
+use bathygram_core::pipeline::{self, Reading, Studio};
+use bathygram_host::write_whole;
+use bathygram_outputs::Png;
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+/// One picture in both versions, and what changed.
+pub(super) struct Drawn {
+    pub(super) name: String,
+    /// `None` where it is not there.
+    pub(super) before: Option<String>,
+    pub(super) after: Option<String>,
+    /// `None` where one of the two is not there.
+    pub(super) changes: Option<String>,
+}
+
+/// A picture that was written.
+pub(super) struct Picture {
+    pub(super) name: String,
+    pub(super) path: PathBuf,
+}
+
+type View<'a> = (&'a Reading, Diagram);
+
+/// All blocks and sheets that show something else, in the order of the newer version.
+pub(super) fn all(from: &Side, to: &Side) -> Vec<Drawn> {
+    let views = |side: &'_ Side| -> Vec<(String, usize)> {
+        let all = side.readings.iter().enumerate();
+        all.flat_map(|(i, r)| r.views().map(move |v| (v.name.to_owned(), i)).collect::<Vec<_>>()).collect()
+    };
+    let found = |side: &Side| -> BTreeMap<String, usize> { views(side).into_iter().collect() };
+    let (then, now) = (found(from), found(to));
+    let mut names: Vec<String> = views(to).into_iter().map(|v| v.0).collect();
+    names.extend(views(from).into_iter().map(|v| v.0).filter(|name| !now.contains_key(name)));
+    let threads = Threads::all();
+    let studio = Studio::with_jobs(Box::new(threads.beside(names.len())));
+    let drawn = map(&threads, names.len(), &|i| {
+        let name = &names[i];
+        let view = |side: &'_ Side, at: Option<&usize>| -> Option<(usize, Diagram)> {
+            let at = *at?;
+            side.readings[at].views().find(|v| v.name == name).map(|v| (at, v.diagram()))
+        };
+        let old = view(from, then.get(name)).map(|(i, d)| (&from.readings[i], d));
+        let new = view(to, now.get(name)).map(|(i, d)| (&to.readings[i], d));
+        one(&studio, name, old, new)
+    });
+    drawn.into_iter().flatten().collect()
+}
+
+/// One picture, if it changed.
+fn one(studio: &Studio, name: &str, old: Option<View<'_>>, new: Option<View<'_>>) -> Option<Drawn> {
+    if let (Some((_, a)), Some((_, b))) = (&old, &new)
+        && compare::diagrams(a, b).is_empty()
+    {
+        return None;
+    }
+    let before = old.as_ref().map(|(reading, diagram)| pipeline::draw(studio, reading, diagram));
+    let after =
+        new.as_ref().map(|(reading, diagram)| pipeline::draw_keeping(studio, reading, diagram, before.as_deref()));
+    let changes = match (&old, &new) {
+        (Some((then, a)), Some((now, b))) => Some(pipeline::draw_changes(studio, [then, now], a, b)),
+        _ => None,
+    };
+    Some(Drawn { name: name.to_owned(), before, after, changes })
+}
+
+/// Writes the pictures of what changed: into one file if its name asks for that, or into a folder.
+///
+/// # Errors
+/// If a file was asked for and there are several pictures, or one cannot be written.
+pub(super) fn write(path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Picture>> {
+    let ending = path.extension().map(|e| e.to_string_lossy().into_owned());
+    let is_file = matches!(ending.as_deref(), Some("svg" | "png"));
+    let shown = |d: &Drawn| d.changes.clone().or_else(|| d.after.clone()).or_else(|| d.before.clone());
+    let pictures: Vec<(&str, String)> = drawn.iter().filter_map(|d| Some((d.name.as_str(), shown(d)?))).collect();
+    if is_file && pictures.len() > 1 {
+        let names: Vec<&str> = pictures.iter().map(|p| p.0).collect();
+        return Err(Failure::Usage(format!(
+            "{} pictures changed, {}; name a folder for them, or the file that is meant",
+            pictures.len(),
+            names.join(", ")
+        )));
+    }
+    let mut written = Vec::new();
+    for (name, svg) in pictures {
+        let path = if is_file { path.to_owned() } else { path.join(format!("{name}.svg")) };
+        let is_png = path.extension().is_some_and(|e| e == "png");
+        let bytes = if is_png { Png::new().draw(&svg, 2.0, &[])? } else { svg.into_bytes() };
+        write_whole(&path, &bytes)?;
+        voice.say(&format!("{} written", path.display()));
+        written.push(Picture { name: name.to_owned(), path });
+    }
+    Ok(written)
+}

@@ -1,0 +1,85 @@
+//! Members of two versions of a classifier: matched by their text, then by their name.
+
+use crate::model::{Element, Member};
+use std::fmt;
+
+/// What happened to a member.
+pub(super) enum MemberChange {
+    Came(&'static str, String),
+    Went(&'static str, String),
+    Became(&'static str, String, String),
+}
+
+/// Compares the members of two versions of an element; their order means nothing.
+pub(super) fn compare(a: &Element, b: &Element) -> Vec<MemberChange> {
+    let all = |e: &Element| -> Vec<Member> {
+        e.class.iter().flat_map(|c| c.members().cloned().collect::<Vec<_>>()).collect()
+    };
+    let (mut old, mut new) = (all(a), all(b));
+    take_pairs(&mut old, &mut new, |a, b| {
+        (&a.text, a.is_static, a.is_abstract, a.key, &a.refers)
+            == (&b.text, b.is_static, b.is_abstract, b.key, &b.refers)
+    });
+    let named = take_pairs(&mut old, &mut new, |a, b| a.operation == b.operation && name(a) == name(b));
+    let word = |m: &Member| match (m.operation, b.kind.word()) {
+        (true, _) => "operation",
+        (false, "enum") => "value",
+        (false, "table") => "column",
+        (false, "object") => "slot",
+        _ => "attribute",
+    };
+    let became = named.into_iter().map(|(a, b)| MemberChange::Became(word(&b), shown(&a), shown(&b)));
+    let went = old.iter().map(|m| MemberChange::Went(word(m), shown(m)));
+    let came = new.iter().map(|m| MemberChange::Came(word(m), shown(m)));
+    became.chain(went).chain(came).collect()
+}
+
+/// Takes the first pairs that are alike out of both lists.
+fn take_pairs(
+    old: &mut Vec<Member>, new: &mut Vec<Member>, is_pair: impl Fn(&Member, &Member) -> bool,
+) -> Vec<(Member, Member)> {
+    let mut pairs = Vec::new();
+    old.retain(|a| match new.iter().position(|b| is_pair(a, b)) {
+        Some(at) => {
+            pairs.push((a.clone(), new.remove(at)));
+            false
+        }
+        None => true,
+    });
+    pairs
+}
+
+/// The name in a member's text: what stands before its type or parameters, without its visibility.
+fn name(member: &Member) -> &str {
+    let text = member.text.trim_start_matches(['+', '-', '#', '~', '/', ' ']);
+    text.split([':', '(', '=', ' ']).next().unwrap_or(text)
+}
+
+/// As it is told: with what its drawing says beyond its text.
+fn shown(member: &Member) -> String {
+    let flags = [(member.is_static, " (static)"), (member.is_abstract, " (abstract)"), (member.key, " (key)")];
+    let flags: String = flags.iter().filter(|(is_on, _)| *is_on).map(|(_, word)| *word).collect();
+    let refers = member.refers.as_ref().map_or(String::new(), |r| format!(" refers {r}"));
+    format!("{}{flags}{refers}", member.text)
+}
+
+impl MemberChange {
+    /// As a sentence about `who`.
+    pub(super) fn sentence(&self, who: &str) -> String {
+        match self {
+            MemberChange::Came(word, member) => format!("{who} gained {word} `{member}`"),
+            MemberChange::Went(word, member) => format!("{who} lost {word} `{member}`"),
+            MemberChange::Became(word, old, new) => format!("{who}: {word} `{old}` became `{new}`"),
+        }
+    }
+}
+
+impl fmt::Display for MemberChange {
+    fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            MemberChange::Came(word, member) => write!(out, "{word} `{member}` came"),
+            MemberChange::Went(word, member) => write!(out, "{word} `{member}` went"),
+            MemberChange::Became(word, old, new) => write!(out, "{word} `{old}` became `{new}`"),
+        }
+    }
+}
