@@ -35,6 +35,7 @@ enum Command {
     Diff(commands::diff::Arguments),
     History(commands::history::Arguments),
     Recover(commands::recover::Arguments),
+    Illustrate(commands::illustrate::Arguments),
 }
 
 fn main() -> ExitCode {
@@ -50,6 +51,7 @@ fn main() -> ExitCode {
         Command::Icons(a) => commands::icons::run(a, voice),
         Command::Diff(a) => commands::diff::run(a, voice),
         Command::History(a) => commands::history::run(a, voice),
+        Command::Illustrate(a) => commands::illustrate::run(a, voice),
         Command::Recover(a) => commands::recover::run(a, voice),
     };
     match outcome {

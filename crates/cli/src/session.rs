@@ -129,7 +129,12 @@ pub(crate) fn open_all(project: &Project, paths: &[PathBuf], voice: Voice) -> (V
 /// Reads a text under a name.
 pub(crate) fn read_text(project: &Project, name: &str, text: String, world: &dyn World) -> Reading {
     let stem = Path::new(name).file_stem().map_or_else(|| "diagram".into(), |s| s.to_string_lossy().into_owned());
-    pipeline::read(Source::new(name, text), &stem, &Setting { world, levels: &project.levels })
+    read_block(project, (name, &stem), text, world)
+}
+
+/// Reads a text under a name, with the name that a block without one gets.
+pub(crate) fn read_block(project: &Project, (name, stem): (&str, &str), text: String, world: &dyn World) -> Reading {
+    pipeline::read(Source::new(name, text), stem, &Setting { world, levels: &project.levels })
 }
 
 /// "1 error, 2 warnings".

@@ -91,8 +91,19 @@ pub fn file(bytes: &[u8]) -> Option<String> {
         return None;
     }
     let written = read_attribute(std::str::from_utf8(bytes).ok()?, "file")?;
-    let plain = [("&lt;", "<"), ("&gt;", ">"), ("&quot;", "\""), ("&amp;", "&")];
-    Some(plain.iter().fold(written.to_owned(), |text, (from, to)| text.replace(from, to)))
+    Some(plain(written))
+}
+
+/// What a drawing shows, in words: its description.
+pub fn description(svg: &str) -> Option<String> {
+    let at = svg.find("<desc id=\"desc\">")? + 16;
+    Some(plain(svg[at..].split("</desc>").next()?))
+}
+
+/// A text of an SVG without its references.
+fn plain(written: &str) -> String {
+    let references = [("&lt;", "<"), ("&gt;", ">"), ("&quot;", "\""), ("&#39;", "'"), ("&amp;", "&")];
+    references.iter().fold(written.to_owned(), |text, (from, to)| text.replace(from, to))
 }
 
 fn png_text(bytes: &[u8], keyword: &[u8]) -> Option<String> {

@@ -50,7 +50,7 @@ pub struct Stray {
 }
 
 /// The pictures in the project's folder that this program drew and that have none of these names. Pictures in folders of
-/// their own were asked for by arguments, and are left alone.
+/// their own were asked for by arguments, and are left alone, as are those drawn for a document that is there.
 pub fn strays(project: &Project, names: &BTreeSet<String>) -> Vec<Stray> {
     let Ok(folder) = std::fs::read_dir(project.pictures()) else { return Vec::new() };
     let mut found: Vec<PathBuf> = folder.flatten().map(|e| e.path()).collect();
@@ -59,8 +59,10 @@ pub fn strays(project: &Project, names: &BTreeSet<String>) -> Vec<Stray> {
     let is_known = |p: &Path| p.file_stem().is_some_and(|s| names.contains(s.to_string_lossy().as_ref()));
     let unknown = found.into_iter().filter(|p| is_picture(p) && !is_known(p) && !p.is_symlink());
     let strays = unknown.filter_map(|path| {
-        let is_intact = picture::read(&std::fs::read(&path).ok()?)?.is_intact;
-        Some(Stray { path, is_intact })
+        let bytes = std::fs::read(&path).ok()?;
+        let is_intact = picture::read(&bytes)?.is_intact;
+        let document = picture::file(&bytes).filter(|f| !f.ends_with(".bathy"));
+        document.is_none_or(|d| !project.root.join(d).is_file()).then_some(Stray { path, is_intact })
     });
     strays.collect()
 }

@@ -1,6 +1,7 @@
 //! Other forms of a drawing. Input: the SVG text that the core wrote. Output: bytes.
 
 pub mod html;
+pub mod markdown;
 mod png;
 
 pub use png::{Error, MAX_SIDE, Png};

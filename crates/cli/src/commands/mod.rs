@@ -6,6 +6,7 @@ pub(crate) mod diff;
 pub(crate) mod format;
 pub(crate) mod history;
 pub(crate) mod icons;
+pub(crate) mod illustrate;
 pub(crate) mod init;
 pub(crate) mod new;
 pub(crate) mod recover;

@@ -9,10 +9,17 @@ fn flow(name: &str, step: &str) -> String {
     format!("flow {name}\n  begin \"Level read\"\n  \"{step}\"\n  finish \"Done\"\n")
 }
 
+/// Writes so many flows with this step.
+fn write(folder: &Folder, count: usize, step: &str) {
+    for i in 0..count {
+        folder.write(&format!("f{i}.bathy"), flow(&format!("f{i}"), step));
+    }
+}
+
 /// A project of so many flows that was just built.
 fn built(count: usize) -> Folder {
     let folder = Folder::new();
-    (0..count).for_each(|i| drop(folder.write(&format!("f{i}.bathy"), flow(&format!("f{i}"), "Log it"))));
+    write(&folder, count, "Log it");
     settled();
     folder.run(&["render"]).ends_with(0);
     folder
@@ -121,7 +128,7 @@ fn one_build_at_a_time() {
 #[test]
 fn builds_at_the_same_time_lose_nothing() {
     let folder = built(30);
-    (0..30).for_each(|i| drop(folder.write(&format!("f{i}.bathy"), flow(&format!("f{i}"), "Warn"))));
+    write(&folder, 30, "Warn");
     let start = || program(&folder).spawn().expect("starts");
     let runs: Vec<_> = (0..4).map(|_| start()).collect();
     for mut run in runs {
@@ -146,7 +153,7 @@ fn a_killed_build_leaves_everything_whole() {
     // What each picture may be: as it was drawn for one of the two texts.
     let mut whole: BTreeMap<String, Vec<String>> = BTreeMap::new();
     for step in ["Warn", "Log it"] {
-        (0..FILES).for_each(|i| drop(folder.write(&format!("f{i}.bathy"), flow(&name(i), step))));
+        write(&folder, FILES, step);
         folder.run(&["render"]).ends_with(0);
         (0..FILES).for_each(|i| whole.entry(name(i)).or_default().push(folder.read(&format!("pictures/f{i}.svg"))));
     }
@@ -155,7 +162,7 @@ fn a_killed_build_leaves_everything_whole() {
     let usual = begun.elapsed();
     for round in 0..200_u32 {
         let step = ["Warn", "Log it"][round as usize % 2];
-        (0..FILES).for_each(|i| drop(folder.write(&format!("f{i}.bathy"), flow(&name(i), step))));
+        write(&folder, FILES, step);
         let mut run = program(&folder).spawn().expect("starts");
         // Spread over the time of a run by an irrational step.
         let part = f64::from(round) * 0.618_034 % 1.0;
@@ -240,7 +247,7 @@ fn a_full_disk_and_a_read_only_one() {
     folder.run(&["render"]).ends_with(0);
     let before = folder.read("pictures/f0.svg");
     // Full: what was there stays, what had no room is told.
-    (0..30).for_each(|i| drop(folder.write(&format!("f{i}.bathy"), flow(&format!("f{i}"), "Warn"))));
+    write(folder, 30, "Warn");
     let run = folder.run(&["render"]).ends_with(3);
     assert!(run.err.contains("cannot write") && run.err.contains("No space left"), "{}", run.err);
     assert_eq!(run.err.matches("No space left").count(), 1, "said once: {}", run.err);

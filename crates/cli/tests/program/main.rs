@@ -5,6 +5,7 @@ mod common;
 mod docs;
 mod git;
 mod icons;
+mod illustrate;
 mod manners;
 mod mistakes;
 mod processes;

@@ -50,9 +50,6 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     }
     let removed = if is_known && is_unfinished { remove_strays(project, &good, &known, voice)? } else { Vec::new() };
     // 4. The record.
-    if !jobs.is_empty() || !removed.is_empty() || !is_known || !record.knows(&names) {
-        record.forget_places();
-    }
     for reading in good.iter().filter(|r| !written.failed.contains(&r.source.name)) {
         note(project, &mut record, reading);
     }
@@ -60,6 +57,10 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     if is_known && is_unfinished {
         let names: BTreeSet<&str> = names.iter().map(String::as_str).collect();
         record.retain(|name| names.contains(name));
+    }
+    // A source that is not noted must be found again.
+    if !jobs.is_empty() || !removed.is_empty() || !is_known || !record.knows(&names) {
+        record.forget_places();
     }
     record.save(project);
     drop(lock);
