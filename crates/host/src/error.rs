@@ -56,6 +56,14 @@ pub enum Error {
         /// The project's folder.
         root: PathBuf,
     },
+    /// A folder cannot be watched.
+    #[error("cannot watch {}: {why}", root.display())]
+    Watch {
+        /// The project's folder.
+        root: PathBuf,
+        /// Why.
+        why: String,
+    },
     /// A file would be written through a symbolic link, to somewhere else.
     #[error("{} is a symbolic link; nothing is written through it, so remove the link, or name another place", path.display())]
     Link {

@@ -44,6 +44,19 @@ pub fn read_source(path: &Path) -> Result<String, Error> {
 /// # Errors
 /// If the folder or the file cannot be written.
 pub fn write_whole(path: &Path, bytes: &[u8]) -> Result<bool, Error> {
+    write(path, bytes, Care::Lasting)
+}
+
+/// Whether a file must be on the disk before it takes the place of the one that was there.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Care {
+    /// It is somebody's work.
+    Lasting,
+    /// It can be made again, and is found out if the machine lost it: waiting for the disk takes longer than drawing.
+    Remade,
+}
+
+fn write(path: &Path, bytes: &[u8], care: Care) -> Result<bool, Error> {
     let failed = |why| Error::Write { path: path.to_owned(), why };
     if std::fs::read(path).is_ok_and(|old| old == bytes) {
         return Ok(false);
@@ -51,13 +64,16 @@ pub fn write_whole(path: &Path, bytes: &[u8]) -> Result<bool, Error> {
     let folder = path.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."));
     std::fs::create_dir_all(folder).map_err(failed)?;
     let mut file = tempfile::Builder::new().prefix(TEMPORARY).tempfile_in(folder).map_err(failed)?;
-    file.write_all(bytes).and_then(|()| file.as_file().sync_data()).map_err(failed)?;
+    file.write_all(bytes).map_err(failed)?;
+    if care == Care::Lasting {
+        file.as_file().sync_data().map_err(failed)?;
+    }
     with_permissions(&file, path).map_err(failed)?;
     file.persist(path).map_err(|e| failed(e.error))?;
     Ok(true)
 }
 
-/// As [`write_whole`], below a folder, and never through a symbolic link that lies below it.
+/// As [`write_whole`], for a picture below a folder, and never through a symbolic link that lies below it.
 ///
 /// # Errors
 /// As there, and if there is such a link.
@@ -66,7 +82,7 @@ pub fn write_inside(folder: &Path, path: &Path, bytes: &[u8]) -> Result<bool, Er
     let steps = below.ancestors().filter(|step| !step.as_os_str().is_empty()).map(|step| folder.join(step));
     match steps.into_iter().find(|step| step.is_symlink()) {
         Some(path) => Err(Error::Link { path }),
-        None => write_whole(path, bytes),
+        None => write(path, bytes, Care::Remade),
     }
 }
 

@@ -8,6 +8,7 @@ mod git;
 mod print;
 mod project;
 mod record;
+mod watch;
 mod world;
 
 pub use error::Error;
@@ -16,5 +17,6 @@ pub use fresh::{Freshness, Stray, freshness, picture_files, strays};
 pub use git::{Blob, Changed, Commit, Git, Version};
 pub use print::{Colours, Printed, Shown, print};
 pub use project::{Config, Format, Project, RuleLevel, config_schema};
-pub use record::{Entry, Lock, Reason, Record};
+pub use record::{Entry, Lock, Made, Reason, Record};
+pub use watch::Watch;
 pub use world::{Disk, InVersion};

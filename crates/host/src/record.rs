@@ -60,6 +60,17 @@ impl Entry {
     }
 }
 
+/// What was made from a source.
+#[derive(Clone, Debug)]
+pub struct Made<'a> {
+    /// The source.
+    pub name: &'a str,
+    /// The other files that it takes from.
+    pub uses: Vec<&'a str>,
+    /// The names of its pictures.
+    pub pictures: Vec<&'a str>,
+}
+
 /// A file as it was; written as four values, since there are many.
 #[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[serde(from = "(u64, u64, u64, String)", into = "(u64, u64, u64, String)")]
@@ -243,24 +254,34 @@ impl Record {
         }))
     }
 
-    /// Notes what was made from a source: the files that it takes from, and its pictures, all of which are there. What was
+    /// Notes what was made from sources: the files that they take from, and their pictures, all of which are there. What was
     /// written since the build began may have been written after it was read, and is not noted.
-    pub fn note<'a>(
-        &mut self, project: &Project, name: &str, uses: impl Iterator<Item = &'a str>,
-        pictures: impl Iterator<Item = &'a str>,
-    ) {
-        let stamp = |path: PathBuf| Stamp::of(&path);
+    pub fn note(&mut self, project: &Project, made: &[Made<'_>], jobs: &dyn Jobs) {
+        let entries = map(jobs, made.len(), &|i| self.entry(project, &made[i]));
+        for (made, entry) in made.iter().zip(entries) {
+            match entry {
+                Some(entry) => drop(self.sources.insert(made.name.to_owned(), entry)),
+                None => self.forget(made.name),
+            }
+        }
+        self.is_changed |= !made.is_empty();
+    }
+
+    fn entry(&self, project: &Project, made: &Made<'_>) -> Option<Entry> {
+        let settled = |name: &str| {
+            let stamp = Stamp::of(&project.root.join(name))?;
+            Some(stamp).filter(|s| s.time + (RACY.as_nanos() as u64) < self.begun)
+        };
         let files = |picture: &str| {
             let all = crate::picture_files(project, picture).into_iter();
-            all.filter_map(|(format, path)| Some((format, stamp(path)?))).collect()
+            all.filter_map(|(format, path)| Some((format, Stamp::of(&path)?))).collect()
         };
-        let begun = self.begun;
-        let settled = |name: &str| stamp(project.root.join(name)).filter(|s| s.time + (RACY.as_nanos() as u64) < begun);
-        let uses: Option<_> = uses.map(|u| Some((u.to_owned(), settled(u)?))).collect();
-        let (Some(text), Some(uses)) = (settled(name), uses) else { return self.forget(name) };
-        let entry = Entry { text, uses, pictures: pictures.map(|p| (p.to_owned(), files(p))).collect() };
-        self.sources.insert(name.to_owned(), entry);
-        self.is_changed = true;
+        let uses: Option<_> = made.uses.iter().map(|u| Some(((*u).to_owned(), settled(u)?))).collect();
+        Some(Entry {
+            text: settled(made.name)?,
+            uses: uses?,
+            pictures: made.pictures.iter().map(|p| ((*p).to_owned(), files(p))).collect(),
+        })
     }
 
     /// Forgets all sources but these.
@@ -371,7 +392,8 @@ mod tests {
     fn noted(project: &Project) -> Record {
         std::thread::sleep(2 * RACY);
         let mut record = Record::open(project);
-        record.note(project, "a.bathy", ["b.bathy"].into_iter(), ["a"].into_iter());
+        let made = Made { name: "a.bathy", uses: vec!["b.bathy"], pictures: vec!["a"] };
+        record.note(project, &[made], &OneByOne);
         record.save(project);
         Record::open(project)
     }

@@ -1,7 +1,7 @@
 //! Projects on disk, and git.
 
 use bathygram_core::picture;
-use bathygram_host::{Error, Format, Freshness, Git, Project, freshness, read_source, write_whole};
+use bathygram_host::{Error, Format, Freshness, Git, Project, Version, freshness, read_source, write_whole};
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
@@ -116,11 +116,19 @@ fn git_gives_files_and_texts_of_revisions() {
     write(folder.path(), "docs/a b.bathy", "two");
     let repository = Git::find(&folder.path().join("docs")).expect("a repository");
     let head = repository.revision("HEAD").expect("a revision");
-    assert_eq!(head.len(), 40);
-    let top = repository.top.clone();
-    assert_eq!(repository.files(&head, &top).expect("files"), [PathBuf::from("docs/a b.bathy")]);
-    assert_eq!(repository.text(&head, Path::new("docs/a b.bathy")).expect("a text").as_deref(), Some("one"));
-    assert_eq!(repository.text(&head, Path::new("docs/none.bathy")).expect("no text"), None);
+    assert_eq!(repository.head(), head);
+    let changed = repository.changed([&head, &Version::WorkingTree], &repository.top, &[]).expect("changes");
+    let path = Path::new("docs/a b.bathy");
+    assert_eq!(changed.iter().map(|c| c.new.as_ref().map(|b| b.path.as_path())).collect::<Vec<_>>(), [Some(path)]);
+    assert_eq!(repository.changed([&head, &Version::Index], &repository.top, &[]).expect("changes"), []);
+    assert_eq!(repository.bytes(&head, path).as_deref(), Some(&b"one"[..]));
+    assert_eq!(repository.bytes(&Version::WorkingTree, path).as_deref(), Some(&b"two"[..]));
+    assert_eq!(repository.bytes(&head, Path::new("docs/none.bathy")), None);
+    let name = format!("{}:docs/a b.bathy", "HEAD");
+    let contents = repository.contents(&[name.clone(), "HEAD:none".to_owned()]).expect("contents");
+    assert_eq!(contents.into_iter().collect::<Vec<_>>(), [(name, b"one".to_vec())]);
+    let log = repository.log(path).expect("a log");
+    assert_eq!((log.len(), log[0].subject.as_str(), log[0].path.as_deref()), (1, "one", Some(path)));
 }
 
 #[test]

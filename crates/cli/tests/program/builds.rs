@@ -184,6 +184,34 @@ fn a_killed_build_leaves_everything_whole() {
     }
 }
 
+#[test]
+fn pictures_follow_their_texts_while_they_are_watched() {
+    let folder = built(1);
+    let mut watching = program(&folder).arg("--watch").spawn().expect("starts");
+    let comes = |name: &str, text: &str| {
+        (0..400).any(|_| {
+            std::thread::sleep(Duration::from_millis(25));
+            std::fs::read_to_string(folder.path(name)).is_ok_and(|svg| svg.contains(text))
+        })
+    };
+    std::thread::sleep(Duration::from_millis(300));
+    folder.write("f0.bathy", flow("f0", "Warn"));
+    assert!(comes("pictures/f0.svg", "Warn"));
+    // Saved by renaming, as many editors do; a mistake does not end it.
+    folder.write("f0.tmp", flow("f0", "Call out").replace("begin", "begn"));
+    std::fs::rename(folder.path("f0.tmp"), folder.path("f0.bathy")).expect("renamed");
+    std::thread::sleep(Duration::from_millis(300));
+    folder.write("f0.tmp", flow("f0", "Call out"));
+    std::fs::rename(folder.path("f0.tmp"), folder.path("f0.bathy")).expect("renamed");
+    assert!(comes("pictures/f0.svg", "Call out"));
+    folder.write("new/f1.bathy", flow("f1", "Log it"));
+    assert!(comes("pictures/f1.svg", "Log it"));
+    assert!(watching.try_wait().expect("asked").is_none(), "it goes on");
+    watching.kill().expect("ended");
+    watching.wait().expect("ended");
+    folder.run(&["render", "--watch", "--out", "x"]).ends_with(2);
+}
+
 #[cfg(unix)]
 #[test]
 fn nothing_is_written_through_links() {

@@ -5,7 +5,7 @@ use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
 use bathygram_core::pipeline::Reading;
-use bathygram_host::{Lock, Project, Reason, Record, clear_unfinished, strays};
+use bathygram_host::{Lock, Made, Project, Reason, Record, clear_unfinished, strays};
 use jobs::{Job, Why};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::PathBuf;
@@ -50,9 +50,8 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     }
     let removed = if is_known && is_unfinished { remove_strays(project, &good, &known, voice)? } else { Vec::new() };
     // 4. The record.
-    for reading in good.iter().filter(|r| !written.failed.contains(&r.source.name)) {
-        note(project, &mut record, reading);
-    }
+    let whole = good.iter().filter(|r| !written.failed.contains(&r.source.name));
+    record.note(project, &whole.map(|r| made(r)).collect::<Vec<_>>(), &Threads::all());
     readings.iter().filter(|r| r.has_mistakes()).for_each(|r| record.forget(&r.source.name));
     if is_known && is_unfinished {
         let names: BTreeSet<&str> = names.iter().map(String::as_str).collect();
@@ -126,10 +125,11 @@ fn sorted(jobs: &[Job<'_>], drawn: Vec<Result<Vec<PathBuf>>>) -> (Written, Optio
     (written, failure)
 }
 
-fn note(project: &Project, record: &mut Record, reading: &Reading) {
+fn made(reading: &Reading) -> Made<'_> {
     let imports = reading.document.imports.sources.iter().map(|s| s.name.as_str());
     let uses: BTreeSet<&str> = imports.chain(reading.icons.own_files()).collect();
-    record.note(project, &reading.source.name, uses.into_iter(), reading.views().map(|v| v.name));
+    let pictures = reading.views().map(|v| v.name).collect();
+    Made { name: &reading.source.name, uses: uses.into_iter().collect(), pictures }
 }
 
 /// Removes pictures that no text has; those that somebody edited stay.

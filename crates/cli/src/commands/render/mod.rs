@@ -8,7 +8,7 @@ mod jobs;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::pipeline::Reading;
-use bathygram_host::{Format, Printed, Project};
+use bathygram_host::{Format, Printed, Project, Watch};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
@@ -22,7 +22,7 @@ use std::path::{Path, PathBuf};
     bathygram render --of tidewatch --focus gateway\n  \
     bathygram render --of tidewatch --follow surge_warning\n  \
     bathygram render --of tidewatch --all-depths\n  \
-    bathygram render - < surge_warning.bathy > surge.svg")]
+    bathygram render - < surge_warning.bathy > surge.svg\n\n`bathygram render --watch` draws again whenever a text is saved.")]
 pub(crate) struct Arguments {
     /// Sources; all of the project if none is named, `-` for standard input
     files: Vec<PathBuf>,
@@ -47,6 +47,9 @@ pub(crate) struct Arguments {
     /// An earlier picture, as SVG: elements that it has stay where they are
     #[arg(long, value_name = "PICTURE")]
     keep: Option<PathBuf>,
+    /// Draw again whenever a text is saved, until the program is ended
+    #[arg(long, conflicts_with_all = ["out", "format", "only", "anyway", "keep", "explain"])]
+    watch: bool,
     /// Tell how each picture was laid out: arrangement, candidates, score
     #[arg(long)]
     explain: bool,
@@ -96,6 +99,7 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
         all: false,
         anyway: false,
         keep: None,
+        watch: false,
         explain: false,
         adhoc: adhoc::Unwritten::default(),
     };
@@ -118,6 +122,9 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     if arguments.is_piped() && arguments.files.len() > 1 {
         return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
     }
+    if arguments.watch {
+        return watch(project, arguments, voice);
+    }
     if arguments.is_build() {
         return build::run(project, arguments, voice);
     }
@@ -126,6 +133,24 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
         return Err(no_source(project));
     }
     draw_asked(project, arguments, &sources, voice)
+}
+
+/// Builds again and again. What goes wrong is told, and may be mended while the program waits.
+fn watch(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
+    if !arguments.is_build() {
+        return Err(Failure::Usage("--watch is for the project's own pictures".into()));
+    }
+    let watch = Watch::begin(project)?;
+    loop {
+        // The config may have changed, too.
+        let built = Project::find(&project.root).map_err(Failure::from).and_then(|p| build::run(&p, arguments, voice));
+        if let Err(failure) = built {
+            voice.failure(&failure);
+        }
+        if !watch.wait(project) {
+            return Ok(Outcome::Done);
+        }
+    }
 }
 
 fn no_source(project: &Project) -> Failure {
