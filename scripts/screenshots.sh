@@ -10,7 +10,7 @@ trap 'rm -rf "$work"' EXIT
 mkdir -p "$shots"
 (cd demo/tidewatch && "$program" render -q --all --format png --scale 1.25 --out "$work/png" >/dev/null)
 for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence domain:classes readings_schema:tables \
-  recalibrate:flow new_gauge:long-flow buoy_life:states dredging:tree shore_cabling:network \
+  recalibrate:flow buoy_life:states dredging:tree shore_cabling:network \
   tidewatch_hosts:hosts; do
   cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
 done
@@ -36,11 +36,21 @@ if command -v xvfb-run >/dev/null && command -v xterm >/dev/null && command -v i
   git init -q . && git add -A && git -c user.name=Keeper -c user.email=keeper@tidewatch.invalid commit -qm "Demo"
   sed -i 's/"row 881"/"row 882"/; /does "check the frame"/d' surge_warning.bathy
   sed -i '/service gateway/,/built/s/built "Rust"/built "Go"/; s/^  keeper uses desk.*/&\n  keeper reads forecast "tomorrow"/' architecture.bathy
-  terminal diff 18 "$work/demo/tidewatch" "bathygram diff"
+  terminal diff 14 "$work/demo/tidewatch" "bathygram diff"
+  if command -v chromium >/dev/null; then
+    "$program" diff -q --html "$work/changes.html" >/dev/null
+    chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,1087 \
+      --screenshot="$shots/changes.png" "file://$work/changes.html" >/dev/null 2>&1
+  fi
+  for step in 'add the radio watch:/service gateway/i\    service watch "Radio watch"' 'say who plans:s/"Mariner"/"Passage planner"/' \
+    'one store less:/store tables/,+1d; /tables/d'; do
+    sed -i "${step#*:}" architecture.bathy
+    git -c user.name=Keeper -c user.email=keeper@tidewatch.invalid commit -qam "${step%%:*}"
+  done
+  "$program" history -q architecture.bathy --only tidewatch_core --picture "$shots/history.png" >/dev/null
   printf 'sequence storm "A storm"\n  service gateway "Ingest gateway"\n  gatway sends desk "level 4.2 m"\n  alt "level over 4 m"\n  gateway --> desk\n  gateway uses desk "warning\n' > storm.bathy
   terminal check 46 "$work/demo/tidewatch" "bathygram check storm.bathy"
   terminal icons 22 "$work/demo/tidewatch" "bathygram icons network"
-  terminal explain 30 "$work/demo/tidewatch" "bathygram check --explain rejection-without-return"
   printf 'sequence storm "A storm"\n    service gateway   "Ingest gateway" //one of two\n\n\n    gateway sends desk"level 4.2 m"( line dashed )\n' > storm.bathy
   terminal format 18 "$work/demo/tidewatch" "bathygram format --check storm.bathy"
 fi

@@ -19,6 +19,7 @@ fn told(old: &str, new: &str) -> Vec<String> {
             Fate::Came => "+",
             Fate::Went => "-",
             Fate::Changed => "~",
+            Fate::Moved => ">",
         };
         let details = if c.details.is_empty() { String::new() } else { format!(": {}", c.details.join("; ")) };
         format!("{fate} {}{details}", c.what)
@@ -58,7 +59,7 @@ fn every_property_of_an_element() {
 fn an_element_that_moves_keeps_what_it_is() {
     let old = "architecture a\n  system p\n    part x \"The part\"\n  system q\n  x uses y\n";
     let new = "architecture a\n  system p\n  system q\n    part x \"The part\"\n  x uses y\n";
-    assert_eq!(told(old, new), ["~ part x \"The part\": place: \"p\" became \"q\""]);
+    assert_eq!(told(old, new), ["> part x \"The part\": place: \"p\" became \"q\""]);
 }
 
 #[test]
@@ -70,7 +71,7 @@ fn relations_by_their_ends_and_verbs() {
     );
     assert_eq!(
         told(old, "architecture a\n  x uses y \"a\"\n  x uses y \"c\"\n  x writes y\n"),
-        ["~ x uses y \"c\": label: \"b\" became \"c\"", "+ x writes y", "- x reads y",]
+        ["~ x uses y \"c\": label: \"b\" became \"c\"", "~ x writes y: verb: \"reads\" became \"writes\""]
     );
     assert_eq!(
         told(old, "architecture a\n  x uses y \"a\"\n  x uses y \"b\"\n  x reads y \"r\" over \"SQL\"\n"),
@@ -123,8 +124,8 @@ fn the_fewest_moves_explain_a_new_order() {
     let line = |n: usize| format!("  a sends b \"m{n}\"\n");
     let text = |order: &[usize]| format!("sequence s\n{}", order.iter().map(|n| line(*n)).collect::<String>());
     let old = text(&[1, 2, 3, 4, 5, 6]);
-    assert_eq!(told(&old, &text(&[2, 3, 4, 5, 6, 1])), ["~ a sends b \"m1\": moved in time"]);
-    assert_eq!(told(&old, &text(&[1, 5, 2, 3, 4, 6])), ["~ a sends b \"m5\": moved in time"]);
+    assert_eq!(told(&old, &text(&[2, 3, 4, 5, 6, 1])), ["> a sends b \"m1\": moved in time"]);
+    assert_eq!(told(&old, &text(&[1, 5, 2, 3, 4, 6])), ["> a sends b \"m5\": moved in time"]);
     assert_eq!(told(&old, &text(&[6, 5, 4, 3, 2, 1])).len(), 5);
 }
 
@@ -175,7 +176,7 @@ fn words_about_the_picture_are_compared() {
     assert_eq!(
         told(old, new),
         [
-            "~ network n: arrange: \"force\" came; route: \"curved\" came; spacing: \"2\" came; legend: \"drawn\" came; hints: \"1\" became \"2\""
+            "~ network n: arrange: \"force\" came; route: \"curved\" came; spacing: \"2\" came; legend: \"drawn\" came; wish: \"place a left of b\" came"
         ]
     );
 }

@@ -2,7 +2,7 @@
 
 use bathygram_core::picture;
 use bathygram_host::{Error, Format, Freshness, Git, Project, Version, freshness, read_source, write_whole};
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::process::Command;
 
 fn folder() -> tempfile::TempDir {

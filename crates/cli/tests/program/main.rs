@@ -9,6 +9,7 @@ mod illustrate;
 mod manners;
 mod mistakes;
 mod processes;
+mod recipes;
 mod reference;
 mod render;
 mod rough;

@@ -13,7 +13,7 @@ mod relations;
 mod sheets;
 mod words;
 
-use crate::model::{Diagram, Document, Element, ElementId, Picture, Sheet, Wish};
+use crate::model::{Diagram, Document, Element, ElementId, Picture, Placing, Sheet, Wish};
 pub use merged::{Marked, merged};
 
 use events::Events;
@@ -316,7 +316,10 @@ fn wished(diagram: &Diagram, wish: &Wish) -> String {
     match wish {
         Wish::Row(ids) => format!("row {}", names(ids)),
         Wish::Order(ids) => format!("order {}", names(ids)),
-        Wish::Place(a, placing, b) => format!("place {} {} {}", name(a), placing.word(), name(b)),
+        Wish::Place(a, placing, b) => {
+            let of = if matches!(placing, Placing::LeftOf | Placing::RightOf) { " of" } else { "" };
+            format!("place {} {}{of} {}", name(a), placing.word(), name(b))
+        }
         Wish::Pin(id, x, y) => format!("pin {} {x} {y}", name(id)),
         Wish::Heading(id, heading) => format!("heading {} in {}", heading.word(), name(id)),
     }

@@ -99,18 +99,26 @@ pub(super) fn draw(
 ) -> Vec<Item> {
     let place = parts.frame;
     let mut items = match (element.kind, parts.look) {
-        (ElementKind::Group, Look::Package(lines)) => package(place, lines, theme),
+        (ElementKind::Group, Look::Package(lines)) => package(place, lines, style, theme),
         (ElementKind::Region, Look::Region(divider)) => region(place, divider, theme),
         (ElementKind::Group | ElementKind::Region, _) => vec![Item::Path {
             path: Path::rounded(place, 6.0),
             fill: Some(theme.paper),
-            stroke: Some(Stroke { colour: theme.frame, width: 1.1, dash: Dash::Dashed }),
+            stroke: Some(Stroke { dash: Dash::Dashed, ..outline(1.1, style, theme) }),
             role: Some(Role::Frame),
         }],
         _ => contour(place, depth, style, theme),
     };
     items.extend(caption(title, parts, style, theme));
     items
+}
+
+/// The outline of a container: the theme's, or what was asked for.
+fn outline(width: f64, style: &ElementStyle, theme: &Theme) -> Stroke {
+    match style.frame {
+        Some(colour) => Stroke::solid(colour, style.width.max(width)),
+        None => Stroke::solid(theme.frame, width),
+    }
 }
 
 /// The title of a container, with its pictogram.
@@ -130,7 +138,7 @@ fn caption(title: &FrameTitle, parts: &Parts<'_>, style: &ElementStyle, theme: &
 
 fn contour(place: Rect, depth: usize, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
     let external = style.dash != Dash::Solid;
-    let stroke = Stroke { colour: theme.frame, width: 1.25, dash: style.dash };
+    let stroke = Stroke { dash: style.dash, ..outline(1.25, style, theme) };
     let inner = Path::rounded(place.grown(-BAND), 8.0);
     vec![
         Item::Path {
@@ -144,8 +152,8 @@ fn contour(place: Rect, depth: usize, style: &ElementStyle, theme: &Theme) -> Ve
 }
 
 /// A package: a rectangle with a small tab at the left of its upper side (UML 2.5.1, 12.2.4), where no line is.
-fn package(place: Rect, lines: &[Rect], theme: &Theme) -> Vec<Item> {
-    let stroke = Some(Stroke::solid(theme.frame, 1.1));
+fn package(place: Rect, lines: &[Rect], style: &ElementStyle, theme: &Theme) -> Vec<Item> {
+    let stroke = Some(outline(1.1, style, theme));
     let at = |x: f64| Rect::new(x, place.y - TAB.h, TAB.w.min(place.w), TAB.h);
     let is_free = |tab: &Rect| {
         let room = Rect::new(tab.x - FIGURE / 2.0, tab.y, tab.w + FIGURE, tab.h + 1.0);

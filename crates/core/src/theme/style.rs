@@ -66,6 +66,8 @@ pub struct ElementStyle {
     pub fill: Colour,
     /// Outline.
     pub line: Colour,
+    /// Outline of what holds others, where something asked for one.
+    pub frame: Option<Colour>,
     /// Text.
     pub text: Colour,
     /// Secondary text.
@@ -187,6 +189,7 @@ impl Resolver<'_> {
             icon: look.icon,
             fill,
             line: look.line.unwrap_or(if element.context { theme.guide } else { theme.outline }),
+            frame: look.line,
             text,
             quiet: if theme.quiet.contrast(fill) >= 4.5 { theme.quiet } else { text },
             accent: look.line.unwrap_or(if is_calm { theme.quiet } else { theme.accent }),

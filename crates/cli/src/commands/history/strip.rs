@@ -41,6 +41,11 @@ pub(super) fn picture(frames: &[Frame]) -> String {
          <rect width=\"{w}\" height=\"{h}\" fill=\"#fcfdfe\"/>\n",
         frames.len()
     );
+    // All at one scale, from one corner: what stays does not move.
+    let sizes: Vec<(f64, f64)> = frames.iter().filter_map(|f| size(f.svg.as_ref()?)).collect();
+    let widest = sizes.iter().fold((1.0, 1.0), |(w, h), s| (f64::max(w, s.0), f64::max(h, s.1)));
+    let scale = f64::min((WIDTH - 16.0) / widest.0, (HEIGHT - 16.0) / widest.1);
+    let (left, top) = ((WIDTH - widest.0 * scale) / 2.0, (HEIGHT - widest.1 * scale) / 2.0);
     for (i, frame) in frames.iter().enumerate() {
         let x = GAP + (i % columns) as f64 * (WIDTH + GAP);
         let y = GAP + (i / columns) as f64 * (HEIGHT + WORDS + GAP);
@@ -48,9 +53,9 @@ pub(super) fn picture(frames: &[Frame]) -> String {
             out,
             "<rect x=\"{x}\" y=\"{y}\" width=\"{WIDTH}\" height=\"{HEIGHT}\" rx=\"6\" fill=\"#ffffff\" stroke=\"#7fa3b8\"/>"
         );
-        if let Some(svg) = &frame.svg {
-            let (px, py) = (x + 8.0, y + 8.0);
-            let (pw, ph) = (WIDTH - 16.0, HEIGHT - 16.0);
+        if let Some((svg, (pw, ph))) = frame.svg.as_ref().and_then(|svg| Some((svg, size(svg)?))) {
+            let (px, py) = (x + left, y + top);
+            let (pw, ph) = (pw * scale, ph * scale);
             let _ = writeln!(
                 out,
                 "<image x=\"{px}\" y=\"{py}\" width=\"{pw}\" height=\"{ph}\" preserveAspectRatio=\"xMidYMid meet\" href=\"{}\"/>",
@@ -73,6 +78,15 @@ pub(super) fn picture(frames: &[Frame]) -> String {
     }
     out.push_str("</svg>\n");
     out
+}
+
+/// The size of a drawing, in px.
+fn size(svg: &str) -> Option<(f64, f64)> {
+    let number = |name: &str| {
+        let tag = &svg[..svg.find('>')?];
+        tag.split(&format!(" {name}=\"")).nth(1)?.split('"').next()?.parse().ok()
+    };
+    Some((number("width")?, number("height")?))
 }
 
 /// As much of a text as has room in a line.

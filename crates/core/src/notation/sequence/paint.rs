@@ -366,6 +366,7 @@ fn note_style(theme: &crate::theme::Theme) -> crate::theme::ElementStyle {
         shape: None,
         icon: None,
         fill: Colour::oklch(0.965, 0.04, 95.0),
+        frame: None,
         line: theme.outline,
         text: theme.ink,
         quiet: theme.quiet,

@@ -1,0 +1,85 @@
+//! The recipes of docs/git.md, run as they are.
+
+use crate::common::{Folder, repository};
+use std::process::{Command, Output};
+
+const MAP: &str = "architecture map \"Map\"\n  service gateway \"Gateway\"\n  store readings \"Readings\"\n  gateway writes readings \"appends\"\n";
+
+fn project() -> Folder {
+    let folder = Folder::new();
+    folder.write("map.bathy", MAP).git(&["init", "-q"]);
+    folder.run(&["render"]).ends_with(0);
+    folder.git(&["add", "."]).git(&["commit", "-qm", "one"]);
+    folder
+}
+
+/// Runs something with our program on the path.
+fn run(folder: &Folder, program: &str, arguments: &[&str], post: &str) -> Output {
+    let own = std::path::Path::new(env!("CARGO_BIN_EXE_bathygram")).parent().expect("a folder").to_owned();
+    let path = std::env::join_paths(
+        [own].into_iter().chain(std::env::split_paths(&std::env::var_os("PATH").expect("a path"))),
+    );
+    let mut command = Command::new(program);
+    command.args(arguments).current_dir(folder.path("")).env("PATH", path.expect("a path")).env("POST", post);
+    for name in ["AUTHOR", "COMMITTER"] {
+        command.env(format!("GIT_{name}_NAME"), "Keeper").env(format!("GIT_{name}_EMAIL"), "keeper@tidewatch.invalid");
+    }
+    command.output().expect("it starts")
+}
+
+fn recipe(name: &str) -> String {
+    repository().join("docs/recipes").join(name).to_string_lossy().into_owned()
+}
+
+#[test]
+fn a_hook_refuses_what_is_not_up_to_date() {
+    let folder = project();
+    std::fs::create_dir_all(folder.path(".git/hooks")).expect("made");
+    std::fs::copy(recipe("pre-commit"), folder.path(".git/hooks/pre-commit")).expect("copied");
+    let commit = |folder: &Folder| run(folder, "git", &["commit", "-qm", "more"], "");
+    folder.write("map.bathy", MAP.replace("appends", "adds")).git(&["add", "."]);
+    let refused = commit(&folder);
+    let told = String::from_utf8_lossy(&refused.stdout).into_owned() + &String::from_utf8_lossy(&refused.stderr);
+    assert!(!refused.status.success() && told.contains("out of date"), "{told}");
+    // Drawn, but not added: the commit would still be wrong.
+    folder.run(&["render"]).ends_with(0);
+    assert!(!commit(&folder).status.success());
+    folder.git(&["add", "."]);
+    let done = commit(&folder);
+    assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+    // What has nothing to do with diagrams is not held up, even beside an unfinished text.
+    folder.write("map.bathy", "nonsense").write("code.txt", "x").git(&["add", "code.txt"]);
+    assert!(commit(&folder).status.success());
+}
+
+#[test]
+fn a_review_gets_the_changes_in_markdown() {
+    let folder = project();
+    folder.git(&["branch", "base"]);
+    folder.write("map.bathy", MAP.replace("appends", "adds")).git(&["commit", "-qam", "two"]);
+    let review = run(&folder, &recipe("review"), &["base", "out"], "cat > posted.md");
+    assert_eq!(review.status.code(), Some(1), "its picture is out of date");
+    let posted = folder.read("posted.md");
+    assert!(
+        posted.contains("label: \"appends\" became \"adds\"") && posted.contains("](<out/changes/map.svg>)"),
+        "{posted}"
+    );
+    assert_eq!(folder.read("out/changes.md"), posted);
+    assert!(
+        folder.read("out/check.sarif").contains("picture-out-of-date")
+            && folder.read("out/changes.html").contains("<img")
+    );
+    folder.run(&["render"]).ends_with(0);
+    folder.git(&["commit", "-qam", "three"]);
+    assert!(run(&folder, &recipe("review"), &["base", "out"], "").status.success());
+}
+
+#[test]
+fn pictures_of_a_revision_are_published() {
+    let folder = project();
+    folder.write("map.bathy", "nonsense").write("other.bathy", "flow other\n  \"a\"\n");
+    let done = run(&folder, &recipe("publish"), &["HEAD", "public"], "");
+    assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+    assert_eq!(folder.read("public/map.svg"), folder.read("pictures/map.svg"));
+    assert!(!folder.path("public/other.svg").exists());
+}
