@@ -19,8 +19,11 @@ pub struct Marked {
     pub looks: Vec<LookRule>,
 }
 
+/// Words of traits with their values.
+type Traits = &'static [(&'static str, &'static [&'static str])];
+
 /// All fates, with their signs and traits. Colours are those of the theme.
-const MARKS: [(Fate, &str, &[(&str, &[&str])]); 4] = [
+const MARKS: [(Fate, &str, Traits); 4] = [
     (Fate::Came, "+", &[("fill", &["azure"]), ("line", &["azure", "thick"])]),
     (Fate::Went, "\u{2212}", &[("fill", &["coral"]), ("line", &["coral", "dashed"])]),
     (Fate::Changed, "\u{b1}", &[("fill", &["ochre"]), ("line", &["ochre", "thick"])]),
@@ -89,7 +92,7 @@ impl Details {
     }
 }
 
-fn rule(fate: Fate, traits: &[(&str, &[&str])]) -> LookRule {
+fn rule(fate: Fate, traits: Traits) -> LookRule {
     let traits = traits.iter().map(|(word, values)| Trait::of(word, values)).collect();
     LookRule { selector: Selector::Tag(tag(fate)), traits, span: Default::default() }
 }
