@@ -3,11 +3,13 @@
 //!
 //! The seal is the SHA-256 of the file with the seal itself written as zeros; line ends of SVG do not count, since git may
 //! turn them. In SVG it is an attribute of the metadata, in PNG a text chunk that is followed by its checksum, which is
-//! zero too while the digest is taken.
+//! zero too while the digest is taken; in PDF it stands in a comment behind the end, with the digest, and the source is an
+//! attached file (ISO 32000-1, 7.11.4).
 
 use crate::svg::{read_attribute, read_source};
 use sha2::{Digest, Sha256};
 use std::fmt::Write;
+use std::io::Read;
 
 /// How many digits a seal has.
 const DIGITS: usize = 64;
@@ -15,6 +17,11 @@ const DIGITS: usize = 64;
 const PNG_DIGEST: &[u8] = b"bathygram-digest";
 const PNG_SOURCE: &[u8] = b"bathygram-source";
 const PNG_SEAL: &[u8] = b"bathygram-seal";
+/// What a PDF begins with, and the comment behind its end.
+const PDF_BEGIN: &[u8] = b"%PDF-";
+const PDF_COMMENT: &str = "%bathygram";
+/// A source text is at most this long when it is read back, in bytes.
+const MAX_SOURCE: u64 = 64 * 1024 * 1024;
 const PNG_BEGIN: &[u8] = b"\x89PNG\r\n\x1a\n";
 
 /// What a picture carries.
@@ -58,8 +65,66 @@ pub fn seal_png(mut png: Vec<u8>) -> Vec<u8> {
     png
 }
 
+/// Adds to a PDF the comment that says what it was drawn from, and seals it.
+pub fn seal_pdf(mut pdf: Vec<u8>, digest: &str, file: &str) -> Vec<u8> {
+    if !pdf.ends_with(b"\n") {
+        pdf.push(b'\n');
+    }
+    let file = crate::svg::escape(file).replace(['\r', '\n'], " ");
+    pdf.extend(format!("{PDF_COMMENT} digest=\"{digest}\" file=\"{file}\" seal=\"").bytes());
+    let seal = hex(&Sha256::digest(&pdf));
+    pdf.extend(format!("{seal}\"\n").bytes());
+    pdf
+}
+
+/// The last line of a PDF that this program drew, and where it begins.
+fn pdf_comment(bytes: &[u8]) -> Option<(usize, &str)> {
+    let end = bytes.strip_suffix(b"\n")?;
+    let at = end.iter().rposition(|b| *b == b'\n')? + 1;
+    let line = std::str::from_utf8(&end[at..]).ok()?;
+    line.starts_with(PDF_COMMENT).then_some((at, line))
+}
+
+/// A value of the last line of a PDF.
+fn pdf_value<'a>(line: &'a str, name: &str) -> Option<&'a str> {
+    let at = line.find(&format!(" {name}=\""))? + name.len() + 3;
+    line[at..].split('"').next()
+}
+
+fn read_pdf(bytes: &[u8]) -> Option<Carried> {
+    let (_, line) = pdf_comment(bytes)?;
+    let seal = pdf_value(line, "seal").filter(|s| s.len() == DIGITS);
+    let is_intact = seal.is_some_and(|seal| {
+        let before = &bytes[..seal.as_ptr() as usize - bytes.as_ptr() as usize];
+        hex(&Sha256::digest(before)) == seal
+    });
+    Some(Carried { digest: pdf_value(line, "digest")?.to_owned(), is_intact })
+}
+
+/// The first file that is attached to a PDF, as text.
+fn attached(pdf: &[u8]) -> Option<String> {
+    let find =
+        |what: &[u8], from: usize| pdf.get(from..)?.windows(what.len()).position(|w| w == what).map(|at| from + at);
+    let at = find(b"/EmbeddedFile", 0).filter(|at| !pdf[at + 13..].starts_with(b"s"))?;
+    let begin = pdf[..at].windows(4).rposition(|w| w == b" obj")?;
+    let stream = find(b"stream", at)?;
+    let about = String::from_utf8_lossy(&pdf[begin..stream]).into_owned();
+    let length: usize = about.split("/Length ").nth(1)?.split(|c: char| !c.is_ascii_digit()).next()?.parse().ok()?;
+    let body = stream + 6 + if pdf.get(stream + 6) == Some(&b'\r') { 2 } else { 1 };
+    let packed = pdf.get(body..body.checked_add(length)?)?;
+    if !about.contains("/FlateDecode") {
+        return String::from_utf8(packed.to_vec()).ok();
+    }
+    let mut text = String::new();
+    flate2::read::ZlibDecoder::new(packed).take(MAX_SOURCE).read_to_string(&mut text).ok()?;
+    Some(text)
+}
+
 /// What the bytes of a picture carry; `None` if this program did not draw it.
 pub fn read(bytes: &[u8]) -> Option<Carried> {
+    if bytes.starts_with(PDF_BEGIN) {
+        return read_pdf(bytes);
+    }
     if bytes.starts_with(PNG_BEGIN) {
         return read_png(bytes);
     }
@@ -77,6 +142,9 @@ pub fn source(bytes: &[u8]) -> Option<String> {
     if bytes.starts_with(PNG_BEGIN) {
         return png_text(bytes, PNG_SOURCE);
     }
+    if bytes.starts_with(PDF_BEGIN) {
+        return pdf_comment(bytes).and_then(|_| attached(bytes));
+    }
     read_source(std::str::from_utf8(bytes).ok()?)
 }
 
@@ -90,6 +158,9 @@ pub fn file(bytes: &[u8]) -> Option<String> {
     if bytes.starts_with(PNG_BEGIN) {
         return None;
     }
+    if bytes.starts_with(PDF_BEGIN) {
+        return pdf_value(pdf_comment(bytes)?.1, "file").map(plain);
+    }
     let written = read_attribute(std::str::from_utf8(bytes).ok()?, "file")?;
     Some(plain(written))
 }
@@ -98,6 +169,12 @@ pub fn file(bytes: &[u8]) -> Option<String> {
 pub fn description(svg: &str) -> Option<String> {
     let at = svg.find("<desc id=\"desc\">")? + 16;
     Some(plain(svg[at..].split("</desc>").next()?))
+}
+
+/// The title of a drawing.
+pub fn title(svg: &str) -> Option<String> {
+    let at = svg.find("<title id=\"title\">")? + 18;
+    Some(plain(svg[at..].split("</title>").next()?))
 }
 
 /// A text of an SVG without its references.

@@ -20,6 +20,8 @@ pub enum Format {
     Svg,
     /// A raster picture.
     Png,
+    /// A page.
+    Pdf,
 }
 
 impl Format {
@@ -28,6 +30,7 @@ impl Format {
         match self {
             Format::Svg => "svg",
             Format::Png => "png",
+            Format::Pdf => "pdf",
         }
     }
 }

@@ -2,6 +2,7 @@
 
 pub mod html;
 pub mod markdown;
+pub mod pdf;
 mod png;
 
 pub use png::{Error, MAX_SIDE, Png};

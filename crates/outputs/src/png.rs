@@ -34,6 +34,17 @@ pub struct Png {
     fonts: Arc<fontdb::Database>,
 }
 
+/// The fonts that ship with the program.
+pub(crate) fn fonts() -> Arc<fontdb::Database> {
+    let mut fonts = fontdb::Database::new();
+    for face in FACES {
+        fonts.load_font_data(face.file().to_vec());
+    }
+    fonts.set_sans_serif_family("Fira Sans");
+    fonts.set_monospace_family("Fira Mono");
+    Arc::new(fonts)
+}
+
 impl Default for Png {
     fn default() -> Self {
         Self::new()
@@ -43,13 +54,7 @@ impl Default for Png {
 impl Png {
     /// Opens the fonts.
     pub fn new() -> Self {
-        let mut fonts = fontdb::Database::new();
-        for face in FACES {
-            fonts.load_font_data(face.file().to_vec());
-        }
-        fonts.set_sans_serif_family("Fira Sans");
-        fonts.set_monospace_family("Fira Mono");
-        Self { fonts: Arc::new(fonts) }
+        Self { fonts: fonts() }
     }
 
     /// Draws an SVG at a scale: 1 gives one pixel for each px. `texts` are keyword and value; a seal among them is closed.

@@ -24,6 +24,7 @@ const ATTRIBUTES: &[(&str, &str)] = &[
     ("*.bathy", "text eol=lf diff=bathygram"),
     ("pictures/*.svg", "text eol=lf diff=bathygram-picture -merge"),
     ("pictures/*.png", "binary diff=bathygram-picture"),
+    ("pictures/*.pdf", "binary diff=bathygram-picture"),
 ];
 
 /// Runs the command.

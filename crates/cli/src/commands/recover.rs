@@ -10,7 +10,7 @@ use std::path::{Path, PathBuf};
 /// A picture is at most this large, in bytes.
 const MAX_PICTURE: u64 = 16 * MAX_SOURCE;
 
-/// The source text out of a picture: SVG or PNG, byte for byte
+/// The source text out of a picture: SVG, PNG or PDF, byte for byte
 ///
 /// It is printed, or written to a file that is not there yet.
 #[derive(clap::Args)]

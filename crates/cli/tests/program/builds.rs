@@ -65,6 +65,27 @@ fn a_build_without_its_record_ends_the_same() {
 }
 
 #[test]
+fn every_form_is_kept_up_to_date() {
+    let folder = Folder::new();
+    folder.write("bathygram.toml", "formats = [\"svg\", \"png\", \"pdf\"]\n").write("f0.bathy", flow("f0", "Log it"));
+    folder.run(&["render"]).ends_with(0);
+    folder.run(&["check"]).ends_with(0);
+    for form in ["svg", "png", "pdf"] {
+        let path = folder.path(&format!("pictures/f0.{form}"));
+        let whole = std::fs::read(&path).expect("a picture");
+        let mut edited = whole.clone();
+        edited[whole.len() / 2] ^= 1;
+        std::fs::write(&path, edited).expect("written");
+        folder.run(&["check"]).ends_with(1).says("picture-edited");
+        folder.run(&["render"]).ends_with(0).says("1 edited by hand");
+        assert_eq!(std::fs::read(&path).expect("a picture"), whole, "{form}: the same bytes again");
+    }
+    std::fs::remove_file(folder.path("f0.bathy")).expect("removed");
+    folder.write("f1.bathy", flow("f1", "Warn"));
+    folder.run(&["render"]).ends_with(0).says("3 removed");
+}
+
+#[test]
 fn what_a_text_takes_from_counts() {
     let folder = Folder::new();
     folder.write("looks.bathy", "look\n  service: fill sand\n");

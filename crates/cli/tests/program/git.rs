@@ -240,7 +240,7 @@ fn the_source_comes_back_byte_for_byte() {
     for entry in std::fs::read_dir(&demo).expect("the demo").flatten().filter(|e| e.path().is_file()) {
         folder.write(&entry.file_name().to_string_lossy(), std::fs::read(entry.path()).expect("a text"));
     }
-    folder.run(&["render", "--format", "svg,png"]).ends_with(0);
+    folder.run(&["render", "--format", "svg,png,pdf"]).ends_with(0);
     let texts: Vec<Vec<u8>> = folder
         .files()
         .iter()
@@ -253,8 +253,8 @@ fn the_source_comes_back_byte_for_byte() {
     }
     let odd = "flow f \"Odd\"\r\n  \"a\tb\"\r\n  \"grüße \u{1f30a}\"\n\n";
     folder.write("odd.bathy", odd);
-    folder.run(&["render", "odd.bathy", "--format", "svg,png"]).ends_with(0);
-    for picture in ["pictures/f.svg", "pictures/f.png"] {
+    folder.run(&["render", "odd.bathy", "--format", "svg,png,pdf"]).ends_with(0);
+    for picture in ["pictures/f.svg", "pictures/f.png", "pictures/f.pdf"] {
         assert_eq!(folder.run(&["recover", picture]).ends_with(0).bytes, odd.as_bytes(), "{picture}");
     }
     folder.run(&["recover", "pictures/f.svg", "--out", "back.bathy"]).ends_with(0);

@@ -34,7 +34,7 @@ fn a_folder_becomes_a_project() {
     assert_eq!(
         folder.read(".gitattributes"),
         "*.png binary\n*.bathy text eol=lf diff=bathygram\npictures/*.svg text eol=lf diff=bathygram-picture -merge\n\
-         pictures/*.png binary diff=bathygram-picture\n"
+         pictures/*.png binary diff=bathygram-picture\npictures/*.pdf binary diff=bathygram-picture\n"
     );
     folder.run(&["render"]).ends_with(0).says("pictures/tide_warning.svg");
     folder.run(&["check"]).ends_with(0).says("nothing to complain about");

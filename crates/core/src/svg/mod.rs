@@ -248,7 +248,7 @@ impl fmt::Display for Number {
 }
 
 /// Text as XML holds it; characters that XML forbids become the replacement character.
-fn escape(text: &str) -> String {
+pub(crate) fn escape(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     for c in text.chars() {
         match c {

@@ -10,6 +10,7 @@ use bathygram_core::pipeline::{self, Studio};
 use bathygram_core::svg;
 use bathygram_host::{Format, write_inside, write_whole};
 use bathygram_outputs::Png;
+use bathygram_outputs::pdf::{About, Pdf};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Mutex, OnceLock};
@@ -28,9 +29,12 @@ pub(super) fn explain(jobs: &[Job<'_>], voice: Voice) {
     }
 }
 
-/// The PNG fonts are opened when the first PNG is drawn.
+/// What other forms need is opened when the first picture is drawn in them.
 #[derive(Default)]
-struct LazyPng(OnceLock<Png>);
+struct Forms {
+    png: OnceLock<Png>,
+    pdf: OnceLock<Pdf>,
+}
 
 /// Draws one picture in one form.
 ///
@@ -38,17 +42,23 @@ struct LazyPng(OnceLock<Png>);
 /// If it cannot be brought into that form.
 pub(super) fn one(job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
     let studio = Studio::with_jobs(Box::new(Threads::all()));
-    into_format(&draw_svg(&studio, job), &LazyPng::default(), job, format, scale)
+    into_format(&draw_svg(&studio, job), &Forms::default(), job, format, scale)
 }
 
-fn into_format(svg: &str, png: &LazyPng, job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
+fn into_format(svg: &str, forms: &Forms, job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
+    let digest = || svg::digest(&pipeline::provenance(job.reading, job.view.name));
+    let source = &job.reading.source;
     match format {
         Format::Svg => Ok(svg.as_bytes().to_vec()),
         Format::Png => {
-            let digest = svg::digest(&pipeline::provenance(job.reading, job.view.name));
-            let seal = picture::open_seal();
-            let texts = picture::png_texts(&digest, &job.reading.source.text, &seal);
-            Ok(png.0.get_or_init(Png::new).draw(svg, scale, &texts)?)
+            let (digest, seal) = (digest(), picture::open_seal());
+            let texts = picture::png_texts(&digest, &source.text, &seal);
+            Ok(forms.png.get_or_init(Png::new).draw(svg, scale, &texts)?)
+        }
+        Format::Pdf => {
+            let title = picture::title(svg).unwrap_or_default();
+            let about = About { title: &title, file: &source.name, source: &source.text, digest: &digest() };
+            Ok(forms.pdf.get_or_init(Pdf::new).draw(svg, &about)?)
         }
     }
 }
@@ -57,24 +67,24 @@ fn into_format(svg: &str, png: &LazyPng, job: &Job<'_>, format: Format, scale: f
 /// whatever their number. Returns for each, in the order of the sources, the paths that were written. `below` is a folder
 /// below which nothing is written through a symbolic link.
 pub(super) fn all(jobs: &[Job<'_>], scale: f32, below: Option<&Path>, voice: Voice) -> Vec<Result<Vec<PathBuf>>> {
-    let png = &LazyPng::default();
+    let forms = &Forms::default();
     let threads = Threads::all();
     let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len())));
     let bar = Progress::new(jobs.len(), voice);
     map(&threads, jobs.len(), &|i| {
-        let result = draw_and_write(&studio, png, &jobs[i], scale, below, voice);
+        let result = draw_and_write(&studio, forms, &jobs[i], scale, below, voice);
         bar.step();
         result
     })
 }
 
 fn draw_and_write(
-    studio: &Studio, png: &LazyPng, job: &Job<'_>, scale: f32, below: Option<&Path>, voice: Voice,
+    studio: &Studio, forms: &Forms, job: &Job<'_>, scale: f32, below: Option<&Path>, voice: Voice,
 ) -> Result<Vec<PathBuf>> {
     let svg = draw_svg(studio, job);
     let mut written = Vec::new();
     for (format, path) in &job.paths {
-        let bytes = into_format(&svg, png, job, *format, scale)?;
+        let bytes = into_format(&svg, forms, job, *format, scale)?;
         let is_new = match below {
             Some(folder) => write_inside(folder, path, &bytes)?,
             None => write_whole(path, &bytes)?,

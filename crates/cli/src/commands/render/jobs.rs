@@ -69,6 +69,7 @@ fn format_of(path: &Path) -> Option<Format> {
     match path.extension()?.to_str()? {
         "svg" => Some(Format::Svg),
         "png" => Some(Format::Png),
+        "pdf" => Some(Format::Pdf),
         _ => None,
     }
 }

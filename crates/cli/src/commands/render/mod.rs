@@ -61,6 +61,7 @@ pub(crate) struct Arguments {
 enum FormatName {
     Svg,
     Png,
+    Pdf,
 }
 
 impl From<FormatName> for Format {
@@ -68,6 +69,7 @@ impl From<FormatName> for Format {
         match name {
             FormatName::Svg => Format::Svg,
             FormatName::Png => Format::Png,
+            FormatName::Pdf => Format::Pdf,
         }
     }
 }
