@@ -197,7 +197,8 @@ fn drawn(studio: &Studio, reading: &Reading, view: &str, file: &Path, name: &str
 
 /// What a picture shows, in words of some length.
 fn alternative(svg: &str) -> String {
-    let words = picture::description(svg).unwrap_or_default();
+    let (title, description) = (picture::title(svg).unwrap_or_default(), picture::description(svg).unwrap_or_default());
+    let words = format!("{}. {description}", title.trim_end_matches('.'));
     if words.chars().count() <= ALTERNATIVE {
         return words;
     }

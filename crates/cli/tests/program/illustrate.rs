@@ -37,6 +37,23 @@ fn pictures_stand_below_their_blocks_and_stay_up_to_date() {
 }
 
 #[test]
+fn the_example_of_the_docs_is_true() {
+    let text = std::fs::read_to_string(crate::common::repository().join("docs/markdown.md")).expect("the page");
+    let from = text.find("    ```bathygram").expect("the example");
+    let lines = |from: usize| text[from..].lines().take_while(|l| l.starts_with("    "));
+    let example: String = lines(from).map(|l| format!("{}\n", &l[4..])).collect();
+    let folder = Folder::new();
+    folder.write("notes.md", &example);
+    folder.run(&["illustrate", "notes.md"]).ends_with(0);
+    let drawn = folder.read("notes.md");
+    let below: Vec<&str> = drawn[example.len()..].lines().collect();
+    let told: Vec<&str> = lines(text.find("    <!-- bathygram").expect("the marks")).map(|l| &l[4..]).collect();
+    assert_eq!((below[0], below[2], below.len()), (told[0], told[2], told.len()));
+    let (head, tail) = told[1].split_once('…').expect("an abbreviation");
+    assert!(below[1].starts_with(head) && below[1].ends_with(tail), "{}", below[1]);
+}
+
+#[test]
 fn sources_can_be_folded_away() {
     let folder = Folder::new();
     folder.write("notes.md", NOTES);
