@@ -165,6 +165,11 @@ pub fn file(bytes: &[u8]) -> Option<String> {
     Some(plain(written))
 }
 
+/// The name that an SVG was drawn under: its file is called so unless somebody wanted it otherwise.
+pub fn name(bytes: &[u8]) -> Option<String> {
+    Some(plain(read_attribute(std::str::from_utf8(bytes).ok()?, "name")?))
+}
+
 /// What a drawing shows, in words: its description.
 pub fn description(svg: &str) -> Option<String> {
     let at = svg.find("<desc id=\"desc\">")? + 16;
@@ -277,6 +282,7 @@ mod tests {
         let carried = read(svg.as_bytes()).expect("ours");
         assert!(carried.is_intact && carried.digest.starts_with("sha256:"));
         assert_eq!(source(svg.as_bytes()).as_deref(), Some(TEXT));
+        assert_eq!(name(svg.as_bytes()).as_deref(), Some("f"));
         assert_eq!((file(svg.as_bytes()).as_deref(), text_in(svg.as_bytes())), (Some("f.bathy"), None));
         let turned = svg.replace('\n', "\r\n");
         assert!(read(turned.as_bytes()).expect("ours").is_intact, "line ends do not count");

@@ -50,7 +50,8 @@ pub struct Stray {
 }
 
 /// The pictures in the project's folder that this program drew and that have none of these names. Pictures in folders of
-/// their own were asked for by arguments, and are left alone, as are those drawn for a document that is there.
+/// their own, and those that were given another name than their own, were asked for by arguments and are left alone, as are
+/// those drawn for a document that is there.
 pub fn strays(project: &Project, names: &BTreeSet<String>) -> Vec<Stray> {
     let Ok(folder) = std::fs::read_dir(project.pictures()) else { return Vec::new() };
     let mut found: Vec<PathBuf> = folder.flatten().map(|e| e.path()).collect();
@@ -61,6 +62,10 @@ pub fn strays(project: &Project, names: &BTreeSet<String>) -> Vec<Stray> {
     let strays = unknown.filter_map(|path| {
         let bytes = std::fs::read(&path).ok()?;
         let is_intact = picture::read(&bytes)?.is_intact;
+        let stem = path.file_stem()?.to_string_lossy().into_owned();
+        if picture::name(&bytes).is_some_and(|name| name != stem) {
+            return None;
+        }
         let document = picture::file(&bytes).filter(|f| !f.ends_with(".bathy"));
         document.is_none_or(|d| !project.root.join(d).is_file()).then_some(Stray { path, is_intact })
     });

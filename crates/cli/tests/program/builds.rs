@@ -102,6 +102,7 @@ fn pictures_whose_text_is_gone_are_removed_if_they_are_ours() {
     let folder = built(3);
     folder.write("pictures/photo.svg", "<svg xmlns='http://www.w3.org/2000/svg'/>");
     folder.run(&["render", "f2.bathy", "--all"]).ends_with(0);
+    folder.run(&["render", "f2.bathy", "--out", "pictures/copy.svg"]).ends_with(0);
     let edited = folder.read("pictures/f1.svg") + "<!-- mine -->";
     folder.write("pictures/f1.svg", edited);
     for gone in ["f0.bathy", "f1.bathy"] {
@@ -119,7 +120,10 @@ fn pictures_whose_text_is_gone_are_removed_if_they_are_ours() {
         .says("pictures/f0.svg removed")
         .says("pictures/f1.svg stays")
         .says("1 removed");
-    assert_eq!(folder.files(), ["f2.bathy", "pictures/f1.svg", "pictures/f2.svg", "pictures/photo.svg"]);
+    assert_eq!(
+        folder.files(),
+        ["f2.bathy", "pictures/copy.svg", "pictures/f1.svg", "pictures/f2.svg", "pictures/photo.svg"]
+    );
 }
 
 #[test]
