@@ -153,7 +153,8 @@ fn edited(map: &Map, edits: &[Edit]) -> (Map, Expected) {
             }
             Edit::Join(a, b) => {
                 let (a, b) = (a.index(map.elements.len()), b.index(map.elements.len()));
-                if a != b && !new.relations.iter().any(|r| (r.0, r.1) == (a, b)) {
+                // In place of one that another edit takes away it would be a change.
+                if a != b && !new.relations.iter().chain(&map.relations).any(|r| (r.0, r.1) == (a, b)) {
                     lines.insert(fresh);
                     new.relations.push((a, b, "uses", fresh));
                 }
