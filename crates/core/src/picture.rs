@@ -6,22 +6,19 @@
 //! zero too while the digest is taken; in PDF it stands in a comment behind the end, with the digest, and the source is an
 //! attached file (ISO 32000-1, 7.11.4).
 
-use crate::svg::{read_attribute, read_source};
+use crate::svg::{escape, inflated, read_attribute, read_source, unescape, value};
 use sha2::{Digest, Sha256};
 use std::fmt::Write;
-use std::io::Read;
 
 /// How many digits a seal has.
 const DIGITS: usize = 64;
 /// The text chunks of a PNG.
-const PNG_DIGEST: &[u8] = b"bathygram-digest";
-const PNG_SOURCE: &[u8] = b"bathygram-source";
-const PNG_SEAL: &[u8] = b"bathygram-seal";
+const PNG_DIGEST: &str = "bathygram-digest";
+const PNG_SOURCE: &str = "bathygram-source";
+const PNG_SEAL: &str = "bathygram-seal";
 /// What a PDF begins with, and the comment behind its end.
 const PDF_BEGIN: &[u8] = b"%PDF-";
 const PDF_COMMENT: &str = "%bathygram";
-/// A source text is at most this long when it is read back, in bytes.
-const MAX_SOURCE: u64 = 64 * 1024 * 1024;
 const PNG_BEGIN: &[u8] = b"\x89PNG\r\n\x1a\n";
 
 /// What a picture carries.
@@ -40,7 +37,7 @@ pub fn open_seal() -> String {
 
 /// The text chunks that a PNG carries, as keyword and text, the last one unsealed.
 pub fn png_texts<'a>(digest: &'a str, source: &'a str, seal: &'a str) -> [(&'static str, &'a str); 3] {
-    [("bathygram-digest", digest), ("bathygram-source", source), ("bathygram-seal", seal)]
+    [(PNG_DIGEST, digest), (PNG_SOURCE, source), (PNG_SEAL, seal)]
 }
 
 /// Seals an SVG whose seal is open.
@@ -54,8 +51,7 @@ pub fn seal_svg(mut svg: String) -> String {
 
 /// Seals a PNG whose seal is open.
 pub fn seal_png(mut png: Vec<u8>) -> Vec<u8> {
-    let open = chunks(&png).find(|c| c.keyword == PNG_SEAL && c.text.len() == DIGITS);
-    if let Some((begin, at)) = open.map(|chunk| (chunk.begin, chunk.text_at)) {
+    if let Some((begin, at)) = png_seal(&png).map(|chunk| (chunk.begin, chunk.text_at)) {
         let seal = hex(&digest_without(&png, at, DIGITS + 4, false));
         png[at..at + DIGITS].copy_from_slice(seal.as_bytes());
         let mut checksum = flate2::Crc::new();
@@ -70,35 +66,29 @@ pub fn seal_pdf(mut pdf: Vec<u8>, digest: &str, file: &str) -> Vec<u8> {
     if !pdf.ends_with(b"\n") {
         pdf.push(b'\n');
     }
-    let file = crate::svg::escape(file).replace(['\r', '\n'], " ");
+    let file = escape(file);
     pdf.extend(format!("{PDF_COMMENT} digest=\"{digest}\" file=\"{file}\" seal=\"").bytes());
     let seal = hex(&Sha256::digest(&pdf));
     pdf.extend(format!("{seal}\"\n").bytes());
     pdf
 }
 
-/// The last line of a PDF that this program drew, and where it begins.
-fn pdf_comment(bytes: &[u8]) -> Option<(usize, &str)> {
+/// The last line of a PDF that this program drew.
+fn pdf_comment(bytes: &[u8]) -> Option<&str> {
     let end = bytes.strip_suffix(b"\n")?;
     let at = end.iter().rposition(|b| *b == b'\n')? + 1;
     let line = std::str::from_utf8(&end[at..]).ok()?;
-    line.starts_with(PDF_COMMENT).then_some((at, line))
-}
-
-/// A value of the last line of a PDF.
-fn pdf_value<'a>(line: &'a str, name: &str) -> Option<&'a str> {
-    let at = line.find(&format!(" {name}=\""))? + name.len() + 3;
-    line[at..].split('"').next()
+    line.starts_with(PDF_COMMENT).then_some(line)
 }
 
 fn read_pdf(bytes: &[u8]) -> Option<Carried> {
-    let (_, line) = pdf_comment(bytes)?;
-    let seal = pdf_value(line, "seal").filter(|s| s.len() == DIGITS);
+    let line = pdf_comment(bytes)?;
+    let seal = value(line, "seal").filter(|s| s.len() == DIGITS);
     let is_intact = seal.is_some_and(|seal| {
         let before = &bytes[..seal.as_ptr() as usize - bytes.as_ptr() as usize];
         hex(&Sha256::digest(before)) == seal
     });
-    Some(Carried { digest: pdf_value(line, "digest")?.to_owned(), is_intact })
+    Some(Carried { digest: value(line, "digest")?.to_owned(), is_intact })
 }
 
 /// The first file that is attached to a PDF, as text.
@@ -112,90 +102,101 @@ fn attached(pdf: &[u8]) -> Option<String> {
     let length: usize = about.split("/Length ").nth(1)?.split(|c: char| !c.is_ascii_digit()).next()?.parse().ok()?;
     let body = stream + 6 + if pdf.get(stream + 6) == Some(&b'\r') { 2 } else { 1 };
     let packed = pdf.get(body..body.checked_add(length)?)?;
-    if !about.contains("/FlateDecode") {
-        return String::from_utf8(packed.to_vec()).ok();
+    if about.contains("/FlateDecode") { inflated(packed) } else { String::from_utf8(packed.to_vec()).ok() }
+}
+
+/// The form that the bytes of a picture are in.
+enum Form<'a> {
+    Svg(&'a str),
+    Png,
+    Pdf,
+}
+
+fn form(bytes: &[u8]) -> Option<Form<'_>> {
+    if bytes.starts_with(PDF_BEGIN) {
+        return Some(Form::Pdf);
     }
-    let mut text = String::new();
-    flate2::read::ZlibDecoder::new(packed).take(MAX_SOURCE).read_to_string(&mut text).ok()?;
-    Some(text)
+    if bytes.starts_with(PNG_BEGIN) {
+        return Some(Form::Png);
+    }
+    std::str::from_utf8(bytes).ok().map(Form::Svg)
 }
 
 /// What the bytes of a picture carry; `None` if this program did not draw it.
 pub fn read(bytes: &[u8]) -> Option<Carried> {
-    if bytes.starts_with(PDF_BEGIN) {
-        return read_pdf(bytes);
+    match form(bytes)? {
+        Form::Svg(svg) => read_svg(svg),
+        Form::Png => read_png(bytes),
+        Form::Pdf => read_pdf(bytes),
     }
-    if bytes.starts_with(PNG_BEGIN) {
-        return read_png(bytes);
+}
+
+/// The source text that the bytes of a picture carry; `None` if another picture of its stack carries it, or it is damaged.
+pub fn source(bytes: &[u8]) -> Option<String> {
+    match form(bytes)? {
+        Form::Svg(svg) => read_source(svg),
+        Form::Png => png_text(bytes, PNG_SOURCE),
+        Form::Pdf => pdf_comment(bytes).and_then(|_| attached(bytes)),
     }
-    let svg = std::str::from_utf8(bytes).ok()?;
+}
+
+/// The file beside a picture that carries its source instead.
+pub fn text_in(bytes: &[u8]) -> Option<String> {
+    svg_attribute(bytes, "text-in")
+}
+
+/// The name of the file, in its project, that a picture was drawn from; a PNG does not tell.
+pub fn file(bytes: &[u8]) -> Option<String> {
+    match form(bytes)? {
+        Form::Svg(_) => svg_attribute(bytes, "file"),
+        Form::Png => None,
+        Form::Pdf => value(pdf_comment(bytes)?, "file").map(unescape),
+    }
+}
+
+/// The name that an SVG was drawn under: its file is called so unless somebody wanted it otherwise.
+pub fn name(bytes: &[u8]) -> Option<String> {
+    svg_attribute(bytes, "name")
+}
+
+fn svg_attribute(bytes: &[u8], name: &str) -> Option<String> {
+    match form(bytes)? {
+        Form::Svg(svg) => read_attribute(svg, name).map(unescape),
+        Form::Png | Form::Pdf => None,
+    }
+}
+
+/// What a drawing shows, in words: its description.
+pub fn description(svg: &str) -> Option<String> {
+    Some(unescape(svg.split_once("<desc id=\"desc\">")?.1.split_once("</desc>")?.0))
+}
+
+/// The title of a drawing.
+pub fn title(svg: &str) -> Option<String> {
+    Some(unescape(svg.split_once("<title id=\"title\">")?.1.split_once("</title>")?.0))
+}
+
+fn read_svg(svg: &str) -> Option<Carried> {
     let digest = read_attribute(svg, "digest")?.to_owned();
     let is_intact = svg_seal(svg).is_some_and(|at| {
-        let seal = hex(&digest_without(bytes, at, DIGITS, true));
+        let seal = hex(&digest_without(svg.as_bytes(), at, DIGITS, true));
         svg.get(at..at + DIGITS) == Some(&seal)
     });
     Some(Carried { digest, is_intact })
 }
 
-/// The source text that the bytes of a picture carry; `None` if another picture of its stack carries it, or it is damaged.
-pub fn source(bytes: &[u8]) -> Option<String> {
-    if bytes.starts_with(PNG_BEGIN) {
-        return png_text(bytes, PNG_SOURCE);
-    }
-    if bytes.starts_with(PDF_BEGIN) {
-        return pdf_comment(bytes).and_then(|_| attached(bytes));
-    }
-    read_source(std::str::from_utf8(bytes).ok()?)
-}
-
-/// The file beside a picture that carries its source instead.
-pub fn text_in(bytes: &[u8]) -> Option<String> {
-    read_attribute(std::str::from_utf8(bytes).ok()?, "text-in").map(str::to_owned)
-}
-
-/// The name of the file, in its project, that a picture was drawn from.
-pub fn file(bytes: &[u8]) -> Option<String> {
-    if bytes.starts_with(PNG_BEGIN) {
-        return None;
-    }
-    if bytes.starts_with(PDF_BEGIN) {
-        return pdf_value(pdf_comment(bytes)?.1, "file").map(plain);
-    }
-    let written = read_attribute(std::str::from_utf8(bytes).ok()?, "file")?;
-    Some(plain(written))
-}
-
-/// The name that an SVG was drawn under: its file is called so unless somebody wanted it otherwise.
-pub fn name(bytes: &[u8]) -> Option<String> {
-    Some(plain(read_attribute(std::str::from_utf8(bytes).ok()?, "name")?))
-}
-
-/// What a drawing shows, in words: its description.
-pub fn description(svg: &str) -> Option<String> {
-    let at = svg.find("<desc id=\"desc\">")? + 16;
-    Some(plain(svg[at..].split("</desc>").next()?))
-}
-
-/// The title of a drawing.
-pub fn title(svg: &str) -> Option<String> {
-    let at = svg.find("<title id=\"title\">")? + 18;
-    Some(plain(svg[at..].split("</title>").next()?))
-}
-
-/// A text of an SVG without its references.
-fn plain(written: &str) -> String {
-    let references = [("&lt;", "<"), ("&gt;", ">"), ("&quot;", "\""), ("&#39;", "'"), ("&amp;", "&")];
-    references.iter().fold(written.to_owned(), |text, (from, to)| text.replace(from, to))
-}
-
-fn png_text(bytes: &[u8], keyword: &[u8]) -> Option<String> {
-    let chunk = chunks(bytes).find(|c| c.keyword == keyword)?;
+fn png_text(bytes: &[u8], keyword: &str) -> Option<String> {
+    let chunk = chunks(bytes).find(|c| c.keyword == keyword.as_bytes())?;
     String::from_utf8(chunk.text.to_vec()).ok()
 }
 
+/// The chunk of a PNG that holds its seal.
+fn png_seal(bytes: &[u8]) -> Option<Chunk<'_>> {
+    chunks(bytes).find(|c| c.keyword == PNG_SEAL.as_bytes() && c.text.len() == DIGITS)
+}
+
 fn read_png(bytes: &[u8]) -> Option<Carried> {
-    let is_intact = chunks(bytes)
-        .find(|c| c.keyword == PNG_SEAL && c.text.len() == DIGITS)
+    let is_intact = png_seal(bytes)
         .is_some_and(|chunk| hex(&digest_without(bytes, chunk.text_at, DIGITS + 4, false)).as_bytes() == chunk.text);
     Some(Carried { digest: png_text(bytes, PNG_DIGEST)?, is_intact })
 }

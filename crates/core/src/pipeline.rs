@@ -255,17 +255,16 @@ fn draw_with(
 }
 
 /// Draws what changed between two versions of a diagram as one picture: what is there now where it was, what went still in
-/// it, and both marked. `readings` are those of the older and the newer text.
-pub fn draw_changes(studio: &Studio, readings: [&Reading; 2], old: &Diagram, new: &Diagram) -> String {
-    let [then, now] = readings;
-    let places = svg::read_places(&draw(studio, then, old));
+/// it, and both marked. `reading` is that of the newer text, `before` the picture of the older one.
+pub fn draw_changes(studio: &Studio, reading: &Reading, [old, new]: [&Diagram; 2], before: Option<&str>) -> String {
+    let places = before.and_then(svg::read_places);
     let marked = compare::merged(old, new);
-    let looks: Vec<LookRule> = now.looks.iter().chain(&marked.looks).cloned().collect();
-    let context = Context { looks: &looks, ..studio.context(now, places.as_deref()) };
+    let looks: Vec<LookRule> = reading.looks.iter().chain(&marked.looks).cloned().collect();
+    let context = Context { looks: &looks, ..studio.context(reading, places.as_deref()) };
     let scene = notation::draw(&marked.diagram, &context, &mut Diagnostics::default());
     // It is nobody's picture: no text has this name.
     let name = format!("changes of {}", new.name);
-    svg::write(&scene, &studio.cache, &provenance(now, &name))
+    svg::write(&scene, &studio.cache, &provenance(reading, &name))
 }
 
 /// Draws a contact sheet of pictograms as SVG text.

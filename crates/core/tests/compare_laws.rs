@@ -245,7 +245,8 @@ proptest! {
         let studio = Studio::new();
         for (old, new) in then.pictures().iter().zip(now.pictures().iter()).take(1) {
             compare::diagrams(old, new);
-            prop_assert!(pipeline::draw_changes(&studio, [&then, &now], old, new).ends_with("</svg>\n"));
+            let before = pipeline::draw(&studio, &then, old);
+            prop_assert!(pipeline::draw_changes(&studio, &now, [old, new], Some(&before)).ends_with("</svg>\n"));
         }
     }
 }

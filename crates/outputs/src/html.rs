@@ -2,6 +2,7 @@
 
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
+use bathygram_core::svg;
 use std::fmt::Write;
 
 /// How all pages look.
@@ -33,18 +34,7 @@ pub fn data_uri(svg: &str) -> String {
 
 /// Text as HTML.
 pub fn escaped(text: &str) -> String {
-    let mut out = String::with_capacity(text.len());
-    for c in text.chars() {
-        match c {
-            '&' => out.push_str("&amp;"),
-            '<' => out.push_str("&lt;"),
-            '>' => out.push_str("&gt;"),
-            '"' => out.push_str("&quot;"),
-            '\'' => out.push_str("&#39;"),
-            c => out.push(c),
-        }
-    }
-    out
+    svg::escape(text).replace('\'', "&#39;")
 }
 
 /// The same, with what stands in backquotes as code.

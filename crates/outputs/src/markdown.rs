@@ -2,8 +2,7 @@
 //! kept with them between markers. Only what stands between markers is ever changed, byte for byte: line ends, lists and
 //! quotes around a block stay as they are.
 
-use pulldown_cmark::{CodeBlockKind, Event, Parser, Tag};
-use std::fmt::Write;
+use pulldown_cmark::{CodeBlockKind, Event, Parser, Tag, TagEnd};
 use std::ops::Range;
 
 /// The first word of an info string.
@@ -56,37 +55,20 @@ pub enum Sources {
 
 /// The blocks of a document, in their order.
 pub fn blocks(text: &str) -> Vec<Block> {
-    let mut found = Vec::new();
+    let mut found: Vec<(Range<usize>, String)> = Vec::new();
+    let mut is_ours = false;
     for (event, range) in Parser::new(text).into_offset_iter() {
-        if let Event::Start(Tag::CodeBlock(CodeBlockKind::Fenced(info))) = event
-            && info.split_whitespace().next() == Some(WORD)
-        {
-            found.push(range);
-        }
-    }
-    let mut bodies = bodies(text).into_iter();
-    found.into_iter().map(|range| block(text, range, bodies.next().unwrap_or_default())).collect()
-}
-
-/// The texts of the blocks.
-fn bodies(text: &str) -> Vec<String> {
-    let mut out = Vec::new();
-    let mut open: Option<String> = None;
-    for event in Parser::new(text) {
         match event {
             Event::Start(Tag::CodeBlock(CodeBlockKind::Fenced(info))) => {
-                open = (info.split_whitespace().next() == Some(WORD)).then(String::new);
+                is_ours = info.split_whitespace().next() == Some(WORD);
+                found.extend(is_ours.then(|| (range, String::new())));
             }
-            Event::Text(part) => {
-                if let Some(body) = &mut open {
-                    body.push_str(&part);
-                }
-            }
-            Event::End(pulldown_cmark::TagEnd::CodeBlock) => out.extend(open.take()),
+            Event::Text(part) if is_ours => found.iter_mut().last().into_iter().for_each(|(_, body)| *body += &part),
+            Event::End(TagEnd::CodeBlock) => is_ours = false,
             _ => {}
         }
     }
-    out
+    found.into_iter().map(|(range, body)| block(text, range, body)).collect()
 }
 
 fn block(text: &str, range: Range<usize>, body: String) -> Block {
@@ -186,8 +168,7 @@ pub fn illustrated(text: &str, blocks: &[Block], images: &[Option<Vec<Image>>], 
     for (block, images) in blocks.iter().zip(images) {
         let Some(images) = images.as_ref().filter(|_| block.is_closed) else { continue };
         let fence = &text[block.fence.clone()];
-        let own_end =
-            if fence.ends_with("\r\n") || text.contains("\r\n") && !fence.contains('\n') { "\r\n" } else { "\n" };
+        let end = if fence.ends_with("\r\n") || text.contains("\r\n") && !fence.contains('\n') { "\r\n" } else { "\n" };
         let is_folded = match sources {
             Sources::AsTheyAre => block.is_folded,
             Sources::Folded => true,
@@ -199,43 +180,28 @@ pub fn illustrated(text: &str, blocks: &[Block], images: &[Option<Vec<Image>>], 
             Some(region) => region.start.min(block.fence.start)..region.end.max(block.fence.end),
             None => block.fence.clone(),
         };
-        out.push_str(&text[done..whole.start]);
-        let mut line = |part: &str| {
-            let line = format!("{}{part}", block.prefix);
-            let _ = write!(out, "{}{own_end}", if part.is_empty() { line.trim_end() } else { &line });
+        let images: Vec<String> = images.iter().map(Image::to_string).collect();
+        let images = images.iter().map(String::as_str);
+        let (above, below): (Vec<&str>, Vec<&str>) = match is_folded {
+            true => ([FOLDED].into_iter().chain(images).chain(["", UNFOLD, ""]).collect(), vec!["", CLOSE, END]),
+            false => (Vec::new(), [SHOWN].into_iter().chain(images).chain([END]).collect()),
         };
-        if is_folded {
-            line(FOLDED);
-            images.iter().for_each(|i| line(&i.to_string()));
-            ["", UNFOLD, ""].into_iter().for_each(&mut line);
-            out.push_str(fence);
-            close(&mut out, fence, own_end);
-            let mut line = |part: &str| {
-                let line = format!("{}{part}", block.prefix);
-                let _ = write!(out, "{}{own_end}", if part.is_empty() { line.trim_end() } else { &line });
-            };
-            ["", CLOSE, END].into_iter().for_each(&mut line);
-        } else {
-            out.push_str(fence);
-            close(&mut out, fence, own_end);
-            let mut line = |part: &str| {
-                let _ = write!(out, "{}{part}{own_end}", block.prefix);
-            };
-            line(SHOWN);
-            images.iter().for_each(|i| line(&i.to_string()));
-            line(END);
+        // Blank lines end before the prefix does.
+        let line = |part: &str| match part {
+            "" => format!("{}{end}", block.prefix.trim_end()),
+            part => format!("{}{part}{end}", block.prefix),
+        };
+        out.push_str(&text[done..whole.start]);
+        out.extend(above.into_iter().map(line));
+        out.push_str(fence);
+        if !fence.ends_with('\n') {
+            out.push_str(end);
         }
+        out.extend(below.into_iter().map(line));
         done = whole.end;
     }
     out.push_str(&text[done..]);
     out
-}
-
-/// Ends the last line of a document.
-fn close(out: &mut String, fence: &str, end: &str) {
-    if !fence.ends_with('\n') {
-        out.push_str(end);
-    }
 }
 
 impl std::fmt::Display for Image {

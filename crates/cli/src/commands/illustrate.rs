@@ -3,7 +3,7 @@
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::picture;
-use bathygram_core::pipeline::{self, Reading, Studio};
+use bathygram_core::pipeline::{self, Reading, Studio, View};
 use bathygram_core::svg;
 use bathygram_host::{Disk, Printed, Project, read_source, write_inside, write_whole};
 use bathygram_outputs::markdown::{self, Block, Image, Sources};
@@ -106,7 +106,6 @@ fn write(project: &Project, work: &Work) -> Result<()> {
 fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice: Voice) -> Result<Work> {
     let before = read_source(path)?;
     let name = project.shown(path);
-    let folder = path.parent().unwrap_or(Path::new("")).to_owned();
     let own = project.config.pictures.file_name().map_or("pictures".to_owned(), |n| n.to_string_lossy().into_owned());
     let blocks = markdown::blocks(&before);
     let mut work = Work {
@@ -119,6 +118,8 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
     };
     let mut images = Vec::new();
     let mut taken: BTreeMap<String, u32> = BTreeMap::new();
+    let pictures = path.parent().unwrap_or(Path::new("")).join(&own);
+    let file = |view: &View<'_>| pictures.join(format!("{}.svg", view.name));
     for (i, block) in blocks.iter().enumerate() {
         let reading = read(project, path, &name, (i, block));
         work.printed.add(told(project, path, &name, block, &reading, voice));
@@ -127,9 +128,7 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
         }
         if reading.has_mistakes() {
             // Its pictures stay, if it had any.
-            reading
-                .views()
-                .for_each(|v| drop(work.pictures.insert(folder.join(&own).join(format!("{}.svg", v.name)), None)));
+            work.pictures.extend(reading.views().map(|v| (file(&v), None)));
             images.push(None);
             continue;
         }
@@ -141,8 +140,8 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
                     block.line, view.name
                 )));
             }
-            let file = folder.join(&own).join(format!("{}.svg", view.name));
-            let (svg, is_new) = drawn(studio, &reading, view.name, &file, &name)?;
+            let file = file(&view);
+            let (svg, is_new) = drawn(studio, &reading, &view, &file, &name)?;
             let alternative = alternative(&svg);
             shown.push(Image { path: format!("{own}/{}.svg", view.name), alternative });
             work.pictures.insert(file, is_new.then_some(svg));
@@ -151,7 +150,7 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
     }
     work.after = markdown::illustrated(&before, &blocks, &images, sources);
     work.before = before;
-    work.gone = gone(&folder.join(&own), &name, &work.pictures);
+    work.gone = gone(&pictures, &name, &work.pictures);
     Ok(work)
 }
 
@@ -173,8 +172,8 @@ fn told(project: &Project, path: &Path, name: &str, block: &Block, reading: &Rea
 }
 
 /// The picture of a block: the one that is there if it is up to date, or a new one, and whether it is new.
-fn drawn(studio: &Studio, reading: &Reading, view: &str, file: &Path, name: &str) -> Result<(String, bool)> {
-    let digest = svg::digest(&pipeline::provenance(reading, view));
+fn drawn(studio: &Studio, reading: &Reading, view: &View<'_>, file: &Path, name: &str) -> Result<(String, bool)> {
+    let digest = svg::digest(&pipeline::provenance(reading, view.name));
     let there = std::fs::read(file).ok();
     let carried = there.as_ref().and_then(|bytes| picture::read(bytes));
     let is_other = there.is_some() && carried.is_none();
@@ -190,9 +189,7 @@ fn drawn(studio: &Studio, reading: &Reading, view: &str, file: &Path, name: &str
     {
         return Ok((svg, false));
     }
-    let view = reading.views().find(|v| v.name == view);
-    let svg = view.map(|v| pipeline::draw_view(studio, reading, &v, None)).unwrap_or_default();
-    Ok((svg, true))
+    Ok((pipeline::draw_view(studio, reading, view, None), true))
 }
 
 /// What a picture shows, in words of some length.

@@ -7,8 +7,9 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// Pairs less alike than this are two things.
 const LIKE: f64 = 4.0;
-/// Beyond so many pairs only equal names and labels are looked at.
+/// Beyond so many pairs only equal names and labels are looked at, and those only that few share.
 const PAIRS: usize = 250_000;
+const FEW: usize = 64;
 
 /// Which element of one version is which of the other, by index.
 pub(super) struct Matching {
@@ -25,9 +26,7 @@ impl Matching {
                 matching.pair(*o, n);
             }
         }
-        let sides = [Side::of(old), Side::of(new)];
-        // Each pair makes its neighbours more alike.
-        while matching.pair_likest(&sides) {}
+        matching.pair_alike(&[Side::of(old), Side::of(new)]);
         matching
     }
 
@@ -36,44 +35,90 @@ impl Matching {
         self.to_old.insert(new, old);
     }
 
-    /// Pairs what is alike among what is left, the likest first; says whether there was a pair.
-    fn pair_likest(&mut self, sides: &[Side<'_>; 2]) -> bool {
-        let left = |side: &Side<'_>, paired: &BTreeMap<usize, usize>| -> Vec<usize> {
-            (0..side.diagram.elements.len()).filter(|i| !paired.contains_key(i)).collect()
+    fn is_left(&self, (_, o, n): &Pair) -> bool {
+        !self.to_new.contains_key(o) && !self.to_old.contains_key(n)
+    }
+
+    /// Pairs what is alike among what is left, the likest first. Each pair makes its neighbours more alike, so those are
+    /// looked at again.
+    fn pair_alike(&mut self, sides: &[Side<'_>; 2]) {
+        let mut pairs: Vec<Pair> = Vec::new();
+        let mut is_quick = true;
+        let mut changed = BTreeSet::new();
+        loop {
+            let left = |side: &Side<'_>, paired: &BTreeMap<usize, usize>| -> Vec<usize> {
+                (0..side.diagram.elements.len()).filter(|i| !paired.contains_key(i)).collect()
+            };
+            let (olds, news) = (left(&sides[0], &self.to_new), left(&sides[1], &self.to_old));
+            if olds.len().saturating_mul(news.len()) > PAIRS {
+                pairs = self.quick_pairs(sides, &olds, &news);
+            } else {
+                // What was looked at quickly is looked at again.
+                let is_stale = |o: &usize| is_quick || changed.contains(o);
+                pairs.retain(|pair| self.is_left(pair) && !is_stale(&pair.1));
+                for o in olds.iter().copied().filter(is_stale) {
+                    let all = news.iter().map(|n| (self.likeness(sides, o, *n), o, *n));
+                    pairs.extend(all.filter(|pair| pair.0 >= LIKE));
+                }
+                is_quick = false;
+            }
+            let paired = self.pair_likest(&mut pairs);
+            if paired.is_empty() {
+                return;
+            }
+            changed = paired.into_iter().flat_map(|o| sides[0].around(o)).collect();
+        }
+    }
+
+    /// Pairs by equal names or labels alone.
+    fn quick_pairs(&self, sides: &[Side<'_>; 2], olds: &[usize], news: &[usize]) -> Vec<Pair> {
+        let named = |side: &Side<'_>, i: usize| {
+            let element = &side.diagram.elements[i];
+            [(0, element.name.clone()), (1, side.facts[i].label.clone())].into_iter().filter(|name| !name.1.is_empty())
         };
-        let (olds, news) = (left(&sides[0], &self.to_new), left(&sides[1], &self.to_old));
-        let mut pairs: Vec<(f64, usize, usize)> = Vec::new();
-        let is_many = olds.len().saturating_mul(news.len()) > PAIRS;
-        for o in &olds {
-            for n in &news {
-                let likeness = self.likeness(sides, *o, *n, is_many);
-                if likeness >= LIKE {
-                    pairs.push((likeness, *o, *n));
+        let mut groups: BTreeMap<(i32, String), [Vec<usize>; 2]> = BTreeMap::new();
+        for (which, list) in [olds, news].into_iter().enumerate() {
+            for i in list {
+                for name in named(&sides[which], *i) {
+                    groups.entry(name).or_default()[which].push(*i);
                 }
             }
         }
-        pairs.sort_by(|a, b| b.0.total_cmp(&a.0).then((a.1, a.2).cmp(&(b.1, b.2))));
-        let mut is_any = false;
-        for (i, (like, o, n)) in pairs.iter().enumerate() {
-            let is_left = |p: &(f64, usize, usize)| !self.to_new.contains_key(&p.1) && !self.to_old.contains_key(&p.2);
-            // Two that are equally like the same one are neither.
-            let disputes = |p: &(f64, usize, usize)| p.0 == *like && (p.1 == *o) != (p.2 == *n) && is_left(p);
-            let from = pairs.partition_point(|p| p.0 > *like);
-            let is_disputed = pairs[from..].iter().take_while(|p| p.0 == *like).any(disputes);
-            if is_left(&pairs[i]) && !is_disputed {
-                self.pair(*o, *n);
-                is_any = true;
-            }
-        }
-        is_any
+        let few = groups.into_values().filter(|[o, n]| o.len().saturating_mul(n.len()) <= FEW);
+        let pairs: BTreeSet<(usize, usize)> = few
+            .flat_map(|[o, n]| o.into_iter().flat_map(move |o| n.clone().into_iter().map(move |n| (o, n))))
+            .collect();
+        let likeness = |(o, n): (usize, usize)| (Self::by_names(sides, o, n), o, n);
+        pairs.into_iter().map(likeness).filter(|pair| pair.0 >= LIKE).collect()
     }
 
-    fn likeness(&self, sides: &[Side<'_>; 2], o: usize, n: usize, is_quick: bool) -> f64 {
+    /// Pairs the likest, and gives back the older elements of these pairs.
+    fn pair_likest(&mut self, pairs: &mut [Pair]) -> Vec<usize> {
+        pairs.sort_by(|a, b| b.0.total_cmp(&a.0).then((a.1, a.2).cmp(&(b.1, b.2))));
+        let mut paired = Vec::new();
+        for equal in pairs.chunk_by(|a, b| a.0 == b.0) {
+            let left: Vec<&Pair> = equal.iter().filter(|pair| self.is_left(pair)).collect();
+            let (mut olds, mut news) = (BTreeMap::new(), BTreeMap::new());
+            for (_, o, n) in &left {
+                *olds.entry(*o).or_insert(0) += 1;
+                *news.entry(*n).or_insert(0) += 1;
+            }
+            // Two that are equally like the same one are neither.
+            for (_, o, n) in left.into_iter().filter(|(_, o, n)| olds[o] == 1 && news[n] == 1) {
+                self.pair(*o, *n);
+                paired.push(*o);
+            }
+        }
+        paired
+    }
+
+    /// Likeness by kinds, names and labels alone.
+    fn by_names(sides: &[Side<'_>; 2], o: usize, n: usize) -> f64 {
         let (a, b) = (&sides[0].diagram.elements[o], &sides[1].diagram.elements[n]);
         if a.kind.is_box() != b.kind.is_box() || a.kind.is_mark() != b.kind.is_mark() {
             return 0.0;
         }
-        let (label, other) = (a.shown().text(), b.shown().text());
+        let (label, other) = (&sides[0].facts[o].label, &sides[1].facts[n].label);
         let mut like = if a.kind == b.kind { 1.0 } else { 0.0 };
         if !a.name.is_empty() && a.name == b.name {
             like += 3.0;
@@ -81,11 +126,18 @@ impl Matching {
         if !label.is_empty() && label == other && a.label.is_some() {
             like += 3.0;
         }
-        if is_quick {
-            return like;
+        like
+    }
+
+    fn likeness(&self, sides: &[Side<'_>; 2], o: usize, n: usize) -> f64 {
+        let (a, b) = (&sides[0].diagram.elements[o], &sides[1].diagram.elements[n]);
+        if a.kind.is_box() != b.kind.is_box() || a.kind.is_mark() != b.kind.is_mark() {
+            return 0.0;
         }
-        if label != other {
-            like += 2.0 * dice(&words(&label), &words(&other));
+        let (then, now) = (&sides[0].facts[o], &sides[1].facts[n]);
+        let mut like = Self::by_names(sides, o, n);
+        if then.label != now.label {
+            like += 2.0 * dice(&then.words, &now.words);
         }
         let parent = |e: &Element| e.parent.map(|p| p.index());
         let is_same_place = match (parent(a), parent(b)) {
@@ -94,42 +146,64 @@ impl Matching {
             _ => false,
         };
         like += if is_same_place { 0.5 } else { 0.0 };
-        let members = |e: &Element| -> BTreeSet<String> {
-            e.class.iter().flat_map(|c| c.members().map(|m| m.text.clone()).collect::<Vec<_>>()).collect()
-        };
-        like += 3.0 * dice(&members(a), &members(b));
+        like += 3.0 * dice(&then.members, &now.members);
         // What a box holds says what it is.
-        let held: BTreeSet<usize> = sides[0].held[o].iter().filter_map(|c| self.to_new.get(c).copied()).collect();
-        like += 3.0 * shared(&held, &sides[1].held[n]);
+        let held: BTreeSet<usize> = then.held.iter().filter_map(|c| self.to_new.get(c).copied()).collect();
+        like += 3.0 * shared(&held, &now.held);
         let near: BTreeSet<(usize, usize, &str)> =
-            sides[0].near[o].iter().filter_map(|(end, v, verb)| Some((*end, *self.to_new.get(v)?, *verb))).collect();
+            then.near.iter().filter_map(|(end, v, verb)| Some((*end, *self.to_new.get(v)?, *verb))).collect();
         // One neighbour says less than several.
-        let is_alone = near.len() < 2 && sides[1].near[n].len() < 2;
-        like + if is_alone { 1.5 } else { 3.0 } * shared(&near, &sides[1].near[n])
+        let is_alone = near.len() < 2 && now.near.len() < 2;
+        like + if is_alone { 1.5 } else { 3.0 } * shared(&near, &now.near)
     }
 }
 
-/// A version, with what its elements hold and what they are joined with: which end they are, the other one, and the verb.
+/// How alike two elements are, and their numbers in the older and the newer version.
+type Pair = (f64, usize, usize);
+
+/// A version, with what is compared of each element.
 struct Side<'a> {
     diagram: &'a Diagram,
-    held: Vec<BTreeSet<usize>>,
-    near: Vec<BTreeSet<(usize, usize, &'static str)>>,
+    facts: Vec<Facts>,
+}
+
+/// What is compared of an element.
+#[derive(Default)]
+struct Facts {
+    label: String,
+    words: BTreeSet<String>,
+    members: BTreeSet<String>,
+    /// What it holds.
+    held: BTreeSet<usize>,
+    /// What it is joined with: which end it is, the other one, and the verb.
+    near: BTreeSet<(usize, usize, &'static str)>,
 }
 
 impl<'a> Side<'a> {
     fn of(diagram: &'a Diagram) -> Self {
-        let mut held = vec![BTreeSet::new(); diagram.elements.len()];
+        let facts = |element: &Element| {
+            let label = element.shown().text();
+            let members = element.class.iter().flat_map(|c| c.members().map(|m| m.text.clone()).collect::<Vec<_>>());
+            Facts { words: words(&label), members: members.collect(), label, ..Facts::default() }
+        };
+        let mut facts: Vec<Facts> = diagram.elements.iter().map(facts).collect();
         for (id, element) in diagram.ids() {
             if let Some(parent) = element.parent {
-                held[parent.index()].insert(id.index());
+                facts[parent.index()].held.insert(id.index());
             }
         }
-        let mut near = vec![BTreeSet::new(); diagram.elements.len()];
         for relation in &diagram.relations {
-            near[relation.from.index()].insert((0, relation.to.index(), relation.verb.word()));
-            near[relation.to.index()].insert((1, relation.from.index(), relation.verb.word()));
+            facts[relation.from.index()].near.insert((0, relation.to.index(), relation.verb.word()));
+            facts[relation.to.index()].near.insert((1, relation.from.index(), relation.verb.word()));
         }
-        Self { diagram, held, near }
+        Self { diagram, facts }
+    }
+
+    /// What is more or less alike once an element has its pair: what holds it, what it holds, and its neighbours.
+    fn around(&self, i: usize) -> Vec<usize> {
+        let facts = &self.facts[i];
+        let near = facts.near.iter().map(|(_, v, _)| *v);
+        near.chain(facts.held.iter().copied()).chain(self.diagram.elements[i].parent.map(|p| p.index())).collect()
     }
 }
 

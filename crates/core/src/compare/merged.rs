@@ -43,7 +43,7 @@ pub fn merged(old: &Diagram, new: &Diagram) -> Marked {
     let matched = Matching::of(old, new);
     let (then, now) = (Events::of(old), Events::of(new));
     let paired = Paired::of(old, new, &matched, &then, &now);
-    let mut merge = Merge { old, out: new.clone(), matched: &matched, numbers: BTreeMap::new() };
+    let mut merge = Merge::new(old, new, &matched);
     // 1. What is there now.
     let mut fates: Vec<Option<Fate>> = Vec::new();
     for (n, element) in new.elements.iter().enumerate() {
@@ -82,16 +82,6 @@ pub fn merged(old: &Diagram, new: &Diagram) -> Marked {
     Marked { diagram, looks: MARKS.iter().map(|(fate, _, traits)| rule(*fate, traits)).collect() }
 }
 
-impl Details {
-    fn fate(&self) -> Option<Fate> {
-        match (self.list.len(), self.is_moved) {
-            (0, _) => None,
-            (1, true) => Some(Fate::Moved),
-            _ => Some(Fate::Changed),
-        }
-    }
-}
-
 fn rule(fate: Fate, traits: Traits) -> LookRule {
     let traits = traits.iter().map(|(word, values)| Trait::of(word, values)).collect();
     LookRule { selector: Selector::Tag(tag(fate)), traits, span: Default::default() }
@@ -101,7 +91,7 @@ fn sign(fate: Fate) -> &'static str {
     MARKS.iter().find(|m| m.0 == fate).map_or("", |m| m.1)
 }
 
-/// The sign before a label, in bold.
+/// A label with the sign before it.
 fn signed(label: Option<&Label>, fate: Fate, span: crate::source::Span) -> Label {
     let text = label.map_or(String::new(), |l| format!(" {}", l.text()));
     Label::plain(format!("{}{text}", sign(fate)), span)
@@ -132,20 +122,29 @@ struct Merge<'a> {
     old: &'a Diagram,
     out: Diagram,
     matched: &'a Matching,
-    /// Numbers of elements that went.
-    numbers: BTreeMap<usize, ElementId>,
+    /// The numbers of older elements here; those that went have theirs behind all others.
+    numbers: Vec<ElementId>,
+    /// Keys that are taken.
+    keys: BTreeSet<String>,
 }
 
-impl Merge<'_> {
-    fn number(&self, old: ElementId) -> Option<ElementId> {
-        let now = self.matched.to_new.get(&old.index()).map(|n| ElementId(*n as u32));
-        now.or_else(|| self.numbers.get(&old.index()).copied())
+impl<'a> Merge<'a> {
+    fn new(old: &'a Diagram, new: &Diagram, matched: &'a Matching) -> Self {
+        let mut behind = new.elements.len()..;
+        let number = |o| matched.to_new.get(&o).copied().or_else(|| behind.next());
+        let numbers = (0..old.elements.len()).filter_map(number).map(|n| ElementId(n as u32)).collect();
+        let keys = new.elements.iter().map(|e| &e.key).chain(new.relations.iter().map(|r| &r.key));
+        Self { old, out: new.clone(), matched, numbers, keys: keys.cloned().collect() }
+    }
+
+    fn number(&self, old: ElementId) -> ElementId {
+        self.numbers[old.index()]
     }
 
     /// A key that nothing has yet.
-    fn free_key(key: &str, taken: &BTreeSet<&str>) -> String {
+    fn free_key(&mut self, key: &str) -> String {
         let mut own = key.to_owned();
-        while taken.contains(own.as_str()) {
+        while !self.keys.insert(own.clone()) {
             own.push('\u{2032}');
         }
         own
@@ -153,28 +152,20 @@ impl Merge<'_> {
 
     fn add_element(&mut self, o: usize) {
         let mut element = self.old.elements[o].clone();
-        // Parents come before what they hold.
-        element.parent = element.parent.and_then(|p| self.number(p));
-        let taken = self.out.elements.iter().map(|e| e.key.as_str()).collect();
-        element.key = Self::free_key(&element.key, &taken);
-        self.numbers.insert(o, ElementId(self.out.elements.len() as u32));
+        element.parent = element.parent.map(|p| self.number(p));
+        element.key = self.free_key(&element.key);
         self.out.elements.push(element);
     }
 
     fn add_relation(&mut self, o: usize) {
         let mut relation = self.old.relations[o].clone();
-        let (Some(from), Some(to)) = (self.number(relation.from), self.number(relation.to)) else { return };
-        (relation.from, relation.to) = (from, to);
-        let taken = self.out.relations.iter().map(|r| r.key.as_str()).collect();
-        relation.key = Self::free_key(&relation.key, &taken);
+        (relation.from, relation.to) = (self.number(relation.from), self.number(relation.to));
+        relation.key = self.free_key(&relation.key);
         self.out.relations.push(relation);
     }
 
     /// Puts messages that went where they were: behind the one before them.
     fn add_messages(&mut self, paired: &Paired) {
-        if self.out.items.is_empty() && self.old.items.is_empty() {
-            return;
-        }
         let first = self.out.relations.len() - paired.went.len();
         let went = paired.went.iter().enumerate().map(|(i, o)| (*o, RelationId((first + i) as u32)));
         let kept = paired.pairs.iter().map(|(o, n)| (*o, RelationId(*n as u32)));

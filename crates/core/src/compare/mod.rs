@@ -8,14 +8,13 @@ mod events;
 mod matching;
 mod members;
 mod merged;
-
 mod relations;
 mod sheets;
 mod words;
 
-use crate::model::{Diagram, Document, Element, ElementId, Picture, Placing, Sheet, Wish};
 pub use merged::{Marked, merged};
 
+use crate::model::{Diagram, Document, Element, ElementId, Picture, Placing, Sheet, Wish};
 use events::Events;
 use matching::Matching;
 use std::collections::{BTreeMap, BTreeSet};
@@ -222,9 +221,7 @@ fn elements(old: &Diagram, new: &Diagram, matched: &Matching) -> Vec<Change> {
             continue;
         };
         let details = Details::of(old, &old.elements[*o], new, element, matched);
-        if !details.list.is_empty() {
-            let is_only_moved = details.is_moved && details.list.len() == 1;
-            let fate = if is_only_moved { Fate::Moved } else { Fate::Changed };
+        if let Some(fate) = details.fate() {
             changes.push(change(fate, element, details.list, details.says));
         }
     }
@@ -242,6 +239,15 @@ struct Details {
 }
 
 impl Details {
+    /// What happened to the element, if anything did.
+    fn fate(&self) -> Option<Fate> {
+        match (self.list.len(), self.is_moved) {
+            (0, _) => None,
+            (1, true) => Some(Fate::Moved),
+            _ => Some(Fate::Changed),
+        }
+    }
+
     fn of(old: &Diagram, a: &Element, new: &Diagram, b: &Element, matched: &Matching) -> Self {
         let mut out = Self::default();
         let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
@@ -399,6 +405,19 @@ mod tests {
         // Two that are equally alike are neither.
         let twins = words("classes c\n  class A\n  class B\n", "classes c\n  class X\n  class Y\n");
         assert_eq!(twins.len(), 4, "{twins:?}");
+    }
+
+    #[test]
+    fn a_match_makes_its_neighbours_more_alike() {
+        let chain = |name: &str| {
+            let parts = (0..400).map(|i| format!("  service {name}{i} \"Relay {name}{i}\"\n"));
+            let lines = (1..400).map(|i| format!("  {name}{} uses {name}{i}\n", i - 1));
+            let all: String = parts.chain(lines).collect();
+            format!("architecture a\n  service root \"Root\"\n{all}  root uses {name}0\n")
+        };
+        let told = words(&chain("a"), &chain("b"));
+        let renamed = told.iter().filter(|t| t.contains("is called")).count();
+        assert_eq!((renamed, told.len()), (400, 800), "names and labels, and no line: {told:?}");
     }
 
     #[test]

@@ -97,9 +97,13 @@ pub(super) fn is_changed(
     old: &Diagram, new: &Diagram, (o, n): (usize, usize), (matched, then, now): (&Matching, &Events, &Events),
 ) -> bool {
     let (a, b) = (&old.relations[o], &new.relations[n]);
-    let is_same = |then: ElementId, now: ElementId| matched.to_new.get(&then.index()) == Some(&now.index());
-    let is_led_the_same = a.verb == b.verb && is_same(a.from, b.from) && is_same(a.to, b.to);
-    !is_led_the_same || !details(old, new, (o, n), then, now).is_empty()
+    let is_led_elsewhere = leads_elsewhere(matched, a.from, b.from) || leads_elsewhere(matched, a.to, b.to);
+    is_led_elsewhere || a.verb != b.verb || !details(old, new, (o, n), then, now).is_empty()
+}
+
+/// Whether an end of a relation is another element now.
+fn leads_elsewhere(matched: &Matching, then: ElementId, now: ElementId) -> bool {
+    matched.to_new.get(&then.index()) != Some(&now.index())
 }
 
 /// The changes of all relations, in the order of the newer text, those that went last.
@@ -117,17 +121,16 @@ pub(super) fn compare(old: &Diagram, new: &Diagram, matched: &Matching, then: &E
         let who = words::related(new, b);
         let mut says: Vec<String> = list.iter().map(|d| format!("{who}: {d}")).collect();
         let element = |d: &Diagram, id| words::called(d.element(id));
-        let leads = |then: ElementId, now: ElementId| matched.to_new.get(&then.index()) != Some(&now.index());
         let mut also = Vec::new();
         if a.verb != b.verb {
             differ(&mut list, "verb", Some(a.verb.word().to_owned()), Some(b.verb.word().to_owned()));
             also.push(format!("{who} now, where it said `{}`", a.verb.word()));
         }
-        if leads(a.to, b.to) {
+        if leads_elsewhere(matched, a.to, b.to) {
             differ(&mut list, "to", Some(old.element(a.to).key.clone()), Some(new.element(b.to).key.clone()));
             also.push(format!("{who} now, no longer {}", element(old, a.to)));
         }
-        if leads(a.from, b.from) {
+        if leads_elsewhere(matched, a.from, b.from) {
             differ(&mut list, "from", Some(old.element(a.from).key.clone()), Some(new.element(b.from).key.clone()));
             also.push(format!("{who} now, in place of {}", element(old, a.from)));
         }

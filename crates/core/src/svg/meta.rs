@@ -116,9 +116,13 @@ pub fn read_places(svg: &str) -> Option<String> {
 
 /// The text that is packed up to the next tag.
 fn unpacked(rest: &str) -> Option<String> {
-    let packed = STANDARD.decode(rest.split('<').next()?).ok()?;
+    inflated(&STANDARD.decode(rest.split('<').next()?).ok()?)
+}
+
+/// A text out of its packed bytes, up to a limit.
+pub(crate) fn inflated(packed: &[u8]) -> Option<String> {
     let mut text = String::new();
-    flate2::read::ZlibDecoder::new(packed.as_slice()).take(MAX_SOURCE).read_to_string(&mut text).ok()?;
+    flate2::read::ZlibDecoder::new(packed).take(MAX_SOURCE).read_to_string(&mut text).ok()?;
     Some(text)
 }
 
@@ -130,9 +134,13 @@ pub fn read_digest(svg: &str) -> Option<&str> {
 /// An attribute of the source that a picture carries, as it is written.
 pub(crate) fn read_attribute<'a>(svg: &'a str, name: &str) -> Option<&'a str> {
     let tail = &svg[svg.rfind("<metadata><source ")?..];
-    let tag = &tail[..tail.find("encoding=")?];
-    let at = tag.find(&format!(" {name}=\""))? + name.len() + 3;
-    tag[at..].split('"').next()
+    value(&tail[..tail.find("encoding=")?], name)
+}
+
+/// A value between double quotes behind its name, as it is written.
+pub(crate) fn value<'a>(text: &'a str, name: &str) -> Option<&'a str> {
+    let at = text.find(&format!(" {name}=\""))? + name.len() + 3;
+    text[at..].split('"').next()
 }
 
 /// The source text that a picture carries; `None` if there is none, or another picture of its stack carries it.

@@ -7,8 +7,8 @@ mod fonts;
 mod meta;
 
 pub use fonts::FontCache;
-pub(crate) use meta::read_attribute;
 pub use meta::{Carried, Provenance, digest, read_digest, read_places, read_source};
+pub(crate) use meta::{inflated, read_attribute, value};
 
 use crate::geom::{Cmd, Path, Rect};
 use crate::measure::{Face, Script};
@@ -247,8 +247,9 @@ impl fmt::Display for Number {
     }
 }
 
-/// Text as XML holds it; characters that XML forbids become the replacement character.
-pub(crate) fn escape(text: &str) -> String {
+/// Text as XML, and HTML, hold it, in attributes between double quotes too; characters that XML forbids become the
+/// replacement character.
+pub fn escape(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     for c in text.chars() {
         match c {
@@ -262,6 +263,12 @@ pub(crate) fn escape(text: &str) -> String {
         }
     }
     out
+}
+
+/// The text that [`escape`] wrote.
+pub(crate) fn unescape(written: &str) -> String {
+    let references = [("&lt;", "<"), ("&gt;", ">"), ("&quot;", "\""), ("&amp;", "&")];
+    references.iter().fold(written.to_owned(), |text, (from, to)| text.replace(from, to))
 }
 
 /// A file's name as a link to it from its own folder.

@@ -67,7 +67,7 @@ fn one(studio: &Studio, name: &str, old: Option<View<'_>>, new: Option<View<'_>>
     let after =
         new.as_ref().map(|(reading, diagram)| pipeline::draw_keeping(studio, reading, diagram, before.as_deref()));
     let changes = match (&old, &new) {
-        (Some((then, a)), Some((now, b))) => Some(pipeline::draw_changes(studio, [then, now], a, b)),
+        (Some((_, a)), Some((now, b))) => Some(pipeline::draw_changes(studio, now, [a, b], before.as_deref())),
         _ => None,
     };
     Some(Drawn { name: name.to_owned(), before, after, changes })
