@@ -31,7 +31,7 @@ terminal() { # NAME ROWS FOLDER COMMAND
 
 if command -v xvfb-run >/dev/null && command -v xterm >/dev/null && command -v import >/dev/null; then
   mkdir "$work/demo"
-  terminal demo 37 "$work/demo" "bathygram demo"
+  terminal demo 41 "$work/demo" "bathygram demo"
   cd "$work/demo/tidewatch"
   git init -q . && git add -A && git -c user.name=Keeper -c user.email=keeper@tidewatch.invalid commit -qm "Demo"
   sed -i 's/"row 881"/"row 882"/; /does "check the frame"/d' surge_warning.bathy

@@ -123,7 +123,7 @@ fn diff_says_what_is_wrong_with_its_words() {
     folder.run(&["diff", "storm.bathy", "none.bathy"]).ends_with(2).says("`none.bathy` is no file");
     let bare = Folder::new();
     bare.write("a.bathy", MAP);
-    bare.run(&["diff"]).ends_with(3).says("git");
+    bare.run(&["diff"]).ends_with(3).says("git").says("`diff OLD-FILE NEW-FILE` needs no repository");
 }
 
 #[test]

@@ -33,7 +33,7 @@ pub(super) fn read(project: &Project, words: &[String], index: bool) -> Result<C
         return Ok(Compared { from: of_file(project, a)?, to: of_file(project, b)? });
     }
     let folder = std::path::absolute(&project.root)?;
-    let git = Git::find(&folder)?;
+    let git = Git::find(&folder).map_err(|e| anyhow::anyhow!("{e}; `diff OLD-FILE NEW-FILE` needs no repository"))?;
     let split = words.iter().position(|w| is_file(w) || is_source(w)).unwrap_or(words.len());
     let (versions, files) = words.split_at(split);
     if let Some(odd) = files.iter().find(|f| !is_file(f) && !is_source(f)) {
