@@ -6,7 +6,7 @@ use bathygram_core::diag::Diagnostic;
 use bathygram_core::pipeline::{self, Reading, Setting};
 use bathygram_core::source::Source;
 use bathygram_core::source::world::World;
-use bathygram_host::{Colours, Disk, Printed, Project, Shown, print, read_source};
+use bathygram_host::{Colours, Disk, Printed, Project, Shown, print, read_source, write_whole};
 use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
@@ -145,6 +145,23 @@ pub(crate) fn counted(printed: Printed) -> String {
         (e, 0) => count(e, "error"),
         (e, w) => format!("{}, {}", count(e, "error"), count(w, "warning")),
     }
+}
+
+/// Whether a target is standard output.
+pub(crate) fn is_stdout(target: &Path) -> bool {
+    target == Path::new("-")
+}
+
+/// Writes a result to a file, whole or not at all, or to standard output where the target is `-`.
+///
+/// # Errors
+/// If it cannot be written.
+pub(crate) fn write_target(target: &Path, bytes: &[u8]) -> Result<()> {
+    if is_stdout(target) {
+        return answer_bytes(bytes);
+    }
+    write_whole(target, bytes)?;
+    Ok(())
 }
 
 /// Writes bytes to standard output.

@@ -21,6 +21,22 @@ pub enum Error {
         /// Why.
         why: std::io::Error,
     },
+    /// A file could not be removed.
+    #[error("cannot remove {}: {why}", path.display())]
+    Remove {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        why: std::io::Error,
+    },
+    /// A picture has a name that no file can have.
+    #[error(
+        "no picture file can be called `{name}`: write a name without `/`, `\\`, `:` and without a dot at its beginning"
+    )]
+    PictureName {
+        /// The name.
+        name: String,
+    },
     /// A file is not text.
     #[error("{}:{line}: this is not UTF-8 text; save the file as UTF-8", path.display())]
     NotText {

@@ -1,8 +1,9 @@
 //! Reading sources and writing files whole.
 
-use crate::Error;
+use crate::{Error, Format};
+use bathygram_core::source::world::is_file_name;
 use std::io::{Read, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// A source file may have this many bytes.
 pub const MAX_SOURCE: u64 = 16 * 1024 * 1024;
@@ -78,16 +79,50 @@ fn write(path: &Path, bytes: &[u8], care: Care) -> Result<bool, Error> {
 /// # Errors
 /// As there, and if there is such a link.
 pub fn write_inside(folder: &Path, path: &Path, bytes: &[u8]) -> Result<bool, Error> {
-    let below = path.strip_prefix(folder).unwrap_or(path);
-    let steps = below.ancestors().filter(|step| !step.as_os_str().is_empty()).map(|step| folder.join(step));
-    match steps.into_iter().find(|step| step.is_symlink()) {
+    match link_below(folder, path) {
         Some(path) => Err(Error::Link { path }),
         None => write(path, bytes, Care::Remade),
     }
 }
 
-/// Removes the temporary files that a run left in a folder when it was killed. Only while no other run can be at work.
-pub fn clear_unfinished(folder: &Path) {
+/// Removes a picture below a folder, and never through a symbolic link that lies below it.
+///
+/// # Errors
+/// If there is such a link, or the file cannot be removed.
+pub fn remove_inside(folder: &Path, path: &Path) -> Result<(), Error> {
+    match link_below(folder, path) {
+        Some(path) => Err(Error::Link { path }),
+        None => std::fs::remove_file(path).map_err(|why| Error::Remove { path: path.to_owned(), why }),
+    }
+}
+
+/// The first symbolic link on the way from a folder down to a path, the path itself included.
+pub(crate) fn link_below(folder: &Path, path: &Path) -> Option<PathBuf> {
+    // A path may be written from the working folder.
+    let absolute = |p: &Path| std::path::absolute(p).unwrap_or_else(|_| p.to_owned());
+    let (folder, path) = (absolute(folder), absolute(path));
+    let below = path.strip_prefix(&folder).unwrap_or(&path);
+    let mut steps = below.ancestors().filter(|step| !step.as_os_str().is_empty()).map(|step| folder.join(step));
+    steps.find(|step| step.is_symlink())
+}
+
+/// The file of a picture in a folder: the one function that makes the name of a file out of a name in a source.
+///
+/// # Errors
+/// If the name is a path, or cannot be that of a file for another reason.
+pub fn picture_file(folder: &Path, name: &str, format: Format) -> Result<PathBuf, Error> {
+    match is_file_name(name) {
+        true => Ok(folder.join(format!("{name}.{}", format.ending()))),
+        false => Err(Error::PictureName { name: name.to_owned() }),
+    }
+}
+
+/// Removes the temporary files that a run left in a folder of a project when it was killed. Only while no other run can be
+/// at work, and not behind a link.
+pub fn clear_unfinished(root: &Path, folder: &Path) {
+    if link_below(root, folder).is_some() {
+        return;
+    }
     let entries = std::fs::read_dir(folder).into_iter().flatten().flatten();
     for entry in entries.filter(|e| e.file_name().to_string_lossy().starts_with(TEMPORARY)) {
         // What cannot be removed does no harm.
@@ -127,6 +162,12 @@ mod tests {
         assert_eq!(std::fs::read(&target).expect("there"), b"mine");
         assert_eq!(std::fs::read_dir(outside.path()).expect("there").count(), 1);
         assert!(write_inside(folder.path(), &folder.path().join("x/c.svg"), b"new").expect("written"));
+        std::fs::write(outside.path().join(".bathygram-left"), "").expect("written");
+        let removed = remove_inside(folder.path(), &folder.path().join("deep/secret"));
+        assert!(matches!(removed, Err(Error::Link { .. })));
+        clear_unfinished(folder.path(), &folder.path().join("deep"));
+        assert_eq!(std::fs::read_dir(outside.path()).expect("there").count(), 2);
+        remove_inside(folder.path(), &folder.path().join("x/c.svg")).expect("removed");
     }
 
     #[test]

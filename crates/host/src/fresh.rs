@@ -1,5 +1,6 @@
 //! Whether pictures on disk are those of their texts, by digest.
 
+use crate::files::{link_below, picture_file};
 use crate::{Format, Project};
 use bathygram_core::picture;
 use std::collections::BTreeSet;
@@ -20,14 +21,16 @@ pub enum Freshness {
 
 /// The files of a picture in its project, one for each form.
 pub fn picture_files(project: &Project, name: &str) -> Vec<(Format, PathBuf)> {
-    let file = |format: &Format| (*format, project.pictures().join(format!("{name}.{}", format.ending())));
-    project.config.formats.iter().map(file).collect()
+    let folder = project.pictures();
+    // A name that no file can have has no files; it is reported where it is written.
+    let file = |format: &Format| Some((*format, picture_file(&folder, name, *format).ok()?));
+    project.config.formats.iter().filter_map(file).collect()
 }
 
 /// Compares the picture of a name with the digest of its text. Of several forms, the worst counts.
 pub fn freshness(project: &Project, name: &str, digest: &str) -> Freshness {
     let states = picture_files(project, name).into_iter().map(|(_, path)| of_file(&path, digest));
-    states.max().unwrap_or(Freshness::Fresh)
+    states.max().unwrap_or(Freshness::Missing)
 }
 
 /// Compares one file.
@@ -53,6 +56,10 @@ pub struct Stray {
 /// their own, and those that were given another name than their own, were asked for by arguments and are left alone, as are
 /// those drawn for a document that is there.
 pub fn strays(project: &Project, names: &BTreeSet<String>) -> Vec<Stray> {
+    // What lies behind a link is somebody else's.
+    if link_below(&project.root, &project.pictures()).is_some() {
+        return Vec::new();
+    }
     let Ok(folder) = std::fs::read_dir(project.pictures()) else { return Vec::new() };
     let mut found: Vec<PathBuf> = folder.flatten().map(|e| e.path()).collect();
     found.sort();

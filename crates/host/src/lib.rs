@@ -12,7 +12,7 @@ mod watch;
 mod world;
 
 pub use error::Error;
-pub use files::{MAX_SOURCE, clear_unfinished, read_source, write_inside, write_whole};
+pub use files::{MAX_SOURCE, clear_unfinished, picture_file, read_source, remove_inside, write_inside, write_whole};
 pub use fresh::{Freshness, Stray, freshness, picture_files, strays};
 pub use git::{Blob, Changed, Commit, Git, Version};
 pub use print::{Colours, Printed, Shown, print};

@@ -106,8 +106,9 @@ fn one(source: &Source, diagnostic: &Diagnostic, Shown { name, colours, .. }: Sh
         Severity::Error => Level::ERROR,
         Severity::Warning => Level::WARNING,
     };
-    let span = (diagnostic.span.start as usize - start)
-        ..(end - start).min(excerpt.len()).max(diagnostic.span.start as usize - start);
+    // A finding may stand behind the excerpt: at the end of the file, or on a carriage return.
+    let from = (diagnostic.span.start as usize - start).min(excerpt.len());
+    let span = from..(end - start).min(excerpt.len()).max(from);
     let snippet =
         Snippet::source(excerpt).path(name).line_start(line as usize).annotation(AnnotationKind::Primary.span(span));
     let title = level.primary_title(diagnostic.message.as_str()).id(diagnostic.code);

@@ -125,6 +125,10 @@ impl Project {
             let message = "`pictures` is a folder inside the project, such as \"pictures\"".to_owned();
             return Err(Error::Config { path, message });
         }
+        if config.formats.is_empty() {
+            let message = "`formats` names at least one form, such as [\"svg\"]".to_owned();
+            return Err(Error::Config { path, message });
+        }
         let mut levels = Levels::default();
         for (code, level) in &config.rules {
             levels.set(code, (*level).into()).map_err(|suggestion| {

@@ -5,7 +5,7 @@
 //! unchanged, as git does it, unless it was written so shortly before the record that a later change could have the same
 //! time.
 
-use crate::{Error, Format, Project, write_whole};
+use crate::{Error, Format, Project, picture_file, write_whole};
 use bathygram_core::jobs::{Jobs, map};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
@@ -236,7 +236,7 @@ impl Record {
         for (picture, files) in &entry.pictures {
             for format in &project.config.formats {
                 let stamp = files.get(format).ok_or(Reason::Missing)?;
-                let path = folder.join(format!("{picture}.{}", format.ending()));
+                let path = picture_file(&folder, picture, *format).map_err(|_| Reason::Missing)?;
                 is_same(&path, stamp).ok_or(Reason::Missing)?.then_some(()).ok_or(Reason::Edited)?;
             }
         }

@@ -4,7 +4,6 @@ use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::notation::pictogram::{Entry, all, search};
 use bathygram_core::pipeline::{self, Studio};
-use bathygram_host::write_whole;
 use bathygram_outputs::Png;
 use serde::Serialize;
 use std::fmt::Write;
@@ -90,11 +89,15 @@ fn picture(arguments: &Arguments, entries: &[Entry], voice: Voice) -> Result {
     let svg = pipeline::icon_sheet(&Studio::new(), entries);
     let bytes = match arguments.out.extension().and_then(|e| e.to_str()) {
         Some("svg") => svg.into_bytes(),
+        None if session::is_stdout(&arguments.out) => svg.into_bytes(),
         Some("png") => Png::new().draw(&svg, 2.0, &[])?,
         _ => return Err(Failure::Usage("the picture's file ends in .svg or .png".into())),
     };
-    write_whole(&arguments.out, &bytes)?;
-    session::answer(&format!("{}\n", arguments.out.display()))?;
-    voice.say(&format!("{} pictograms drawn", entries.len()));
+    session::write_target(&arguments.out, &bytes)?;
+    if !session::is_stdout(&arguments.out) {
+        session::answer(&format!("{}\n", arguments.out.display()))?;
+    }
+    let drawn = if entries.len() == 1 { "1 pictogram".to_owned() } else { format!("{} pictograms", entries.len()) };
+    voice.say(&format!("{drawn} drawn"));
     Ok(Outcome::Done)
 }

@@ -5,7 +5,9 @@ use crate::session::{self, Voice};
 use bathygram_core::picture;
 use bathygram_core::pipeline::{self, Reading, Studio, View};
 use bathygram_core::svg;
-use bathygram_host::{Disk, Printed, Project, read_source, write_inside, write_whole};
+use bathygram_host::{
+    Disk, Format, Printed, Project, picture_file, read_source, remove_inside, write_inside, write_whole,
+};
 use bathygram_outputs::markdown::{self, Block, Image, Sources};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
@@ -52,6 +54,7 @@ struct Work {
 /// # Errors
 /// If a document cannot be read or written.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
+    arguments.files.iter().try_for_each(|path| only_markdown(path))?;
     let project = session::project()?;
     let sources = match (arguments.hide_source, arguments.show_source) {
         (true, _) => Sources::Folded,
@@ -84,6 +87,17 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     Ok(if is_denied { Outcome::Denied } else { Outcome::Done })
 }
 
+/// Refuses what is no document: its pictures would count as those of blocks that are gone.
+fn only_markdown(path: &Path) -> Result<()> {
+    let ending = path.extension().map(|e| e.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
+    let shown = path.display();
+    match ending.as_str() {
+        "md" | "markdown" => Ok(()),
+        "bathy" => Err(Failure::Usage(format!("{shown} is no Markdown file; `bathygram render {shown}` draws it"))),
+        _ => Err(Failure::Usage(format!("{shown} is no Markdown file: its name ends in neither .md nor .markdown"))),
+    }
+}
+
 /// Pictures first: a document never names one that is not there.
 fn write(project: &Project, work: &Work) -> Result<()> {
     for (path, svg) in &work.pictures {
@@ -98,7 +112,7 @@ fn write(project: &Project, work: &Work) -> Result<()> {
         session::answer(&format!("{}\n", work.path.display()))?;
     }
     for path in &work.gone {
-        std::fs::remove_file(path).map_err(|why| anyhow::anyhow!("cannot remove {}: {why}", path.display()))?;
+        remove_inside(&project.root, path)?;
     }
     Ok(())
 }
@@ -119,7 +133,7 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
     let mut images = Vec::new();
     let mut taken: BTreeMap<String, u32> = BTreeMap::new();
     let pictures = path.parent().unwrap_or(Path::new("")).join(&own);
-    let file = |view: &View<'_>| pictures.join(format!("{}.svg", view.name));
+    let file = |view: &View<'_>| picture_file(&pictures, view.name, Format::Svg);
     for (i, block) in blocks.iter().enumerate() {
         let reading = read(project, path, &name, (i, block));
         work.printed.add(told(project, path, &name, block, &reading, voice));
@@ -128,7 +142,7 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
         }
         if reading.has_mistakes() {
             // Its pictures stay, if it had any.
-            work.pictures.extend(reading.views().map(|v| (file(&v), None)));
+            work.pictures.extend(reading.views().filter_map(|v| Some((file(&v).ok()?, None))));
             images.push(None);
             continue;
         }
@@ -140,7 +154,7 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
                     block.line, view.name
                 )));
             }
-            let file = file(&view);
+            let file = file(&view)?;
             let (svg, is_new) = drawn(studio, &reading, &view, &file, &name)?;
             let alternative = alternative(&svg);
             shown.push(Image { path: format!("{own}/{}.svg", view.name), alternative });

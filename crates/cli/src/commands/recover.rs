@@ -56,6 +56,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     match &arguments.out {
         None => session::answer_bytes(source.as_bytes())?,
+        Some(out) if session::is_stdout(out) => session::answer_bytes(source.as_bytes())?,
         Some(out) if out.symlink_metadata().is_ok() => {
             return Err(Failure::Usage(format!("{} is there already; name another file", out.display())));
         }

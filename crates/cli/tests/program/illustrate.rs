@@ -37,6 +37,16 @@ fn pictures_stand_below_their_blocks_and_stay_up_to_date() {
 }
 
 #[test]
+fn only_markdown_is_illustrated() {
+    let folder = Folder::new();
+    folder.write("surge.bathy", "flow surge\n  begin \"x\"\n  finish \"y\"\n").write("surge.txt", "");
+    folder.run(&["render"]).ends_with(0);
+    folder.run(&["illustrate", "surge.bathy"]).ends_with(2).says("`bathygram render surge.bathy` draws it");
+    folder.run(&["illustrate", "surge.txt"]).ends_with(2).says("no Markdown file");
+    assert_eq!(folder.files(), ["pictures/surge.svg", "surge.bathy", "surge.txt"]);
+}
+
+#[test]
 fn the_example_of_the_docs_is_true() {
     let text = std::fs::read_to_string(crate::common::repository().join("docs/markdown.md")).expect("the page");
     let from = text.find("    ```bathygram").expect("the example");

@@ -66,8 +66,74 @@ fn a_file_of_20_megabytes() {
 #[test]
 fn more_elements_than_a_diagram_holds() {
     let folder = Folder::new();
-    folder.write("t.bathy", format!("flow f\n{}", "  \"a\"\n".repeat(60_000)));
-    folder.run(&["render"]).ends_with(1).says("at most 50000 elements");
+    folder.write("t.bathy", format!("flow f\n{}", "  \"a\"\n".repeat(260_000)));
+    folder.run(&["check", "--no-pictures"]).ends_with(1).says("at most 250000 elements");
+    // What a line with two sets stands for is never left out in silence.
+    folder.write("t.bathy", "network n\n  a1..a1000 joins b1..b1000\n");
+    folder.run(&["check", "--no-pictures"]).ends_with(1).says("t.bathy:2:3").says("at most 750000 relations");
+    folder.write("t.bathy", "network n\n  a1..a400 joins b1..b400\n");
+    folder.run(&["check", "--no-pictures"]).ends_with(0);
+}
+
+#[test]
+fn names_that_are_paths_make_no_files() {
+    let folder = Folder::new();
+    folder.write(
+        "p/t.bathy",
+        "flow `../../escaped`\n  \"a\"\nflow `/abs`\n  \"b\"\nflow kept\n  begin \"x\"\n  finish \"y\"\n",
+    );
+    folder.write("p/old.bathy", "flow `../../escaped`\n  \"q\"\n");
+    folder.run_in("p", &["render", "--anyway", "t.bathy"]).ends_with(1).says("bad-picture-name");
+    folder
+        .run_in("p", &["diff", "--picture", "out", "old.bathy", "t.bathy"])
+        .ends_with(2)
+        .says("no picture file can be called");
+    assert_eq!(folder.files(), ["p/old.bathy", "p/pictures/kept.svg", "p/t.bathy"]);
+}
+
+#[cfg(unix)]
+#[test]
+fn nothing_is_removed_behind_a_link() {
+    let folder = Folder::new();
+    folder
+        .write("a/t.bathy", "flow t\n  begin \"x\"\n  finish \"y\"\n")
+        .write("b/u.bathy", "flow u\n  begin \"x\"\n  finish \"y\"\n");
+    folder.run_in("a", &["render"]).ends_with(0);
+    std::os::unix::fs::symlink("../a/pictures", folder.path("b/pictures")).expect("linked");
+    folder.run_in("b", &["render"]).ends_with(3).says("symbolic link");
+    folder.write("b/bathygram.toml", "").run_in("b", &["check"]).ends_with(1);
+    std::fs::remove_file(folder.path("b/u.bathy")).expect("removed");
+    folder.run_in("b", &["render"]).ends_with(2);
+    assert!(folder.path("a/pictures/t.svg").is_file());
+}
+
+#[test]
+fn carriage_returns_alone_and_no_form_at_all() {
+    let folder = Folder::new();
+    folder.write("t.bathy", "\r\r");
+    folder.run(&["check", "--no-pictures"]).ends_with(1).says("this file says nothing");
+    folder.write("t.bathy", "flow f\n  begin \"x\"\n  finish \"y\"\n").write("bathygram.toml", "formats = []\n");
+    folder.run(&["render"]).ends_with(3).says("`formats` names at least one form");
+}
+
+#[test]
+fn a_lone_dash_is_standard_output() {
+    let folder = Folder::new();
+    folder
+        .write("t.bathy", "flow f\n  begin \"x\"\n  finish \"y\"\n")
+        .write("u.bathy", "flow f\n  begin \"x\"\n  finish \"z\"\n");
+    assert!(folder.run(&["render", "t.bathy", "--out", "-"]).ends_with(0).out.starts_with("<svg"));
+    assert!(
+        folder.run(&["render", "t.bathy", "-o", "-", "--format", "png"]).ends_with(0).bytes.starts_with(b"\x89PNG")
+    );
+    folder
+        .run(&["render", "t.bathy", "-o", "-", "--format", "png,svg"])
+        .ends_with(2)
+        .says("standard output takes one form");
+    assert!(folder.run(&["diff", "t.bathy", "u.bathy", "--picture", "-"]).ends_with(0).out.starts_with("<svg"));
+    assert!(folder.run(&["diff", "t.bathy", "u.bathy", "--html", "-"]).ends_with(0).out.starts_with("<!"));
+    assert!(folder.run(&["icons", "tide", "--picture", "--out", "-"]).ends_with(0).out.starts_with("<svg"));
+    assert_eq!(folder.files(), ["t.bathy", "u.bathy"]);
 }
 
 #[test]

@@ -22,6 +22,7 @@ const WITHOUT_EXAMPLES: &[&str] = &[
     "picture-stray",
     "too-deep",
     "too-many-elements",
+    "too-many-relations",
 ];
 
 fn manual() -> String {

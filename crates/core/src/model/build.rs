@@ -1,6 +1,6 @@
 //! What the readers of all kinds of diagrams share: declarations, properties, ends, remarks.
 
-use super::names::Names;
+use super::names::{self, Lookup, Names};
 use super::{Diagram, Element, ElementId, ElementKind, EndText, Imports, Properties, Relation, RelationId, Verb};
 use crate::diag::{Diagnostics, Message, WordHelp, nearest};
 use crate::source::{Source, Span};
@@ -8,8 +8,10 @@ use crate::syntax::vocabulary::{DIAGRAMS, PICTURE, Vocabulary, ours};
 use crate::syntax::{Clauses, Cursor, End, Label, Line, LineId, Path, Tree};
 use std::collections::{HashMap, HashSet};
 
-/// A diagram may hold this many elements, and twice as many relations.
-pub(super) const MAX_ELEMENTS: usize = 50_000;
+/// A diagram may hold this many elements: about 150 MB of them.
+pub(super) const MAX_ELEMENTS: usize = 250_000;
+/// And this many relations, about 400 MB: one line with two sets may stand for a million.
+const MAX_RELATIONS: usize = 750_000;
 
 /// What a line is.
 pub(super) enum Reading {
@@ -48,7 +50,9 @@ pub(super) struct Build<'a> {
     base: Option<Base>,
     /// What other files give.
     pub(super) imports: Option<&'a Imports>,
+    /// Whether it was reported that no more elements, or no more relations, have room.
     full: bool,
+    full_of_relations: bool,
 }
 
 impl<'a> Build<'a> {
@@ -68,6 +72,7 @@ impl<'a> Build<'a> {
             base: None,
             imports: None,
             full: false,
+            full_of_relations: false,
         }
     }
 
@@ -218,7 +223,7 @@ impl<'a> Build<'a> {
     /// The line of an earlier declaration of the same name in the same scope.
     pub(super) fn declared_before(&self, name: &str, parent: Option<ElementId>) -> Option<u32> {
         let path = Path::plain(name, Span::default());
-        let id = self.names.find(&self.diagram, &path, parent, &mut Diagnostics::default()).ok()??;
+        let id = self.names.find(&self.diagram, &path, parent).found()?;
         (self.diagram.element(id).parent == parent).then(|| self.diagram.element(id).line)
     }
 
@@ -251,7 +256,7 @@ impl<'a> Build<'a> {
         let Some(base) = &self.base else { return };
         let element = self.diagram.element(id);
         let path = Path::plain(&element.name, element.span);
-        if let Ok(Some(original)) = base.names.find(&base.diagram, &path, None, &mut Diagnostics::default()) {
+        if let Lookup::Found(original) = base.names.find(&base.diagram, &path, None) {
             self.adopt(original, id);
         }
     }
@@ -270,7 +275,7 @@ impl<'a> Build<'a> {
         element.properties = original.properties.clone();
         element.traits = original.traits.clone();
         element.file = original.file.clone();
-        self.names.add_label(element, id);
+        self.names.add_label(&self.diagram, id);
     }
 
     /// The element that a path names; one that was never declared comes into being at block level.
@@ -284,9 +289,13 @@ impl<'a> Build<'a> {
     pub(super) fn resolve_in(
         &mut self, path: &Path, scope: Option<ElementId>, home: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<ElementId> {
-        let found = self.names.find(&self.diagram, path, scope, diags).ok()?;
-        if found.is_some() {
-            return found;
+        match self.names.find(&self.diagram, path, scope) {
+            Lookup::Found(id) => return Some(id),
+            Lookup::Ambiguous(found) => {
+                names::report_ambiguous(&self.diagram, path, &found, diags);
+                return None;
+            }
+            Lookup::Missing => {}
         }
         if self.base.is_some() {
             return self.taken(path, diags);
@@ -345,6 +354,12 @@ impl<'a> Build<'a> {
         is_inside
     }
 
+    /// Whether a line of a flow leads from one element to another.
+    pub(super) fn relates(&self, from: ElementId, to: ElementId) -> bool {
+        let verbs = [Verb::Then, Verb::Onward, Verb::Aside];
+        verbs.into_iter().any(|verb| self.relation_counts.contains_key(&(from, to, verb)))
+    }
+
     /// Adds a relation.
     pub(super) fn relate(&mut self, from: ElementId, to: ElementId, verb: Verb, span: Span) -> RelationId {
         let count = self.relation_counts.entry((from, to, verb)).or_insert(0);
@@ -361,17 +376,29 @@ impl<'a> Build<'a> {
         id
     }
 
+    /// Whether another relation has room; if not, that is reported once.
+    pub(super) fn has_room_for_relation(&mut self, span: Span, diags: &mut Diagnostics) -> bool {
+        let is_full = self.diagram.relations.len() >= MAX_RELATIONS;
+        if is_full && !std::mem::replace(&mut self.full_of_relations, true) {
+            diags.report(span, Message::TooManyRelations { limit: MAX_RELATIONS });
+        }
+        !is_full
+    }
+
     /// Adds a relation for every pair of two sets, self-pairs of real sets and repeated pairs left out.
     pub(super) fn relate_sets(
-        &mut self, from: &[(ElementId, End)], verb: Verb, to: &[(ElementId, End)], clauses: &Clauses, span: Span,
-    ) -> Vec<RelationId> {
-        let mut made = Vec::new();
+        &mut self, [from, to]: [&[(ElementId, End)]; 2], verb: Verb, clauses: &Clauses, span: Span,
+        diags: &mut Diagnostics,
+    ) {
         let mut seen = HashSet::new();
         for (a, subject) in from {
             for (b, object) in to {
                 let pairs = from.len() * to.len();
-                if (a == b && pairs > 1) || self.diagram.relations.len() >= 2 * MAX_ELEMENTS {
+                if a == b && pairs > 1 {
                     continue;
+                }
+                if !self.has_room_for_relation(span, diags) {
+                    return;
                 }
                 // Lines without direction join two of one set once; the same pair twice says nothing more, unless ports do.
                 let ends = if verb == Verb::Joins { (*a.min(b), *a.max(b)) } else { (*a, *b) };
@@ -385,10 +412,8 @@ impl<'a> Build<'a> {
                 relation.over = clauses.text("over").cloned();
                 relation.traits = clauses.traits.clone();
                 relation.ends = [end_text(subject), end_text(object)];
-                made.push(id);
             }
         }
-        made
     }
 
     /// Reads `about "…"` and the other properties into an element.

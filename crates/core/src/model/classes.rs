@@ -229,9 +229,8 @@ fn statement<'a>(
     for (_, end) in subjects.iter().chain(&objects) {
         check_multiplicity(end, diags);
     }
-    let made = build.relate_sets(&subjects, verb, &objects, &clauses, cursor.line_span());
-    let subject = made.first().map(|r| build.diagram.relation(*r).from);
-    build.remarks_under(line, subject, "a relation", diags);
+    build.relate_sets([&subjects, &objects], verb, &clauses, cursor.line_span(), diags);
+    build.remarks_under(line, subjects.first().map(|s| s.0), "a relation", diags);
 }
 
 fn check_multiplicity(end: &End, diags: &mut Diagnostics) {

@@ -418,11 +418,13 @@ impl<'a> Flow<'a> {
             let Some(a) = self.build.existing(&subject.path, None, diags) else { continue };
             for object in &to {
                 let Some(b) = self.build.existing(&object.path, None, diags) else { continue };
-                let relations = &mut self.build.diagram.relations;
-                let there = relations
-                    .iter_mut()
-                    .find(|r| r.from == a && r.to == b && clauses.label.is_some() && r.label.is_none());
-                match there {
+                if !self.build.has_room_for_relation(line.span, diags) {
+                    return;
+                }
+                let may_be_there = clauses.label.is_some() && self.build.relates(a, b);
+                let relations = self.build.diagram.relations.iter_mut().filter(|_| may_be_there);
+                let mut unlabelled = relations.filter(|r| r.from == a && r.to == b && r.label.is_none());
+                match unlabelled.next() {
                     Some(relation) => relation.label = clauses.label.clone(),
                     None => {
                         let id = self.build.relate(a, b, Verb::Then, line.span);

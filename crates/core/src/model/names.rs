@@ -1,17 +1,74 @@
-//! Finding elements by name. A name is looked up from the innermost scope outwards, then in the rest
-//! of the block if it is unique there.
+//! Finding elements by name. Input: a path of names, and where it is written. Output: a [`Lookup`]: a value, nothing is
+//! reported here but by [`Names::expect`] and [`Names::report_resembling`], which say so. A name is looked up from the
+//! innermost scope outwards, then in the rest of the block if it is unique there. Cost: as many steps as the path and the
+//! scopes around it are long, however many elements bear the name.
 
 use super::{Diagram, Element, ElementId, ElementKind};
 use crate::diag::{Diagnostics, Message, nearest};
-use crate::syntax::Path;
+use crate::syntax::{Name, Path};
 use std::cell::Cell;
-use std::collections::{BTreeSet, HashMap};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+/// What was found under a path.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) enum Lookup {
+    /// One element.
+    Found(ElementId),
+    /// None.
+    Missing,
+    /// Several, none of which is nearer than the others.
+    Ambiguous(Vec<ElementId>),
+}
+
+impl Lookup {
+    /// The element, if there is one.
+    pub(super) fn found(self) -> Option<ElementId> {
+        if let Lookup::Found(id) = self { Some(id) } else { None }
+    }
+}
+
+/// The elements that bear one name, or one label.
+#[derive(Debug, Default)]
+struct Bearers {
+    all: Vec<ElementId>,
+    /// The same by what they lie in, once they are too many to look through.
+    inside: HashMap<Option<ElementId>, Vec<ElementId>>,
+}
+
+/// So many elements of one name are looked through one by one.
+const FEW: usize = 8;
+
+impl Bearers {
+    fn add(&mut self, diagram: &Diagram, id: ElementId) {
+        if self.all.contains(&id) && self.all.last() == Some(&id) {
+            return;
+        }
+        self.all.push(id);
+        if self.all.len() == FEW + 1 {
+            for id in &self.all {
+                self.inside.entry(owner(diagram, *id)).or_default().push(*id);
+            }
+        } else if self.all.len() > FEW {
+            self.inside.entry(owner(diagram, id)).or_default().push(id);
+        }
+    }
+
+    /// Those that lie in an element, or at the level of the block.
+    fn within<'s>(
+        &'s self, diagram: &'s Diagram, holder: Option<ElementId>,
+    ) -> impl Iterator<Item = ElementId> + use<'s> {
+        let few = if self.all.len() > FEW { &[][..] } else { &self.all };
+        let few = few.iter().copied().filter(move |id| owner(diagram, *id) == holder);
+        few.chain(self.inside.get(&holder).into_iter().flatten().copied())
+    }
+}
 
 /// Which elements bear a name, and what resembles an unknown one.
 #[derive(Debug, Default)]
 pub(super) struct Names {
-    by_name: HashMap<String, Vec<ElementId>>,
-    by_label: HashMap<String, Vec<ElementId>>,
+    by_name: HashMap<String, Bearers>,
+    /// Sorted, so that the same label is suggested every time.
+    by_label: BTreeMap<String, Bearers>,
     /// Declared names, for suggestions; sorted, so that the same one is suggested every time.
     declared: BTreeSet<String>,
     /// Tables often bear the name of a class in small letters.
@@ -37,22 +94,19 @@ impl Names {
     pub(super) fn add(&mut self, diagram: &Diagram, id: ElementId) {
         let element = diagram.element(id);
         if !element.name.is_empty() {
-            self.by_name.entry(element.name.clone()).or_default().push(id);
+            self.by_name.entry(element.name.clone()).or_default().add(diagram, id);
             if !element.implicit {
                 let tables = element.kind == ElementKind::Table;
                 if tables { &mut self.tables } else { &mut self.declared }.insert(element.name.clone());
             }
         }
-        self.add_label(element, id);
+        self.add_label(diagram, id);
     }
 
     /// Takes up an element under its label, once.
-    pub(super) fn add_label(&mut self, element: &Element, id: ElementId) {
-        if let Some(label) = &element.label {
-            let bearers = self.by_label.entry(label.text()).or_default();
-            if bearers.last() != Some(&id) {
-                bearers.push(id);
-            }
+    pub(super) fn add_label(&mut self, diagram: &Diagram, id: ElementId) {
+        if let Some(label) = &diagram.element(id).label {
+            self.by_label.entry(label.text()).or_default().add(diagram, id);
         }
     }
 
@@ -69,66 +123,100 @@ impl Names {
     }
 
     /// The element that a path names, seen from inside `scope`.
-    ///
-    /// `Ok(None)` if there is none; an ambiguous path is reported and yields `Err`.
-    pub(super) fn find(
-        &self, diagram: &Diagram, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
-    ) -> Result<Option<ElementId>, ()> {
-        let last = &path.names[path.names.len() - 1];
-        let index = if last.by_label { &self.by_label } else { &self.by_name };
-        let Some(all) = index.get(&last.text) else { return Ok(None) };
-        let found: Vec<ElementId> = all.iter().copied().filter(|id| matches(diagram, *id, path)).collect();
-        match found.as_slice() {
-            [] => Ok(None),
-            [only] => Ok(Some(*only)),
-            _ => self.innermost(diagram, &found, path, scope).map(Some).ok_or_else(|| {
-                let candidates = found.iter().map(|id| diagram.element(*id).key.clone()).collect();
-                diags.report(path.span, Message::AmbiguousName { name: path.text(), candidates });
-            }),
-        }
+    pub(super) fn find(&self, diagram: &Diagram, path: &Path, scope: Option<ElementId>) -> Lookup {
+        let nearest = scopes(diagram, scope).find_map(|holder| match self.below(diagram, holder, path).as_slice() {
+            [only] => Some(*only),
+            _ => None,
+        });
+        nearest.map_or_else(|| self.anywhere(diagram, path), Lookup::Found)
     }
 
-    /// The element that a path names; if there is none, that is reported.
+    /// The element that a path names; if there is none, or there are several, that is reported.
     pub(super) fn expect(
         &self, diagram: &Diagram, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<ElementId> {
-        let found = self.find(diagram, path, scope, diags).ok()?;
-        if found.is_none() && !self.report_resembling(path, diags) {
-            diags.report(path.span, Message::UnknownName { name: path.text(), suggestion: None });
+        match self.find(diagram, path, scope) {
+            Lookup::Found(id) => return Some(id),
+            Lookup::Missing if self.report_resembling(path, diags) => {}
+            Lookup::Missing => diags.report(path.span, Message::UnknownName { name: path.text(), suggestion: None }),
+            Lookup::Ambiguous(found) => report_ambiguous(diagram, path, &found, diags),
+        }
+        None
+    }
+
+    /// The elements that a path names from what lies in `holder` on; at most two, since two are as many as more.
+    fn below(&self, diagram: &Diagram, holder: Option<ElementId>, path: &Path) -> Vec<ElementId> {
+        let mut found = self.descend(diagram, holder, &path.names);
+        // A path may start at the block's own name.
+        if holder.is_none() && path.names.len() > 1 && path.names[0].text == diagram.name {
+            found.extend(self.descend(diagram, None, &path.names[1..]));
+            found.dedup();
         }
         found
     }
 
-    fn innermost(
-        &self, diagram: &Diagram, found: &[ElementId], path: &Path, scope: Option<ElementId>,
-    ) -> Option<ElementId> {
-        let steps = path.names.len() - 1;
-        let base = |id: ElementId| std::iter::successors(Some(id), |i| owner(diagram, *i)).nth(steps);
-        let parent = |id: ElementId| base(id).and_then(|b| owner(diagram, b));
-        let mut scopes: Vec<Option<ElementId>> = Vec::new();
-        let mut at = scope;
-        while let Some(id) = at {
-            scopes.push(Some(id));
-            at = owner(diagram, id);
+    fn descend(&self, diagram: &Diagram, holder: Option<ElementId>, names: &[Name]) -> Vec<ElementId> {
+        let Some((first, rest)) = names.split_first() else { return Vec::new() };
+        let here = self.bearers(first, rest.is_empty()).flat_map(|b| b.within(diagram, holder));
+        let mut found: Vec<ElementId> = Vec::new();
+        for id in here {
+            let below = if rest.is_empty() { vec![id] } else { self.descend(diagram, Some(id), rest) };
+            found.extend(below.into_iter().filter(|id| !found.contains(id)).collect::<Vec<_>>());
+            if found.len() > 1 {
+                break;
+            }
         }
-        scopes.push(None);
-        scopes.into_iter().find_map(|s| {
-            let mut here = found.iter().copied().filter(|id| parent(*id) == s);
-            here.next().filter(|_| here.next().is_none())
-        })
+        found
+    }
+
+    /// The elements that bear a name of a path: by name, or by label where it is written as one. The last name of a path
+    /// that is written as a label is a label.
+    fn bearers(&self, name: &Name, is_last: bool) -> impl Iterator<Item = &Bearers> {
+        let by_name = if name.by_label && is_last { None } else { self.by_name.get(&name.text) };
+        let by_label = if name.by_label { self.by_label.get(&name.text) } else { None };
+        by_name.into_iter().chain(by_label)
+    }
+
+    /// The element that a path names anywhere in the block.
+    fn anywhere(&self, diagram: &Diagram, path: &Path) -> Lookup {
+        // Looked for from the rarest of its names: where that stands, its neighbours are few.
+        let last = path.names.len() - 1;
+        let count = |i: usize| self.bearers(&path.names[i], i == last).map(|b| b.all.len()).sum::<usize>();
+        let rarest = (0..=last).min_by_key(|i| count(*i)).unwrap_or(last);
+        let starts = self.bearers(&path.names[rarest], rarest == last).flat_map(|b| &b.all).copied();
+        let mut found: Vec<ElementId> = Vec::new();
+        for start in starts.filter(|id| matches(diagram, *id, &path.names[..=rarest])) {
+            let rest = &path.names[rarest + 1..];
+            let below = if rest.is_empty() { vec![start] } else { self.descend(diagram, Some(start), rest) };
+            found.extend(below.into_iter().filter(|id| !found.contains(id)).collect::<Vec<_>>());
+            if found.len() > SHOWN {
+                break;
+            }
+        }
+        // From the block's own name on.
+        if path.names[0].text == diagram.name && last > 0 {
+            let below = self.descend(diagram, None, &path.names[1..]);
+            found.extend(below.into_iter().filter(|id| !found.contains(id)).collect::<Vec<_>>());
+        }
+        found.sort_unstable();
+        match found.as_slice() {
+            [] => Lookup::Missing,
+            [only] => Lookup::Found(*only),
+            _ => Lookup::Ambiguous(found),
+        }
     }
 
     /// Reports an unknown name that resembles a declared one; says whether it does.
     pub(super) fn report_resembling(&self, path: &Path, diags: &mut Diagnostics) -> bool {
         let last = &path.names[path.names.len() - 1];
         if last.by_label {
-            let labels: BTreeSet<&str> = self.by_label.keys().map(String::as_str).take(SUGGESTIONS).collect();
+            let is_affordable = self.take_up(self.by_label.len());
+            let labels = self.by_label.keys().map(String::as_str).take(if is_affordable { SUGGESTIONS } else { 0 });
             let suggestion = nearest(&last.text, labels).map(|s| format!("\"{s}\""));
             diags.report(path.span, Message::UnknownName { name: format!("\"{}\"", last.text), suggestion });
             return true;
         }
-        let declared = (self.declared.len() + self.tables.len()).min(SUGGESTIONS);
-        if self.compared.replace(self.compared.get() + declared) > COMPARISONS {
+        if !self.take_up(self.declared.len() + self.tables.len()) {
             return false;
         }
         let in_small = last.text.to_lowercase();
@@ -142,6 +230,22 @@ impl Names {
         }
         reported
     }
+
+    /// Takes some comparisons out of what a block may cost; says whether there were any left.
+    fn take_up(&self, count: usize) -> bool {
+        let before = self.compared.get();
+        self.compared.set(before + count.min(SUGGESTIONS));
+        before + count.min(SUGGESTIONS) <= COMPARISONS
+    }
+}
+
+/// An ambiguous name is told with so many of the elements that it may mean.
+const SHOWN: usize = 32;
+
+/// Reports a path that may mean several elements.
+pub(super) fn report_ambiguous(diagram: &Diagram, path: &Path, found: &[ElementId], diags: &mut Diagnostics) {
+    let candidates = found.iter().map(|id| diagram.element(*id).key.clone()).collect();
+    diags.report(path.span, Message::AmbiguousName { name: path.text(), candidates });
 }
 
 /// `lamp2` is no mistyped `lamp1`.
@@ -155,22 +259,25 @@ pub(super) fn owner(diagram: &Diagram, id: ElementId) -> Option<ElementId> {
     diagram.ancestors(id).find(|p| !diagram.element(*p).kind.is_box())
 }
 
-/// Whether the last names of an element's path are this path.
-fn matches(diagram: &Diagram, id: ElementId, path: &Path) -> bool {
+/// The scopes in which a name is looked for, innermost first; the last is the block.
+fn scopes(diagram: &Diagram, scope: Option<ElementId>) -> impl Iterator<Item = Option<ElementId>> + '_ {
+    std::iter::successors(scope, |id| owner(diagram, *id)).map(Some).chain([None])
+}
+
+/// Whether an element bears a name of a path.
+fn bears(element: &Element, name: &Name) -> bool {
+    element.name == name.text || name.by_label && element.label.as_ref().is_some_and(|l| l.text() == name.text)
+}
+
+/// Whether the path of an element ends with these names.
+fn matches(diagram: &Diagram, id: ElementId, names: &[Name]) -> bool {
     let mut at = Some(id);
-    for (i, name) in path.names.iter().rev().enumerate() {
+    for (i, name) in names.iter().rev().enumerate() {
         match at {
-            Some(id) => {
-                let element = diagram.element(id);
-                let same = element.name == name.text
-                    || name.by_label && element.label.as_ref().is_some_and(|l| l.text() == name.text);
-                if !same {
-                    return false;
-                }
-                at = owner(diagram, id);
-            }
+            Some(id) if bears(diagram.element(id), name) => at = owner(diagram, id),
+            Some(_) => return false,
             // A path may start at the block's own name.
-            None => return i + 1 == path.names.len() && diagram.name == name.text,
+            None => return i + 1 == names.len() && diagram.name == name.text,
         }
     }
     true

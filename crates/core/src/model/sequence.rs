@@ -225,6 +225,9 @@ fn message<'a>(
     }
     let mut out = Vec::new();
     for (a, b) in pairs {
+        if !build.has_room_for_relation(span, diags) {
+            break;
+        }
         let relation = build.relate(a, b, verb, span);
         beside_its_party(build, a, b);
         let made = &mut build.diagram.relations[relation.index()];

@@ -5,6 +5,7 @@ use super::hints::value;
 use super::names::Names;
 use super::{Diagram, DiagramKind, ElementId, Item, Picture, Sheet, ShownMembers, Step};
 use crate::diag::{Diagnostics, Message, nearest};
+use crate::source::world::is_file_name;
 use crate::source::{Source, Span};
 use crate::syntax::vocabulary::{PICTURE, SHEET};
 use crate::syntax::{Cursor, Line, Path, Tree};
@@ -38,7 +39,8 @@ pub(super) fn named<'a>(
 /// Reports a name that cannot be that of a picture file.
 pub(super) fn check_picture_name(path: &Path, diags: &mut Diagnostics) {
     let name = path.text();
-    if name.contains(['/', '\\', '.', ':', '\0']) {
+    // A dot would hide where the name ends and the form of the file begins.
+    if name.contains('.') || !is_file_name(&name) {
         diags.report(path.span, Message::BadPictureName { name });
     }
 }
@@ -175,7 +177,7 @@ impl Finder<'_> {
             let by_key = keys.get(element.key.as_str()).copied();
             let by_name = || {
                 let path = Path::plain(&element.name, span);
-                self.names.find(self.diagram, &path, None, diags).ok().flatten()
+                self.names.find(self.diagram, &path, None).found()
             };
             let id = if element.name.is_empty() { by_key } else { by_key.or_else(by_name) };
             if id.is_none() && !element.kind.is_mark() && !element.kind.is_box() {

@@ -153,6 +153,9 @@ impl<'a> States<'a> {
             if a == b && pairs > 1 {
                 continue;
             }
+            if !self.build.has_room_for_relation(cursor.line_span(), diags) {
+                break;
+            }
             let id = self.build.relate(a, b, Verb::Becomes, cursor.line_span());
             let relation = &mut self.build.diagram.relations[id.index()];
             relation.label = transition_label(&clauses);

@@ -3,6 +3,7 @@
 //! comes into being at block level. What is wrong with a part in this place is told at the line.
 
 use super::build::{Build, Draft};
+use super::names::{Lookup, report_ambiguous};
 use super::{Diagram, DiagramKind, Element, ElementId, Hint, Relation};
 use crate::diag::{Diagnostics, Message};
 use crate::source::Span;
@@ -71,13 +72,16 @@ pub(super) fn relate(build: &mut Build<'_>, taken: Taken<'_>, diags: &mut Diagno
     let Taken { part, mut numbers, inside, span } = taken;
     for (element, number) in part.elements.iter().zip(&mut numbers).filter(|(e, _)| e.implicit) {
         let path = Path::plain(&element.name, span);
-        *number = match build.names.find(&build.diagram, &path, inside, diags) {
-            Ok(Some(found)) => Some(found),
-            Ok(None) => {
+        *number = match build.names.find(&build.diagram, &path, inside) {
+            Lookup::Found(found) => Some(found),
+            Lookup::Missing => {
                 let draft = Draft { implicit: true, ..Draft::bare(element.kind, &element.name, span) };
                 build.add(draft, diags)
             }
-            Err(()) => None,
+            Lookup::Ambiguous(found) => {
+                report_ambiguous(&build.diagram, &path, &found, diags);
+                None
+            }
         };
     }
     for relation in &part.relations {

@@ -63,9 +63,30 @@ pub fn name_of(from: &str, path: &str) -> Option<String> {
     Some(steps.join("/"))
 }
 
+/// A picture's name has at most so many bytes: endings and suffixes of temporary files have room beside it.
+const LONGEST_NAME: usize = 200;
+
+/// Whether a name from a source can be that of one file in a folder: no path, not hidden, and nothing that a file
+/// system or a terminal takes as something else.
+pub fn is_file_name(name: &str) -> bool {
+    let is_plain = |c: char| !c.is_control() && !matches!(c, '/' | '\\' | ':');
+    !name.is_empty() && name.len() <= LONGEST_NAME && !name.starts_with('.') && name.chars().all(is_plain)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn names_of_files_are_no_paths() {
+        for name in ["surge", "core.gateway", "hafen-süd", "two words", "-"] {
+            assert!(is_file_name(name), "{name}");
+        }
+        let long = "x".repeat(LONGEST_NAME + 1);
+        for name in ["", "..", "../x", "/abs", "a/b", "a\\b", "c:x", ".hidden", "a\0b", "a\nb", &long] {
+            assert!(!is_file_name(name), "{name:?}");
+        }
+    }
 
     #[test]
     fn names_stay_inside_the_project() {

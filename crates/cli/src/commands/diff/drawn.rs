@@ -2,13 +2,13 @@
 
 use super::sides::Side;
 use crate::outcome::{Failure, Result};
-use crate::session::Voice;
+use crate::session::{self, Voice};
 use crate::threads::Threads;
 use bathygram_core::compare;
 use bathygram_core::jobs::map;
 use bathygram_core::model::Diagram;
 use bathygram_core::pipeline::{self, Reading, Studio};
-use bathygram_host::write_whole;
+use bathygram_host::{Format, picture_file};
 use bathygram_outputs::Png;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
@@ -79,7 +79,7 @@ fn one(studio: &Studio, name: &str, old: Option<View<'_>>, new: Option<View<'_>>
 /// If a file was asked for and there are several pictures, or one cannot be written.
 pub(super) fn write(path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Picture>> {
     let ending = path.extension().map(|e| e.to_string_lossy().into_owned());
-    let is_file = matches!(ending.as_deref(), Some("svg" | "png"));
+    let is_file = matches!(ending.as_deref(), Some("svg" | "png")) || session::is_stdout(path);
     let shown = |d: &Drawn| d.changes.clone().or_else(|| d.after.clone()).or_else(|| d.before.clone());
     let pictures: Vec<(&str, String)> = drawn.iter().filter_map(|d| Some((d.name.as_str(), shown(d)?))).collect();
     if is_file && pictures.len() > 1 {
@@ -90,12 +90,20 @@ pub(super) fn write(path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Pi
             names.join(", ")
         )));
     }
+    // A name that no file can have stops the command before anything is written.
+    let file = |name: &str| match is_file {
+        true => Ok(path.to_owned()),
+        false => picture_file(path, name, Format::Svg).map_err(|e| Failure::Usage(e.to_string())),
+    };
+    let targets = pictures.iter().map(|(name, _)| file(name)).collect::<Result<Vec<_>>>()?;
     let mut written = Vec::new();
-    for (name, svg) in pictures {
-        let path = if is_file { path.to_owned() } else { path.join(format!("{name}.svg")) };
+    for ((name, svg), path) in pictures.into_iter().zip(targets) {
         let is_png = path.extension().is_some_and(|e| e == "png");
         let bytes = if is_png { Png::new().draw(&svg, 2.0, &[])? } else { svg.into_bytes() };
-        write_whole(&path, &bytes)?;
+        session::write_target(&path, &bytes)?;
+        if session::is_stdout(&path) {
+            continue;
+        }
         voice.say(&format!("{} written", path.display()));
         written.push(Picture { name: name.to_owned(), path });
     }

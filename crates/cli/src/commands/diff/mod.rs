@@ -50,6 +50,13 @@ pub(crate) struct Arguments {
     driver: bool,
 }
 
+impl Arguments {
+    /// Whether a picture or a page is the answer, instead of words.
+    fn is_to_stdout(&self) -> bool {
+        [&self.picture, &self.html].into_iter().flatten().any(|target| session::is_stdout(target))
+    }
+}
+
 #[derive(Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
 enum Form {
     /// For people
@@ -76,6 +83,11 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     if arguments.driver {
         return driver::run(&arguments.words, voice);
     }
+    if arguments.picture.as_deref().is_some_and(session::is_stdout)
+        && arguments.html.as_deref().is_some_and(session::is_stdout)
+    {
+        return Err(Failure::Usage("standard output takes one result: --picture - or --html -".into()));
+    }
     let project = session::project()?;
     let compared = sides::read(&project, &arguments.words, arguments.index)?;
     let Compared { from, to } = &compared;
@@ -95,9 +107,16 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     };
     if let Some(path) = &arguments.html {
         write_page(path, &compared, &drawn, &changes)?;
-        voice.say(&format!("{} written", path.display()));
+        if !session::is_stdout(path) {
+            voice.say(&format!("{} written", path.display()));
+        }
     }
     let files = told::files_of([from, to]);
+    let outcome = if arguments.exit_code && !changes.is_empty() { Outcome::Denied } else { Outcome::Done };
+    if arguments.is_to_stdout() {
+        // The picture or the page is the answer.
+        return Ok(outcome);
+    }
     match if arguments.json { Form::Json } else { arguments.format } {
         Form::Json => {
             let report = Report { version: 1, from: &from.name, to: &to.name, diagrams: &changes };
@@ -111,7 +130,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             }
         }
     }
-    Ok(if arguments.exit_code && !changes.is_empty() { Outcome::Denied } else { Outcome::Done })
+    Ok(outcome)
 }
 
 fn changes(from: &Side, to: &Side) -> Vec<Changes> {
@@ -119,9 +138,8 @@ fn changes(from: &Side, to: &Side) -> Vec<Changes> {
 }
 
 fn write_page(path: &Path, compared: &Compared, drawn: &[Drawn], changes: &[Changes]) -> Result<()> {
-    if path.extension().is_none_or(|e| e != "html") {
+    if path.extension().is_none_or(|e| e != "html") && !session::is_stdout(path) {
         return Err(Failure::Usage(format!("{} should end in .html", path.display())));
     }
-    bathygram_host::write_whole(path, page::page(compared, drawn, changes).as_bytes())?;
-    Ok(())
+    session::write_target(path, page::page(compared, drawn, changes).as_bytes())
 }

@@ -8,7 +8,7 @@ use crate::threads::Threads;
 use bathygram_core::compare::documents;
 use bathygram_core::jobs::map;
 use bathygram_core::pipeline::{self, Reading, Studio};
-use bathygram_host::{Commit, Git, InVersion, Project, Version, write_whole};
+use bathygram_host::{Commit, Git, InVersion, Project, Version};
 use bathygram_outputs::Png;
 use serde::Serialize;
 use std::path::{Path, PathBuf};
@@ -67,6 +67,22 @@ struct Report<'a> {
     versions: Vec<Told<'a>>,
 }
 
+impl Arguments {
+    /// Whether a picture or a page is the answer, instead of words.
+    fn is_to_stdout(&self) -> bool {
+        [&self.picture, &self.html].into_iter().flatten().any(|target| session::is_stdout(target))
+    }
+}
+
+/// Writes a result, and says where it is.
+fn write(target: &Path, bytes: &[u8], voice: Voice) -> Result<()> {
+    session::write_target(target, bytes)?;
+    if !session::is_stdout(target) {
+        voice.say(&format!("{} written", target.display()));
+    }
+    Ok(())
+}
+
 /// Runs the command.
 ///
 /// # Errors
@@ -84,7 +100,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         let file = project.shown(&arguments.file);
         let report = Report { version: 1, file, versions: steps.iter().rev().map(Step::told).collect() };
         session::answer(&(serde_json::to_string_pretty(&report)? + "\n"))?;
-    } else {
+    } else if !arguments.is_to_stdout() {
         session::answer(&steps.iter().rev().map(line).collect::<String>())?;
     }
     if arguments.picture.is_some() || arguments.html.is_some() {
@@ -93,12 +109,10 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             let svg = strip::picture(&frames);
             let is_png = path.extension().is_some_and(|e| e == "png");
             let bytes = if is_png { Png::new().draw(&svg, 1.5, &[])? } else { svg.into_bytes() };
-            write_whole(path, &bytes)?;
-            voice.say(&format!("{} written", path.display()));
+            write(path, &bytes, voice)?;
         }
         if let Some(path) = &arguments.html {
-            write_whole(path, strip::page(&arguments.file.to_string_lossy(), &frames).as_bytes())?;
-            voice.say(&format!("{} written", path.display()));
+            write(path, strip::page(&arguments.file.to_string_lossy(), &frames).as_bytes(), voice)?;
         }
     }
     Ok(Outcome::Done)

@@ -5,7 +5,7 @@ use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
 use bathygram_core::pipeline::Reading;
-use bathygram_host::{Lock, Made, Project, Reason, Record, clear_unfinished, strays};
+use bathygram_host::{Lock, Made, Project, Reason, Record, clear_unfinished, remove_inside, strays};
 use jobs::{Job, Why};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::PathBuf;
@@ -46,7 +46,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     let is_known = is_whole && is_read && printed.errors == 0;
     let is_unfinished = !(is_settled && known.changed.is_empty());
     if lock.is_some() && is_unfinished {
-        clear_unfinished(&project.pictures());
+        clear_unfinished(&project.root, &project.pictures());
     }
     let removed = if is_known && is_unfinished { remove_strays(project, &good, &known, voice)? } else { Vec::new() };
     // 4. The record.
@@ -140,7 +140,7 @@ fn remove_strays(project: &Project, good: &[&Reading], known: &Known, voice: Voi
     for stray in strays(project, &names) {
         let shown = project.shown(&stray.path);
         if stray.is_intact {
-            std::fs::remove_file(&stray.path).map_err(|e| anyhow::anyhow!("cannot remove {shown}: {e}"))?;
+            remove_inside(&project.root, &stray.path)?;
             voice.say(&format!("{shown} removed: no text has this picture"));
             removed.push(stray.path);
         } else {

@@ -5,7 +5,7 @@ use super::adhoc::Asked;
 use crate::outcome::{Failure, Result};
 use bathygram_core::pipeline::{self, Reading, View};
 use bathygram_core::svg;
-use bathygram_host::{Format, Freshness, Project, freshness};
+use bathygram_host::{Format, Freshness, Project, freshness, picture_file};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
@@ -62,6 +62,18 @@ pub(super) fn formats(project: &Project, arguments: &Arguments) -> Vec<Format> {
         formats.extend(arguments.out.as_deref().and_then(format_of));
     }
     if formats.is_empty() { project.config.formats.clone() } else { formats }
+}
+
+/// The one form in which a picture goes to standard output: SVG, unless one was asked for.
+///
+/// # Errors
+/// If several were asked for.
+pub(super) fn only_format(arguments: &Arguments) -> Result<Format> {
+    match arguments.format.as_slice() {
+        [] => Ok(Format::Svg),
+        [only] => Ok((*only).into()),
+        _ => Err(Failure::Usage("standard output takes one form; name one with --format".into())),
+    }
 }
 
 /// The format that a file name asks for.
@@ -123,7 +135,8 @@ pub(super) fn of_texts<'a>(
             fresh += 1;
             continue;
         };
-        let paths = paths(to_file, &formats, &folder, name);
+        // A name that no file can have is an error in the source, which was told: `--anyway` draws the others.
+        let Ok(paths) = paths(to_file, &formats, &folder, name) else { continue };
         let earlier = named.clone().or_else(|| own_earlier(project, name));
         jobs.push(Job { reading, view, paths, why, earlier });
     }
@@ -147,19 +160,25 @@ pub(super) fn of_asked<'a>(
         return Err(Failure::Usage("--keep is for one picture, and a stack has several".into()));
     }
     let earlier = named_earlier(arguments)?;
-    let folder = arguments.out.clone().unwrap_or_else(|| project.pictures().join(asked.of()));
-    let job = |view: View<'a>| {
-        let paths = paths(to_file, &formats, &folder, view.name);
-        Job { reading: asked.reading, view, paths, why: Why::Asked, earlier: earlier.clone() }
+    let folder = match &arguments.out {
+        Some(out) => out.clone(),
+        None => picture_file(&project.pictures(), asked.of(), Format::Svg)?.with_extension(""),
     };
-    Ok(views.into_iter().map(job).collect())
+    let job = |view: View<'a>| {
+        let paths = paths(to_file, &formats, &folder, view.name)?;
+        Ok(Job { reading: asked.reading, view, paths, why: Why::Asked, earlier: earlier.clone() })
+    };
+    views.into_iter().map(job).collect()
 }
 
 /// Where a picture goes, in each form.
-fn paths(to_file: Option<&Path>, formats: &[Format], folder: &Path, name: &str) -> Vec<(Format, PathBuf)> {
+///
+/// # Errors
+/// If the picture has a name that no file can have.
+fn paths(to_file: Option<&Path>, formats: &[Format], folder: &Path, name: &str) -> Result<Vec<(Format, PathBuf)>> {
     match to_file {
-        Some(file) => vec![(formats[0], file.to_owned())],
-        None => formats.iter().map(|f| (*f, folder.join(format!("{name}.{}", f.ending())))).collect(),
+        Some(file) => Ok(vec![(formats[0], file.to_owned())]),
+        None => formats.iter().map(|f| Ok((*f, picture_file(folder, name, *f)?))).collect(),
     }
 }
 

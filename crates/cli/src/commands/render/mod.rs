@@ -118,6 +118,11 @@ impl Arguments {
     fn is_piped(&self) -> bool {
         self.files.iter().any(|f| f == Path::new("-"))
     }
+
+    /// Whether the picture goes to standard output: `--out -`, or a piped source without `--out`.
+    fn is_to_stdout(&self) -> bool {
+        self.out.as_deref().map_or(self.is_piped(), session::is_stdout)
+    }
 }
 
 fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
@@ -165,7 +170,7 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
     let (readings, whole) = session::open_all(project, sources, voice);
     let printed = told(project, &readings, voice);
     let good: Vec<&Reading> = readings.iter().filter(|r| arguments.anyway || !r.has_mistakes()).collect();
-    let is_single = arguments.is_piped() && arguments.out.is_none();
+    let is_single = arguments.is_to_stdout();
     let asked = match arguments.adhoc.is_asked() && !good.is_empty() {
         true => match adhoc::find(&arguments.adhoc, &good, voice)? {
             Some(asked) => Some(asked),
@@ -182,7 +187,7 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
     }
     if is_single {
         if let Some(job) = jobs.first() {
-            let format = jobs::formats(project, arguments)[0];
+            let format = jobs::only_format(arguments)?;
             session::answer_bytes(&draw::one(job, format, arguments.scale)?)?;
         }
     } else {

@@ -30,6 +30,11 @@ impl Message {
                 format!("a diagram holds at most {limit} elements"),
                 "divide the diagram into several",
             ),
+            Message::TooManyRelations { limit } => error(
+                "too-many-relations",
+                format!("a diagram holds at most {limit} relations and messages; from here on they are left out"),
+                "divide the diagram into several, or write smaller sets",
+            ),
             Message::TextExpected { after, found } => error(
                 "text-expected",
                 if found.is_empty() {

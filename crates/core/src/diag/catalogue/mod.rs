@@ -65,6 +65,7 @@ pub const MISTAKES: &[Code] = &[
     "text-expected",
     "too-deep",
     "too-many-elements",
+    "too-many-relations",
     "two-replies",
     "unclosed-text",
     "unclosed-traits",
@@ -90,6 +91,7 @@ pub enum Message {
     IndentedBlock,
     TooDeep { limit: usize },
     TooManyElements { limit: usize },
+    TooManyRelations { limit: usize },
     TextExpected { after: String, found: String },
     NameExpected { after: String, found: String },
     Expected { what: &'static str, after: &'static str },
@@ -204,6 +206,7 @@ impl Message {
             | Message::IndentedBlock
             | Message::TooDeep { .. }
             | Message::TooManyElements { .. }
+            | Message::TooManyRelations { .. }
             | Message::TextExpected { .. }
             | Message::NameExpected { .. }
             | Message::Expected { .. }

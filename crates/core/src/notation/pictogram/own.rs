@@ -71,7 +71,7 @@ fn read_svg(bytes: &[u8]) -> Result<Art, IconFault> {
 }
 
 /// What no pictogram holds: what could run or reach outside, and what could become more than its file.
-const REFUSED: [&str; 13] = [
+const REFUSED: [&str; 15] = [
     "script",
     "foreignObject",
     "image",
@@ -84,6 +84,8 @@ const REFUSED: [&str; 13] = [
     "marker",
     "pattern",
     "filter",
+    "mask",
+    "clipPath",
     "style",
 ];
 
@@ -276,6 +278,8 @@ mod tests {
                 "a reference to `url(http://tide.invalid/a#b)`",
             ),
             ("<style>@import 'a.css';</style>", "a `style`"),
+            ("<mask id='m'><mask><rect width='9' height='9'/></mask></mask>", "a `mask`"),
+            ("<clipPath id='c'><path d='M0 0L9 9'/></clipPath>", "a `clipPath`"),
             ("<defs><marker><path d='M0 0L9 9'/></marker></defs>", "a `marker`"),
         ] {
             assert_eq!(svg(body).err(), Some(IconFault::Unsafe(what.to_owned())), "{body}");
