@@ -1,7 +1,7 @@
 //! What a layout is given and what it gives back.
 
-use super::keep::Earlier;
 use crate::geom::{Point, Rect, Size, pt};
+use crate::layout::earlier::Earlier;
 use std::collections::BTreeMap;
 
 /// Which way layers follow each other.
@@ -25,7 +25,7 @@ impl Reading {
     }
 
     /// Whether layers follow each other against the way in which texts are read.
-    pub(super) fn is_backwards(self) -> bool {
+    pub(in crate::layout) fn is_backwards(self) -> bool {
         matches!(self, Reading::Up | Reading::Left)
     }
 }
@@ -82,7 +82,7 @@ pub enum Placing {
 
 impl Placing {
     /// The same side in a picture whose layers run from top to bottom.
-    pub(super) fn turned(self, reading: Reading) -> Placing {
+    pub(in crate::layout) fn turned(self, reading: Reading) -> Placing {
         use Placing::{Above, Below, Left, Right};
         match (reading, self) {
             (Reading::Down, side) => side,
@@ -126,7 +126,7 @@ pub enum Wish {
 
 impl Wish {
     /// The things that it is about.
-    pub(super) fn ends(&self) -> Vec<Anchor> {
+    pub(in crate::layout) fn ends(&self) -> Vec<Anchor> {
         match self {
             Wish::Row(all) | Wish::Order(all) => all.clone(),
             Wish::Place(a, _, b) => vec![*a, *b],
@@ -135,7 +135,7 @@ impl Wish {
     }
 
     /// The same wish in a graph where things have other numbers; `None` if one of them is not there.
-    pub(super) fn renumbered(&self, number: impl Fn(Anchor) -> Option<Anchor>) -> Option<Wish> {
+    pub(in crate::layout) fn renumbered(&self, number: impl Fn(Anchor) -> Option<Anchor>) -> Option<Wish> {
         let all = |list: &[Anchor]| list.iter().map(|a| number(*a)).collect::<Option<Vec<_>>>();
         Some(match self {
             Wish::Row(list) => Wish::Row(all(list)?),
@@ -180,7 +180,7 @@ pub struct Graph {
 
 impl Graph {
     /// A graph without contents, to be placed in the same way.
-    pub(super) fn emptied(&self) -> Graph {
+    pub(in crate::layout) fn emptied(&self) -> Graph {
         Graph {
             reading: self.reading,
             is_heading_asked: self.is_heading_asked,
@@ -195,7 +195,7 @@ impl Graph {
 
     /// The same graph with layers from top to bottom: axes exchanged for sideways readings, outlines mirrored for those
     /// that run back.
-    pub(super) fn turned(&self) -> Graph {
+    pub(in crate::layout) fn turned(&self) -> Graph {
         let mut turned = self.clone();
         if self.reading.is_sideways() {
             let swap = |size: &mut Size| *size = size.transposed();
@@ -224,57 +224,32 @@ impl Graph {
         std::iter::successors(first, |g| self.groups[*g].parent)
     }
 
-    /// The room that a group's title takes: of a lane, a band from side to side, which ends where the bands of lanes in
-    /// other lanes end if it holds none itself.
-    pub fn header(&self, g: usize, placement: &Placement) -> Rect {
-        let own = |g: usize| self.groups[g].header(self.reading, placement.groups[g], placement.titles[g]);
-        let mut header = own(g);
-        let is_divided = |g: usize| (0..self.groups.len()).any(|inner| self.outer_lane(inner) == Some(g));
-        if !self.groups[g].lane || header.w <= 0.0 || is_divided(g) {
-            return header;
-        }
-        for other in (0..self.groups.len()).filter(|other| self.groups[*other].lane).map(own) {
-            if self.reading.is_sideways() {
-                header.w = f64::max(header.w, other.right() - header.x);
-            } else {
-                header.h = f64::max(header.h, other.bottom() - header.y);
-            }
-        }
-        header
-    }
-
-    /// The same in every column in which a lane goes on.
-    pub fn headers(&self, g: usize, placement: &Placement) -> Vec<Rect> {
-        let (first, frame) = (self.header(g, placement), placement.groups[g]);
-        placement.frames(g).map(|r| first.moved(r.x - frame.x, r.y - frame.y)).collect()
-    }
-
     /// Regions that lie in one group, in pairs.
-    pub(super) fn neighbouring_regions(&self) -> Vec<(usize, usize)> {
+    pub(in crate::layout) fn neighbouring_regions(&self) -> Vec<(usize, usize)> {
         let mut last: BTreeMap<Option<usize>, usize> = BTreeMap::new();
         let regions = (0..self.groups.len()).filter(|g| self.groups[*g].region);
         regions.filter_map(|g| last.insert(self.groups[g].parent, g).map(|before| (before, g))).collect()
     }
 
     /// How many lanes are around a lane.
-    pub(super) fn lanes_around(&self, g: usize) -> usize {
+    pub(in crate::layout) fn lanes_around(&self, g: usize) -> usize {
         self.groups_around(Anchor::Group(g)).skip(1).filter(|o| self.groups[*o].lane).count()
     }
 
     /// The lane around a lane.
-    pub(super) fn outer_lane(&self, g: usize) -> Option<usize> {
+    pub(in crate::layout) fn outer_lane(&self, g: usize) -> Option<usize> {
         self.groups[g].parent.filter(|p| self.groups[g].lane && self.groups[*p].lane)
     }
 
     /// The groups around either end of an edge.
-    pub(super) fn groups_around_edge(&self, e: usize) -> Vec<usize> {
+    pub(in crate::layout) fn groups_around_edge(&self, e: usize) -> Vec<usize> {
         let edge = &self.edges[e];
         [edge.from, edge.to].into_iter().flat_map(|a| self.groups_around(a)).collect()
     }
 
     /// Whether texts of an edge may lie in a group: one around an end, not one that the line comes to from outside. Lines
     /// may pass lanes.
-    pub(super) fn may_hold_text(&self, e: usize, g: usize) -> bool {
+    pub(in crate::layout) fn may_hold_text(&self, e: usize, g: usize) -> bool {
         let edge = &self.edges[e];
         let is_end = |a: Anchor| a == Anchor::Group(g);
         let lies_in = |a: Anchor| !is_end(a) && self.groups_around(a).any(|h| h == g);
@@ -409,7 +384,7 @@ pub struct Node {
 
 impl Node {
     /// The size of what lines lead to.
-    pub(super) fn figure(&self) -> Size {
+    pub(in crate::layout) fn figure(&self) -> Size {
         self.core.unwrap_or(self.size)
     }
 }
@@ -432,23 +407,23 @@ pub struct Group {
 
 impl Group {
     /// Room between its upper side and what it holds, in px.
-    pub(super) fn above(&self) -> f64 {
+    pub(in crate::layout) fn above(&self) -> f64 {
         self.inset + if self.title.h > 0.0 { self.title.h + TITLE_GAP } else { 0.0 }
     }
 
     /// The size of its frame around what it holds.
-    pub(super) fn around(&self, inner: Size) -> Size {
+    pub(in crate::layout) fn around(&self, inner: Size) -> Size {
         let width = inner.w.max(self.title.w + 8.0) + 2.0 * self.inset;
         Size::new(width, inner.h + self.above() + self.inset)
     }
 
     /// Whether its title stands before what it holds, in reading direction or against it; others have it at a side.
-    pub(super) fn has_title_row(&self, reading: Reading) -> bool {
+    pub(in crate::layout) fn has_title_row(&self, reading: Reading) -> bool {
         self.title.h > 0.0 && (self.lane || !reading.is_sideways())
     }
 
     /// The room that its title takes in its frame: of a lane, a band from side to side.
-    fn header(&self, reading: Reading, frame: Rect, title: Rect) -> Rect {
+    pub(in crate::layout) fn header(&self, reading: Reading, frame: Rect, title: Rect) -> Rect {
         if !self.lane || self.title.h <= 0.0 {
             title
         } else if reading.is_sideways() {
@@ -459,7 +434,7 @@ impl Group {
     }
 
     /// Where its title is in its frame.
-    pub(super) fn title_in(&self, frame: Rect) -> Rect {
+    pub(in crate::layout) fn title_in(&self, frame: Rect) -> Rect {
         Rect::new(frame.x + self.inset, frame.y + TITLE_GAP, self.title.w, self.title.h)
     }
 }
@@ -535,209 +510,8 @@ impl Edge {
     }
 
     /// Whether neither of its ends is a group.
-    pub(super) fn is_between_nodes(&self) -> bool {
+    pub(in crate::layout) fn is_between_nodes(&self) -> bool {
         matches!((self.from, self.to), (Anchor::Node(_), Anchor::Node(_)))
-    }
-}
-
-/// How many straight stretches stand for one piece of a curve.
-const PIECES: usize = 12;
-
-/// A line and the places of its texts.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub struct Route {
-    /// Corners, from the beginning to the end; of a curved line a point, then two control points and a point for each
-    /// cubic piece.
-    pub points: Vec<Point>,
-    /// Whether the points are those of curves.
-    pub curved: bool,
-    /// Its label.
-    pub label: Option<Rect>,
-    /// Texts at its beginning and its end.
-    pub end_labels: [Option<Rect>; 2],
-}
-
-impl Route {
-    /// How often the line turns.
-    pub fn bends(&self) -> usize {
-        if self.curved { self.points.len() / 6 } else { self.points.len().saturating_sub(2) }
-    }
-
-    /// The places of its texts.
-    pub fn texts(&self) -> impl Iterator<Item = &Rect> + '_ {
-        self.label.iter().chain(self.end_labels.iter().flatten())
-    }
-
-    /// The smallest rectangle around its corners and its texts; `None` if it has neither.
-    pub(super) fn bounds(&self) -> Option<Rect> {
-        Rect::around_all(self.points.iter().copied()).into_iter().chain(self.texts().copied()).reduce(Rect::union)
-    }
-
-    /// Applies a change to every place.
-    pub(super) fn map(&mut self, point: impl Fn(Point) -> Point, rect: impl Fn(Rect) -> Rect) {
-        self.points.iter_mut().for_each(|p| *p = point(*p));
-        self.label.iter_mut().chain(self.end_labels.iter_mut().flatten()).for_each(|r| *r = rect(*r));
-    }
-
-    /// The line as straight stretches.
-    pub fn polyline(&self) -> Vec<Point> {
-        if !self.curved {
-            return self.points.clone();
-        }
-        let mut line: Vec<Point> = self.points.first().copied().into_iter().collect();
-        for piece in self.points.windows(4).step_by(3) {
-            for i in 1..=PIECES {
-                let t = i as f64 / PIECES as f64;
-                let u = 1.0 - t;
-                let w = [u * u * u, 3.0 * u * u * t, 3.0 * u * t * t, t * t * t];
-                let sum = |f: fn(&Point) -> f64| piece.iter().zip(w).map(|(p, w)| f(p) * w).sum();
-                line.push(pt(sum(|p| p.x), sum(|p| p.y)));
-            }
-        }
-        line
-    }
-}
-
-/// A lane once more, in another column of the picture.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Piece {
-    /// Which lane.
-    pub group: usize,
-    /// Its frame there.
-    pub frame: Rect,
-    /// Its title there.
-    pub title: Rect,
-}
-
-/// Where everything is.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub struct Placement {
-    /// Nodes.
-    pub nodes: Vec<Rect>,
-    /// Groups.
-    pub groups: Vec<Rect>,
-    /// Titles of groups.
-    pub titles: Vec<Rect>,
-    /// Where lanes go on in another column.
-    pub pieces: Vec<Piece>,
-    /// Edges.
-    pub routes: Vec<Route>,
-    /// Everything together.
-    pub size: Size,
-    /// Where the author's 0, 0 lies, from which pins are measured: further right or down than the picture's own corner if
-    /// something had to lie beyond it.
-    pub origin: Point,
-}
-
-/// Without points that change nothing.
-pub(super) fn tidied(points: Vec<Point>) -> Vec<Point> {
-    let mut out: Vec<Point> = Vec::new();
-    for p in points {
-        if out.last().is_some_and(|l| (l.x - p.x).abs() < 0.01 && (l.y - p.y).abs() < 0.01) {
-            continue;
-        }
-        if let [.., a, b] = out.as_slice() {
-            let straight = (a.x == b.x && b.x == p.x) || (a.y == b.y && b.y == p.y);
-            if straight {
-                out.pop();
-            }
-        }
-        out.push(p);
-    }
-    out
-}
-
-impl Placement {
-    /// A placement of a graph in which nothing has a place yet.
-    pub(super) fn unplaced(graph: &Graph) -> Self {
-        Self {
-            nodes: vec![Rect::default(); graph.nodes.len()],
-            groups: vec![Rect::default(); graph.groups.len()],
-            titles: vec![Rect::default(); graph.groups.len()],
-            pieces: Vec::new(),
-            routes: vec![Route::default(); graph.edges.len()],
-            size: Size::default(),
-            origin: Point::default(),
-        }
-    }
-
-    /// Takes over what was placed on its own, by the numbers that its nodes, groups and edges have here.
-    pub(super) fn take(&mut self, part: Placement, nodes: &[usize], groups: &[usize], edges: &[usize]) {
-        nodes.iter().zip(part.nodes).for_each(|(v, r)| self.nodes[*v] = r);
-        groups.iter().zip(part.groups).for_each(|(g, r)| self.groups[*g] = r);
-        groups.iter().zip(part.titles).for_each(|(g, r)| self.titles[*g] = r);
-        self.pieces.extend(part.pieces.into_iter().map(|piece| Piece { group: groups[piece.group], ..piece }));
-        edges.iter().zip(part.routes).for_each(|(e, r)| self.routes[*e] = r);
-    }
-
-    /// The frames of a group: several if it is a lane that goes on in other columns.
-    pub(super) fn frames(&self, g: usize) -> impl Iterator<Item = Rect> + '_ {
-        std::iter::once(self.groups[g]).chain(self.pieces.iter().filter(move |p| p.group == g).map(|p| p.frame))
-    }
-
-    /// Where a node or a group is.
-    pub(super) fn rect(&self, anchor: Anchor) -> Rect {
-        match anchor {
-            Anchor::Node(v) => self.nodes[v],
-            Anchor::Group(g) => self.groups[g],
-        }
-    }
-
-    /// Applies a change to every place.
-    fn map(&mut self, point: impl Fn(Point) -> Point, rect: impl Fn(Rect) -> Rect) {
-        let pieces = self.pieces.iter_mut().flat_map(|p| [&mut p.frame, &mut p.title]);
-        let rects = self.nodes.iter_mut().chain(&mut self.groups).chain(&mut self.titles).chain(pieces);
-        rects.for_each(|r| *r = rect(*r));
-        self.routes.iter_mut().for_each(|route| route.map(&point, &rect));
-    }
-
-    /// From layers that run from top to bottom into a reading direction.
-    pub(super) fn turn_back(&mut self, reading: Reading) {
-        if reading.is_backwards() {
-            self.mirror();
-        }
-        if reading.is_sideways() {
-            self.transpose();
-        }
-        self.fit();
-    }
-
-    /// Exchanges x and y.
-    pub(super) fn transpose(&mut self) {
-        self.map(|p| pt(p.y, p.x), |r| Rect::new(r.y, r.x, r.h, r.w));
-        self.size = self.size.transposed();
-    }
-
-    /// Puts everything on the grid.
-    pub(super) fn settle(&mut self) {
-        self.map(Point::on_grid, Rect::on_grid);
-        self.size = self.size.on_grid();
-        self.origin = self.origin.on_grid();
-    }
-
-    /// Turns up into down.
-    pub(super) fn mirror(&mut self) {
-        let h = self.size.h;
-        self.map(|p| pt(p.x, h - p.y), |r| Rect::new(r.x, h - r.bottom(), r.w, r.h));
-    }
-
-    /// Moves everything.
-    pub fn shift(&mut self, dx: f64, dy: f64) {
-        self.map(|p| pt(p.x + dx, p.y + dy), |r| r.moved(dx, dy));
-    }
-
-    /// Moves everything so that the picture begins at 0, 0 and ends where its contents end.
-    pub(super) fn fit(&mut self) {
-        let bounds = self.bounds();
-        self.shift(-bounds.x, -bounds.y);
-        self.size = Size::new(bounds.w, bounds.h);
-    }
-
-    /// The smallest rectangle around everything.
-    pub fn bounds(&self) -> Rect {
-        let rects = self.nodes.iter().chain(&self.groups).chain(&self.titles).copied();
-        let rects = rects.chain(self.pieces.iter().map(|p| p.frame));
-        rects.chain(self.routes.iter().filter_map(Route::bounds)).reduce(Rect::union).unwrap_or_default()
     }
 }
 

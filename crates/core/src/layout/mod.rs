@@ -3,39 +3,42 @@
 //!
 //! Guarantees: every node and edge is placed, no coordinate is NaN, the same input gives the same
 //! output. Drawing is left to the notation.
+//!
+//! The rooms, each of which uses only those above it:
+//!
+//! 1. what is given and found: [`graph`], [`route`], [`placement`], [`earlier`]
+//! 2. tools: `sets`, `simplex`, `spatial_index`, `neighbourhood`, `intersections`, `precedence`, and [`score`], by which
+//!    every choice is made
+//! 3. `routing`: lines and their texts, around obstacles
+//! 4. `refine`: what makes a finished placement better: compaction, straightening, folding, packing, separation
+//! 5. `arrange`: layers, trees, rings, springs, rows, groups on their own, sequences
+//! 6. `constraints`: what was asked for, on a finished placement: earlier places, pins, borders
+//! 7. `select`: the candidates of a graph, and the best of them
 
-mod apart;
-mod around;
-mod blocks;
-mod border;
-mod boxes;
-mod cells;
-mod columns;
-mod compact;
-mod force;
+pub mod arrange;
+mod constraints;
+pub mod earlier;
 pub mod graph;
-mod keep;
-mod labels;
-pub mod layered;
-mod lines;
-mod loops;
-mod pack;
-mod pins;
-mod portfolio;
-mod radial;
+mod intersections;
+mod neighbourhood;
+pub mod placement;
+mod precedence;
+mod refine;
+pub mod route;
+mod routing;
 pub mod score;
-mod separate;
-pub mod sequence;
+mod select;
 mod sets;
 mod simplex;
-mod straighten;
-mod tree;
-mod wishes;
+mod spatial_index;
 
-pub use border::onto_frames;
+pub use arrange::{layered, sequence};
+pub use constraints::border::onto_frames;
+pub use earlier::Earlier;
 pub use graph::{
-    Anchor, Arrangement, BackEdges, Border, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline, Piece,
-    Placement, Placing, Reading, Route, Routing, Side, Wish,
+    Anchor, Arrangement, BackEdges, Border, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placing,
+    Reading, Routing, Side, Wish,
 };
-pub use keep::Earlier;
-pub use portfolio::{Effort, Laid, Report, place, place_with};
+pub use placement::{Piece, Placement};
+pub use route::Route;
+pub use select::candidates::{Effort, Laid, Report, place, place_with};

@@ -11,9 +11,10 @@
 //! be in any picture: overlaps, lines through boxes, labels on anything. The weights of crossings and bends follow what
 //! readers were measured to suffer from (Purchase, "Which aesthetic has the greatest effect on human understanding?", 1997).
 
-use super::graph::{Anchor, Graph, Placement, Routing};
-use super::labels::is_struck;
 use crate::geom::{Point, Rect, Size, distance};
+use crate::layout::graph::{Anchor, Graph, Routing};
+use crate::layout::intersections::{crosses, hits, is_struck, shared};
+use crate::layout::placement::Placement;
 use std::cmp::Reverse;
 use std::collections::{BTreeMap, BinaryHeap};
 use std::fmt;
@@ -150,17 +151,17 @@ impl Measures {
 }
 
 /// By how much a picture is wider or taller than a page holds; 1 for those that fit.
-pub(super) fn excess(size: Size) -> f64 {
+pub(in crate::layout) fn excess(size: Size) -> f64 {
     excess_width(size).max(excess_height(size)).max(1.0)
 }
 
 /// By how much a picture is too wide; at most 1 if it is not.
-pub(super) fn excess_width(size: Size) -> f64 {
+pub(in crate::layout) fn excess_width(size: Size) -> f64 {
     f64::min(size.w / (WIDEST * size.h).max(1.0), beyond(size.w, PAGE.w))
 }
 
 /// By how much a picture is too tall; at most 1 if it is not.
-pub(super) fn excess_height(size: Size) -> f64 {
+pub(in crate::layout) fn excess_height(size: Size) -> f64 {
     f64::min(size.h / (size.w / TALLEST).max(1.0), beyond(size.h, PAGE.h))
 }
 
@@ -358,55 +359,11 @@ impl Judge<'_> {
     }
 }
 
-fn cross(a: Point, b: Point, c: Point) -> f64 {
-    (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x)
-}
-
-/// Whether two stretches cross at a point inside both.
-pub(super) fn crosses(p: Point, q: Point, r: Point, s: Point) -> bool {
-    let inside = |a: f64, b: f64| (a > 1e-6 && b < -1e-6) || (a < -1e-6 && b > 1e-6);
-    inside(cross(p, q, r), cross(p, q, s)) && inside(cross(r, s, p), cross(r, s, q))
-}
-
-/// How far two level or upright stretches lie on each other, in px.
-fn shared(p: Point, q: Point, r: Point, s: Point) -> f64 {
-    let run =
-        |a: (f64, f64), b: (f64, f64)| f64::min(a.0.max(a.1), b.0.max(b.1)) - f64::max(a.0.min(a.1), b.0.min(b.1));
-    let close = |a: f64, b: f64| (a - b).abs() < 1.5;
-    if close(p.y, q.y) && close(r.y, s.y) && close(p.y, r.y) {
-        run((p.x, q.x), (r.x, s.x))
-    } else if close(p.x, q.x) && close(r.x, s.x) && close(p.x, r.x) {
-        run((p.y, q.y), (r.y, s.y))
-    } else {
-        0.0
-    }
-}
-
-/// Whether a stretch enters a rectangle (Liang, Barsky, "A new concept and method for line clipping", 1984).
-pub(super) fn hits(p: Point, q: Point, rect: Rect) -> bool {
-    if rect.w <= 0.0 || rect.h <= 0.0 {
-        return false;
-    }
-    let (mut from, mut to) = (0.0, 1.0);
-    for (start, step, low, high) in [(p.x, q.x - p.x, rect.x, rect.right()), (p.y, q.y - p.y, rect.y, rect.bottom())] {
-        if step.abs() < 1e-9 {
-            if start <= low || start >= high {
-                return false;
-            }
-            continue;
-        }
-        let (a, b) = ((low - start) / step, (high - start) / step);
-        from = f64::max(from, a.min(b));
-        to = f64::min(to, a.max(b));
-    }
-    from < to - 1e-9
-}
-
 #[cfg(test)]
 mod tests {
-    use super::super::{Edge, Group, Node, Route};
     use super::*;
     use crate::geom::pt;
+    use crate::layout::{Edge, Group, Node, Route};
 
     #[test]
     fn a_label_lies_within_a_frame_or_outside() {
@@ -512,7 +469,7 @@ mod tests {
         };
         // Beside the title, and yet on the band that it stands on.
         assert_eq!(measure(&graph, &placement).faults, [Fault::TitleOnNode(0, 0)]);
-        graph.reading = super::super::Reading::Right;
+        graph.reading = crate::layout::Reading::Right;
         assert_eq!(measure(&graph, &placement).faults, [], "here the band is at the left");
         placement.nodes[0].x = 60.0;
         assert_eq!(measure(&graph, &placement).faults, [Fault::TitleOnNode(0, 0)]);

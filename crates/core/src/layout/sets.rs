@@ -3,21 +3,21 @@
 
 /// A partition of `0..count`.
 #[derive(Clone, Debug)]
-pub(super) struct Sets(Vec<usize>);
+pub(in crate::layout) struct Sets(Vec<usize>);
 
 impl Sets {
     /// Every number on its own.
-    pub(super) fn new(count: usize) -> Self {
+    pub(in crate::layout) fn new(count: usize) -> Self {
         Self((0..count).collect())
     }
 
     /// One number more, on its own.
-    pub(super) fn push(&mut self) {
+    pub(in crate::layout) fn push(&mut self) {
         self.0.push(self.0.len());
     }
 
     /// The least member of a number's set.
-    pub(super) fn first(&self, mut v: usize) -> usize {
+    pub(in crate::layout) fn first(&self, mut v: usize) -> usize {
         while self.0[v] != v {
             v = self.0[v];
         }
@@ -25,7 +25,7 @@ impl Sets {
     }
 
     /// Makes one set of the sets of two numbers.
-    pub(super) fn join(&mut self, a: usize, b: usize) {
+    pub(in crate::layout) fn join(&mut self, a: usize, b: usize) {
         let (first, second) = (self.first(a), self.first(b));
         let least = first.min(second);
         self.0[first.max(second)] = least;

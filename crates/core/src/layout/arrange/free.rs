@@ -1,0 +1,177 @@
+//! Arrangements that place boxes without layers: `grid`, `radial` and `force`. What a group holds is arranged first and
+//! is one box in the arrangement around it, so groups are kept together and hold exactly their members; lines are drawn
+//! last, around everything.
+//!
+//! Input: a graph. Output: its placement, always upright: these arrangements have no reading direction but that of rows.
+
+use crate::geom::{Point, Rect, Size, pt};
+use crate::layout::arrange::force;
+use crate::layout::arrange::radial;
+use crate::layout::graph::{Anchor, Arrangement, Graph, Routing};
+use crate::layout::placement::Placement;
+use crate::layout::routing::lines;
+use crate::layout::routing::obstacles as around;
+use crate::layout::score::measure;
+
+/// Room between boxes, in px: enough for a few lines.
+const GAP: f64 = 48.0;
+
+/// How much wider gaps are tried, for graphs of up to so many nodes.
+const STRETCHES: [f64; 4] = [1.0, 1.35, 1.8, 2.4];
+const TRIED: usize = 120;
+
+/// Something to be arranged: a node or a group with its contents.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Item {
+    Node(usize),
+    Group(usize),
+}
+
+struct Boxes<'a> {
+    graph: &'a Graph,
+    arrangement: Arrangement,
+    /// Gaps, as a multiple of the usual ones.
+    stretch: f64,
+    /// What each group holds, and last what is in none.
+    held: Vec<Vec<Item>>,
+    /// Sizes of groups, once their contents are arranged; middles of all items relative to what holds them.
+    sizes: Vec<Size>,
+    node_at: Vec<Point>,
+    group_at: Vec<Point>,
+}
+
+/// Places a graph without layers; further apart where lines and labels do not find room.
+pub(in crate::layout) fn place(graph: &Graph, arrangement: Arrangement) -> Placement {
+    if graph.nodes.len() > TRIED {
+        return placed(graph, arrangement, STRETCHES[0]);
+    }
+    let mut best: Option<(usize, Placement)> = None;
+    for stretch in STRETCHES {
+        let placement = placed(graph, arrangement, stretch);
+        let faults = measure(graph, &placement).faults.len();
+        if best.as_ref().is_none_or(|(least, _)| faults < *least) {
+            best = Some((faults, placement));
+        }
+        if faults == 0 {
+            break;
+        }
+    }
+    best.map(|b| b.1).unwrap_or_default()
+}
+
+fn placed(graph: &Graph, arrangement: Arrangement, stretch: f64) -> Placement {
+    let count = graph.groups.len();
+    let mut held = vec![Vec::new(); count + 1];
+    for (v, node) in graph.nodes.iter().enumerate() {
+        held[node.group.unwrap_or(count)].push(Item::Node(v));
+    }
+    for (g, group) in graph.groups.iter().enumerate() {
+        held[group.parent.unwrap_or(count)].push(Item::Group(g));
+    }
+    let zero = pt(0.0, 0.0);
+    let mut boxes = Boxes {
+        graph,
+        arrangement,
+        stretch,
+        held,
+        sizes: vec![Size::default(); count],
+        node_at: vec![zero; graph.nodes.len()],
+        group_at: vec![zero; count],
+    };
+    // Children come after their parents; what is in no group comes last.
+    for g in (0..count).rev().chain([count]) {
+        boxes.arrange(g);
+    }
+    let mut placement = boxes.placed();
+    // Lines that can run straight do, if they may; the others run around what is in their way.
+    let is_straight = graph.routing == Routing::Straight;
+    let mut edges = if is_straight { lines::blocked(graph, &placement) } else { (0..graph.edges.len()).collect() };
+    edges.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
+    around::route(graph, &mut placement, &edges);
+    lines::complete(graph, &mut placement);
+    placement.fit();
+    placement
+}
+
+impl Boxes<'_> {
+    fn size(&self, item: Item) -> Size {
+        match item {
+            Item::Node(v) => self.graph.nodes[v].size,
+            Item::Group(g) => self.sizes[g],
+        }
+    }
+
+    /// The item of a container that holds an end, if it lies in it.
+    fn lifted(&self, end: Anchor, container: usize) -> Option<Item> {
+        let none = self.graph.groups.len();
+        let of = |g: Option<usize>| g.unwrap_or(none);
+        let mut item = match end {
+            Anchor::Node(v) => Item::Node(v),
+            Anchor::Group(g) => Item::Group(g),
+        };
+        loop {
+            let around = match item {
+                Item::Node(v) => of(self.graph.nodes[v].group),
+                Item::Group(g) => of(self.graph.groups[g].parent),
+            };
+            if around == container {
+                return Some(item);
+            }
+            if around == none {
+                return None;
+            }
+            item = Item::Group(around);
+        }
+    }
+
+    fn arrange(&mut self, container: usize) {
+        let items = self.held[container].clone();
+        let sizes: Vec<Size> = items.iter().map(|i| self.size(*i)).collect();
+        let number = |item: Item| items.iter().position(|i| *i == item);
+        let ends = |e: &crate::layout::Edge| {
+            let (a, b) = (self.lifted(e.from, container)?, self.lifted(e.to, container)?);
+            Some((number(a)?, number(b)?)).filter(|(a, b)| a != b)
+        };
+        let edges: Vec<(usize, usize)> = self.graph.edges.iter().filter_map(ends).collect();
+        let labelled = self.graph.edges.iter().filter_map(|e| e.label).map(|l| l.w).fold(0.0, f64::max);
+        // Rings are as far apart as labels are wide where lines run level.
+        let part = if self.arrangement == Arrangement::Radial { 0.9 } else { 0.6 };
+        let gap = (GAP + labelled * part) * self.graph.spacing * self.stretch;
+        let middles = match self.arrangement {
+            Arrangement::Radial => radial::arrange(&sizes, &edges, gap),
+            Arrangement::Force => force::arrange(&sizes, &edges, gap),
+            _ => crate::layout::refine::packing::grid(&sizes, gap),
+        };
+        let rects = items.iter().zip(&middles).map(|(i, m)| Rect::around(*m, self.size(*i)));
+        let bounds = rects.reduce(Rect::union).unwrap_or_default();
+        let mut origin = pt(bounds.x, bounds.y);
+        if let Some(group) = self.graph.groups.get(container) {
+            let size = group.around(Size::new(bounds.w, bounds.h));
+            self.sizes[container] = size;
+            origin = pt(bounds.x - (size.w - bounds.w) / 2.0, bounds.y - group.above());
+        }
+        for (item, middle) in items.iter().zip(middles) {
+            let at = pt(libm::round(middle.x - origin.x), libm::round(middle.y - origin.y));
+            match item {
+                Item::Node(v) => self.node_at[*v] = at,
+                Item::Group(g) => self.group_at[*g] = at,
+            }
+        }
+    }
+
+    fn placed(self) -> Placement {
+        let graph = self.graph;
+        let mut groups: Vec<Rect> = Vec::with_capacity(graph.groups.len());
+        let corner = |groups: &[Rect], g: Option<usize>| g.map_or(pt(0.0, 0.0), |g| pt(groups[g].x, groups[g].y));
+        for (g, group) in graph.groups.iter().enumerate() {
+            let (base, at) = (corner(&groups, group.parent), self.group_at[g]);
+            groups.push(Rect::around(pt(base.x + at.x, base.y + at.y), self.sizes[g]));
+        }
+        let nodes = graph.nodes.iter().enumerate().map(|(v, node)| {
+            let (base, at) = (corner(&groups, node.group), self.node_at[v]);
+            Rect::around(pt(base.x + at.x, base.y + at.y), node.size)
+        });
+        let titles = graph.groups.iter().zip(&groups).map(|(group, frame)| group.title_in(*frame));
+        Placement { nodes: nodes.collect(), titles: titles.collect(), groups, ..Placement::unplaced(graph) }
+    }
+}

@@ -1,0 +1,122 @@
+//! Bars at which parallel parts begin and end: as wide as the parts that hang on them, so that their lines run straight.
+
+use super::gaps::{CORNER, PORT_GAP};
+use super::layers::{ItemKind, Layers, Link};
+use super::system::System;
+use crate::layout::graph::Graph;
+use crate::layout::simplex::{Constraint, solve};
+use std::collections::BTreeMap;
+
+/// The items of all bars.
+fn bars(layers: &Layers, graph: &Graph) -> Vec<usize> {
+    let bars = graph.nodes.iter().zip(&layers.node_item).filter(|(node, _)| node.stretches);
+    bars.map(|(_, item)| *item).collect()
+}
+
+/// Pairs of items between whose axes a bar lies: those in the middle of an even number of parts.
+fn halves(layers: &Layers, bars: Vec<usize>) -> Vec<[usize; 3]> {
+    let place = layers.places();
+    let mut all = Vec::new();
+    for bar in bars {
+        let ends = |links: &[usize], is_down: bool| {
+            let far = |l: &usize| if is_down { layers.links[*l].lower } else { layers.links[*l].upper };
+            let mut ends: Vec<usize> = links.iter().map(far).collect();
+            ends.sort_by_key(|item| place[*item]);
+            ends
+        };
+        for ends in [ends(&layers.items[bar].down, true), ends(&layers.items[bar].up, false)] {
+            let is_own = |item: &usize| layers.groups_of(*item) == layers.groups_of(bar);
+            if ends.len() >= 2 && ends.len().is_multiple_of(2) && ends.iter().all(is_own) {
+                all.push([ends[ends.len() / 2 - 1], bar, ends[ends.len() / 2]]);
+            }
+        }
+    }
+    all
+}
+
+/// Whether a link joins a bar with one of several parts: the bar comes to it.
+pub(super) fn is_part(layers: &Layers, graph: &Graph, link: &Link) -> bool {
+    let is_bar = |item: usize| matches!(layers.items[item].kind, ItemKind::Node(v) if graph.nodes[v].stretches);
+    is_bar(link.upper) && layers.items[link.upper].down.len() > 1
+        || is_bar(link.lower) && layers.items[link.lower].up.len() > 1
+}
+
+/// Keeps bars between the two parts in the middle, if that is possible for all of them.
+pub(super) fn keep_halves(system: &mut System, layers: &Layers, graph: &Graph) {
+    let bars = bars(layers, graph);
+    if bars.is_empty() {
+        return;
+    }
+    let before = system.list.len();
+    for [left, bar, right] in halves(layers, bars) {
+        let half = layers.gap(left, right) / 2.0;
+        let sides = [(left, bar, layers.items[left].right), (bar, right, layers.items[right].left)];
+        for (tail, head, extent) in sides {
+            system.list.push(Constraint { tail, head, min: libm::ceil(extent + half) as i64, weight: 0 });
+        }
+    }
+    if system.list.len() > before && solve(system.count, &system.list, 0).is_none() {
+        system.list.truncate(before);
+    }
+}
+
+/// Widens bars over the lines that hang on them, as far as their neighbours allow. `x` are the axes of the items.
+pub(super) fn stretch(layers: &mut Layers, graph: &Graph, system: &System, x: &mut [f64]) {
+    let bars = bars(layers, graph);
+    // What keeps each of them apart from its neighbours.
+    let mut kept: BTreeMap<usize, Vec<&Constraint>> = bars.iter().map(|bar| (*bar, Vec::new())).collect();
+    for c in system.list[..system.firm].iter().filter(|_| !bars.is_empty()) {
+        for end in [c.tail, c.head] {
+            kept.entry(end).and_modify(|list| list.push(c));
+        }
+    }
+    for bar in bars {
+        // 1. Where its lines would be straight.
+        let far = |l: usize, is_alone: bool| {
+            let link = &layers.links[l];
+            let ends = [(link.lower, link.lower_port), (link.upper, link.upper_port)];
+            let [other, own] = if link.upper == bar { ends } else { [ends[1], ends[0]] };
+            // Of two bars, the one with several lines comes to the other.
+            let stays = is_alone && is_part(layers, graph, link);
+            (if stays { own.1 } else { x[other.0] + other.1 - x[bar] }, l)
+        };
+        let all = |links: &[usize]| links.iter().map(|l| far(*l, links.len() == 1)).collect::<Vec<_>>();
+        let mut sides = [all(&layers.items[bar].down), all(&layers.items[bar].up)];
+        // 2. How far it may reach.
+        let (mut left, mut right) = (layers.items[bar].left, layers.items[bar].right);
+        let (mut most_left, mut most_right) = (f64::INFINITY, f64::INFINITY);
+        for c in &kept[&bar] {
+            let slack = x[c.head] - x[c.tail] - c.min as f64;
+            let most = if c.tail == bar { &mut most_right } else { &mut most_left };
+            *most = f64::min(*most, slack);
+        }
+        (most_left, most_right) = (left + most_left, right + most_right);
+        for (at, _) in sides.iter().filter(|side| side.len() > 1).flatten() {
+            left = f64::max(left, f64::min(CORNER - at, most_left));
+            right = f64::max(right, f64::min(CORNER + at, most_right));
+        }
+        // 3. Its lines along it.
+        for side in &mut sides {
+            side.sort_by(|a, b| a.0.total_cmp(&b.0));
+            let mut least = CORNER - left;
+            for (at, _) in side.iter_mut() {
+                *at = f64::max(*at, least);
+                least = *at + PORT_GAP;
+            }
+            let mut most = right - CORNER;
+            for (at, _) in side.iter_mut().rev() {
+                *at = f64::min(*at, most);
+                most = *at - PORT_GAP;
+            }
+        }
+        // 4. Its axis in its middle again.
+        let half = (left + right) / 2.0;
+        let by = half - left;
+        x[bar] += by;
+        (layers.items[bar].left, layers.items[bar].right) = (half, half);
+        for (at, l) in sides.into_iter().flatten() {
+            let link = &mut layers.links[l];
+            *(if link.upper == bar { &mut link.upper_port } else { &mut link.lower_port }) = at - by;
+        }
+    }
+}

@@ -1,0 +1,195 @@
+//! Stability: unchanged things stay where an earlier picture has them. What is new finds a free place near what it is
+//! joined with, what grew pushes its neighbours as little as it must (the separation of [`separate`]), and only lines
+//! whose ends moved, or that something moved onto, are drawn anew.
+//!
+//! The mental map is kept in its strictest sense, positions themselves (Misue, Eades, Lai, Sugiyama, "Layout adjustment
+//! and the mental map", 1995); whether the picture is still worth keeping is the portfolio's question.
+
+use crate::geom::{Point, Rect, distance, pt};
+use crate::layout::constraints::changes::Changes;
+use crate::layout::constraints::pins;
+use crate::layout::earlier::Earlier;
+use crate::layout::graph::{Anchor, Graph, Reading, Routing};
+use crate::layout::placement::Placement;
+use crate::layout::refine::separation as separate;
+use crate::layout::routing::lines;
+
+/// Room around a new node, in px.
+const GAP: f64 = 30.0;
+/// Steps of the search for a free place.
+const STEP: f64 = 20.0;
+/// How many rings of steps are searched.
+const RINGS: i32 = 40;
+
+/// The earlier picture with the changes worked in; `None` where too little of it is left.
+pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
+    let known = earlier.nodes.iter().flatten().count();
+    if known == 0 || 2 * known < graph.nodes.len() {
+        return None;
+    }
+    let mut out = Placement::unplaced(graph);
+    for (v, rect) in earlier.nodes.iter().enumerate().filter_map(|(v, r)| Some((v, (*r)?))) {
+        let node = &graph.nodes[v];
+        out.nodes[v] = if node.stretches { rect } else { Rect::around(rect.middle(), node.size) };
+    }
+    for (g, rect) in earlier.groups.iter().enumerate().filter_map(|(g, r)| Some((g, (*r)?))) {
+        out.groups[g] = rect;
+    }
+    // 1. Places for what is new, in source order, so that one new thing can lean on another.
+    let mut placed: Vec<bool> = earlier.nodes.iter().map(Option::is_some).collect();
+    for v in 0..graph.nodes.len() {
+        if !placed[v] {
+            let middle = free_place(graph, &out, &placed, v);
+            out.nodes[v] = Rect::around(middle, graph.nodes[v].size);
+            placed[v] = true;
+        }
+    }
+    // 2. Room for what grew, from the innermost groups outwards.
+    let loose = vec![1.0; graph.nodes.len()];
+    for g in (0..graph.groups.len()).rev() {
+        separate::in_group(graph, &mut out, Some(g), &loose, 14.0);
+        pins::frame(graph, &mut out, g, f64::INFINITY);
+    }
+    separate::in_group(graph, &mut out, None, &loose, 14.0);
+    // 3. Lines: kept where nothing about them changed.
+    let anew = Changes::new(graph, earlier, &out).bent(earlier);
+    for (e, route) in earlier.routes.iter().enumerate().filter(|(e, _)| anew.binary_search(e).is_err()) {
+        out.routes[e] = route.clone().unwrap_or_default();
+    }
+    if !lines::redraw(graph, &mut out, anew) && graph.routing == Routing::Stepped {
+        return None;
+    }
+    out.fit();
+    Some(out)
+}
+
+/// A place near what a new node is joined with, where nothing lies yet.
+fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Point {
+    let node = &graph.nodes[v];
+    let (mut sum, mut count) = (pt(0.0, 0.0), 0.0);
+    for edge in &graph.edges {
+        let (other, ahead) = match (edge.from, edge.to) {
+            (Anchor::Node(w), Anchor::Node(n)) if n == v && w != v => (w, 1.0),
+            (Anchor::Node(n), Anchor::Node(w)) if n == v && w != v => (w, -1.0),
+            _ => continue,
+        };
+        if placed[other] {
+            let m = out.nodes[other].middle();
+            let (dx, dy) = match graph.reading {
+                Reading::Down => (0.0, 100.0),
+                Reading::Up => (0.0, -100.0),
+                Reading::Right => (200.0, 0.0),
+                Reading::Left => (-200.0, 0.0),
+            };
+            sum = pt(sum.x + m.x + ahead * dx, sum.y + m.y + ahead * dy);
+            count += 1.0;
+        }
+    }
+    let home = node.group.map(|g| out.groups[g]).filter(|r| r.w > 0.0);
+    let bounds =
+        out.nodes.iter().zip(placed).filter(|(_, p)| **p).map(|(r, _)| *r).reduce(Rect::union).unwrap_or_default();
+    let wanted = match (count > 0.0, home) {
+        (true, _) => pt(sum.x / count, sum.y / count),
+        (false, Some(home)) => pt(home.middle().x, home.bottom()),
+        (false, None) => pt(bounds.x + node.size.w / 2.0, bounds.bottom() + GAP + node.size.h / 2.0),
+    };
+    let around: Vec<usize> = graph.groups_around(Anchor::Node(v)).collect();
+    let free = |at: Point| {
+        let own = Rect::around(at, node.size);
+        let near = own.grown(GAP);
+        let inside = around.iter().all(|g| {
+            let r = out.groups[*g];
+            r.w <= 0.0 || r.grown(400.0).holds(own) && own.y > r.y + 30.0
+        });
+        inside
+            && !out.nodes.iter().zip(placed).any(|(r, p)| *p && r.meets(near))
+            && !out.groups.iter().enumerate().any(|(g, r)| r.w > 0.0 && !around.contains(&g) && r.meets(near))
+    };
+    let mut best: Option<(f64, Point)> = None;
+    for ring in 0..RINGS {
+        for i in -ring..=ring {
+            for (x, y) in [(i, -ring), (i, ring), (-ring, i), (ring, i)] {
+                let at = pt(wanted.x + f64::from(x) * STEP, wanted.y + f64::from(y) * STEP);
+                // Inside the frame that is there rather than beyond it.
+                let beyond = home.map_or(0.0, |h| {
+                    let own = Rect::around(at, node.size).grown(16.0);
+                    let all = h.union(own);
+                    (all.w - h.w) + (all.h - h.h)
+                });
+                // To the left of everything, or above it, the whole picture would have to move.
+                let own = Rect::around(at, node.size);
+                let before = f64::max(bounds.x - own.x, 0.0) + f64::max(bounds.y - own.y, 0.0);
+                let cost = distance(at, wanted) + 2.0 * beyond + 4.0 * before;
+                if best.is_none_or(|(least, _)| cost < least) && free(at) {
+                    best = Some((cost, at));
+                }
+            }
+        }
+        if best.is_some_and(|(cost, _)| cost < f64::from(ring) * STEP) {
+            break;
+        }
+    }
+    let at = best.map_or(pt(bounds.x, bounds.bottom() + GAP + node.size.h), |b| b.1);
+    pt(libm::round(at.x), libm::round(at.y))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layout::arrange::layered;
+    use crate::layout::score::measure;
+    use crate::layout::{Edge, Node};
+
+    fn graph(nodes: usize, edges: &[(usize, usize)]) -> Graph {
+        let node = Node { size: Size::new(100.0, 40.0), ..Node::default() };
+        let edge = |(a, b): &(usize, usize)| Edge::new(Anchor::Node(*a), Anchor::Node(*b));
+        Graph { nodes: vec![node; nodes], edges: edges.iter().map(edge).collect(), ..Graph::default() }
+    }
+
+    /// A picture, and what it tells a later one.
+    fn earlier(graph: &Graph) -> (Placement, Earlier) {
+        let placement = layered::place(graph, layered::Manner::default());
+        let earlier = Earlier::of(&placement);
+        (placement, earlier)
+    }
+
+    #[test]
+    fn what_did_not_change_is_the_same_picture() {
+        let graph = graph(5, &[(0, 1), (0, 2), (1, 3), (2, 4)]);
+        let (before, earlier) = earlier(&graph);
+        assert_eq!(place(&graph, &earlier), Some(before));
+    }
+
+    #[test]
+    fn a_new_node_stands_near_what_it_is_joined_with() {
+        let (before, mut known) = earlier(&graph(5, &[(0, 1), (0, 2), (1, 3), (2, 4)]));
+        let wider = graph(6, &[(0, 1), (0, 2), (1, 3), (2, 4), (4, 5)]);
+        known.nodes.push(None);
+        known.routes.push(None);
+        let now = place(&wider, &known).expect("most of it is left");
+        let offset = (now.nodes[0].x - before.nodes[0].x, now.nodes[0].y - before.nodes[0].y);
+        for v in 0..5 {
+            assert_eq!(now.nodes[v], before.nodes[v].moved(offset.0, offset.1), "node {v}");
+        }
+        assert!(distance(now.nodes[5].middle(), now.nodes[4].middle()) < 250.0);
+        assert_eq!(measure(&wider, &now).faults, []);
+    }
+
+    #[test]
+    fn what_grows_pushes_its_neighbours() {
+        let (before, known) = earlier(&graph(4, &[(0, 1), (0, 2), (0, 3)]));
+        let mut grown = graph(4, &[(0, 1), (0, 2), (0, 3)]);
+        grown.nodes[2].size = Size::new(260.0, 40.0);
+        let now = place(&grown, &known).expect("all of it is left");
+        assert_eq!(measure(&grown, &now).faults, []);
+        assert_eq!(now.nodes[0].middle().y, before.nodes[0].middle().y);
+    }
+
+    #[test]
+    fn too_little_is_not_kept() {
+        let (_, mut known) = earlier(&graph(2, &[(0, 1)]));
+        known.nodes.extend([None, None, None]);
+        known.routes.extend([None, None, None]);
+        assert_eq!(place(&graph(5, &[(0, 1), (1, 2), (2, 3), (3, 4)]), &known), None);
+    }
+}

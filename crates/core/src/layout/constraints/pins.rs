@@ -1,0 +1,177 @@
+//! Pins: things at given places. The picture is laid out without them first; then it is moved to where the pinned things
+//! would have it on average, they are put at their places, what they push away gives way (the separation of
+//! [`separate`]), and lines that this bends out of shape are drawn anew. A pin that would make things overlap is not kept.
+
+use crate::geom::{Point, Rect, Size, distance, pt};
+use crate::layout::constraints::changes::Changes;
+use crate::layout::earlier::Earlier;
+use crate::layout::graph::{Anchor, Graph, Wish};
+use crate::layout::placement::Placement;
+use crate::layout::refine::separation as separate;
+use crate::layout::routing::lines;
+use crate::layout::score::{Fault, measure};
+
+/// How much a pinned thing resists moves.
+const FIRM: f64 = 1e6;
+/// Room that pinned things clear around themselves, in px.
+const GAP: f64 = 14.0;
+
+/// Moves a placement's nodes to their pins. Places are measured from [`Placement::origin`].
+pub(in crate::layout) fn keep(graph: &Graph, placement: &mut Placement) {
+    let pins: Vec<(usize, Point)> = graph
+        .wishes
+        .iter()
+        .filter_map(|w| if let Wish::Pin(Anchor::Node(v), at) = w { Some((*v, *at)) } else { None })
+        .collect();
+    if pins.is_empty() {
+        return;
+    }
+    // All of them; if they do not go together, those of one group after the other; and one by one where these do not.
+    let start = placement.clone();
+    let mut kept: Vec<(usize, Point)> = Vec::new();
+    let mut add = |some: &[(usize, Point)]| {
+        kept.extend_from_slice(some);
+        match tried(graph, &start, &kept) {
+            Some(better) => *placement = better,
+            None => kept.truncate(kept.len() - some.len()),
+        }
+        kept.ends_with(some)
+    };
+    if add(&pins) {
+        return;
+    }
+    for together in pins.chunk_by(|a, b| graph.nodes[a.0].group == graph.nodes[b.0].group) {
+        if !add(together) && together.len() > 1 {
+            for pin in together {
+                add(std::slice::from_ref(pin));
+            }
+        }
+    }
+}
+
+fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Option<Placement> {
+    let mut out = placement.clone();
+    let count = pins.len() as f64;
+    let off = |(v, at): &(usize, Point)| (at.x - placement.nodes[*v].middle().x, at.y - placement.nodes[*v].middle().y);
+    let sum = pins.iter().map(off).fold((0.0, 0.0), |s, o| (s.0 + o.0, s.1 + o.1));
+    let bounds = out.bounds();
+    let shift = (libm::round(sum.0 / count).max(-bounds.x), libm::round(sum.1 / count).max(-bounds.y));
+    out.shift(shift.0, shift.1);
+    let before = Earlier::of(&out);
+    let mut middles: Vec<Point> = out.nodes.iter().map(|r| r.middle()).collect();
+    let mut firm = vec![1.0; middles.len()];
+    for (v, at) in pins {
+        (middles[*v], firm[*v]) = (*at, FIRM);
+    }
+    for (v, m) in middles.iter().enumerate() {
+        let size = Size::new(out.nodes[v].w, out.nodes[v].h);
+        out.nodes[v] = Rect::around(pt(libm::round(m.x), libm::round(m.y)), size);
+    }
+    // Room for what is pinned, from the innermost groups outwards.
+    for g in (0..graph.groups.len()).rev() {
+        separate::in_group(graph, &mut out, Some(g), &firm, GAP);
+        frame(graph, &mut out, g, 120.0);
+    }
+    separate::in_group(graph, &mut out, None, &firm, GAP);
+    if pins.iter().any(|(v, at)| distance(out.nodes[*v].middle(), *at) > 1.0) {
+        return None;
+    }
+    for (v, at) in pins {
+        out.nodes[*v] = Rect::around(*at, graph.nodes[*v].size);
+    }
+    // Lines whose ends moved, and lines that something moved onto.
+    let anew = Changes::new(graph, &before, &out).bent(&before);
+    lines::redraw(graph, &mut out, anew);
+    // What has to lie left of 0, 0 or above it moves the whole picture.
+    let bounds = out.bounds();
+    out.origin = pt(f64::max(-bounds.x, 0.0), f64::max(-bounds.y, 0.0));
+    out.shift(out.origin.x, out.origin.y);
+    out.size = Size::new(bounds.right().max(0.0) + out.origin.x, bounds.bottom().max(0.0) + out.origin.y);
+    let bad = |f: &Fault| {
+        let misplaced = matches!(f, Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) | Fault::Nowhere(_));
+        misplaced || matches!(f, Fault::TitleOnNode(..))
+    };
+    (!measure(graph, &out).faults.iter().any(bad)).then_some(out)
+}
+
+/// The frame of one group around what it holds now; as it was where that still fits and leaves less than `spare` px free.
+pub(in crate::layout) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
+    let group = &graph.groups[g];
+    let nodes = graph.nodes.iter().zip(&out.nodes).filter(|(n, _)| n.group == Some(g)).map(|(_, r)| *r);
+    let groups = graph.groups.iter().zip(&out.groups).filter(|(h, _)| h.parent == Some(g)).map(|(_, r)| *r);
+    let members: Vec<Rect> = nodes.chain(groups).collect();
+    let before = out.groups[g];
+    if let Some(inner) = members.iter().copied().reduce(Rect::union) {
+        let width = f64::max(inner.w, group.title.w) + 2.0 * group.inset;
+        let height = inner.h + group.above() + group.inset;
+        let needed = Rect::new(inner.x - group.inset, inner.y - group.above(), width, height);
+        let now = out.groups[g];
+        let title = group.title_in(now);
+        // A little closer than usual is no reason to move; beside a title there may be something.
+        let roomy = now.holds(inner.grown(group.inset * 0.7)) && now.w >= group.title.w + group.inset;
+        let fits = roomy && members.iter().all(|m| !m.grown(3.0).meets(title));
+        out.groups[g] = if fits && now.w - needed.w < spare && now.h - needed.h < spare { now } else { needed };
+    }
+    let rect = out.groups[g];
+    let title = out.titles[g];
+    let is_same = rect == before && title.w == group.title.w && rect.holds(title);
+    let stays = is_same && !members.iter().any(|m| m.meets(title));
+    if title.w <= 0.0 || !stays {
+        out.titles[g] = group.title_in(rect);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layout::arrange::layered;
+    use crate::layout::{Edge, Group, Node};
+
+    /// Two groups of two, with a line through all four.
+    fn nested() -> Graph {
+        let node = |g| Node { size: Size::new(100.0, 40.0), group: Some(g), ..Node::default() };
+        let group = Group { parent: None, title: Size::new(60.0, 20.0), inset: 20.0, lane: false, region: false };
+        let edge = |a, b| Edge::new(Anchor::Node(a), Anchor::Node(b));
+        Graph {
+            nodes: vec![node(0), node(0), node(1), node(1)],
+            groups: vec![group.clone(), group],
+            edges: vec![edge(0, 1), edge(1, 2), edge(2, 3)],
+            ..Graph::default()
+        }
+    }
+
+    fn pinned(pins: &[(usize, f64, f64)]) -> (Graph, Placement) {
+        let mut graph = nested();
+        let mut placement = layered::place(&graph, layered::Manner::default());
+        graph.wishes = pins.iter().map(|(v, x, y)| Wish::Pin(Anchor::Node(*v), pt(*x, *y))).collect();
+        keep(&graph, &mut placement);
+        (graph, placement)
+    }
+
+    #[test]
+    fn frames_and_titles_follow_what_is_pinned() {
+        let (graph, placement) = pinned(&[(0, 150.0, 120.0), (1, 150.0, 220.0), (2, 500.0, 120.0), (3, 500.0, 220.0)]);
+        assert_eq!(placement.nodes[2].middle(), pt(500.0, 120.0));
+        assert_eq!(measure(&graph, &placement).faults, []);
+        for g in 0..2 {
+            assert_eq!(placement.titles[g], graph.groups[g].title_in(placement.groups[g]));
+        }
+    }
+
+    #[test]
+    fn what_is_not_pinned_makes_room() {
+        let (graph, placement) = pinned(&[(2, 150.0, 150.0)]);
+        assert_eq!(placement.nodes[2].middle(), pt(150.0 + placement.origin.x, 150.0 + placement.origin.y));
+        assert_eq!(measure(&graph, &placement).faults, []);
+    }
+
+    #[test]
+    fn nothing_lies_outside_the_picture() {
+        let (graph, placement) = pinned(&[(0, 60.0, 30.0), (1, 60.0, 130.0)]);
+        // The frame needs 20 px and a title more than the pin leaves.
+        assert!(placement.origin.x > 0.0 && placement.origin.y > 0.0);
+        let bounds = placement.bounds();
+        assert!(bounds.x >= 0.0 && bounds.y >= 0.0 && bounds.right() <= placement.size.w);
+        assert_eq!(crate::layout::constraints::unmet::dropped(&graph, &placement), Vec::<usize>::new());
+    }
+}

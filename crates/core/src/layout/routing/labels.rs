@@ -1,0 +1,344 @@
+//! Places for the texts of a line that has just been drawn: on its longest free stretch, at its ends beside it.
+//!
+//! Input: a graph and a placement in which one edge has a line. Output: its label and its texts at the ends, where they
+//! lie on nothing else; if there is no such place, the least bad one.
+
+use crate::geom::{Point, Rect, Size, distance, pt};
+use crate::layout::graph::{Graph, LabelAt};
+use crate::layout::intersections::{hits, is_struck};
+use crate::layout::placement::Placement;
+use crate::layout::spatial_index::Cells;
+
+/// Room between a text at an end and the line, and its node.
+const BESIDE: f64 = 6.0;
+/// How far from its node a text at an end may lie; the first is the usual place.
+const AWAY: [f64; 6] = [10.0, 6.0, 18.0, 26.0, 34.0, 42.0];
+/// And beside a line at a slant, which leaves less room at its node.
+const FURTHER: [f64; 4] = [54.0, 68.0, 84.0, 100.0];
+/// How many places along each stretch are tried, fewer where there are many stretches.
+const PLACES: usize = 17;
+/// How many places along a whole line are tried, about.
+const ALL_PLACES: usize = 256;
+
+/// Places the texts of edges that have their lines, one after the other, and then those anew that lie on something, now
+/// that all of them have a place.
+pub(in crate::layout) fn put(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+    let has_texts = |e: &&usize| graph.edges[**e].label.is_some() || graph.edges[**e].end_labels != [None, None];
+    if edges.iter().any(|e| has_texts(&e)) {
+        let mut board = Board::new(placement);
+        edges.iter().filter(has_texts).for_each(|e| board.put(graph, placement, *e));
+        board.mend(graph, placement, edges);
+    }
+}
+
+/// Places the texts of edges anew that lie on something.
+pub(in crate::layout) fn mend(graph: &Graph, placement: &mut Placement) {
+    let edges: Vec<usize> = (0..graph.edges.len()).collect();
+    Board::new(placement).mend(graph, placement, &edges);
+}
+
+/// Points along a line with what they cost in themselves: near its middle, or its start, and on long stretches.
+fn candidates(line: &[Point], label_at: LabelAt) -> Vec<(f64, Point)> {
+    let whole: f64 = line.windows(2).map(|p| distance(p[0], p[1])).sum();
+    let mut list = Vec::new();
+    let places = (ALL_PLACES / line.len().max(1)).clamp(2, PLACES);
+    let mut before = 0.0;
+    for pair in line.windows(2) {
+        let length = distance(pair[0], pair[1]);
+        for i in 1..places {
+            let part = i as f64 / places as f64;
+            let at = pt(pair[0].x + (pair[1].x - pair[0].x) * part, pair[0].y + (pair[1].y - pair[0].y) * part);
+            let along = before + length * part;
+            let wanted = if label_at == LabelAt::Start { whole * 0.15 } else { whole / 2.0 };
+            let from_corner = f64::min(part, 1.0 - part) * length;
+            list.push(((along - wanted).abs() / whole.max(1.0) * 100.0 - from_corner.min(60.0), at));
+        }
+        before += length;
+    }
+    // The best ones first: what follows the first free one need not be tried.
+    list.sort_by(|a, b| a.0.total_cmp(&b.0));
+    list
+}
+
+/// What a text must not lie on, and where it is.
+struct Board {
+    cells: Cells,
+    things: Vec<Thing>,
+    /// The first text; each edge has three. They come after nodes, titles and frames, and before stretches of lines.
+    texts: usize,
+}
+
+/// One of these.
+#[derive(Clone, Copy, Debug)]
+enum Thing {
+    /// A node or a title.
+    Box(Rect),
+    /// The frame of a group, with its number.
+    Frame(usize, Rect),
+    /// A text of an edge, if it has a place.
+    Text(usize, Option<Rect>),
+    /// A stretch of the line of an edge; those of one edge follow each other.
+    Stretch(usize, Point, Point),
+}
+
+impl Board {
+    fn new(placement: &Placement) -> Self {
+        let boxes = placement.nodes.iter().chain(&placement.titles).filter(|r| r.w > 0.0).map(|r| Thing::Box(*r));
+        let frames = placement.groups.iter().enumerate().filter(|(_, r)| r.w > 0.0);
+        let frames = frames.map(|(g, r)| Thing::Frame(g, *r));
+        let mut things: Vec<Thing> = boxes.chain(frames).collect();
+        let texts = things.len();
+        for (e, route) in placement.routes.iter().enumerate() {
+            let own = [route.label, route.end_labels[0], route.end_labels[1]];
+            things.extend(own.map(|text| Thing::Text(e, text)));
+        }
+        for (e, route) in placement.routes.iter().enumerate() {
+            things.extend(route.polyline().windows(2).map(|p| Thing::Stretch(e, p[0], p[1])));
+        }
+        let mut cells = Cells::new(placement.bounds(), things.len());
+        for (i, thing) in things.iter().enumerate() {
+            match thing {
+                Thing::Box(rect) | Thing::Text(_, Some(rect)) => cells.add(*rect, i),
+                Thing::Frame(_, r) => {
+                    let corners = [pt(r.x, r.y), pt(r.right(), r.y), pt(r.right(), r.bottom()), pt(r.x, r.bottom())];
+                    (0..4).for_each(|c| cells.add_along(corners[c], corners[(c + 1) % 4], i));
+                }
+                Thing::Stretch(_, p, q) => cells.add_along(*p, *q, i),
+                Thing::Text(_, None) => {}
+            }
+        }
+        Self { cells, things, texts }
+    }
+
+    /// Places the texts of an edge.
+    fn put(&mut self, graph: &Graph, placement: &mut Placement, e: usize) {
+        let edge = &graph.edges[e];
+        let line = placement.routes[e].polyline();
+        if line.len() < 2 {
+            return;
+        }
+        let label = edge.label.and_then(|size| self.beside_line(graph, e, &line, edge.label_at, size));
+        placement.routes[e].label = label.or(placement.routes[e].label.filter(|_| edge.label.is_none()));
+        for end in 0..2 {
+            self.put_at_end(graph, placement, (e, end), &line);
+        }
+        self.note(placement, e);
+    }
+
+    /// Places the text at one end of an edge with this line.
+    fn put_at_end(&self, graph: &Graph, placement: &mut Placement, (e, end): (usize, usize), line: &[Point]) {
+        let Some(size) = graph.edges[e].end_labels[end] else { return };
+        let ([first, second, ..], [.., before, last]) = (line, line) else { return };
+        let (at, next) = if end == 0 { (*first, *second) } else { (*last, *before) };
+        let cost = |r: &Rect| self.met_by(graph, e, *r, f64::INFINITY) + usize::from(is_struck(line, *r));
+        placement.routes[e].end_labels[end] = at_end(at, next, size).into_iter().min_by_key(cost);
+    }
+
+    /// Takes note of where the texts of an edge are now.
+    fn note(&mut self, placement: &Placement, e: usize) {
+        let route = &placement.routes[e];
+        for (k, text) in [route.label, route.end_labels[0], route.end_labels[1]].into_iter().enumerate() {
+            let thing = self.texts + 3 * e + k;
+            if let Thing::Text(_, Some(before)) = self.things[thing] {
+                self.cells.remove(before, thing);
+            }
+            text.iter().for_each(|rect| self.cells.add(*rect, thing));
+            self.things[thing] = Thing::Text(e, text);
+        }
+    }
+
+    /// The best place for a label: on its line; where there is no room, beside it.
+    fn beside_line(&self, graph: &Graph, e: usize, line: &[Point], label_at: LabelAt, size: Size) -> Option<Rect> {
+        let mut best: Option<(f64, Rect)> = None;
+        let (w, h) = (size.w / 2.0 + 5.0, size.h / 2.0 + 3.0);
+        let offsets = [(w, 0.0), (-w, 0.0), (0.0, h), (0.0, -h), (w, h), (-w, h), (w, -h), (-w, -h)];
+        let beside: Vec<(f64, f64, f64)> =
+            [(0.0, 0.0, 0.0)].into_iter().chain(offsets.into_iter().map(|(x, y)| (x, y, 40.0))).collect();
+        for (wanted, at) in candidates(line, label_at) {
+            for (dx, dy, more) in beside.iter().copied() {
+                let rect = Rect::around(pt(at.x + dx, at.y + dy), size);
+                let least = best.map_or(f64::INFINITY, |b| b.0);
+                if wanted + more >= least {
+                    continue;
+                }
+                // More than this many would be no better.
+                let most = (least - wanted - more) / 1000.0;
+                let cost = 1000.0 * self.met_by(graph, e, rect, most) as f64 + wanted + more;
+                if cost < least {
+                    best = Some((cost, rect));
+                }
+            }
+        }
+        best.map(|b| b.1)
+    }
+
+    fn mend(&mut self, graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+        for e in edges {
+            if graph.edges[*e].from == graph.edges[*e].to {
+                continue;
+            }
+            let route = &placement.routes[*e];
+            if route.label.is_some_and(|rect| self.met_by(graph, *e, rect, 1.0) > 0) {
+                self.put(graph, placement, *e);
+                continue;
+            }
+            let line = route.polyline();
+            let lies = |rect: &Rect| self.met_by(graph, *e, *rect, 1.0) > 0 || is_struck(&line, *rect);
+            let wrong = route.end_labels.map(|text| text.is_some_and(|rect| lies(&rect)));
+            for end in (0..2).filter(|end| wrong[*end]) {
+                self.put_at_end(graph, placement, (*e, end), &line);
+                self.note(placement, *e);
+            }
+        }
+    }
+
+    /// How many things a text of an edge would lie on in this place; no longer counted from `most` on.
+    fn met_by(&self, graph: &Graph, e: usize, rect: Rect, most: f64) -> usize {
+        let (near, inner) = (rect.grown(3.0), rect.grown(1.0));
+        let (mut count, mut counted) = (0, None);
+        for i in self.cells.near(near) {
+            let is_met = match &self.things[i] {
+                Thing::Box(r) => r.meets(near),
+                Thing::Text(own, Some(r)) => *own != e && r.meets(near),
+                // A frame that runs through the text, or has it inside by mistake.
+                Thing::Frame(g, r) => r.meets(inner) && !(r.holds(inner) && graph.may_hold_text(e, *g)),
+                // A line counts once.
+                Thing::Stretch(own, p, q) => {
+                    let is_new = *own != e && counted != Some(*own) && hits(*p, *q, inner);
+                    counted = if is_new { Some(*own) } else { counted };
+                    is_new
+                }
+                Thing::Text(_, None) => false,
+            };
+            count += usize::from(is_met);
+            if count as f64 >= most {
+                break;
+            }
+        }
+        count
+    }
+}
+
+/// Places beside the end of a line, on either side of it: the nearest first, and others as far as its first stretch goes.
+fn at_end(at: Point, next: Point, size: Size) -> Vec<Rect> {
+    if (at.x - next.x).abs() > 1.0 && (at.y - next.y).abs() > 1.0 {
+        return at_slant(at, next, size);
+    }
+    let is_upright = (at.x - next.x).abs() < (at.y - next.y).abs();
+    let length = if is_upright { (at.y - next.y).abs() - size.h } else { (at.x - next.x).abs() - size.w };
+    let places = AWAY.into_iter().filter(|away| *away == AWAY[0] || *away <= length);
+    let beside = |away: f64| {
+        if is_upright {
+            let y = if next.y > at.y { at.y + away } else { at.y - away - size.h };
+            [at.x + BESIDE, at.x - BESIDE - size.w].map(|x| Rect::new(x, y, size.w, size.h))
+        } else {
+            let x = if next.x > at.x { at.x + away } else { at.x - away - size.w };
+            [at.y - BESIDE - size.h, at.y + BESIDE].map(|y| Rect::new(x, y, size.w, size.h))
+        }
+    };
+    places.flat_map(beside).collect()
+}
+
+/// The same for a line that runs at a slant: the text lies just clear of it.
+fn at_slant(at: Point, next: Point, size: Size) -> Vec<Rect> {
+    let length = distance(at, next);
+    let along = pt((next.x - at.x) / length, (next.y - at.y) / length);
+    let half = |x: f64, y: f64| (x.abs() * size.w + y.abs() * size.h) / 2.0;
+    let (own, beside) = (half(along.x, along.y), half(along.y, along.x) + BESIDE - 2.0);
+    let places = AWAY.into_iter().chain(FURTHER);
+    let places = places.filter(|away| *away == AWAY[0] || away + 2.0 * own <= length / 2.0);
+    let both = |away: f64| {
+        let by = own + away;
+        [1.0, -1.0].map(|side| {
+            let across = side * beside;
+            Rect::around(pt(at.x + along.x * by - along.y * across, at.y + along.y * by + along.x * across), size)
+        })
+    };
+    places.flat_map(both).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layout::graph::{Anchor, Edge, Group, Node};
+    use crate::layout::route::Route;
+
+    const LABEL: Size = Size { w: 40.0, h: 16.0 };
+
+    /// Two nodes far apart on one level, with a line between them, and the frame of a group that the line leaves.
+    fn picture(frame_at: f64) -> (Graph, Placement) {
+        let edge =
+            Edge { label: Some(LABEL), end_labels: [Some(LABEL); 2], ..Edge::new(Anchor::Node(0), Anchor::Node(1)) };
+        let graph = Graph {
+            nodes: vec![Node { group: Some(0), ..Node::default() }, Node::default()],
+            groups: vec![Group::default()],
+            edges: vec![edge, Edge::new(Anchor::Node(0), Anchor::Node(1))],
+            ..Graph::default()
+        };
+        let route = |points: &[Point]| Route { points: points.to_vec(), ..Route::default() };
+        let placement = Placement {
+            nodes: vec![Rect::new(0.0, 80.0, 60.0, 40.0), Rect::new(460.0, 80.0, 60.0, 40.0)],
+            groups: vec![Rect::new(-20.0, 40.0, frame_at + 20.0, 120.0)],
+            titles: vec![Rect::default()],
+            routes: vec![route(&[pt(60.0, 100.0), pt(460.0, 100.0)]), route(&[pt(30.0, 80.0), pt(30.0, 20.0)])],
+            size: Size::new(520.0, 200.0),
+            ..Placement::default()
+        };
+        (graph, placement)
+    }
+
+    fn texts(placement: &Placement) -> [Rect; 3] {
+        let route = &placement.routes[0];
+        [route.label, route.end_labels[0], route.end_labels[1]].map(|r| r.expect("a place"))
+    }
+
+    #[test]
+    fn texts_lie_in_the_middle_and_beside_the_ends() {
+        let (graph, mut placement) = picture(300.0);
+        put(&graph, &mut placement, &[0]);
+        let [label, first, last] = texts(&placement);
+        assert_eq!(label.middle().y, 100.0, "on its line");
+        assert!((label.middle().x - 260.0).abs() < 60.0, "{label:?}");
+        assert_eq!((first.x, last.right()), (60.0 + AWAY[0], 460.0 - AWAY[0]));
+        assert!([first, last].iter().all(|r| !is_struck(&placement.routes[0].points, *r)));
+    }
+
+    #[test]
+    fn texts_at_the_ends_of_slanted_lines_lie_just_clear_of_them() {
+        for next in [pt(200.0, 60.0), pt(-30.0, 180.0), pt(-150.0, -150.0)] {
+            let places = at_end(pt(0.0, 0.0), next, LABEL);
+            assert!(places.len() > 6, "as many as the line has room for");
+            for place in places {
+                assert!(!is_struck(&[pt(0.0, 0.0), next], place), "{place:?}");
+                assert!(is_struck(&[pt(0.0, 0.0), next], place.grown(BESIDE)), "{place:?} is near");
+            }
+        }
+    }
+
+    #[test]
+    fn a_text_at_an_end_goes_along_its_line_where_a_frame_is_in_the_way() {
+        for frame_at in [75.0, 90.0, 100.0] {
+            let (graph, mut placement) = picture(frame_at);
+            put(&graph, &mut placement, &[0]);
+            let [_, first, _] = texts(&placement);
+            assert!(first.x > frame_at, "the frame at {frame_at} runs through {first:?}");
+        }
+    }
+
+    #[test]
+    fn what_lies_on_something_is_placed_anew_and_the_rest_stays() {
+        let (graph, mut placement) = picture(300.0);
+        put(&graph, &mut placement, &[0]);
+        let before = texts(&placement);
+        mend(&graph, &mut placement);
+        assert_eq!(texts(&placement), before, "nothing was wrong");
+        // One at the end on its own line, the other on a node.
+        placement.routes[0].end_labels =
+            [Some(Rect::new(80.0, 92.0, 40.0, 16.0)), Some(Rect::new(470.0, 90.0, 40.0, 16.0))];
+        mend(&graph, &mut placement);
+        assert_eq!(texts(&placement), before);
+        placement.routes[0].label = Some(Rect::around(pt(300.0, 100.0), LABEL));
+        mend(&graph, &mut placement);
+        assert!(!placement.groups[0].holds(texts(&placement)[0]) || texts(&placement)[0].right() < 300.0);
+    }
+}

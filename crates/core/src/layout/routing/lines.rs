@@ -1,0 +1,420 @@
+//! Lines that are not stepped: `straight` pulls a line tight around what stands in its way (the taut string of
+//! Hershberger, Snoeyink, "Computing minimum length paths of a given homotopy class", 1994, over the corners that its
+//! stepped line has), `curved` makes a smooth line of it. Lines that have no way yet run from middle to middle.
+//!
+//! Input: a graph and a placement. Output: the same, every edge with a line and its texts.
+
+use crate::geom::{Point, Rect, Size, distance, pt};
+use crate::layout::graph::{Anchor, Graph, Outline, Routing};
+use crate::layout::intersections::hits;
+use crate::layout::placement::Placement;
+use crate::layout::route::{Route, tidied};
+use crate::layout::routing::labels;
+use crate::layout::routing::loops::Loops;
+use crate::layout::routing::obstacles as around;
+use crate::layout::score::measure;
+use crate::layout::spatial_index::Cells;
+use std::collections::BTreeMap;
+
+/// How far a corner of a curve reaches at most, in px.
+const SWING: f64 = 90.0;
+/// Up to so many lines, single ones are left stepped.
+const MENDED: usize = 1_000;
+/// How near to the corner of a box a line may end.
+const CORNER: f64 = 9.0;
+/// How far apart lines between the same two stand at least, and the room beside a text at an end.
+const BESIDE: f64 = 16.0;
+const BESIDE_TEXT: f64 = 12.0;
+/// Room that lines keep from what they pass.
+const CLEAR: f64 = 5.0;
+/// How far a line may run along the frame of its own end.
+const ALONG: f64 = 12.0;
+
+/// Gives every edge the kind of line that the graph asks for.
+pub(in crate::layout) fn complete(graph: &Graph, placement: &mut Placement) {
+    join(graph, placement);
+    if graph.routing == Routing::Stepped {
+        return;
+    }
+    let all: Vec<usize> = (0..graph.edges.len()).collect();
+    let stepped = placement.clone();
+    reshape(graph, placement, &all);
+    // Lines that lie on something now stay stepped, where that takes faults away.
+    if graph.edges.len() > MENDED {
+        return;
+    }
+    let faults = measure(graph, placement).faults;
+    if faults.is_empty() {
+        return;
+    }
+    let mut mended = placement.clone();
+    for e in faults.iter().filter_map(|f| f.edges()[0]) {
+        mended.routes[e] = stepped.routes[e].clone();
+    }
+    if measure(graph, &mended).faults.len() < faults.len() {
+        *placement = mended;
+    }
+}
+
+/// Draws lines anew around everything, as the graph asks. A line that finds no way runs straight; says whether there is
+/// none. Lines from something to itself stand beside it.
+pub(in crate::layout) fn redraw(graph: &Graph, placement: &mut Placement, mut edges: Vec<usize>) -> bool {
+    edges.iter().for_each(|e| placement.routes[*e] = Route::default());
+    edges.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
+    around::route(graph, placement, &edges);
+    let all_found = edges.iter().all(|e| !placement.routes[*e].points.is_empty());
+    join(graph, placement);
+    if graph.routing != Routing::Stepped {
+        reshape(graph, placement, &edges);
+    }
+    all_found
+}
+
+/// Makes stepped lines straight or curved, as the graph asks, and finds new places for their texts.
+pub(in crate::layout) fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+    let edges = edges.iter().copied().filter(|e| graph.edges[*e].from != graph.edges[*e].to);
+    let obstacles = Obstacles::new(graph, placement);
+    for e in edges.clone() {
+        let free = obstacles.beside(e);
+        let points = placement.routes[e].points.clone();
+        placement.routes[e].points = taut(&free, &points);
+        if graph.routing == Routing::Curved {
+            placement.routes[e].points = curve(&free, &points);
+            placement.routes[e].curved = true;
+        }
+    }
+    // Labels last: they look at all lines.
+    labels::put(graph, placement, &edges.collect::<Vec<_>>());
+}
+
+/// Gives a straight line to every edge that has none.
+pub(in crate::layout) fn join(graph: &Graph, placement: &mut Placement) {
+    let mut lost: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.len() < 2).collect();
+    if lost.is_empty() {
+        return;
+    }
+    let (siblings, loops) = (Siblings::new(graph), Loops::new(graph));
+    lost.retain(|e| {
+        let own = loops.route(graph, *e, placement.rect(graph.edges[*e].from));
+        let is_between = own.is_none();
+        placement.routes[*e] = own.unwrap_or_else(|| direct(graph, placement, *e, &siblings));
+        is_between
+    });
+    labels::put(graph, placement, &lost);
+}
+
+/// Joins nodes that stand level, or upright above each other, by one stretch between their middles, where nothing lies
+/// there; gives back the edges for which that could not be.
+pub(in crate::layout) fn level(graph: &Graph, placement: &mut Placement, mut edges: Vec<usize>) -> Vec<usize> {
+    let (obstacles, siblings) = (Obstacles::new(graph, placement), Siblings::new(graph));
+    edges.retain(|e| {
+        let edge = &graph.edges[*e];
+        let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return true };
+        let (from, to) = (placement.nodes[a].middle(), placement.nodes[b].middle());
+        let route = direct(graph, placement, *e, &siblings);
+        let alone = siblings.of(graph, *e).len() == 1;
+        let straight = (from.x - to.x).abs() < 0.01 || (from.y - to.y).abs() < 0.01;
+        let free = obstacles.beside(*e)(route.points[0], route.points[1]);
+        let crosses = |p: &[Point]| hits(route.points[0], route.points[1], Rect::between(p[0], p[1]).grown(CLEAR));
+        let crossed = || placement.routes.iter().flat_map(|r| r.points.windows(2)).any(crosses);
+        if !(alone && straight && free) || crossed() {
+            return true;
+        }
+        placement.routes[*e] = route;
+        labels::put(graph, placement, &[*e]);
+        false
+    });
+    edges
+}
+
+/// Which edges could not run straight from outline to outline without meeting anything.
+pub(in crate::layout) fn blocked(graph: &Graph, placement: &Placement) -> Vec<usize> {
+    let (obstacles, siblings) = (Obstacles::new(graph, placement), Siblings::new(graph));
+    let runs_free = |e: &usize| {
+        let free = obstacles.beside(*e);
+        direct(graph, placement, *e, &siblings).points.windows(2).all(|p| free(p[0], p[1]))
+    };
+    let between = (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to);
+    between.filter(|e| !runs_free(e)).collect()
+}
+
+/// The edges between each two ends, in either direction, in source order.
+struct Siblings(BTreeMap<(Anchor, Anchor), Vec<usize>>);
+
+impl Siblings {
+    fn new(graph: &Graph) -> Self {
+        let mut all: BTreeMap<(Anchor, Anchor), Vec<usize>> = BTreeMap::new();
+        for (e, edge) in graph.edges.iter().enumerate() {
+            all.entry((edge.from.min(edge.to), edge.from.max(edge.to))).or_default().push(e);
+        }
+        Self(all)
+    }
+
+    /// Those of an edge; itself is one of them.
+    fn of(&self, graph: &Graph, e: usize) -> &[usize] {
+        let edge = &graph.edges[e];
+        self.0.get(&(edge.from.min(edge.to), edge.from.max(edge.to))).map_or(&[], Vec::as_slice)
+    }
+}
+
+/// A line between the outlines of its ends.
+fn direct(graph: &Graph, placement: &Placement, e: usize, siblings: &Siblings) -> Route {
+    let edge = &graph.edges[e];
+    let (from, to) = (placement.rect(edge.from), placement.rect(edge.to));
+    // Lines between the same two stand side by side.
+    let same = siblings.of(graph, e);
+    let (all, nth) = (same.len() as f64, same.partition_point(|o| *o < e) as f64);
+    let (mut a, mut b) = (from.middle(), to.middle());
+    let length = distance(a, b).max(1.0);
+    // As far apart as their texts need, if both ends are wide enough across the line.
+    let across = |s: Size| ((b.y - a.y).abs() * s.w + (b.x - a.x).abs() * s.h) / length;
+    let texts = same.iter().flat_map(|e| graph.edges[*e].end_labels).flatten();
+    let wanted = texts.map(|text| across(text) + BESIDE_TEXT).fold(BESIDE, f64::max);
+    let room = across(from.size()).min(across(to.size())) / all;
+    let off = (nth - (all - 1.0) / 2.0) * f64::min(wanted, room * 0.9);
+    // The same side for both directions.
+    let sign = if (edge.from, edge.to) <= (edge.to, edge.from) { 1.0 } else { -1.0 };
+    let (dx, dy) = (-(b.y - a.y) / length * off * sign, (b.x - a.x) / length * off * sign);
+    (a, b) = (pt(a.x + dx, a.y + dy), pt(b.x + dx, b.y + dy));
+    let outline = |anchor: Anchor, rect: Rect| match anchor {
+        Anchor::Node(v) => graph.nodes[v].outline.corners(rect),
+        Anchor::Group(_) => Outline::Box.corners(rect),
+    };
+    let start = leave(&outline(edge.from, from), a, b);
+    let end = leave(&outline(edge.to, to), b, a);
+    Route { points: vec![start, end], ..Route::default() }
+}
+
+/// Where a line from a point inside an outline to another point leaves it last.
+fn leave(outline: &[Point], inside: Point, towards: Point) -> Point {
+    let mut best = (0.0, inside);
+    for (i, p) in outline.iter().enumerate() {
+        let q = outline[(i + 1) % outline.len()];
+        let (d, s) = (pt(towards.x - inside.x, towards.y - inside.y), pt(q.x - p.x, q.y - p.y));
+        let det = d.x * s.y - d.y * s.x;
+        if det.abs() < 1e-9 {
+            continue;
+        }
+        let t = ((p.x - inside.x) * s.y - (p.y - inside.y) * s.x) / det;
+        let u = ((p.x - inside.x) * d.y - (p.y - inside.y) * d.x) / det;
+        if (-1e-9..=1.0 + 1e-9).contains(&u) && t > best.0 && t <= 1.0 {
+            best = (t, pt(inside.x + d.x * t, inside.y + d.y * t));
+        }
+    }
+    // Corners of boxes are round: lines keep away from them.
+    let is_box = matches!(outline, [a, b, c, _] if a.y == b.y && b.x == c.x);
+    let near = outline.iter().copied().find(|c| is_box && distance(*c, best.1) < CORNER);
+    let along = |corner: Point| {
+        let level = best.1.y == corner.y;
+        let sign = |v: f64| if v < 0.0 { -CORNER } else { CORNER };
+        if level {
+            pt(corner.x + sign(inside.x - corner.x), corner.y)
+        } else {
+            pt(corner.x, corner.y + sign(inside.y - corner.y))
+        }
+    };
+    near.map_or(best.1, along)
+}
+
+/// What straight stretches must not run into: nodes and titles, and groups that are around none of their ends.
+struct Obstacles<'a> {
+    graph: &'a Graph,
+    /// Nodes, then titles.
+    boxes: Vec<Rect>,
+    cells: Cells,
+    groups: Vec<Rect>,
+}
+
+impl<'a> Obstacles<'a> {
+    fn new(graph: &'a Graph, placement: &Placement) -> Self {
+        let boxes: Vec<Rect> = placement.nodes.iter().chain(&placement.titles).copied().collect();
+        let bounds = boxes.iter().copied().reduce(Rect::union).unwrap_or_default();
+        let mut cells = Cells::new(bounds, boxes.len());
+        boxes.iter().enumerate().for_each(|(i, r)| cells.add(*r, i));
+        Self { graph, boxes, cells, groups: placement.groups.clone() }
+    }
+
+    /// Tells whether a stretch of an edge runs free.
+    fn beside(&self, e: usize) -> impl Fn(Point, Point) -> bool + '_ {
+        let edge = &self.graph.edges[e];
+        let own = [edge.from, edge.to];
+        let around = self.graph.groups_around_edge(e);
+        let foreign = move |g: &usize| !self.graph.groups[*g].lane && !around.contains(g);
+        let room = move |i: usize| match i.checked_sub(self.graph.nodes.len()) {
+            None if own.contains(&Anchor::Node(i)) => f64::NEG_INFINITY,
+            None => CLEAR,
+            Some(_) => 2.0,
+        };
+        let foreign: Vec<Rect> = (0..self.groups.len()).filter(foreign).map(|g| self.groups[g].grown(2.0)).collect();
+        let node = |end: &Anchor| match end {
+            Anchor::Node(v) => Some(self.graph.nodes[*v].outline.corners(self.boxes[*v])),
+            Anchor::Group(_) => None,
+        };
+        let ends: Vec<Vec<Point>> = own.iter().filter_map(node).collect();
+        move |p, q| {
+            let mut near = self.cells.along(p, q, CLEAR);
+            near.all(|i| {
+                (i >= self.graph.nodes.len() && self.boxes[i].h <= 0.0) || !hits(p, q, self.boxes[i].grown(room(i)))
+            }) && !foreign.iter().any(|r| hits(p, q, *r))
+                && !ends.iter().any(|e| within(p, q, e, -1.0) > 1e-9 || within(p, q, e, 1.0) * distance(p, q) > ALONG)
+        }
+    }
+}
+
+/// Which part of a stretch, from 0 to 1, lies in an outline that is grown by `by` (Cyrus, Beck, "Generalized two- and
+/// three-dimensional clipping", 1978). Of an outline with dents, what lies inside of all its sides counts.
+fn within(p: Point, q: Point, outline: &[Point], by: f64) -> f64 {
+    let next = |i: usize| outline[(i + 1) % outline.len()];
+    let area: f64 = outline.iter().enumerate().map(|(i, a)| a.x * next(i).y - next(i).x * a.y).sum();
+    let (mut from, mut to) = (0.0, 1.0);
+    for (i, a) in outline.iter().enumerate() {
+        let b = next(i);
+        let length = distance(*a, b).max(1e-9) * area.signum();
+        // How far a point lies inside of this side.
+        let depth = |c: Point| ((b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x)) / length + by;
+        match (depth(p), depth(q)) {
+            (start, end) if start <= 0.0 && end <= 0.0 => return 0.0,
+            (start, end) if start < 0.0 => from = f64::max(from, start / (start - end)),
+            (start, end) if end < 0.0 => to = f64::min(to, start / (start - end)),
+            _ => {}
+        }
+    }
+    f64::max(0.0, to - from)
+}
+
+/// The corners of a line that it cannot do without.
+fn taut(is_free: &impl Fn(Point, Point) -> bool, points: &[Point]) -> Vec<Point> {
+    let mut out = vec![points[0]];
+    let mut at = 0;
+    while at + 1 < points.len() {
+        let free = |to: &usize| is_free(points[at], points[*to]);
+        let next = (at + 2..points.len()).rev().find(free).unwrap_or(at + 1);
+        out.push(points[next]);
+        at = next;
+    }
+    out
+}
+
+/// A smooth line as cubic curves: a point, then two control points and a point for each piece.
+fn curve(is_free: &impl Fn(Point, Point) -> bool, stepped: &[Point]) -> Vec<Point> {
+    let free = |points: &[Point]| {
+        let line = Route { points: points.to_vec(), curved: true, ..Route::default() }.polyline();
+        line.windows(2).all(|p| is_free(p[0], p[1]))
+    };
+    let points = tidied(stepped.to_vec());
+    let (first, last) = (points[0], points[points.len() - 1]);
+    // 1. One sweep that leaves and arrives as the stepped line does.
+    if points.len() > 2 {
+        let upright = |a: Point, b: Point| (a.x - b.x).abs() < (a.y - b.y).abs();
+        let half = pt((first.x + last.x) / 2.0, (first.y + last.y) / 2.0);
+        let control = |own: Point, next: Point| if upright(own, next) { pt(own.x, half.y) } else { pt(half.x, own.y) };
+        let sweep = vec![first, control(first, points[1]), control(last, points[points.len() - 2]), last];
+        // Not where it would have to turn back.
+        let ahead = |a: Point, b: Point, c: Point| (b.x - a.x) * (c.x - a.x) + (b.y - a.y) * (c.y - a.y) > 0.0;
+        if ahead(first, sweep[1], points[1]) && ahead(last, sweep[2], points[points.len() - 2]) && free(&sweep) {
+            return sweep;
+        }
+    }
+    // 2. The stepped line with wide corners, as wide as there is room.
+    let mut swing = SWING;
+    loop {
+        let rounded = rounded(&points, swing);
+        if swing < 6.0 || free(&rounded) {
+            return rounded;
+        }
+        swing /= 2.0;
+    }
+}
+
+/// A line with corners rounded, as cubic curves.
+fn rounded(points: &[Point], swing: f64) -> Vec<Point> {
+    let mut out = vec![points[0]];
+    let towards = |a: Point, b: Point, by: f64| {
+        let length = distance(a, b).max(1e-9);
+        pt(a.x + (b.x - a.x) * by / length, a.y + (b.y - a.y) * by / length)
+    };
+    let straight = |out: &mut Vec<Point>, to: Point| {
+        let from = out[out.len() - 1];
+        out.extend([towards(from, to, distance(from, to) / 3.0), towards(to, from, distance(from, to) / 3.0), to]);
+    };
+    for three in points.windows(3) {
+        let (a, b, c) = (three[0], three[1], three[2]);
+        let by = f64::min(swing, f64::min(distance(a, b), distance(b, c)) / 2.0);
+        let (enter, exit) = (towards(b, a, by), towards(b, c, by));
+        straight(&mut out, enter);
+        // A circle's quarter is 0.5523 of its radius from the corner's arms.
+        out.extend([towards(enter, b, by * 0.5523), towards(exit, b, by * 0.5523), exit]);
+    }
+    straight(&mut out, points[points.len() - 1]);
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layout::{Edge, Node};
+
+    fn picture(routing: Routing) -> (Graph, Placement) {
+        let size = Size::new(80.0, 40.0);
+        let node = |x: f64, y: f64| Rect::around(pt(x, y), size);
+        let edges = vec![Edge::new(Anchor::Node(0), Anchor::Node(1)), Edge::new(Anchor::Node(0), Anchor::Node(0))];
+        let graph = Graph { nodes: vec![Node { size, ..Node::default() }; 3], edges, routing, ..Graph::default() };
+        let nodes = vec![node(40.0, 20.0), node(340.0, 320.0), node(500.0, 20.0)];
+        let points = vec![pt(40.0, 40.0), pt(40.0, 170.0), pt(340.0, 170.0), pt(340.0, 300.0)];
+        let routes = vec![Route { points, ..Route::default() }, Route::default()];
+        (graph, Placement { nodes, routes, ..Placement::default() })
+    }
+
+    #[test]
+    fn straight_lines_are_pulled_tight() {
+        let (graph, mut placement) = picture(Routing::Straight);
+        complete(&graph, &mut placement);
+        assert_eq!(placement.routes[0].points, [pt(40.0, 40.0), pt(340.0, 300.0)]);
+        // Something in the way takes a corner.
+        let (graph, mut placement) = picture(Routing::Straight);
+        placement.nodes[2] = Rect::around(pt(190.0, 170.0), Size::new(20.0, 20.0));
+        placement.routes[0].points = vec![pt(40.0, 40.0), pt(40.0, 220.0), pt(340.0, 220.0), pt(340.0, 300.0)];
+        complete(&graph, &mut placement);
+        let line = &placement.routes[0].points;
+        assert!(line.len() > 2 && line.windows(2).all(|p| !hits(p[0], p[1], placement.nodes[2])), "{line:?}");
+    }
+
+    #[test]
+    fn straight_lines_do_not_lie_on_the_frames_of_their_ends() {
+        let (graph, mut placement) = picture(Routing::Straight);
+        placement.nodes[1] = Rect::around(pt(40.0, 320.0), Size::new(80.0, 40.0));
+        let beside = vec![pt(0.0, 20.0), pt(-20.0, 20.0), pt(-20.0, 320.0), pt(0.0, 320.0)];
+        placement.routes[0].points = beside.clone();
+        complete(&graph, &mut placement);
+        assert_eq!(placement.routes[0].points, beside);
+    }
+
+    #[test]
+    fn lines_to_the_corner_of_a_diamond_end_there() {
+        let diamond = [pt(0.0, -20.0), pt(40.0, 0.0), pt(0.0, 20.0), pt(-40.0, 0.0)];
+        assert_eq!(leave(&diamond, pt(0.0, 0.0), pt(80.0, 0.0)), pt(40.0, 0.0));
+        let at = leave(&diamond, pt(0.0, 0.0), pt(80.0, 4.0));
+        assert!((at.x / 40.0 + at.y / 20.0 - 1.0).abs() < 1e-9, "{at:?} lies on its side");
+    }
+
+    #[test]
+    fn curves_leave_and_arrive_as_their_steps_did() {
+        let (graph, mut placement) = picture(Routing::Curved);
+        complete(&graph, &mut placement);
+        let route = &placement.routes[0];
+        assert!(route.curved && (route.points.len() - 1) % 3 == 0);
+        assert_eq!((route.points[0], route.points[1].x), (pt(40.0, 40.0), 40.0));
+        assert_eq!(route.points[route.points.len() - 1], pt(340.0, 300.0));
+        let line = route.polyline();
+        assert!(line.windows(2).all(|p| p[0].y <= p[1].y + 1e-9), "it never turns back");
+    }
+
+    #[test]
+    fn a_line_to_the_own_node_stands_at_its_side() {
+        let (graph, mut placement) = picture(Routing::Stepped);
+        complete(&graph, &mut placement);
+        let route = &placement.routes[1];
+        assert!(route.points.iter().all(|p| p.x >= placement.nodes[0].right()));
+        assert_eq!(route.bends(), 2);
+    }
+}

@@ -1,0 +1,540 @@
+//! Lines around obstacles: level and upright lines with few bends between things that already have their places, each
+//! on a track of its own. A search for the cheapest path on a grid of tracks, as in Wybrow, Marriott, Stuckey, "Orthogonal
+//! connector routing" (2009), with a regular grid in place of their visibility graph and the occupied stretches known
+//! while searching, so that no second pass has to nudge lines apart.
+//!
+//! Input: a graph, a placement, and the edges that need a line. Output: their routes and the places of their labels.
+//! Lines never enter a node, a title, a label, or a group that is around none of their ends, and never lie on
+//! another line; they may cross. An edge that finds no way within the budget keeps the line that it had; one that had
+//! none may enter any group.
+
+use crate::geom::{Point, Rect, Size, pt};
+use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::intersections::hits;
+use crate::layout::placement::Placement;
+use crate::layout::route::{Route, tidied};
+use crate::layout::routing::labels;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Distance between two tracks, in px.
+const PITCH: f64 = 12.0;
+/// Up to this width or height a thing is small, in px.
+const SMALL: f64 = 24.0;
+/// Room between a text at an end and the next line.
+const TEXT_GAP: f64 = 10.0;
+/// What a bend costs, in tracks of length.
+const BEND: u32 = 8;
+/// What crossing a line costs.
+const CROSSING: u32 = 14;
+/// What running along a group's side costs, a step.
+const ALONG_FRAME: u32 = 2;
+/// Up to so many places of the grid are looked at for one line, and for all lines together.
+const STEPS: usize = 400_000;
+const ALL_STEPS: usize = 3_000_000;
+/// More lines than this at once take ways near the cheapest, found sooner.
+const MANY: usize = 60;
+/// Larger grids than this are not searched.
+const PLACES: usize = 1_500_000;
+
+/// Gives the edges new lines, the shortest first.
+pub(in crate::layout) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+    let Some(mut grid) = Grid::new(graph, placement, edges) else { return };
+    let mut order = edges.to_vec();
+    let length = |e: &usize| {
+        let edge = &graph.edges[*e];
+        let (a, b) = (placement.rect(edge.from).middle(), placement.rect(edge.to).middle());
+        (a.x - b.x).abs() + (a.y - b.y).abs()
+    };
+    order.sort_by(|a, b| length(a).total_cmp(&length(b)).then(a.cmp(b)));
+    let mut found = Vec::new();
+    for e in order {
+        // Through a group that is not its own rather than straight through whatever is in the way.
+        let is_lost = placement.routes[e].points.is_empty();
+        let own = graph.groups_around_edge(e);
+        let all = || (0..graph.groups.len()).collect::<Vec<usize>>();
+        let points = grid.search(graph, placement, e, &own);
+        if let Some(points) = points.or_else(|| is_lost.then(|| grid.search(graph, placement, e, &all())).flatten()) {
+            grid.occupy(&points);
+            placement.routes[e] = Route { points, ..Route::default() };
+            found.push(e);
+        }
+    }
+    // Labels last: they look for a free stretch of their own line.
+    found.sort_unstable();
+    labels::put(graph, placement, &found);
+}
+
+/// Where a line may begin or end.
+#[derive(Clone, Copy)]
+struct Port {
+    /// On the outline.
+    at: Point,
+    /// The place of the grid outside.
+    column: usize,
+    row: usize,
+    side: Side,
+    cost: u32,
+}
+
+/// What one search knows of a state: a place and a direction, 0 level and 1 upright.
+#[derive(Clone, Copy, Default)]
+struct Visit {
+    /// The number of the search that this is from.
+    search: u32,
+    cost: u32,
+    /// Where it came from.
+    came: Came,
+}
+
+#[derive(Clone, Copy)]
+enum Came {
+    /// From a port of the start, by its number.
+    Port(u32),
+    /// From another state.
+    State(u32),
+}
+
+impl Default for Came {
+    fn default() -> Self {
+        Came::Port(0)
+    }
+}
+
+/// What the way to a goal costs at least from each column and row: the steps, and a bend where the way is not straight.
+struct Ahead {
+    columns: Vec<(u32, u32)>,
+    rows: Vec<(u32, u32)>,
+    /// By how many halves the estimate counts: more than two find a way sooner, which costs up to so much more than the
+    /// cheapest (weighted A*, Pohl, "Heuristic search viewed as path finding in a graph", 1970).
+    halves: u32,
+}
+
+impl Ahead {
+    fn new(grid: &Grid, target: Rect, goals: &[Port]) -> Self {
+        let span = |of: fn(&Port) -> usize| {
+            let all = goals.iter().map(of);
+            (all.clone().min().unwrap_or(0), all.max().unwrap_or(0))
+        };
+        let steps = |i: usize, (first, last): (usize, usize)| (first.saturating_sub(i) + i.saturating_sub(last)) as u32;
+        let bend = |v: f64, from: f64, to: f64| if v < from || v > to { BEND } else { 0 };
+        let (across, down) = (span(|p| p.column), span(|p| p.row));
+        Self {
+            columns: (0..grid.columns).map(|c| (steps(c, across), bend(grid.x(c), target.x, target.right()))).collect(),
+            rows: (0..grid.rows).map(|r| (steps(r, down), bend(grid.y(r), target.y, target.bottom()))).collect(),
+            halves: if grid.is_hurried { 3 } else { 2 },
+        }
+    }
+
+    /// The estimate for a state.
+    fn cost(&self, column: usize, row: usize, upright: bool) -> u32 {
+        let (across, down) = (self.columns[column], self.rows[row]);
+        (across.0 + down.0 + if upright { across.1 } else { down.1 }) * self.halves / 2
+    }
+}
+
+/// States by their estimates, the least first; of equal ones the last, which is the furthest on its way.
+#[derive(Default)]
+struct Queue {
+    buckets: Vec<Vec<usize>>,
+    /// No bucket below this one holds anything.
+    least: usize,
+}
+
+impl Queue {
+    fn push(&mut self, estimate: u32, state: usize) {
+        let estimate = estimate as usize;
+        if estimate >= self.buckets.len() {
+            self.buckets.resize_with(estimate + 1, Vec::new);
+        }
+        self.buckets[estimate].push(state);
+        self.least = self.least.min(estimate);
+    }
+
+    fn pop(&mut self) -> Option<(u32, usize)> {
+        while self.least < self.buckets.len() {
+            if let Some(state) = self.buckets[self.least].pop() {
+                return Some((self.least as u32, state));
+            }
+            self.least += 1;
+        }
+        None
+    }
+}
+
+struct Grid {
+    left: f64,
+    top: f64,
+    columns: usize,
+    rows: usize,
+    /// Places on or too near to nodes and texts.
+    solid: Vec<bool>,
+    /// The innermost group at each place, from 1; 0 for none.
+    group: Vec<u32>,
+    /// Whether the step to the right, or down, from a place lies on or too near to another line.
+    taken_level: Vec<bool>,
+    taken_upright: Vec<bool>,
+    /// How many lines cross a place level and upright.
+    level: Vec<u8>,
+    upright: Vec<u8>,
+    /// Places beside the sides of groups.
+    frame: Vec<bool>,
+    /// Ports that are taken, in 1/4 px.
+    ports: BTreeSet<(i64, i64)>,
+    /// For each state, what the last search that came by knows of it.
+    visits: Vec<Visit>,
+    /// How many searches there were.
+    searches: u32,
+    /// Places that may still be looked at.
+    steps: usize,
+    /// Whether a way near the cheapest will do.
+    is_hurried: bool,
+}
+
+impl Grid {
+    fn new(graph: &Graph, placement: &Placement, edges: &[usize]) -> Option<Self> {
+        let bounds = placement.bounds().grown(5.0 * PITCH);
+        let (columns, rows) = ((bounds.w / PITCH) as usize + 1, (bounds.h / PITCH) as usize + 1);
+        let count = columns * rows;
+        if count > PLACES {
+            return None;
+        }
+        let mut grid = Self {
+            left: libm::floor(bounds.x),
+            top: libm::floor(bounds.y),
+            columns,
+            rows,
+            solid: vec![false; count],
+            group: vec![0; count],
+            taken_level: vec![false; count],
+            taken_upright: vec![false; count],
+            level: vec![0; count],
+            upright: vec![0; count],
+            frame: vec![false; count],
+            ports: BTreeSet::new(),
+            visits: vec![Visit::default(); 2 * count],
+            searches: 0,
+            steps: ALL_STEPS,
+            is_hurried: edges.len() > MANY,
+        };
+        // Parents come before their children.
+        for (g, rect) in placement.groups.iter().enumerate().filter(|(g, _)| !graph.groups[*g].lane) {
+            let mark = g as u32 + 1;
+            grid.each(rect.grown(7.0), |grid, at| grid.group[at] = mark);
+            for side in [
+                Rect::new(rect.x - 7.0, rect.y, 14.0, rect.h),
+                Rect::new(rect.right() - 7.0, rect.y, 14.0, rect.h),
+                Rect::new(rect.x, rect.y - 7.0, rect.w, 14.0),
+                Rect::new(rect.x, rect.bottom() - 7.0, rect.w, 14.0),
+            ] {
+                grid.each(side, |grid, at| grid.frame[at] = true);
+            }
+        }
+        for rect in &placement.nodes {
+            grid.each(rect.grown(9.0), |grid, at| grid.solid[at] = true);
+        }
+        let titled = (0..placement.titles.len()).filter(|g| placement.titles[*g].h > 0.0);
+        for rect in titled.flat_map(|g| graph.headers(g, placement)) {
+            grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = true);
+        }
+        let others = placement.routes.iter().enumerate().filter(|(e, _)| !edges.contains(e));
+        for (_, route) in others {
+            for rect in route.texts() {
+                grid.each(rect.grown(6.0), |grid, at| grid.solid[at] = true);
+            }
+            grid.occupy(&route.points);
+        }
+        Some(grid)
+    }
+
+    fn place(&self, column: usize, row: usize) -> usize {
+        row * self.columns + column
+    }
+
+    fn x(&self, column: usize) -> f64 {
+        self.left + column as f64 * PITCH
+    }
+
+    fn y(&self, row: usize) -> f64 {
+        self.top + row as f64 * PITCH
+    }
+
+    /// The columns and rows of the places in a rectangle: (first, behind the last) of each.
+    fn span(&self, rect: Rect) -> [usize; 4] {
+        let low = |v: f64| libm::ceil(v / PITCH).max(0.0) as usize;
+        let high = |v: f64| (libm::floor(v / PITCH) + 1.0).max(0.0) as usize;
+        [
+            low(rect.x - self.left).min(self.columns),
+            high(rect.right() - self.left).min(self.columns),
+            low(rect.y - self.top).min(self.rows),
+            high(rect.bottom() - self.top).min(self.rows),
+        ]
+    }
+
+    fn each(&mut self, rect: Rect, mut act: impl FnMut(&mut Self, usize)) {
+        let [from, to, above, below] = self.span(rect);
+        for row in above..below {
+            for column in from..to {
+                act(self, row * self.columns + column);
+            }
+        }
+    }
+
+    /// Keeps other lines off a line.
+    fn occupy(&mut self, points: &[Point]) {
+        for pair in points.windows(2) {
+            let rect = Rect::between(pair[0], pair[1]);
+            if rect.h <= 0.01 {
+                // Steps beside it are taken a little beyond its ends; steps over it are crossings.
+                let near = Rect::new(rect.x - PITCH + 1.0, rect.y - 8.0, rect.w + PITCH - 2.0, 16.0);
+                self.each(near, |grid, at| grid.taken_level[at] = true);
+                let over = Rect::new(rect.x - 4.0, rect.y - PITCH + 0.01, rect.w + 8.0, PITCH);
+                self.each(over, |grid, at| grid.level[at] = grid.level[at].saturating_add(1));
+            } else if rect.w <= 0.01 {
+                let near = Rect::new(rect.x - 8.0, rect.y - PITCH + 1.0, 16.0, rect.h + PITCH - 2.0);
+                self.each(near, |grid, at| grid.taken_upright[at] = true);
+                let over = Rect::new(rect.x - PITCH + 0.01, rect.y - 4.0, PITCH, rect.h + 8.0);
+                self.each(over, |grid, at| grid.upright[at] = grid.upright[at].saturating_add(1));
+            }
+        }
+        for p in points.first().into_iter().chain(points.last()) {
+            self.ports.insert(key(*p));
+        }
+    }
+
+    /// Ports of an edge at one end, those in the middle of a side first: as far from others as the text there needs, if
+    /// there are any.
+    fn ports(&self, graph: &Graph, placement: &Placement, (e, end): (usize, usize)) -> Vec<Port> {
+        let edge = &graph.edges[e];
+        let anchor = if end == 0 { edge.from } else { edge.to };
+        let all = self.all_ports(graph, placement, anchor);
+        let Some(text) = edge.end_labels[end] else { return all };
+        let is_roomy = |port: &&Port| {
+            let extent = if matches!(port.side, Side::Top | Side::Bottom) { text.w } else { text.h };
+            !self.port_is_near(port.at, (extent + TEXT_GAP) as i64)
+        };
+        let roomy: Vec<Port> = all.iter().filter(is_roomy).copied().collect();
+        if roomy.is_empty() { all } else { roomy }
+    }
+
+    /// Ports of an end, those in the middle of a side first.
+    fn all_ports(&self, graph: &Graph, placement: &Placement, anchor: Anchor) -> Vec<Port> {
+        let rect = match anchor {
+            Anchor::Node(v) if graph.nodes[v].core.is_some() => {
+                Rect::around(placement.nodes[v].middle(), graph.nodes[v].figure())
+            }
+            _ => placement.rect(anchor),
+        };
+        let middle = rect.middle();
+        // Lines that end at a small thing may come close to each other.
+        let near = if rect.w.min(rect.h) < SMALL { 3 } else { 9 };
+        let mut ports = Vec::new();
+        // What is too small for ports side by side has one in the middle of each side.
+        let sides = Size::new((rect.w - 12.0).max(PITCH), (rect.h - 12.0).max(PITCH));
+        let [from, to, above, below] = self.span(Rect::around(middle, sides));
+        let reach = |side: Side, offset: f64| {
+            let half = if matches!(side, Side::Top | Side::Bottom) { rect.h / 2.0 } else { rect.w / 2.0 };
+            match anchor {
+                Anchor::Node(v) => graph.nodes[v].outline.reach(rect.size(), side, offset),
+                Anchor::Group(_) => half,
+            }
+        };
+        let out = |edge: f64, origin: f64, up: bool| {
+            let steps = (edge - origin) / PITCH;
+            if up { libm::floor(steps - 1.4).max(0.0) as usize } else { libm::ceil(steps + 1.4).max(0.0) as usize }
+        };
+        for (side, range) in
+            [(Side::Bottom, from..to), (Side::Right, above..below), (Side::Left, above..below), (Side::Top, from..to)]
+        {
+            for i in range {
+                let upright = matches!(side, Side::Top | Side::Bottom);
+                let offset = if upright { self.x(i) - middle.x } else { self.y(i) - middle.y };
+                if offset.abs() > if upright { rect.w } else { rect.h } / 2.0 {
+                    continue;
+                }
+                let far = reach(side, offset);
+                let (at, column, row) = match side {
+                    Side::Top => (pt(self.x(i), middle.y - far), i, out(rect.y, self.top, true)),
+                    Side::Bottom => (pt(self.x(i), middle.y + far), i, out(rect.bottom(), self.top, false)),
+                    Side::Left => (pt(middle.x - far, self.y(i)), out(rect.x, self.left, true), i),
+                    Side::Right => (pt(middle.x + far, self.y(i)), out(rect.right(), self.left, false), i),
+                };
+                if column >= self.columns || row >= self.rows || self.port_is_near(at, near) {
+                    continue;
+                }
+                let cost = (offset.abs() / PITCH) as u32 / 2;
+                ports.push(Port { at, column, row, side, cost });
+            }
+        }
+        ports
+    }
+
+    /// Whether a line ends within so many px.
+    fn port_is_near(&self, at: Point, near: i64) -> bool {
+        let (x, y) = key(at);
+        let reach = 4 * near;
+        self.ports.range((x - reach, i64::MIN)..=(x + reach, i64::MAX)).any(|p| (p.1 - y).abs() <= reach)
+    }
+
+    /// What it cost to get to a state in this search.
+    fn cost(&self, state: usize) -> Option<u32> {
+        let visit = &self.visits[state];
+        (visit.search == self.searches).then_some(visit.cost)
+    }
+
+    /// The cheapest line for an edge that may enter these groups.
+    fn search(&mut self, graph: &Graph, placement: &Placement, e: usize, groups: &[usize]) -> Option<Vec<Point>> {
+        let edge = &graph.edges[e];
+        let mut allowed = vec![false; graph.groups.len() + 1];
+        allowed[0] = true;
+        groups.iter().for_each(|g| allowed[g + 1] = true);
+        let starts = self.ports(graph, placement, (e, 0));
+        let goals = self.ports(graph, placement, (e, 1));
+        let mut goal_of: BTreeMap<usize, Vec<usize>> = Default::default();
+        for (i, goal) in goals.iter().enumerate() {
+            goal_of.entry(self.place(goal.column, goal.row)).or_default().push(i);
+        }
+        self.searches += 1;
+        let ahead = Ahead::new(self, placement.rect(edge.to), &goals);
+        let mut queue = Queue::default();
+        for (i, port) in starts.iter().enumerate() {
+            let at = self.place(port.column, port.row);
+            let state = 2 * at + usize::from(matches!(port.side, Side::Top | Side::Bottom));
+            let is_open = !self.solid[at] && allowed[self.group[at] as usize];
+            if is_open && self.cost(state).is_none_or(|c| c > port.cost) {
+                self.visits[state] = Visit { search: self.searches, cost: port.cost, came: Came::Port(i as u32) };
+                queue.push(port.cost + ahead.cost(port.column, port.row, state % 2 == 1), state);
+            }
+        }
+        let mut steps = self.steps.min(STEPS);
+        self.steps -= steps;
+        let mut finish: Option<(u32, usize, usize)> = None;
+        while let Some((estimate, state)) = queue.pop() {
+            if finish.is_some_and(|f| f.0 <= estimate) || steps == 0 {
+                break;
+            }
+            steps -= 1;
+            let (at, upright) = (state / 2, state % 2);
+            let (column, row) = (at % self.columns, at / self.columns);
+            let so_far = self.visits[state].cost;
+            if so_far + ahead.cost(column, row, upright == 1) < estimate {
+                continue;
+            }
+            for goal in goal_of.get(&at).into_iter().flatten() {
+                let port = &goals[*goal];
+                let turns = usize::from(matches!(port.side, Side::Top | Side::Bottom)) != upright;
+                let total = so_far + port.cost + if turns { BEND } else { 0 };
+                if finish.is_none_or(|f| total < f.0) {
+                    finish = Some((total, state, *goal));
+                }
+            }
+            for (dx, dy) in [(1i64, 0i64), (-1, 0), (0, 1), (0, -1)] {
+                let (c, r) = (column as i64 + dx, row as i64 + dy);
+                if c < 0 || r < 0 || c >= self.columns as i64 || r >= self.rows as i64 {
+                    continue;
+                }
+                let next = self.place(c as usize, r as usize);
+                // The step is kept with its left or upper end.
+                let step = at.min(next);
+                let level = dx != 0;
+                let taken = if level { self.taken_level[step] } else { self.taken_upright[step] };
+                if taken || self.solid[next] || !allowed[self.group[next] as usize] {
+                    continue;
+                }
+                let crossed = if level { self.upright[step] } else { self.level[step] };
+                let turns = usize::from(!level) != upright;
+                let on_line = turns && (self.level[at] > 0 && self.upright[at] > 0);
+                if on_line {
+                    continue;
+                }
+                let along = self.frame[at] && self.frame[next];
+                let add = 1
+                    + if turns { BEND } else { 0 }
+                    + CROSSING * u32::from(crossed)
+                    + if along { ALONG_FRAME } else { 0 };
+                let to = 2 * next + usize::from(!level);
+                let total = so_far + add;
+                if self.cost(to).is_none_or(|c| total < c) {
+                    self.visits[to] = Visit { search: self.searches, cost: total, came: Came::State(state as u32) };
+                    queue.push(total + ahead.cost(c as usize, r as usize, !level), to);
+                }
+            }
+        }
+        self.steps += steps;
+        let (_, mut state, goal) = finish?;
+        let mut points = vec![goals[goal].at];
+        let start = loop {
+            let at = state / 2;
+            points.push(pt(self.x(at % self.columns), self.y(at / self.columns)));
+            match self.visits[state].came {
+                Came::State(before) => state = before as usize,
+                Came::Port(port) => break port as usize,
+            }
+        };
+        points.push(starts[start].at);
+        points.reverse();
+        let points = tidied(points);
+        let clear = |p: &[Point]| {
+            let foreign = |v: usize| edge.from != Anchor::Node(v) && edge.to != Anchor::Node(v);
+            placement.nodes.iter().enumerate().all(|(v, r)| !foreign(v) || !hits(p[0], p[1], r.grown(2.0)))
+        };
+        points.windows(2).all(clear).then_some(points)
+    }
+}
+
+fn key(p: Point) -> (i64, i64) {
+    (libm::round(p.x * 4.0) as i64, libm::round(p.y * 4.0) as i64)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::geom::Size;
+    use crate::layout::score::measure;
+    use crate::layout::{Edge, Group, Node};
+
+    fn picture(middles: &[Point], edges: &[(usize, usize)]) -> (Graph, Placement) {
+        let size = Size::new(80.0, 40.0);
+        let mut edges: Vec<Edge> = edges.iter().map(|(a, b)| Edge::new(Anchor::Node(*a), Anchor::Node(*b))).collect();
+        edges[0].label = Some(Size::new(50.0, 16.0));
+        let graph = Graph { nodes: vec![Node { size, ..Node::default() }; middles.len()], edges, ..Graph::default() };
+        let nodes = middles.iter().map(|m| Rect::around(*m, size)).collect();
+        let routes = vec![Route::default(); graph.edges.len()];
+        (graph, Placement { nodes, routes, ..Placement::default() })
+    }
+
+    #[test]
+    fn lines_go_around_what_stands_between() {
+        let middles = [pt(0.0, 0.0), pt(200.0, 0.0), pt(400.0, 0.0)];
+        let (graph, mut placement) = picture(&middles, &[(0, 2), (0, 1), (1, 2), (2, 0)]);
+        route(&graph, &mut placement, &[0, 1, 2, 3]);
+        placement.fit();
+        let measures = measure(&graph, &placement);
+        assert_eq!(measures.faults, []);
+        assert_eq!(measures.crossings, 0);
+        assert_eq!(placement.routes[1].bends(), 0, "neighbours are joined straight");
+    }
+
+    #[test]
+    fn a_foreign_group_is_no_way_through() {
+        let middles = [pt(0.0, 100.0), pt(200.0, 100.0), pt(400.0, 100.0)];
+        let (mut graph, mut placement) = picture(&middles, &[(0, 2)]);
+        graph.groups.push(Group { parent: None, title: Size::default(), inset: 20.0, lane: false, region: false });
+        graph.nodes[1].group = Some(0);
+        placement.groups = vec![Rect::new(130.0, 0.0, 140.0, 200.0)];
+        placement.titles = vec![Rect::default()];
+        route(&graph, &mut placement, &[0]);
+        placement.fit();
+        assert_eq!(measure(&graph, &placement).faults, []);
+        assert!(placement.routes[0].bends() >= 2);
+    }
+
+    #[test]
+    fn what_is_walled_in_keeps_the_line_that_it_had() {
+        // Eight neighbours without a gap leave no way out.
+        let around = (0..9).map(|i| pt(f64::from(i % 3) * 84.0, f64::from(i / 3) * 44.0));
+        let middles: Vec<Point> = around.chain([pt(600.0, 44.0)]).collect();
+        let (graph, mut placement) = picture(&middles, &[(4, 9)]);
+        route(&graph, &mut placement, &[0]);
+        assert_eq!(placement.routes[0], Route::default());
+    }
+}

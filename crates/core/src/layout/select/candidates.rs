@@ -1,0 +1,358 @@
+//! Which layout a graph gets. Its parts are laid out on their own; for each, several candidates are computed, as many as
+//! a graph of that size can afford, and the one with the least [score](crate::layout::score::Measures::score) is kept. The first candidate is
+//! the plain one; another must be better, so equal ones never replace it.
+
+use crate::jobs::{Jobs, OneByOne};
+use crate::layout::arrange::apart;
+use crate::layout::arrange::force;
+use crate::layout::arrange::free as boxes;
+use crate::layout::arrange::layered;
+use crate::layout::arrange::tree;
+use crate::layout::constraints::keep;
+use crate::layout::constraints::pins;
+use crate::layout::constraints::unmet;
+use crate::layout::graph::{Arrangement, Graph, Reading, Routing};
+use crate::layout::placement::Placement;
+use crate::layout::refine::folding as columns;
+use crate::layout::refine::packing as pack;
+use crate::layout::routing::lines;
+use crate::layout::routing::obstacles as around;
+use crate::layout::score::{Measures, excess, excess_height, excess_width, measure};
+use std::fmt;
+
+/// A fresh layout replaces the earlier picture only with a score below this part of the kept one's.
+const MARGIN: f64 = 0.75;
+/// A candidate replaces a plainer one only with a score below this part of it: luck in the last digit is no reason.
+const RIVAL: f64 = 0.95;
+
+/// Groups on their own must win by more: lines between them take longer ways, which the score hardly sees.
+const APART: f64 = 0.85;
+/// A picture with more than this many times the area of its nodes is mostly white.
+const LOOSE: f64 = 8.0;
+
+/// More lines than this between groups are a web.
+const WEB: usize = 150;
+/// Up to so many lines, everything is tried for a graph with groups.
+const NESTED_EDGES: usize = 600;
+
+/// How much is tried, by the number of nodes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Effort {
+    /// One placement, plain channels.
+    Plain,
+    /// Fewer sweeps, no candidates.
+    Some,
+    /// Every step, no candidates.
+    Brisk,
+    /// Everything.
+    Full,
+}
+
+impl Effort {
+    /// The effort for a graph.
+    fn for_graph(graph: &Graph) -> Self {
+        let is_nested = !graph.groups.is_empty();
+        match Self::of(graph.nodes.len()) {
+            Effort::Full if is_nested && graph.edges.len() > NESTED_EDGES => Effort::Some,
+            Effort::Full if graph.one_of_many => Effort::Brisk,
+            other => other,
+        }
+    }
+
+    /// The effort for so many nodes.
+    pub fn of(nodes: usize) -> Self {
+        match nodes {
+            0..=300 => Effort::Full,
+            301..=3000 => Effort::Some,
+            _ => Effort::Plain,
+        }
+    }
+}
+
+/// How a picture came about.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Report {
+    /// How much was tried.
+    pub effort: Effort,
+    /// The arrangement of the largest part.
+    pub arrangement: Arrangement,
+    /// How many parts there are.
+    pub parts: usize,
+    /// How many candidates were compared.
+    pub candidates: usize,
+    /// Whether things stay where an earlier picture has them.
+    pub kept: bool,
+    /// The score of the whole; `None` where nothing was compared.
+    pub score: Option<f64>,
+    /// Wishes that could not be kept, by their places in the graph.
+    pub dropped: Vec<usize>,
+}
+
+impl fmt::Display for Report {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let arrangement = match self.arrangement {
+            Arrangement::Layered => "layered",
+            Arrangement::Tree => "tree",
+            Arrangement::Radial => "radial",
+            Arrangement::Force => "force",
+            Arrangement::Grid => "grid",
+        };
+        let count = |n: usize, what: &str| format!("{n} {what}{}", if n == 1 { "" } else { "s" });
+        write!(f, "{arrangement}, {}, {} compared", count(self.parts, "part"), count(self.candidates, "candidate"))?;
+        if self.kept {
+            write!(f, ", the earlier picture kept")?;
+        }
+        if let Some(score) = self.score {
+            write!(f, ", score {score:.1}")?;
+        }
+        f.write_str(match self.effort {
+            Effort::Full => "; every step taken (up to 300 elements)",
+            Effort::Brisk => "; every step, one candidate (one of many pictures)",
+            Effort::Some => "; fewer sweeps and candidates (over 300 elements)",
+            Effort::Plain => "; one placement and plain channels (over 3,000 elements)",
+        })
+    }
+}
+
+/// A placement and how it came about.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Laid {
+    /// Where everything is.
+    pub placement: Placement,
+    /// How that came about.
+    pub report: Report,
+}
+
+/// Places a graph; near where an earlier picture has it, if there is one.
+pub fn place(graph: &Graph) -> Laid {
+    place_with(graph, &OneByOne)
+}
+
+/// The same, with candidates computed as the outside likes; the answer does not depend on it.
+pub fn place_with(graph: &Graph, jobs: &dyn Jobs) -> Laid {
+    let fresh = placed_anew(graph, jobs);
+    // Lanes in columns are cut anew each time: the cuts follow from the text.
+    if !fresh.placement.pieces.is_empty() {
+        return fresh;
+    }
+    let Some(mut kept) = graph.earlier.as_ref().and_then(|earlier| keep::place(graph, earlier)) else { return fresh };
+    pins::keep(graph, &mut kept);
+    kept.settle();
+    let (old, new) = (measure(graph, &kept), measure(graph, &fresh.placement));
+    let worse = old.faults.len() > new.faults.len() || new.score() < MARGIN * old.score();
+    if worse {
+        return fresh;
+    }
+    let dropped = unmet::dropped(graph, &kept);
+    let report = Report { kept: true, score: Some(old.score()), dropped, ..fresh.report };
+    Laid { placement: kept, report }
+}
+
+fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> Laid {
+    let effort = Effort::for_graph(graph);
+    let parts = pack::parts(graph);
+    let mut report = Report {
+        effort,
+        arrangement: graph.arrangement.unwrap_or(Arrangement::Layered),
+        parts: parts.len(),
+        candidates: 0,
+        kept: false,
+        score: None,
+        dropped: Vec::new(),
+    };
+    let largest = parts.iter().map(|p| p.nodes.len()).max().unwrap_or(0);
+    let mut placed = Vec::with_capacity(parts.len());
+    for part in &parts {
+        let chosen = best(&part.graph, effort, jobs);
+        if part.nodes.len() == largest {
+            report.arrangement = chosen.arrangement;
+        }
+        report.candidates += chosen.candidates;
+        placed.push(chosen.placement);
+    }
+    let mut placement = if placed.len() == 1 { placed.remove(0) } else { pack::pack(graph, &parts, placed) };
+    pins::keep(graph, &mut placement);
+    placement.settle();
+    report.dropped = unmet::dropped(graph, &placement);
+    report.score = (effort == Effort::Full).then(|| measure(graph, &placement).score());
+    Laid { placement, report }
+}
+
+/// The best candidate of one part.
+struct Chosen {
+    placement: Placement,
+    arrangement: Arrangement,
+    candidates: usize,
+}
+
+/// A way to lay a part out.
+#[derive(Clone, Copy, Debug)]
+enum Way {
+    Layered(layered::Manner),
+    Tree(tree::Manner),
+    /// Layered, with groups on their own.
+    Apart(apart::Manner),
+    Boxes(Arrangement),
+}
+
+fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
+    // 1. What is worth trying.
+    let tree = tree::find(graph).filter(|_| !graph.reading.is_sideways() || graph.arrangement.is_some());
+    let ways = ways(graph, tree.as_ref(), effort);
+    let is_layered = effort == Effort::Full && ways.iter().all(|w| matches!(w, Way::Layered(_)));
+    let apart = if is_layered { apart::Manner::candidates(graph) } else { Vec::new() };
+    let closer = if is_layered && graph.wishes.is_empty() { layered::Manner::closer(graph) } else { Vec::new() };
+    let more: Vec<Way> = apart.into_iter().map(Way::Apart).chain(closer.into_iter().map(Way::Layered)).collect();
+    let folds = |way: &Way| matches!(way, Way::Layered(m) if m.folds());
+    let is_compared = ways.len() + more.len() > 1;
+    let (folded, plain): (Vec<Way>, Vec<Way>) = ways.into_iter().partition(folds);
+    // 2. Candidates: layers are folded only where they are too wide, and groups on their own tried where all else is loose.
+    let candidate = |way: &Way| {
+        let placement = placed(graph, way, tree.as_ref());
+        let measures = if is_compared { measure(graph, &placement) } else { Measures::default() };
+        Candidate { placement, way: *way, measures }
+    };
+    let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(&ways[i]));
+    let is_wide = |p: &Placement| {
+        let excess = if graph.reading.is_sideways() { excess_height(p.size) } else { excess_width(p.size) };
+        excess > 1.0
+    };
+    let mut all = try_all(&plain);
+    if all.iter().any(|c| is_wide(&c.placement)) {
+        all.extend(try_all(&folded));
+    }
+    if all.iter().all(|c| is_loose(&c.measures)) {
+        all.extend(try_all(&more));
+    }
+    // 3. A strip is broken into columns, unless it was asked to read downwards.
+    if effort != Effort::Plain && graph.reading == Reading::Down && !graph.is_heading_asked && graph.wishes.is_empty() {
+        add_columns(graph, &mut all, is_compared);
+    }
+    // 4. The best.
+    let candidates = all.len();
+    let better = |kept: Candidate, rival: Candidate| {
+        let margin =
+            if matches!(rival.way, Way::Apart(_)) && !matches!(kept.way, Way::Apart(_)) { APART } else { RIVAL };
+        if rival.measures.score() < margin * kept.measures.score() { rival } else { kept }
+    };
+    let Some(Candidate { placement, way, .. }) = all.into_iter().reduce(better) else {
+        return Chosen { placement: Placement::default(), arrangement: Arrangement::Layered, candidates };
+    };
+    let arrangement = match way {
+        Way::Tree(_) => Arrangement::Tree,
+        Way::Layered(_) | Way::Apart(_) => Arrangement::Layered,
+        Way::Boxes(arrangement) => arrangement,
+    };
+    Chosen { placement, arrangement, candidates }
+}
+
+/// The placement of one way.
+fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
+    let layered = |manner: layered::Manner| move |g: &Graph| mended(g, layered::place(g, manner));
+    let mut placement = match (way, tree) {
+        (Way::Tree(manner), Some(tree)) => {
+            let mut placement = tree::place(&graph.turned(), tree, *manner);
+            placement.turn_back(graph.reading);
+            placement
+        }
+        (Way::Layered(manner), _) => {
+            let inner = layered(*manner);
+            apart::place_headed(graph, &inner).map_or_else(|| inner(graph), |p| mended(graph, p))
+        }
+        (Way::Apart(manner), _) => mended(graph, apart::place_all(graph, *manner, &layered(manner.layers))),
+        (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
+        (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),
+    };
+    if graph.routing != Routing::Stepped && !matches!(way, Way::Boxes(_)) {
+        lines::complete(graph, &mut placement);
+        placement.fit();
+    }
+    placement
+}
+
+/// Adds the strips among layered candidates once more, broken into columns.
+fn add_columns(graph: &Graph, all: &mut Vec<Candidate>, is_compared: bool) {
+    for i in 0..all.len() {
+        let strip = &mut all[i];
+        if !matches!(strip.way, Way::Layered(_)) || excess_height(strip.placement.size) <= 1.0 {
+            continue;
+        }
+        let Some(placement) = columns::broken(graph, &strip.placement) else { continue };
+        // Where there was nothing to compare, nothing was measured.
+        if !is_compared {
+            strip.measures = measure(graph, &strip.placement);
+        }
+        let (way, measures) = (strip.way, measure(graph, &placement));
+        all.push(Candidate { placement, way, measures });
+    }
+}
+
+/// A placement that may be chosen; without measures where there is nothing to compare it with.
+struct Candidate {
+    placement: Placement,
+    way: Way,
+    measures: Measures,
+}
+
+/// Whether groups on their own might do better: lines cross, or much of the picture is white, or no page holds it.
+fn is_loose(measures: &Measures) -> bool {
+    measures.crossings > 0 || measures.area() > LOOSE * measures.node_area || excess(measures.size) > 1.0
+}
+
+/// A placement whose faulty lines run elsewhere, if that takes faults away: first one line of each fault, then, of two
+/// lines that are in each other's way, the other one.
+fn mended(graph: &Graph, placement: Placement) -> Placement {
+    if Effort::for_graph(graph) < Effort::Brisk {
+        return placement;
+    }
+    let mut kept = placement;
+    let mut faults = measure(graph, &kept).faults;
+    for which in [0, 1] {
+        let mut edges: Vec<usize> = faults.iter().filter_map(|f| f.edges()[which]).collect();
+        edges.sort_unstable();
+        edges.dedup();
+        if edges.is_empty() {
+            continue;
+        }
+        let mut tried = kept.clone();
+        around::route(graph, &mut tried, &edges);
+        tried.fit();
+        let left = measure(graph, &tried).faults;
+        if left.len() < faults.len() {
+            (kept, faults) = (tried, left);
+        }
+    }
+    kept
+}
+
+/// The candidates, the plain one first.
+fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
+    let may_tree = matches!(graph.arrangement, None | Some(Arrangement::Tree)) && graph.wishes.is_empty();
+    if let (true, Some(tree)) = (may_tree, tree) {
+        if effort != Effort::Full && !graph.reading.is_sideways() {
+            return vec![Way::Tree(tree.usual_manner())];
+        }
+        let manners = tree.manners().into_iter();
+        let count = if graph.reading.is_sideways() { 1 } else { usize::MAX };
+        return manners.take(count).map(Way::Tree).collect();
+    }
+    match graph.arrangement {
+        Some(Arrangement::Force) if graph.nodes.len() > force::LIMIT => {}
+        // Lanes stand side by side and their lines pass others: only layers have channels for that.
+        Some(_) if graph.groups.iter().any(|g| g.lane) => {}
+        Some(asked @ (Arrangement::Grid | Arrangement::Radial | Arrangement::Force)) => return vec![Way::Boxes(asked)],
+        _ => {}
+    }
+    // Where so many lines join groups, one order of layers costs more than groups on their own, and shows less.
+    let is_web = effort != Effort::Plain && graph.edges.len() > WEB;
+    let nested = if is_web { apart::Manner::nested(graph) } else { Vec::new() };
+    if !nested.is_empty() {
+        let count = if effort == Effort::Full { nested.len() } else { 1 };
+        return nested.into_iter().take(count).map(Way::Apart).collect();
+    }
+    let plain = layered::Manner::default();
+    if effort != Effort::Full {
+        return vec![Way::Layered(plain)];
+    }
+    layered::Manner::candidates(graph).into_iter().map(Way::Layered).collect()
+}

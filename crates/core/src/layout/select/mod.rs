@@ -1,0 +1,3 @@
+//! Which of several placements a graph gets.
+
+pub(in crate::layout) mod candidates;
