@@ -3,6 +3,7 @@
 
 use crate::check::{self, Broken, Levels};
 use crate::compare;
+use crate::container::{self, Packed, Provenance};
 use crate::diag::{Diagnostic, Diagnostics};
 use crate::jobs::{Jobs, OneByOne};
 use crate::layout::{Graph, Laid};
@@ -10,10 +11,9 @@ use crate::measure::Fonts;
 use crate::model::{self, Diagram, Document, Level, LookRule, Sheet};
 use crate::notation::pictogram::{self, Icons};
 use crate::notation::{self, Context};
-use crate::picture;
 use crate::source::Source;
 use crate::source::world::{Alone, World};
-use crate::svg::{self, FontCache, Provenance};
+use crate::svg::{self, FontCache};
 use crate::syntax;
 use crate::theme::{self, Theme};
 
@@ -64,7 +64,7 @@ pub struct Reading {
     /// The pictograms that it names.
     pub icons: Icons,
     /// The text as drawings carry it, made when the first of them is drawn.
-    carried: svg::Carried,
+    packed: Packed,
 }
 
 /// One picture of a file, before it is made a diagram of its own.
@@ -178,7 +178,7 @@ pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
     let broken = Broken::of(&source, &tree, &found);
     let mut diags = Diagnostics::from(found);
     check::run(&document, &broken, &mut diags);
-    let mut reading = Reading { source, document, looks, diagnostics: Vec::new(), icons, carried: Default::default() };
+    let mut reading = Reading { source, document, looks, diagnostics: Vec::new(), icons, packed: Packed::default() };
     // 5. Wishes about pictures: only the layout knows which of them it keeps.
     unkept_wishes(&reading, &broken, &mut diags);
     reading.diagnostics = check::judge(&reading.source, &tree, diags.into_sorted(), &broken, setting.levels);
@@ -241,23 +241,23 @@ fn draw_with(
     studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>,
     Manner { text_in, one_of_many }: Manner<'_>,
 ) -> String {
-    let digest = svg::digest(&provenance(reading, &diagram.name));
-    let is_same = |svg: &&str| picture::read(svg.as_bytes()).is_some_and(|c| c.digest == digest && c.is_intact);
+    let digest = container::digest(&provenance(reading, &diagram.name));
+    let is_same = |svg: &&str| container::read(svg.as_bytes()).is_some_and(|c| c.digest == digest && c.is_intact);
     if let Some(same) = earlier.filter(is_same) {
         return same.to_owned();
     }
-    let places = earlier.and_then(svg::read_places);
+    let places = earlier.and_then(container::read_places);
     let context = Context { one_of_many, ..studio.context(reading, places.as_deref()) };
     // Traits were reported when the file was read.
     let scene = notation::draw(diagram, &context, &mut Diagnostics::default());
-    let earlier = earlier.and_then(svg::read_digest).filter(|_| places.is_some());
+    let earlier = earlier.and_then(container::read_digest).filter(|_| places.is_some());
     svg::write(&scene, &studio.cache, &Provenance { earlier, text_in, ..provenance(reading, &diagram.name) })
 }
 
 /// Draws what changed between two versions of a diagram as one picture: what is there now where it was, what went still in
 /// it, and both marked. `reading` is that of the newer text, `before` the picture of the older one.
 pub fn draw_changes(studio: &Studio, reading: &Reading, [old, new]: [&Diagram; 2], before: Option<&str>) -> String {
-    let places = before.and_then(svg::read_places);
+    let places = before.and_then(container::read_places);
     let marked = compare::merged(old, new);
     let looks: Vec<LookRule> = reading.looks.iter().chain(&marked.looks).cloned().collect();
     let context = Context { looks: &looks, ..studio.context(reading, places.as_deref()) };
@@ -270,10 +270,10 @@ pub fn draw_changes(studio: &Studio, reading: &Reading, [old, new]: [&Diagram; 2
 /// Draws a contact sheet of pictograms as SVG text.
 pub fn icon_sheet(studio: &Studio, entries: &[pictogram::Entry]) -> String {
     let scene = pictogram::sheet(entries, &studio.theme, &studio.fonts);
-    let carried = svg::Carried::default();
+    let packed = Packed::default();
     let (file, name, source) = ("", "icons", "");
     let provenance =
-        Provenance { file, name, source, imports: &[], icons: "", earlier: None, carried: &carried, text_in: None };
+        Provenance { file, name, source, imports: &[], icons: "", earlier: None, packed: &packed, text_in: None };
     svg::write(&scene, &studio.cache, &provenance)
 }
 
@@ -298,7 +298,7 @@ pub fn place_view(studio: &Studio, reading: &Reading, view: &View<'_>, earlier: 
 fn place_with(
     studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>, manner: Manner<'_>,
 ) -> Option<(Graph, Laid)> {
-    let places = earlier.and_then(svg::read_places);
+    let places = earlier.and_then(container::read_places);
     let one_of_many = manner.one_of_many;
     notation::place(diagram, &Context { one_of_many, ..studio.context(reading, places.as_deref()) })
 }
@@ -312,7 +312,7 @@ pub fn provenance<'a>(reading: &'a Reading, name: &'a str) -> Provenance<'a> {
         imports: &reading.document.imports.sources,
         icons: reading.icons.files(),
         earlier: None,
-        carried: &reading.carried,
+        packed: &reading.packed,
         text_in: None,
     }
 }

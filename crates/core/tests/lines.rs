@@ -3,7 +3,7 @@
 mod support;
 
 use bathygram_core::model::{ElementKind, Verb};
-use bathygram_core::syntax::vocabulary::{ARCHITECTURE, CLASSES, DIAGRAMS, NETWORK, SEQUENCE, STATES, Vocabulary};
+use bathygram_core::vocabulary::{ARCHITECTURE, CLASSES, DIAGRAMS, NETWORK, SEQUENCE, STATES, Vocabulary};
 use support::{codes, diagram};
 
 /// What one line in a block becomes: how many elements, relations and events it adds.

@@ -291,8 +291,8 @@ fn a_long_text_is_carried_by_the_first_picture_of_a_stack() {
         let _ = writeln!(text, "  // {:x}", i.wrapping_mul(6_364_136_223_846_793_005).rotate_left(23));
     }
     let (_, drawn) = stack(&text);
-    assert_eq!(bathygram_core::svg::read_source(&drawn[0]).as_deref(), Some(text.as_str()));
-    assert!(drawn[1].contains("text-in=\"index.svg\"") && bathygram_core::svg::read_source(&drawn[1]).is_none());
+    assert_eq!(bathygram_core::container::read_source(&drawn[0]).as_deref(), Some(text.as_str()));
+    assert!(drawn[1].contains("text-in=\"index.svg\"") && bathygram_core::container::read_source(&drawn[1]).is_none());
     let (_, drawn) = stack(MAP);
-    assert!(drawn.iter().all(|svg| bathygram_core::svg::read_source(svg).as_deref() == Some(MAP)));
+    assert!(drawn.iter().all(|svg| bathygram_core::container::read_source(svg).as_deref() == Some(MAP)));
 }

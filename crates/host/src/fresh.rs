@@ -2,7 +2,7 @@
 
 use crate::files::{link_below, picture_file};
 use crate::{Format, Project};
-use bathygram_core::picture;
+use bathygram_core::container;
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
@@ -36,7 +36,7 @@ pub fn freshness(project: &Project, name: &str, digest: &str) -> Freshness {
 /// Compares one file.
 fn of_file(path: &Path, digest: &str) -> Freshness {
     let Ok(bytes) = std::fs::read(path) else { return Freshness::Missing };
-    match picture::read(&bytes) {
+    match container::read(&bytes) {
         Some(carried) if !carried.is_intact => Freshness::Edited,
         Some(carried) if carried.digest == digest => Freshness::Fresh,
         _ => Freshness::OutOfDate,
@@ -68,12 +68,12 @@ pub fn strays(project: &Project, names: &BTreeSet<String>) -> Vec<Stray> {
     let unknown = found.into_iter().filter(|p| is_picture(p) && !is_known(p) && !p.is_symlink());
     let strays = unknown.filter_map(|path| {
         let bytes = std::fs::read(&path).ok()?;
-        let is_intact = picture::read(&bytes)?.is_intact;
+        let is_intact = container::read(&bytes)?.is_intact;
         let stem = path.file_stem()?.to_string_lossy().into_owned();
-        if picture::name(&bytes).is_some_and(|name| name != stem) {
+        if container::name(&bytes).is_some_and(|name| name != stem) {
             return None;
         }
-        let document = picture::file(&bytes).filter(|f| !f.ends_with(".bathy"));
+        let document = container::file(&bytes).filter(|f| !f.ends_with(".bathy"));
         document.is_none_or(|d| !project.root.join(d).is_file()).then_some(Stray { path, is_intact })
     });
     strays.collect()

@@ -1,6 +1,6 @@
 //! Projects on disk, and git.
 
-use bathygram_core::picture;
+use bathygram_core::container;
 use bathygram_host::{Error, Format, Freshness, Git, Project, Version, freshness, read_source, write_whole};
 use std::path::Path;
 use std::process::Command;
@@ -90,7 +90,7 @@ fn freshness_is_told_by_the_digest_in_the_picture() {
     let digest = "sha256:0123";
     assert_eq!(freshness(&project, "x", digest), Freshness::Missing);
     let svg = |d: &str| {
-        let open = picture::open_seal();
+        let open = container::open_seal();
         let source = format!("<metadata><source digest=\"{d}\" seal=\"{open}\" encoding=\"\"></source></metadata>");
         picture::seal_svg(format!("<svg>{source}</svg>"))
     };

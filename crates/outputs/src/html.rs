@@ -2,7 +2,7 @@
 
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
-use bathygram_core::svg;
+use bathygram_core::markup;
 use std::fmt::Write;
 
 /// How all pages look.
@@ -34,7 +34,7 @@ pub fn data_uri(svg: &str) -> String {
 
 /// Text as HTML.
 pub fn escaped(text: &str) -> String {
-    svg::escape(text).replace('\'', "&#39;")
+    markup::escape(text).replace('\'', "&#39;")
 }
 
 /// The same, with what stands in backquotes as code.

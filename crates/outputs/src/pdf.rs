@@ -2,7 +2,7 @@
 //! stand in a comment behind its end.
 
 use crate::png::fonts;
-use bathygram_core::picture;
+use bathygram_core::container;
 use krilla::Document;
 use krilla::embed::{AssociationKind, EmbeddedFile, MimeType};
 use krilla::geom::Size;
@@ -86,7 +86,7 @@ impl Pdf {
         let producer = format!("bathygram {}", env!("CARGO_PKG_VERSION"));
         document.set_metadata(Metadata::new().title(about.title.to_owned()).producer(producer));
         let bytes = document.finish().map_err(|e| Error::Writing(format!("{e:?}")))?;
-        Ok(picture::seal_pdf(bytes, about.digest, about.file))
+        Ok(container::seal_pdf(bytes, about.digest, about.file))
     }
 }
 
@@ -104,16 +104,16 @@ mod tests {
         let bytes = Pdf::new().draw(SQUARE, &about).expect("drawn");
         assert!(bytes.starts_with(b"%PDF-1.7"));
         assert_eq!(Pdf::new().draw(SQUARE, &about).expect("drawn"), bytes);
-        assert_eq!(picture::source(&bytes).as_deref(), Some(source));
-        assert_eq!(picture::file(&bytes).as_deref(), Some("docs/f.bathy"));
-        let carried = picture::read(&bytes).expect("ours");
+        assert_eq!(container::source(&bytes).as_deref(), Some(source));
+        assert_eq!(container::file(&bytes).as_deref(), Some("docs/f.bathy"));
+        let carried = container::read(&bytes).expect("ours");
         assert!(carried.is_intact && carried.digest == "sha256:00");
         let mut edited = bytes.clone();
         edited[20] ^= 1;
-        assert!(picture::read(&edited).is_some_and(|c| !c.is_intact));
+        assert!(container::read(&edited).is_some_and(|c| !c.is_intact));
         for end in (0..bytes.len()).step_by(7) {
-            picture::read(&bytes[..end]);
-            picture::source(&bytes[..end]);
+            container::read(&bytes[..end]);
+            container::source(&bytes[..end]);
         }
     }
 }

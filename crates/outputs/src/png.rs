@@ -1,8 +1,8 @@
 //! PNG. The picture carries its digest and its source's name in text chunks, as the SVG does in its
 //! metadata; the chunks stand before the pixels.
 
+use bathygram_core::container;
 use bathygram_core::measure::FACES;
-use bathygram_core::picture;
 use resvg::tiny_skia::{Pixmap, Transform};
 use resvg::usvg::{Options, Tree};
 use std::sync::Arc;
@@ -84,7 +84,7 @@ impl Png {
         // The ground is opaque, so premultiplied and plain colours are the same.
         writer.write_image_data(pixels.data())?;
         writer.finish()?;
-        Ok(picture::seal_png(out))
+        Ok(container::seal_png(out))
     }
 }
 

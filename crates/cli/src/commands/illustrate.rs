@@ -2,9 +2,8 @@
 
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::picture;
+use bathygram_core::container;
 use bathygram_core::pipeline::{self, Reading, Studio, View};
-use bathygram_core::svg;
 use bathygram_host::{
     Disk, Format, Printed, Project, picture_file, read_source, remove_inside, write_inside, write_whole,
 };
@@ -187,11 +186,11 @@ fn told(project: &Project, path: &Path, name: &str, block: &Block, reading: &Rea
 
 /// The picture of a block: the one that is there if it is up to date, or a new one, and whether it is new.
 fn drawn(studio: &Studio, reading: &Reading, view: &View<'_>, file: &Path, name: &str) -> Result<(String, bool)> {
-    let digest = svg::digest(&pipeline::provenance(reading, view.name));
+    let digest = container::digest(&pipeline::provenance(reading, view.name));
     let there = std::fs::read(file).ok();
-    let carried = there.as_ref().and_then(|bytes| picture::read(bytes));
+    let carried = there.as_ref().and_then(|bytes| container::read(bytes));
     let is_other = there.is_some() && carried.is_none();
-    let owner = there.as_ref().and_then(|bytes| picture::file(bytes));
+    let owner = there.as_ref().and_then(|bytes| container::file(bytes));
     if is_other || owner.as_ref().is_some_and(|o| o != name) {
         let whose = owner.map_or("not drawn by this program".to_owned(), |o| format!("the picture of {o}"));
         return Err(Failure::Usage(format!("{} is {whose}; give the block another name", file.display())));
@@ -208,7 +207,8 @@ fn drawn(studio: &Studio, reading: &Reading, view: &View<'_>, file: &Path, name:
 
 /// What a picture shows, in words of some length.
 fn alternative(svg: &str) -> String {
-    let (title, description) = (picture::title(svg).unwrap_or_default(), picture::description(svg).unwrap_or_default());
+    let (title, description) =
+        (container::title(svg).unwrap_or_default(), container::description(svg).unwrap_or_default());
     let words = format!("{}. {description}", title.trim_end_matches('.'));
     if words.chars().count() <= ALTERNATIVE {
         return words;
@@ -224,7 +224,7 @@ fn gone(folder: &Path, name: &str, pictures: &BTreeMap<PathBuf, Option<String>>)
         .filter(|p| p.extension().is_some_and(|e| e == "svg") && !pictures.contains_key(p) && !p.is_symlink())
         .filter(|p| {
             let bytes = std::fs::read(p).unwrap_or_default();
-            picture::file(&bytes).as_deref() == Some(name) && picture::read(&bytes).is_some_and(|c| c.is_intact)
+            container::file(&bytes).as_deref() == Some(name) && container::read(&bytes).is_some_and(|c| c.is_intact)
         })
         .collect();
     gone.sort();

@@ -2,7 +2,7 @@
 
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::picture;
+use bathygram_core::container;
 use bathygram_host::{MAX_SOURCE, write_whole};
 use std::io::Read;
 use std::path::{Path, PathBuf};
@@ -31,19 +31,19 @@ pub(crate) struct Arguments {
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let path = &arguments.picture;
     let bytes = read(path)?;
-    let Some(carried) = picture::read(&bytes) else {
+    let Some(carried) = container::read(&bytes) else {
         return Err(Failure::Usage(format!("{} is no picture that this program drew", path.display())));
     };
-    let source = match picture::text_in(&bytes) {
+    let source = match container::text_in(&bytes) {
         // A picture of a stack whose text is long: the top of the stack has it. Its name is a name, not a path.
         Some(other) if Path::new(&other).components().count() == 1 => {
             let beside = path.with_file_name(&other);
             let bytes = read(&beside).map_err(|_| {
                 Failure::Usage(format!("the text of {} is in {other} beside it, which is not there", path.display()))
             })?;
-            picture::source(&bytes)
+            container::source(&bytes)
         }
-        _ => picture::source(&bytes),
+        _ => container::source(&bytes),
     };
     let Some(source) = source else {
         return Err(Failure::Usage(format!("{} carries no source, or it is damaged", path.display())));

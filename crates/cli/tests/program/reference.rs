@@ -60,7 +60,7 @@ fn examples_are_in_their_form_and_every_section_has_one() {
 /// Every word of the language stands in the reference and in the grammar; every block on the cheat sheet.
 #[test]
 fn no_word_is_left_out() {
-    use bathygram_core::syntax::vocabulary::{BLOCKS, DIAGRAMS, PICTURE, SHEET};
+    use bathygram_core::vocabulary::{BLOCKS, DIAGRAMS, PICTURE, SHEET};
     let (reference, grammar, sheet) = (page("language.md"), page("grammar.ebnf"), page("cheatsheet.md"));
     for vocabulary in DIAGRAMS.iter().copied().chain([&SHEET]) {
         for word in vocabulary.starters().chain(vocabulary.clauses.iter().copied()) {

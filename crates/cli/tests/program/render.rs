@@ -77,7 +77,7 @@ fn the_picture_carries_its_source() {
     folder.write("storm.bathy", STORM);
     folder.run(&["render"]).ends_with(0);
     let svg = folder.read("pictures/storm.svg");
-    assert_eq!(bathygram_core::svg::read_source(&svg).as_deref(), Some(STORM));
+    assert_eq!(bathygram_core::container::read_source(&svg).as_deref(), Some(STORM));
     let machine = folder.path("").to_string_lossy().into_owned();
     assert!(!svg.contains(machine.trim_end_matches('/')), "no path of the machine");
 }

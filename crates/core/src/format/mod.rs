@@ -8,8 +8,8 @@ mod member;
 
 use crate::diag::Diagnostics;
 use crate::source::Source;
-use crate::syntax::vocabulary::BLOCKS;
 use crate::syntax::{LineId, Token, TokenKind, Tree, indent_width, parse};
+use crate::vocabulary::BLOCKS;
 
 /// The canonical form of a text.
 pub fn format(source: &Source) -> String {

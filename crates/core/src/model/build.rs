@@ -4,8 +4,8 @@ use super::names::{self, Lookup, Names};
 use super::{Diagram, Element, ElementId, ElementKind, EndText, Imports, Properties, Relation, RelationId, Verb};
 use crate::diag::{Diagnostics, Message, WordHelp, nearest};
 use crate::source::{Source, Span};
-use crate::syntax::vocabulary::{DIAGRAMS, PICTURE, Vocabulary, ours};
 use crate::syntax::{Clauses, Cursor, End, Label, Line, LineId, Path, Tree};
+use crate::vocabulary::{DIAGRAMS, PICTURE, Vocabulary, ours};
 use std::collections::{HashMap, HashSet};
 
 /// A diagram may hold this many elements: about 150 MB of them.

@@ -10,10 +10,8 @@ use super::{
 use crate::diag::{Diagnostics, Message, nearest};
 use crate::source::world::World;
 use crate::source::{Source, Span};
-use crate::syntax::vocabulary::{
-    ARCHITECTURE, BLOCKS, CLASSES, FLOW, NETWORK, SEQUENCE, STATES, TREE, Vocabulary, ours_block,
-};
 use crate::syntax::{Clauses, Cursor, Line, Tree};
+use crate::vocabulary::{ARCHITECTURE, BLOCKS, CLASSES, FLOW, NETWORK, SEQUENCE, STATES, TREE, Vocabulary, ours_block};
 use std::collections::BTreeSet;
 
 /// Reads a file's tree of lines. `file_name` names a diagram whose block has no name; `world` gives the

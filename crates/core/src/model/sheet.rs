@@ -7,8 +7,8 @@ use super::{Diagram, DiagramKind, ElementId, Item, Picture, Sheet, ShownMembers,
 use crate::diag::{Diagnostics, Message, nearest};
 use crate::source::world::is_file_name;
 use crate::source::{Source, Span};
-use crate::syntax::vocabulary::{PICTURE, SHEET};
 use crate::syntax::{Cursor, Line, Path, Tree};
+use crate::vocabulary::{PICTURE, SHEET};
 use std::collections::{HashMap, HashSet};
 use std::iter::once;
 

@@ -4,15 +4,13 @@
 //! the same folder; plain SVG 1.1 presentation attributes. The style sheet holds only the embedded fonts.
 
 mod fonts;
-mod meta;
 
 pub use fonts::FontCache;
-pub use meta::{Carried, Provenance, digest, read_digest, read_places, read_source};
-pub(crate) use meta::{inflated, read_attribute, value};
 
+use crate::container::{self, Provenance};
 use crate::geom::{Cmd, Path, Rect};
+use crate::markup::{as_link, escape};
 use crate::measure::{Face, Script};
-use crate::picture;
 use crate::scene::{Inside, Item, Scene, Stroke, Tag, Text, TextAnchor};
 use crate::theme::{Colour, Dash};
 use base64::Engine;
@@ -70,9 +68,9 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
             }
         }
     }
-    meta::write(&mut out, provenance, &scene.places);
+    let seal_at = container::write_metadata(&mut out, provenance, &scene.places);
     out.push_str("</svg>\n");
-    picture::seal_svg(out)
+    container::seal_svg(out, seal_at)
 }
 
 fn group(out: &mut String, tag: &Tag) {
@@ -247,43 +245,6 @@ impl fmt::Display for Number {
     }
 }
 
-/// Text as XML, and HTML, hold it, in attributes between double quotes too; characters that XML forbids become the
-/// replacement character.
-pub fn escape(text: &str) -> String {
-    let mut out = String::with_capacity(text.len());
-    for c in text.chars() {
-        match c {
-            '&' => out.push_str("&amp;"),
-            '<' => out.push_str("&lt;"),
-            '>' => out.push_str("&gt;"),
-            '"' => out.push_str("&quot;"),
-            '\n' | '\t' => out.push(' '),
-            c if c.is_control() || matches!(c, '\u{fffe}' | '\u{ffff}') => out.push('\u{fffd}'),
-            c => out.push(c),
-        }
-    }
-    out
-}
-
-/// The text that [`escape`] wrote.
-pub(crate) fn unescape(written: &str) -> String {
-    let references = [("&lt;", "<"), ("&gt;", ">"), ("&quot;", "\""), ("&amp;", "&")];
-    references.iter().fold(written.to_owned(), |text, (from, to)| text.replace(from, to))
-}
-
-/// A file's name as a link to it from its own folder.
-fn as_link(file: &str) -> String {
-    let mut out = String::new();
-    for byte in file.bytes() {
-        if byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'-' | b'.') {
-            out.push(char::from(byte));
-        } else {
-            let _ = write!(out, "%{byte:02X}");
-        }
-    }
-    out
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -302,15 +263,5 @@ mod tests {
         ] {
             assert_eq!(number(value).to_string(), written);
         }
-    }
-
-    #[test]
-    fn links_hold_nothing_but_plain_letters() {
-        assert_eq!(as_link("hafen-süd\"."), "hafen-s%C3%BCd%22.");
-    }
-
-    #[test]
-    fn nothing_escapes_into_markup() {
-        assert_eq!(escape("<script a=\"&\">\u{0}\n"), "&lt;script a=&quot;&amp;&quot;&gt;\u{fffd} ");
     }
 }

@@ -1,7 +1,7 @@
 //! Formulas in labels. Input: what stands between two `$`. Output: runs with Greek letters, operators,
 //! slanted variables, and sub- and superscripts. Names are written without a backslash.
 
-use super::text::{Run, RunStyle};
+use super::run::{Run, RunStyle};
 
 /// Names of letters and signs.
 const NAMES: &[(&str, &str)] = &[

@@ -7,7 +7,7 @@ use bathygram_core::model::{Diagram, ElementId, Item, Relation};
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::source::Source;
 use bathygram_core::source::world::{Unopened, World};
-use bathygram_core::syntax::vocabulary::{DIAGRAMS, PICTURE, SHEET};
+use bathygram_core::vocabulary::{DIAGRAMS, PICTURE, SHEET};
 use proptest::prelude::*;
 use std::fmt::Write;
 

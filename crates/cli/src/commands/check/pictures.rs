@@ -1,9 +1,9 @@
 //! Whether the pictures on disk are those of their texts.
 
 use super::report::{Finding, Picture, Report};
+use bathygram_core::container;
 use bathygram_core::diag::{Level, Severity};
 use bathygram_core::pipeline::{self, Reading};
-use bathygram_core::svg;
 use bathygram_host::{Freshness, Stray, freshness, strays as strays_of};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -40,7 +40,7 @@ pub(super) fn compare(report: &mut Report<'_>) {
             if reading.has_mistakes() {
                 continue;
             }
-            let digest = svg::digest(&pipeline::provenance(reading, picture.name));
+            let digest = container::digest(&pipeline::provenance(reading, picture.name));
             let name = picture.name;
             let state = match freshness(report.project, name, &digest) {
                 Freshness::Fresh => "fresh",

@@ -4,10 +4,9 @@ use super::jobs::Job;
 use crate::outcome::Result;
 use crate::session::Voice;
 use crate::threads::Threads;
+use bathygram_core::container;
 use bathygram_core::jobs::map;
-use bathygram_core::picture;
 use bathygram_core::pipeline::{self, Studio};
-use bathygram_core::svg;
 use bathygram_host::{Format, write_inside, write_whole};
 use bathygram_outputs::Png;
 use bathygram_outputs::pdf::{About, Pdf};
@@ -46,17 +45,17 @@ pub(super) fn one(job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> 
 }
 
 fn into_format(svg: &str, forms: &Forms, job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
-    let digest = || svg::digest(&pipeline::provenance(job.reading, job.view.name));
+    let digest = || container::digest(&pipeline::provenance(job.reading, job.view.name));
     let source = &job.reading.source;
     match format {
         Format::Svg => Ok(svg.as_bytes().to_vec()),
         Format::Png => {
-            let (digest, seal) = (digest(), picture::open_seal());
-            let texts = picture::png_texts(&digest, &source.text, &seal);
+            let (digest, seal) = (digest(), container::open_seal());
+            let texts = container::png_texts(&digest, &source.text, &seal);
             Ok(forms.png.get_or_init(Png::new).draw(svg, scale, &texts)?)
         }
         Format::Pdf => {
-            let title = picture::title(svg).unwrap_or_default();
+            let title = container::title(svg).unwrap_or_default();
             let about = About { title: &title, file: &source.name, source: &source.text, digest: &digest() };
             Ok(forms.pdf.get_or_init(Pdf::new).draw(svg, &about)?)
         }

@@ -3,8 +3,8 @@
 use super::Arguments;
 use super::adhoc::Asked;
 use crate::outcome::{Failure, Result};
+use bathygram_core::container;
 use bathygram_core::pipeline::{self, Reading, View};
-use bathygram_core::svg;
 use bathygram_host::{Format, Freshness, Project, freshness, picture_file};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
@@ -129,7 +129,7 @@ pub(super) fn of_texts<'a>(
             )));
         }
         let is_asked = arguments.all || is_single || !arguments.is_build();
-        let digest = || svg::digest(&pipeline::provenance(reading, name));
+        let digest = || container::digest(&pipeline::provenance(reading, name));
         let why = if is_asked { Some(Why::Asked) } else { reason(freshness(project, name, &digest())) };
         let Some(why) = why else {
             fresh += 1;
@@ -187,7 +187,7 @@ fn named_earlier(arguments: &Arguments) -> Result<Option<String>> {
     let Some(path) = &arguments.keep else { return Ok(None) };
     let text = std::fs::read_to_string(path);
     let text = text.map_err(|e| Failure::Usage(format!("{} cannot be kept: {e}", path.display())))?;
-    if svg::read_digest(&text).is_none() {
+    if container::read_digest(&text).is_none() {
         return Err(Failure::Usage(format!("{} is no picture that this program drew", path.display())));
     }
     Ok(Some(text))

@@ -7,7 +7,7 @@ mod order;
 mod review;
 
 use super::{Severity, nearest};
-use crate::syntax::vocabulary::DIAGRAMS;
+use crate::vocabulary::DIAGRAMS;
 
 /// The stable code of a rule.
 pub type Code = &'static str;

@@ -1,0 +1,61 @@
+//! What a picture was drawn from, and the one figure that stands for all of it.
+
+use crate::source::Source;
+use sha2::{Digest, Sha256};
+use std::fmt::Write;
+use std::sync::OnceLock;
+
+/// Where a drawing comes from.
+#[derive(Clone, Copy, Debug)]
+pub struct Provenance<'a> {
+    /// The source file's name, relative to the project.
+    pub file: &'a str,
+    /// The diagram's or sheet's name.
+    pub name: &'a str,
+    /// The source text.
+    pub source: &'a str,
+    /// The texts of other files that it takes from.
+    pub imports: &'a [Source],
+    /// The project's own pictograms that it may show, with what they hold; empty without any.
+    pub icons: &'a str,
+    /// The digest of the earlier picture whose places were kept. It is told, and not part of the digest: a picture is
+    /// fresh when its text is.
+    pub earlier: Option<&'a str>,
+    /// What all drawings of the same texts carry.
+    pub packed: &'a Packed,
+    /// The picture beside this one that carries the text, where that is long and this is one of many.
+    pub text_in: Option<&'a str>,
+}
+
+/// What all drawings of the same texts carry, made once.
+#[derive(Clone, Debug, Default)]
+pub struct Packed {
+    pub(super) source: OnceLock<String>,
+    digest: OnceLock<[u8; 32]>,
+}
+
+/// What a picture depends on, as one figure: the text and those it takes from, which diagram of it, and
+/// the tool's version.
+pub fn digest(provenance: &Provenance<'_>) -> String {
+    let texts = provenance.packed.digest.get_or_init(|| {
+        let imports = provenance.imports.iter().flat_map(|s| [s.name.as_bytes(), s.text.as_bytes()]);
+        let icons = Some(provenance.icons.as_bytes()).filter(|i| !i.is_empty());
+        hash(std::iter::once(provenance.source.as_bytes()).chain(imports).chain(icons))
+    });
+    let own = [env!("CARGO_PKG_VERSION"), provenance.file, provenance.name].map(str::as_bytes);
+    let mut out = String::from("sha256:");
+    for byte in hash(own.into_iter().chain([&texts[..]])) {
+        let _ = write!(out, "{byte:02x}");
+    }
+    out
+}
+
+/// The hash of parts, none of which runs into the next.
+fn hash<'a>(parts: impl Iterator<Item = &'a [u8]>) -> [u8; 32] {
+    let mut hash = Sha256::new();
+    for part in parts {
+        hash.update((part.len() as u64).to_le_bytes());
+        hash.update(part);
+    }
+    hash.finalize().into()
+}

@@ -1,0 +1,33 @@
+//! Texts, compressed (zlib, RFC 1950) and written as base64 (RFC 4648).
+
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
+use flate2::Compression;
+use std::io::{Read, Write};
+
+/// A source text is at most this long when it is read back, in bytes.
+const MAX_SOURCE: u64 = 64 * 1024 * 1024;
+
+/// A text longer than this is packed in less time, in bytes.
+const LARGE: usize = 128 * 1024;
+
+/// Packs a text.
+pub(super) fn packed(text: &str) -> String {
+    // The last tenth of a long text's size is not worth the time it takes.
+    let level = if text.len() > LARGE { Compression::new(4) } else { Compression::best() };
+    let mut encoder = flate2::write::ZlibEncoder::new(Vec::new(), level);
+    let packed = encoder.write_all(text.as_bytes()).and_then(|()| encoder.finish()).unwrap_or_default();
+    STANDARD.encode(packed)
+}
+
+/// A text out of its packed bytes, up to a limit.
+pub(super) fn inflated(packed: &[u8]) -> Option<String> {
+    let mut text = String::new();
+    flate2::read::ZlibDecoder::new(packed).take(MAX_SOURCE).read_to_string(&mut text).ok()?;
+    Some(text)
+}
+
+/// The text that is packed up to the next tag.
+pub(super) fn unpacked(rest: &str) -> Option<String> {
+    inflated(&STANDARD.decode(rest.split('<').next()?).ok()?)
+}
