@@ -6,7 +6,7 @@ use bathygram_core::diag::Diagnostic;
 use bathygram_core::pipeline::{self, Reading, Setting};
 use bathygram_core::source::Source;
 use bathygram_core::source::world::World;
-use bathygram_host::{Colours, Disk, Printed, Project, Shown, print, read_source, write_whole};
+use bathygram_host::{Colours, Disk, FileFindings, Printed, Project, Shown, by_file, print, read_source, write_whole};
 use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
@@ -45,16 +45,22 @@ impl Voice {
         let _ = writeln!(std::io::stderr(), "error: {failure}");
     }
 
-    /// Prints the findings in a file to standard error.
-    pub(crate) fn findings(self, project: &Project, reading: &Reading) -> Printed {
-        self.findings_in(&reading.source, &reading.diagnostics, &project.from_here(&reading.source.name))
+    /// Prints what was found in readings to standard error, by the files in which it stands.
+    pub(crate) fn findings<'r>(
+        self, project: &Project, found: impl IntoIterator<Item = (&'r Reading, &'r [Diagnostic])>,
+    ) -> Printed {
+        let mut printed = Printed::default();
+        for file in by_file(found) {
+            printed.add(self.findings_in(&file, &project.from_here(&file.source.name)));
+        }
+        printed
     }
 
     /// Prints findings in a text that is called `name`, to standard error.
-    pub(crate) fn findings_in(self, source: &Source, found: &[Diagnostic], name: &str) -> Printed {
+    pub(crate) fn findings_in(self, found: &FileFindings<'_>, name: &str) -> Printed {
         let shown = self.wants_colours && std::io::stderr().is_terminal();
         let colours = if shown { Colours::On } else { Colours::Off };
-        let (text, printed) = print(source, found, Shown { name, limit: usize::MAX, colours });
+        let (text, printed) = print(found, Shown { name, limit: usize::MAX, colours });
         let _ = write!(std::io::stderr(), "{text}");
         printed
     }

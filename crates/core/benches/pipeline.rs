@@ -4,7 +4,8 @@
 use bathygram_core::diag::Diagnostics;
 use bathygram_core::format::format;
 use bathygram_core::model::Document;
-use bathygram_core::pipeline::{self, Setting, Studio};
+use bathygram_core::pipeline::{self, DrawOptions, Setting, Studio};
+use bathygram_core::views::View;
 use bathygram_core::source::Source;
 use bathygram_core::source::world::Alone;
 use bathygram_core::{model, syntax};
@@ -28,7 +29,7 @@ fn parse(bencher: Bencher, n: usize) {
     bencher.bench(|| -> Document {
         let mut diags = Diagnostics::default();
         let tree = syntax::parse(&source, &mut diags);
-        model::read(&source, &tree, "bench", &Alone, &mut diags)
+        model::read(&source, &tree, "bench", &Alone, &mut diags).0
     });
 }
 
@@ -54,7 +55,7 @@ fn megabyte_to_meaning(bencher: Bencher) {
     bencher.bench(|| {
         let mut diags = Diagnostics::default();
         let tree = syntax::parse(&source, &mut diags);
-        model::read(&source, &tree, "bench", &Alone, &mut diags).diagrams.len()
+        model::read(&source, &tree, "bench", &Alone, &mut diags).0.diagrams.len()
     });
 }
 
@@ -74,5 +75,9 @@ fn read_and_review(bencher: Bencher, n: usize) {
 fn draw_sequence(bencher: Bencher, n: usize) {
     let studio = Studio::new();
     let reading = read(&sequence(n));
-    bencher.bench(|| pipeline::draw(&studio, &reading, &reading.document.diagrams[0]).len());
+    let view = View::of(reading.document.diagrams[0].clone());
+    bencher.bench(|| {
+        let drawing = pipeline::draw(&studio, &reading, &view, &DrawOptions::default());
+        studio.svg(&drawing, &reading.provenance(view.name())).len()
+    });
 }

@@ -18,4 +18,5 @@ pub mod source;
 pub mod svg;
 pub mod syntax;
 pub mod theme;
+pub mod views;
 pub mod vocabulary;

@@ -1,27 +1,35 @@
-//! The whole line from text to picture, as two calls: [`read`] a file, then [`draw`] each of its
-//! pictures.
+//! The whole line from text to picture: [`read`] a file, then [`draw`] each of its pictures, and write the drawing in any form.
+//!
+//! [`read`] never lays out: what a layout could not keep comes back with the [`Drawing`], and [`weigh_unmet`] makes findings
+//! of it.
 
-use crate::check::{self, Broken, Levels};
-use crate::compare;
-use crate::container::{self, Packed, Provenance};
+use crate::check::{self, Bench, Broken, Levels};
+use crate::container::{Packed, Provenance};
 use crate::diag::{Diagnostic, Diagnostics};
 use crate::jobs::{Jobs, OneByOne};
-use crate::layout::{Graph, Laid};
+use crate::layout::{Graph, Share};
 use crate::measure::Fonts;
-use crate::model::{self, Diagram, Document, Level, LookRule, Sheet};
-use crate::notation::pictogram::{self, Icons};
+use crate::model::Unmet;
+use crate::model::{self, Diagram, DiagramKind, Document, LookRule, Occurrences, Sheet};
+use crate::notation::pictogram::Icons;
 use crate::notation::{self, Context};
-use crate::source::Source;
+use crate::scene::{Drawing, Places};
 use crate::source::world::{Alone, World};
-use crate::svg::{self, FontCache};
-use crate::syntax;
+use crate::source::{Source, SourceId, Sources, Span};
+use crate::svg::FontCache;
+use crate::syntax::{self, Tree};
 use crate::theme::{self, Theme};
+use crate::views::{self, StackLevel, View};
+use std::collections::BTreeMap;
 
 /// What all pictures of one run share: theme, fonts, and font subsets made before.
 pub struct Studio {
-    theme: Theme,
-    fonts: Fonts,
-    cache: FontCache,
+    /// The theme in which drawings are written.
+    pub theme: Theme,
+    /// The fonts that ship with the program.
+    pub fonts: Fonts,
+    /// Font subsets made before.
+    pub subsets: FontCache,
     jobs: Box<dyn Jobs>,
 }
 
@@ -39,14 +47,12 @@ impl Studio {
 
     /// The same, with independent work run as the outside likes; pictures do not depend on it.
     pub fn with_jobs(jobs: Box<dyn Jobs>) -> Self {
-        Self { theme: theme::shoal(), fonts: Fonts::new(), cache: FontCache::default(), jobs }
+        Self { theme: theme::shoal(), fonts: Fonts::new(), subsets: FontCache::default(), jobs }
     }
-}
 
-impl Studio {
-    fn context<'a>(&'a self, reading: &'a Reading, earlier: Option<&'a str>) -> Context<'a> {
-        let (theme, fonts, looks, jobs) = (&self.theme, &self.fonts, &reading.looks, &*self.jobs);
-        Context { theme, fonts, looks, earlier, one_of_many: false, icons: &reading.icons, jobs }
+    /// A drawing of this run as SVG text.
+    pub fn svg(&self, drawing: &Drawing, provenance: &Provenance<'_>) -> String {
+        crate::svg::write(drawing, &self.theme, &self.subsets, provenance)
     }
 }
 
@@ -55,25 +61,33 @@ impl Studio {
 pub struct Reading {
     /// Its text.
     pub source: Source,
+    /// Its lines.
+    pub tree: Tree,
     /// What it means, as far as it could be read.
     pub document: Document,
+    /// Where elements, relations and the rest are declared and named in it.
+    pub occurrences: Occurrences,
     /// The rules that hold in it, those of other files first.
     pub looks: Vec<LookRule>,
-    /// What was found wrong or doubtful, in the order of the text.
+    /// What was found wrong or doubtful, in the order of the text; what stands in files that it takes from comes last.
     pub diagnostics: Vec<Diagnostic>,
     /// The pictograms that it names.
     pub icons: Icons,
+    /// The blocks with errors.
+    broken: Broken,
+    /// How much each rule weighs.
+    levels: Levels,
     /// The text as drawings carry it, made when the first of them is drawn.
     packed: Packed,
 }
 
-/// One picture of a file, before it is made a diagram of its own.
+/// One picture of a file, before its view is made.
 #[derive(Clone, Copy, Debug)]
-pub struct View<'a> {
+pub struct Picture<'a> {
     /// Its name.
     pub name: &'a str,
-    /// The line at which its block begins.
-    pub line: u32,
+    /// The first line of its block.
+    pub span: Span,
     what: What<'a>,
 }
 
@@ -81,62 +95,112 @@ pub struct View<'a> {
 enum What<'a> {
     Block(&'a Diagram),
     Sheet(&'a Diagram, &'a Sheet),
-    Level(&'a Diagram, &'a [Level], &'a Level),
-}
-
-impl<'a> View<'a> {
-    /// A sheet of a diagram that stands in no text.
-    pub fn of_sheet(diagram: &'a Diagram, sheet: &'a Sheet) -> Self {
-        Self { name: &sheet.name, line: sheet.line, what: What::Sheet(diagram, sheet) }
-    }
-
-    /// All pictures of a stack, linked to each other; the first is that of the outermost level.
-    pub fn of_stack(diagram: &'a Diagram, levels: &'a [Level]) -> impl Iterator<Item = Self> {
-        let line = diagram.line;
-        levels.iter().map(move |level| Self { name: &level.name, line, what: What::Level(diagram, levels, level) })
-    }
-
-    /// What is drawn.
-    pub fn diagram(&self) -> Diagram {
-        match self.what {
-            What::Block(diagram) => model::without_hosts(diagram).into_owned(),
-            What::Sheet(diagram, sheet) => model::lift(diagram, sheet),
-            What::Level(diagram, levels, level) => level.drawn(diagram, levels),
-        }
-    }
-
-    /// How the picture is drawn. Those of a stack are drawn anew each time, the first one with the text for all.
-    fn manner(&self) -> Manner<'a> {
-        match self.what {
-            What::Block(_) | What::Sheet(..) => Manner::default(),
-            What::Level(_, levels, level) => {
-                let text_in = levels.first().map(|top| top.name.as_str()).filter(|top| *top != level.name);
-                Manner { text_in, one_of_many: levels.len() > MANY }
-            }
-        }
-    }
+    Level(&'a Diagram, &'a [StackLevel], &'a StackLevel),
 }
 
 /// A stack of more pictures than this has very many.
 const MANY: usize = 100;
 
+impl<'a> Picture<'a> {
+    /// A sheet of a diagram that stands in no file.
+    pub fn of_sheet(diagram: &'a Diagram, sheet: &'a Sheet) -> Self {
+        Self { name: &sheet.name, span: sheet.span, what: What::Sheet(diagram, sheet) }
+    }
+
+    /// All pictures of a stack, linked to each other; the first is that of the outermost level.
+    pub fn of_stack(diagram: &'a Diagram, levels: &'a [StackLevel]) -> impl Iterator<Item = Self> {
+        let span = diagram.span;
+        levels.iter().map(move |level| Self { name: &level.name, span, what: What::Level(diagram, levels, level) })
+    }
+
+    /// What is drawn.
+    pub fn view(&self) -> View {
+        match self.what {
+            What::Block(diagram) => views::whole(diagram),
+            What::Sheet(diagram, sheet) => views::lift(diagram, sheet),
+            What::Level(diagram, levels, level) => level.view(diagram, levels),
+        }
+    }
+
+    /// How much time it may take of a run: those of a large stack take little each.
+    pub fn share(&self) -> Share {
+        match self.what {
+            What::Level(_, levels, _) if levels.len() > MANY => Share::OneOfMany,
+            _ => Share::Own,
+        }
+    }
+
+    /// The picture that carries a long text instead: the first of a stack, for the others.
+    pub fn text_in(&self) -> Option<&'a str> {
+        let What::Level(_, levels, level) = self.what else { return None };
+        levels.first().map(|top| top.name.as_str()).filter(|top| *top != level.name)
+    }
+
+    /// Whether something was asked of its layout, which may not keep it.
+    pub fn has_constraints(&self) -> bool {
+        let asks = |picture: &model::Picture| {
+            let arrangement = picture.arrangement.as_ref();
+            !picture.hints.is_empty() || arrangement.is_some_and(|a| a.value != model::Arrangement::Layered)
+        };
+        match self.what {
+            What::Block(diagram) | What::Level(diagram, ..) => asks(&diagram.picture),
+            What::Sheet(diagram, sheet) => asks(&diagram.picture) || asks(&sheet.picture),
+        }
+    }
+}
+
 impl Reading {
-    /// Whether the text has mistakes.
+    /// Whether the text has errors.
     pub fn has_mistakes(&self) -> bool {
         self.diagnostics.iter().any(check::is_mistake)
     }
 
-    /// The pictures of the file: its diagrams, then its sheets.
-    pub fn views(&self) -> impl Iterator<Item = View<'_>> {
-        let sheets = self.document.sheets.iter();
-        let sheets = sheets.filter_map(|sheet| Some(View::of_sheet(self.document.diagram(&sheet.of)?, sheet)));
-        let blocks = self.document.diagrams.iter();
-        blocks.map(|d| View { name: &d.name, line: d.line, what: What::Block(d) }).chain(sheets)
+    /// The sources that its spans stand in: its own, and those that it takes from.
+    pub fn sources(&self) -> Sources<'_> {
+        Sources::new(self.all_sources())
     }
 
-    /// The same, each as the diagram it shows.
-    pub fn pictures(&self) -> Vec<Diagram> {
-        self.views().map(|view| view.diagram()).collect()
+    fn all_sources(&self) -> impl Iterator<Item = &Source> {
+        std::iter::once(&self.source).chain(&self.document.imports.sources)
+    }
+
+    /// The pictures of the file: its diagrams, then its sheets.
+    pub fn pictures(&self) -> impl Iterator<Item = Picture<'_>> {
+        let sheets = self.document.sheets.iter();
+        let sheets = sheets.filter_map(|sheet| Some(Picture::of_sheet(self.document.diagram(&sheet.of)?, sheet)));
+        let blocks = self.document.diagrams.iter();
+        blocks.map(|d| Picture { name: &d.name, span: d.span, what: What::Block(d) }).chain(sheets)
+    }
+
+    /// What the digest of a picture is made of, and what the picture carries.
+    pub fn provenance<'a>(&'a self, name: &'a str) -> Provenance<'a> {
+        Provenance {
+            file: &self.source.name,
+            name,
+            source: &self.source.text,
+            imports: &self.document.imports.sources,
+            icons: self.icons.files(),
+            earlier: None,
+            packed: &self.packed,
+            text_in: None,
+        }
+    }
+
+    /// Adds findings that came out later, in the order of the text.
+    pub fn add_findings(&mut self, found: Vec<Diagnostic>) {
+        self.diagnostics.extend(found);
+        self.diagnostics.sort_by_key(|d| (d.span, d.code));
+        self.diagnostics.dedup();
+    }
+
+    /// Whether a block that begins here has errors: what its picture lacks may be what could not be read.
+    pub fn is_broken(&self, span: Span) -> bool {
+        self.broken.holds(span)
+    }
+
+    fn bench(&self) -> Bench<'_> {
+        let (source, tree, taken) = (&self.source, &self.tree, self.document.imports.sources.as_slice());
+        Bench { source, tree, taken, broken: &self.broken, levels: &self.levels }
     }
 }
 
@@ -158,161 +222,118 @@ impl Default for Setting<'static> {
     }
 }
 
-/// Reads a file. `stem` names a diagram whose block has no name: the file's name without its ending.
+/// Reads a file. `stem` names a diagram whose block has no name: the file's name without its ending. Near-linear in the
+/// length of the text, and of those that it takes from; nothing is laid out.
 pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
     let mut diags = Diagnostics::default();
     // 1. Text to lines.
     let tree = syntax::parse(&source, &mut diags);
     // 2. Lines to meaning.
-    let document = model::read(&source, &tree, stem, setting.world, &mut diags);
+    let (document, occurrences) = model::read(&source, &tree, stem, setting.world, &mut diags);
     let looks = document.all_looks();
-    // 3. Looks: traits and rules that mean nothing are mistakes too.
-    let theme = theme::shoal();
+    // 3. Looks: traits and rules that mean nothing are errors too.
     for diagram in &document.diagrams {
-        theme::resolve(&theme, &looks, diagram, &mut diags);
+        theme::check_traits(&looks, diagram, &mut diags);
     }
-    theme::check_rules(&document, &theme, &mut diags);
+    theme::check_rules(&document, &mut diags);
     let icons = notation::icons(&source, &document, setting.world, &mut diags);
     // 4. Rules: what a reviewer would ask, weighed as the project and the text say.
     let found = diags.into_sorted();
     let broken = Broken::of(&source, &tree, &found);
     let mut diags = Diagnostics::from(found);
     check::run(&document, &broken, &mut diags);
-    let mut reading = Reading { source, document, looks, diagnostics: Vec::new(), icons, packed: Packed::default() };
-    // 5. Wishes about pictures: only the layout knows which of them it keeps.
-    unkept_wishes(&reading, &broken, &mut diags);
-    reading.diagnostics = check::judge(&reading.source, &tree, diags.into_sorted(), &broken, setting.levels);
+    let (packed, levels) = (Packed::default(), setting.levels.clone());
+    let diagnostics = Vec::new();
+    let mut reading =
+        Reading { source, tree, document, occurrences, looks, diagnostics, icons, broken, levels, packed };
+    reading.diagnostics = check::judge(diags.into_sorted(), &reading.bench());
     reading
 }
 
-/// Reads a sheet that stands in no file, of a diagram that this file holds or sees, or that is one of `others`; with what
-/// was found wrong or doubtful in its text. `None` if it has mistakes.
-pub fn ad_hoc(source: &Source, reading: &Reading, others: &[&Diagram]) -> (Option<Sheet>, Vec<Diagnostic>) {
+/// How a view is drawn.
+#[derive(Clone, Copy, Default)]
+pub struct DrawOptions<'a> {
+    /// Where an earlier picture has its elements, which stay near there.
+    pub earlier: Option<&'a Places>,
+    /// How much time it may take of a run.
+    pub share: Share,
+    /// Rules that come after those of the file.
+    pub more_looks: &'a [LookRule],
+    /// Sources of other files that the view speaks of.
+    pub more_sources: &'a [Source],
+}
+
+/// Draws a view of a file.
+pub fn draw(studio: &Studio, reading: &Reading, view: &View, options: &DrawOptions<'_>) -> Drawing {
+    with_context(studio, reading, view, options, notation::draw)
+}
+
+/// What the layout of a view is given; `None` for a sequence, which is no graph.
+pub fn layout_input(studio: &Studio, reading: &Reading, view: &View, options: &DrawOptions<'_>) -> Option<Graph> {
+    with_context(studio, reading, view, options, notation::given)
+}
+
+fn with_context<T>(
+    studio: &Studio, reading: &Reading, view: &View, options: &DrawOptions<'_>, act: impl FnOnce(&Context<'_>) -> T,
+) -> T {
+    let looks: Vec<LookRule> = reading.looks.iter().chain(options.more_looks).cloned().collect();
+    act(&Context {
+        view,
+        sources: &Sources::new(reading.all_sources().chain(options.more_sources)),
+        fonts: &studio.fonts,
+        looks: &looks,
+        earlier: options.earlier,
+        share: options.share,
+        icons: &reading.icons,
+        jobs: &*studio.jobs,
+    })
+}
+
+/// The findings about what a drawing of a file could not keep, weighed as the project and the text say.
+pub fn weigh_unmet(reading: &Reading, unmet: &[Unmet]) -> Vec<Diagnostic> {
+    let mut diags = Diagnostics::default();
+    check::hint_not_kept::of_drawing(unmet, &mut diags);
+    check::judge_late(diags.into_sorted(), &reading.bench())
+}
+
+/// A sheet that stands in no file.
+#[derive(Clone, Debug)]
+pub struct AdHoc {
+    /// The sheet; `None` if its text has errors.
+    pub sheet: Option<Sheet>,
+    /// What was found wrong or doubtful in its text.
+    pub findings: Vec<Diagnostic>,
+    /// Sources of other files, under numbers of their own: what the sheet takes from them stands there.
+    pub sources: Vec<Source>,
+}
+
+/// Reads a sheet that stands in no file, of a diagram that this file holds or sees. It may follow a sequence of one of
+/// `others`.
+pub fn ad_hoc(source: &Source, reading: &Reading, others: &[&Reading]) -> AdHoc {
     let mut diags = Diagnostics::default();
     let tree = syntax::parse(source, &mut diags);
-    let sheet = model::read_sheet(source, &tree, &reading.document, others, &mut diags);
-    let found = diags.into_sorted();
-    (sheet.filter(|_| !found.iter().any(check::is_mistake)), found)
-}
-
-/// Lays out the pictures that have wishes, and reports those that are not kept.
-fn unkept_wishes(reading: &Reading, broken: &Broken, diags: &mut Diagnostics) {
-    let blocks = reading.document.diagrams.iter().map(|d| &d.picture);
-    let mut pictures = blocks.chain(reading.document.sheets.iter().map(|s| &s.picture));
-    if !pictures.any(check::hint_not_kept::has_wishes) {
-        return;
+    let mut sources: Vec<Source> = Vec::new();
+    let mut foreign: Vec<Diagram> = Vec::new();
+    let first = reading.document.imports.sources.iter().map(|s| s.id.number()).max().unwrap_or(0) + 1;
+    for other in others.iter().filter(|o| o.source.name != reading.source.name) {
+        // Its files get numbers behind all others.
+        let numbers: BTreeMap<SourceId, SourceId> = std::iter::once(&other.source)
+            .chain(&other.document.imports.sources)
+            .map(|own| {
+                let id = SourceId::new(first as usize + sources.len());
+                sources.push(own.renumbered(id));
+                (own.id, id)
+            })
+            .collect();
+        let sequences = other.document.diagrams.iter().filter(|d| d.kind == DiagramKind::Sequence).cloned();
+        foreign.extend(sequences.map(|mut sequence| {
+            for relation in &mut sequence.relations {
+                relation.span.source = numbers.get(&relation.span.source).copied().unwrap_or(SourceId::LOOSE);
+            }
+            sequence
+        }));
     }
-    let studio = Studio::new();
-    let is_asked = |d: &Diagram| check::hint_not_kept::has_wishes(&d.picture) && !broken.holds(d.line);
-    for diagram in reading.pictures().into_iter().filter(is_asked) {
-        if let Some((graph, laid)) = place(&studio, reading, &diagram) {
-            let is_arranged = graph.arrangement.is_none_or(|asked| asked == laid.report.arrangement);
-            check::hint_not_kept::of_graph(&diagram, is_arranged, &laid.report.dropped, diags);
-        }
-    }
-}
-
-/// Draws one picture of a file as SVG text.
-pub fn draw(studio: &Studio, reading: &Reading, diagram: &Diagram) -> String {
-    draw_keeping(studio, reading, diagram, None)
-}
-
-/// Draws one picture of a file near where an earlier picture, an SVG text, has its elements, if there is one. An earlier
-/// picture of the same text is the answer itself.
-pub fn draw_keeping(studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>) -> String {
-    draw_with(studio, reading, diagram, earlier, Manner::default())
-}
-
-/// Draws one of the pictures of a file, or a sheet or a stack of it; as [`draw_keeping`].
-pub fn draw_view(studio: &Studio, reading: &Reading, view: &View<'_>, earlier: Option<&str>) -> String {
-    draw_with(studio, reading, &view.diagram(), earlier, view.manner())
-}
-
-/// How a picture is drawn.
-#[derive(Clone, Copy, Default)]
-struct Manner<'a> {
-    /// The picture that carries a long text instead.
-    text_in: Option<&'a str>,
-    /// Whether it is one of very many.
-    one_of_many: bool,
-}
-
-fn draw_with(
-    studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>,
-    Manner { text_in, one_of_many }: Manner<'_>,
-) -> String {
-    let digest = container::digest(&provenance(reading, &diagram.name));
-    let is_same = |svg: &&str| container::read(svg.as_bytes()).is_some_and(|c| c.digest == digest && c.is_intact);
-    if let Some(same) = earlier.filter(is_same) {
-        return same.to_owned();
-    }
-    let places = earlier.and_then(container::read_places);
-    let context = Context { one_of_many, ..studio.context(reading, places.as_deref()) };
-    // Traits were reported when the file was read.
-    let scene = notation::draw(diagram, &context, &mut Diagnostics::default());
-    let earlier = earlier.and_then(container::read_digest).filter(|_| places.is_some());
-    svg::write(&scene, &studio.cache, &Provenance { earlier, text_in, ..provenance(reading, &diagram.name) })
-}
-
-/// Draws what changed between two versions of a diagram as one picture: what is there now where it was, what went still in
-/// it, and both marked. `reading` is that of the newer text, `before` the picture of the older one.
-pub fn draw_changes(studio: &Studio, reading: &Reading, [old, new]: [&Diagram; 2], before: Option<&str>) -> String {
-    let places = before.and_then(container::read_places);
-    let marked = compare::merged(old, new);
-    let looks: Vec<LookRule> = reading.looks.iter().chain(&marked.looks).cloned().collect();
-    let context = Context { looks: &looks, ..studio.context(reading, places.as_deref()) };
-    let scene = notation::draw(&marked.diagram, &context, &mut Diagnostics::default());
-    // It is nobody's picture: no text has this name.
-    let name = format!("changes of {}", new.name);
-    svg::write(&scene, &studio.cache, &provenance(reading, &name))
-}
-
-/// Draws a contact sheet of pictograms as SVG text.
-pub fn icon_sheet(studio: &Studio, entries: &[pictogram::Entry]) -> String {
-    let scene = pictogram::sheet(entries, &studio.theme, &studio.fonts);
-    let packed = Packed::default();
-    let (file, name, source) = ("", "icons", "");
-    let provenance =
-        Provenance { file, name, source, imports: &[], icons: "", earlier: None, packed: &packed, text_in: None };
-    svg::write(&scene, &studio.cache, &provenance)
-}
-
-/// Lays out one picture of a file without drawing it: what the layout was given, and what it gave back. `None` for
-/// a sequence, which is no graph.
-pub fn place(studio: &Studio, reading: &Reading, diagram: &Diagram) -> Option<(Graph, Laid)> {
-    place_keeping(studio, reading, diagram, None)
-}
-
-/// The same, near where an earlier picture has its elements, if there is one.
-pub fn place_keeping(
-    studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>,
-) -> Option<(Graph, Laid)> {
-    place_with(studio, reading, diagram, earlier, Manner::default())
-}
-
-/// Lays out a picture, sheet or stack as [`draw_view`] draws it.
-pub fn place_view(studio: &Studio, reading: &Reading, view: &View<'_>, earlier: Option<&str>) -> Option<(Graph, Laid)> {
-    place_with(studio, reading, &view.diagram(), earlier, view.manner())
-}
-
-fn place_with(
-    studio: &Studio, reading: &Reading, diagram: &Diagram, earlier: Option<&str>, manner: Manner<'_>,
-) -> Option<(Graph, Laid)> {
-    let places = earlier.and_then(container::read_places);
-    let one_of_many = manner.one_of_many;
-    notation::place(diagram, &Context { one_of_many, ..studio.context(reading, places.as_deref()) })
-}
-
-/// What the digest of a picture is made of.
-pub fn provenance<'a>(reading: &'a Reading, name: &'a str) -> Provenance<'a> {
-    Provenance {
-        file: &reading.source.name,
-        name,
-        source: &reading.source.text,
-        imports: &reading.document.imports.sources,
-        icons: reading.icons.files(),
-        earlier: None,
-        packed: &reading.packed,
-        text_in: None,
-    }
+    let sheet = model::read_sheet(source, &tree, &reading.document, &foreign.iter().collect::<Vec<_>>(), &mut diags);
+    let findings = diags.into_sorted();
+    AdHoc { sheet: sheet.filter(|_| !findings.iter().any(check::is_mistake)), findings, sources }
 }

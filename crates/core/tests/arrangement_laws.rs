@@ -37,7 +37,7 @@ fn the_corpus_is_drawn_without_fault() {
     let studio = Studio::new();
     for sample in small() {
         let reading = read(&sample.text);
-        let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+        let (graph, laid) = support::place(&studio, &reading, &support::views(&reading)[0], None).expect("a graph");
         assert_eq!(measure(&graph, &laid.placement).faults, [], "{}", sample.name);
         assert_eq!(laid.placement.routes.len(), graph.edges.len());
     }
@@ -49,7 +49,7 @@ fn every_heading_is_drawn_without_fault() {
     for sample in small() {
         for heading in ["up", "right", "left"] {
             let reading = read(&with(&sample.text, &format!("heading {heading}")));
-            let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+            let (graph, laid) = support::place(&studio, &reading, &support::views(&reading)[0], None).expect("a graph");
             assert_eq!(measure(&graph, &laid.placement).faults, [], "{} {heading}", sample.name);
         }
     }
@@ -60,7 +60,7 @@ fn trees_planar_graphs_and_grids_have_no_crossing() {
     let studio = Studio::new();
     for sample in samples().iter().filter(|s| ["trees", "grids", "series-parallel", "stars"].contains(&s.family)) {
         let reading = read(&sample.text);
-        let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+        let (graph, laid) = support::place(&studio, &reading, &support::views(&reading)[0], None).expect("a graph");
         assert_eq!(measure(&graph, &laid.placement).crossings, 0, "{}", sample.name);
     }
 }
@@ -70,7 +70,7 @@ fn stars_and_fans_fit_a_page() {
     let studio = Studio::new();
     for sample in samples().iter().filter(|s| s.family == "stars") {
         let reading = read(&sample.text);
-        let (_, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+        let (_, laid) = support::place(&studio, &reading, &support::views(&reading)[0], None).expect("a graph");
         let size = laid.placement.size;
         let (is_small, aspect) = (size.w <= 900.0 && size.h <= 600.0, size.w / size.h);
         assert!(is_small || (0.5..=2.4).contains(&aspect), "{}: {size:?}", sample.name);
@@ -82,7 +82,7 @@ fn long_flows_are_broken_into_columns() {
     let studio = Studio::new();
     let aspect = |text: &str| {
         let reading = read(text);
-        let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+        let (graph, laid) = support::place(&studio, &reading, &support::views(&reading)[0], None).expect("a graph");
         assert_eq!(measure(&graph, &laid.placement).faults, []);
         laid.placement.size.w / laid.placement.size.h
     };
@@ -106,7 +106,7 @@ fn groups_stand_on_their_own_where_one_order_of_layers_is_a_strip() {
         ["field", "core", "warnings"].iter().flat_map(|z| (0..3).map(move |i| format!("{z}{i}"))).collect();
     names.windows(2).for_each(|pair| text += &format!("  {} uses {}\n", pair[0], pair[1]));
     let reading = read(&text);
-    let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+    let (graph, laid) = support::place(&studio, &reading, &support::views(&reading)[0], None).expect("a graph");
     let aspect = |p: &layout::Placement| p.size.w / p.size.h;
     let strip = layout::layered::place(&graph, layout::layered::Manner::default());
     assert!(aspect(&strip) > 5.0, "{}", aspect(&strip));
@@ -128,7 +128,7 @@ fn flows_go_forward_as_they_are_written() {
             &format!("  decide \"Calm {i}?\"\n    when \"no\"\n      go first\n    or \"yes\"\n      \"Wait {i}\"\n");
     }
     let reading = read(&with(&text, "heading down"));
-    let (graph, laid) = pipeline::place(&Studio::new(), &reading, &reading.pictures()[0]).expect("a graph");
+    let (graph, laid) = support::place(&Studio::new(), &reading, &support::views(&reading)[0], None).expect("a graph");
     let level = |end: Anchor| match end {
         Anchor::Node(v) => laid.placement.nodes[v].y,
         Anchor::Group(g) => laid.placement.groups[g].y,
@@ -149,7 +149,7 @@ fn every_arrangement_and_routing_keeps_things_apart() {
             let routing = routings[(i / 3 + arrangement.len()) % 3];
             let text = with(&with(&sample.text, &format!("arrange {arrangement}")), &format!("route {routing}"));
             let reading = read(&text);
-            let (graph, laid) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+            let (graph, laid) = support::place(&studio, &reading, &support::views(&reading)[0], None).expect("a graph");
             let faults: Vec<Fault> = measure(&graph, &laid.placement).faults.into_iter().filter(grave).collect();
             // A curve may touch what its stepped line kept clear of by a hair.
             let faults: Vec<Fault> = faults.into_iter().filter(|f| !matches!(f, Fault::SharedRun(..))).collect();
@@ -164,14 +164,14 @@ fn unchanged_things_stay_where_they_were() {
     let (mut still, mut all) = (0, 0);
     for (seed, sample) in small().iter().enumerate().filter(|(i, _)| i % 4 == 0) {
         let reading = read(&sample.text);
-        let picture = pipeline::draw(&studio, &reading, &reading.pictures()[0]);
+        let picture = support::draw(&studio, &reading, &support::views(&reading)[0]);
         // The law: its own picture gives that picture.
-        assert_eq!(pipeline::draw_keeping(&studio, &reading, &reading.pictures()[0], Some(&picture)), picture);
-        let (_, before) = pipeline::place(&studio, &reading, &reading.pictures()[0]).expect("a graph");
+        assert_eq!(support::draw_near(&studio, &reading, &support::views(&reading)[0], Some(&picture)), picture);
+        let (_, before) = support::place(&studio, &reading, &support::views(&reading)[0], None).expect("a graph");
         for edit in edits(&sample.text, seed as u64) {
             let changed = read(&edit.text);
             let diagram = &changed.pictures()[0];
-            let (graph, laid) = pipeline::place_keeping(&studio, &changed, diagram, Some(&picture)).expect("a graph");
+            let (graph, laid) = support::place(&studio, &changed, diagram, Some(&picture)).expect("a graph");
             assert_eq!(measure(&graph, &laid.placement).faults, [], "{}: {}", sample.name, edit.what);
             let nodes = before.placement.nodes.iter().zip(&laid.placement.nodes);
             let (dx, dy) = {
@@ -246,7 +246,7 @@ fn lanes_keep_to_layers_and_that_is_told() {
         for asked in ["grid", "radial", "force"] {
             let reading = read(&with(&sample.text, &format!("arrange {asked}")));
             let (graph, laid) =
-                pipeline::place(&Studio::new(), &reading, &reading.pictures()[0]).expect("a flow is a graph");
+                support::place(&Studio::new(), &reading, &support::views(&reading)[0], None).expect("a flow is a graph");
             assert_eq!(laid.report.arrangement, Arrangement::Layered);
             assert_eq!(measure(&graph, &laid.placement).faults, [], "{} as {asked}", sample.name);
             assert!(reading.diagnostics.iter().any(|d| d.code == "hint-not-kept"), "{}", sample.name);
@@ -291,7 +291,7 @@ fn threads_change_nothing() {
     for name in ["nested_3_20", "nested_tangled_3_20", "random_dense_20", "star_40"] {
         let sample = samples().into_iter().find(|s| s.name == name).expect("it is in the corpus");
         let reading = read(&sample.text);
-        let draw = |studio: Studio| pipeline::draw(&studio, &reading, &reading.pictures()[0]);
+        let draw = |studio: Studio| support::draw(&studio, &reading, &support::views(&reading)[0]);
         let alone = draw(Studio::new());
         for threads in [1, 2, 7] {
             assert_eq!(draw(Studio::with_jobs(Box::new(Crew(threads)))), alone, "{name} with {threads}");
@@ -342,7 +342,7 @@ fn a_group_reads_its_own_way() {
         gateway writes readings \"levels\"\n  service rules\n  buoy sends gateway\n  readings sends rules \"levels\"\n";
     let reading = read(text);
     assert_eq!(reading.diagnostics.len(), 0, "{:?}", reading.diagnostics);
-    let (graph, laid) = pipeline::place(&Studio::new(), &reading, &reading.pictures()[0]).expect("a graph");
+    let (graph, laid) = support::place(&Studio::new(), &reading, &support::views(&reading)[0], None).expect("a graph");
     assert_eq!(measure(&graph, &laid.placement).faults, []);
     let at = |v: usize| laid.placement.nodes[v].middle();
     let (buoy, gateway, readings, rules) = (at(0), at(1), at(2), at(3));

@@ -294,7 +294,7 @@ fn a_hundred_classes_are_drawn_without_fault_and_fit_a_page() {
     };
     for has in [false, true] {
         let reading = good(&packages(has));
-        let (graph, laid) = pipeline::place(&Studio::new(), &reading, &reading.pictures()[0]).expect("a graph");
+        let (graph, laid) = support::place(&Studio::new(), &reading, &support::views(&reading)[0], None).expect("a graph");
         let measures = measure(&graph, &laid.placement);
         assert_eq!(measures.faults, [], "with packages: {has}");
         assert!((0.4..2.6).contains(&measures.aspect()), "{} with packages: {has}", measures.aspect());

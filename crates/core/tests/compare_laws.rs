@@ -245,7 +245,7 @@ proptest! {
         let studio = Studio::new();
         for (old, new) in then.pictures().iter().zip(now.pictures().iter()).take(1) {
             compare::diagrams(old, new);
-            let before = pipeline::draw(&studio, &then, old);
+            let before = support::draw(&studio, &then, old);
             prop_assert!(pipeline::draw_changes(&studio, &now, [old, new], Some(&before)).ends_with("</svg>\n"));
         }
     }

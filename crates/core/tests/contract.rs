@@ -294,8 +294,8 @@ fn the_gallery_keeps_the_contract() {
     let studio = Studio::new();
     for (name, text) in GALLERY {
         let reading = good(text);
-        for picture in reading.pictures() {
-            check(name, &pipeline::draw(&studio, &reading, &picture));
+        for picture in support::views(&reading) {
+            check(name, &support::draw(&studio, &reading, &picture));
         }
     }
 }
@@ -307,7 +307,7 @@ fn the_gallery_keeps_the_contract_in_every_heading() {
         for heading in ["up", "right", "left"] {
             let (first, rest) = text.split_once('\n').expect("lines");
             let reading = good(&format!("{first}\n  heading {heading}\n{rest}"));
-            check(&format!("{name}, {heading}"), &pipeline::draw(&studio, &reading, &reading.pictures()[0]));
+            check(&format!("{name}, {heading}"), &support::draw(&studio, &reading, &support::views(&reading)[0]));
         }
     }
 }
@@ -318,8 +318,8 @@ fn the_demo_keeps_the_contract() {
     let mut pictures = 0;
     for reading in support::demo() {
         assert!(reading.diagnostics.is_empty(), "{:?}", reading.diagnostics);
-        for picture in reading.pictures() {
-            check(&picture.name, &pipeline::draw(&studio, &reading, &picture));
+        for picture in support::views(&reading) {
+            check(&picture.name, &support::draw(&studio, &reading, &picture));
             pictures += 1;
         }
     }
@@ -330,9 +330,9 @@ fn the_demo_keeps_the_contract() {
 fn the_same_text_gives_the_same_bytes_in_a_new_studio() {
     for (name, text) in GALLERY {
         let reading = good(text);
-        let picture = &reading.pictures()[0];
+        let picture = &support::views(&reading)[0];
         let (first, second) =
-            (pipeline::draw(&Studio::new(), &reading, picture), pipeline::draw(&Studio::new(), &reading, picture));
+            (support::draw(&Studio::new(), &reading, picture), support::draw(&Studio::new(), &reading, picture));
         assert_eq!(first, second, "{name}");
     }
 }

@@ -21,8 +21,8 @@ fn what_fuzzing_kept_is_survived() {
             let once = format(&Source::new("t.bathy", text.as_str()));
             assert_eq!(format(&Source::new("t.bathy", once.as_str())), once, "{:?}", entry.path());
             let reading = support::read(&text);
-            for picture in reading.pictures() {
-                let svg = pipeline::draw(&studio, &reading, &picture);
+            for picture in support::views(&reading) {
+                let svg = support::draw(&studio, &reading, &picture);
                 roxmltree::Document::parse(&svg).unwrap_or_else(|e| panic!("{e} in {:?}", entry.path()));
             }
             count += 1;

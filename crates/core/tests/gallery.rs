@@ -44,7 +44,7 @@ fn sizes(samples: &[Sample], check: impl Fn(&Sample, &Diagram, &str)) -> String 
     let mut sizes = String::new();
     for sample in samples {
         let reading = support::good(&sample.text);
-        let svg = pipeline::draw(&studio, &reading, &reading.pictures()[0]);
+        let svg = support::draw(&studio, &reading, &support::views(&reading)[0]);
         check(sample, &reading.document.diagrams[0], &svg);
         let _ = writeln!(sizes, "{} {}", sample.name, size(&svg));
     }

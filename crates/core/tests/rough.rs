@@ -16,9 +16,9 @@ fn survives(text: &str) {
         assert!(!diagnostic.message.is_empty() && !diagnostic.message.ends_with('.'), "{}", diagnostic.message);
     }
     let studio = Studio::new();
-    for picture in reading.pictures() {
+    for picture in support::views(&reading) {
         // Pictures are drawn from what could be read, mistakes or not.
-        let svg = pipeline::draw(&studio, &reading, &picture);
+        let svg = support::draw(&studio, &reading, &picture);
         roxmltree::Document::parse(&svg).unwrap_or_else(|e| panic!("{e} in the picture of {text:?}"));
         let strokes = svg.lines().filter(|l| !l.starts_with("<style>") && !l.starts_with("<metadata>"));
         for line in strokes.filter(|l| l.starts_with("<path") || l.starts_with("<text") || l.starts_with("<svg")) {

@@ -63,7 +63,7 @@ pub fn strays(project: &Project, names: &BTreeSet<String>) -> Vec<Stray> {
     let Ok(folder) = std::fs::read_dir(project.pictures()) else { return Vec::new() };
     let mut found: Vec<PathBuf> = folder.flatten().map(|e| e.path()).collect();
     found.sort();
-    let is_picture = |p: &Path| p.extension().is_some_and(|e| e == "svg" || e == "png" || e == "pdf");
+    let is_picture = |p: &Path| Format::of(p).is_some();
     let is_known = |p: &Path| p.file_stem().is_some_and(|s| names.contains(s.to_string_lossy().as_ref()));
     let unknown = found.into_iter().filter(|p| is_picture(p) && !is_known(p) && !p.is_symlink());
     let strays = unknown.filter_map(|path| {

@@ -8,6 +8,7 @@ mod git;
 mod print;
 mod project;
 mod record;
+mod unmet;
 mod watch;
 mod world;
 
@@ -15,8 +16,9 @@ pub use error::Error;
 pub use files::{MAX_SOURCE, clear_unfinished, picture_file, read_source, remove_inside, write_inside, write_whole};
 pub use fresh::{Freshness, Stray, freshness, picture_files, strays};
 pub use git::{Blob, Changed, Commit, Git, Version};
-pub use print::{Colours, Printed, Shown, print};
+pub use print::{Colours, FileFindings, Printed, Shown, by_file, print};
 pub use project::{Config, Format, Project, RuleLevel, config_schema};
 pub use record::{Entry, Lock, Made, Reason, Record};
+pub use unmet::UnmetCache;
 pub use watch::Watch;
 pub use world::{Disk, InVersion};

@@ -1,9 +1,10 @@
 //! Printing diagnostics the way compilers do: place, excerpt, underline, sentence, help.
 
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
-use bathygram_core::diag::{Diagnostic, Severity};
-use bathygram_core::source::Source;
-use std::collections::BTreeMap;
+use bathygram_core::diag::{Diagnostic, Severity, Words};
+use bathygram_core::pipeline::Reading;
+use bathygram_core::source::{Source, Sources};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Whether colours are used.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -60,18 +61,59 @@ const SHOWN: usize = 50;
 /// Files with longer lines or more text get no excerpt.
 const LONGEST_LINE: usize = 2_000;
 
+/// What was found in one file.
+#[derive(Clone, Debug)]
+pub struct FileFindings<'a> {
+    /// The file.
+    pub source: &'a Source,
+    /// Its findings, with their words.
+    pub found: Vec<(&'a Diagnostic, Words)>,
+}
+
+impl<'a> FileFindings<'a> {
+    /// Findings that all stand in one text.
+    pub fn of(source: &'a Source, found: &'a [Diagnostic]) -> Self {
+        let sources = Sources::new([source]);
+        Self { source, found: found.iter().map(|d| (d, d.words(&sources))).collect() }
+    }
+}
+
+/// What was found in some readings, by the files in which it stands: a file that several take from tells its findings once.
+pub fn by_file<'a>(found: impl IntoIterator<Item = (&'a Reading, &'a [Diagnostic])>) -> Vec<FileFindings<'a>> {
+    let mut files: Vec<FileFindings<'a>> = Vec::new();
+    let mut places: BTreeMap<&str, usize> = BTreeMap::new();
+    let mut seen = BTreeSet::new();
+    for (reading, diagnostics) in found {
+        let sources = reading.sources();
+        for diagnostic in diagnostics {
+            let source = sources.get(diagnostic.span.source).unwrap_or(&reading.source);
+            let words = diagnostic.words(&sources);
+            let range = diagnostic.span.range();
+            if !seen.insert((source.name.as_str(), range.start, range.end, diagnostic.code, words.sentence.clone())) {
+                continue;
+            }
+            let at = *places.entry(&source.name).or_insert_with(|| {
+                files.push(FileFindings { source, found: Vec::new() });
+                files.len() - 1
+            });
+            files[at].found.push((diagnostic, words));
+        }
+    }
+    files
+}
+
 /// The findings in a file, as text for a terminal, and how many they are.
-pub fn print(source: &Source, diagnostics: &[Diagnostic], shown: Shown<'_>) -> (String, Printed) {
+pub fn print(findings: &FileFindings<'_>, shown: Shown<'_>) -> (String, Printed) {
     let mut printed = Printed::default();
     let mut out = String::new();
     let mut hidden: BTreeMap<&str, usize> = BTreeMap::new();
-    for (i, diagnostic) in diagnostics.iter().enumerate() {
+    for (i, (diagnostic, words)) in findings.found.iter().enumerate() {
         match diagnostic.severity {
             Severity::Error => printed.errors += 1,
             Severity::Warning => printed.warnings += 1,
         }
         if i < SHOWN.min(shown.limit) {
-            out.push_str(&one(source, diagnostic, shown));
+            out.push_str(&one(findings.source, diagnostic, words, shown));
             out.push_str("\n\n");
             printed.shown += 1;
         } else {
@@ -86,7 +128,7 @@ pub fn print(source: &Source, diagnostics: &[Diagnostic], shown: Shown<'_>) -> (
     (out, printed)
 }
 
-fn one(source: &Source, diagnostic: &Diagnostic, Shown { name, colours, .. }: Shown<'_>) -> String {
+fn one(source: &Source, diagnostic: &Diagnostic, words: &Words, Shown { name, colours, .. }: Shown<'_>) -> String {
     let (line, column) = source.position(diagnostic.span.start);
     // The excerpt is cut to its lines, so that one finding costs the same in small and large files.
     let text = &source.text;
@@ -98,9 +140,9 @@ fn one(source: &Source, diagnostic: &Diagnostic, Shown { name, colours, .. }: Sh
     let stop = text[end..].find('\n').map_or(text.len(), |i| end + i);
     let excerpt = text[start..stop].trim_end_matches('\r');
     if excerpt.len() > LONGEST_LINE {
-        let help = diagnostic.help.as_ref().map_or(String::new(), |h| format!("\n  help: {h}"));
+        let help = words.help.as_ref().map_or(String::new(), |h| format!("\n  help: {h}"));
         let word = diagnostic.severity.word();
-        return format!("{word}[{}]: {}\n --> {}:{line}:{column}{help}", diagnostic.code, diagnostic.message, name);
+        return format!("{word}[{}]: {}\n --> {}:{line}:{column}{help}", diagnostic.code, words.sentence, name);
     }
     let level = match diagnostic.severity {
         Severity::Error => Level::ERROR,
@@ -111,9 +153,9 @@ fn one(source: &Source, diagnostic: &Diagnostic, Shown { name, colours, .. }: Sh
     let span = from..(end - start).min(excerpt.len()).max(from);
     let snippet =
         Snippet::source(excerpt).path(name).line_start(line as usize).annotation(AnnotationKind::Primary.span(span));
-    let title = level.primary_title(diagnostic.message.as_str()).id(diagnostic.code);
+    let title = level.primary_title(words.sentence.as_str()).id(diagnostic.code);
     let mut group = title.element(snippet);
-    if let Some(help) = &diagnostic.help {
+    if let Some(help) = &words.help {
         group = group.element(Level::HELP.message(help.as_str()));
     }
     let report: &[Group<'_>] = &[group];
@@ -124,23 +166,18 @@ fn one(source: &Source, diagnostic: &Diagnostic, Shown { name, colours, .. }: Sh
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bathygram_core::source::Span;
+    use bathygram_core::pipeline::{Setting, read};
 
     #[test]
     fn the_place_and_the_help_are_told() {
-        let source = Source::new("a.bathy", "flow x\n  Größe gatway\n");
-        let at = source.text.find("gatway").expect("there");
-        let diagnostic = Diagnostic {
-            code: "unknown-name",
-            severity: Severity::Error,
-            span: Span::new(at, at + 6),
-            message: "no element `gatway`".into(),
-            help: Some("did you mean `gateway`?".into()),
-        };
-        let (text, printed) = print(&source, &[diagnostic], Shown { name: "a.bathy", limit: 9, colours: Colours::Off });
+        let text = "architecture x\n  service gateway \"Größe\"\n  gateway uses gatway\n";
+        let reading = read(Source::new("a.bathy", text), "a", &Setting::default());
+        let files = by_file([(&reading, &reading.diagnostics[..]), (&reading, &reading.diagnostics[..])]);
+        assert_eq!(files.len(), 1, "a file tells its findings once");
+        let (text, printed) = print(&files[0], Shown { name: "a.bathy", limit: 9, colours: Colours::Off });
         assert!(text.contains("error[unknown-name]: no element `gatway`"), "{text}");
-        assert!(text.contains("a.bathy:2:9"), "{text}");
+        assert!(text.contains("a.bathy:3:16"), "{text}");
         assert!(text.contains("^^^^^^") && text.contains("help: did you mean `gateway`?"), "{text}");
-        assert_eq!(printed, Printed { errors: 1, warnings: 0, shown: 1 });
+        assert_eq!((printed.errors, printed.warnings, printed.shown), (1, 0, 1));
     }
 }

@@ -3,7 +3,7 @@
 
 use crate::Error;
 use bathygram_core::check::{Levels, RULES};
-use bathygram_core::diag::Level;
+use bathygram_core::diag::RuleLevel as Level;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -25,6 +25,20 @@ pub enum Format {
 }
 
 impl Format {
+    /// All of them.
+    pub const ALL: [Format; 3] = [Format::Svg, Format::Png, Format::Pdf];
+
+    /// The form of a file, by its ending.
+    pub fn of(path: &Path) -> Option<Self> {
+        let ending = path.extension()?.to_str()?;
+        Self::from_ending(ending)
+    }
+
+    /// The form with an ending.
+    pub fn from_ending(ending: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|f| f.ending() == ending)
+    }
+
     /// The ending of its files.
     pub fn ending(self) -> &'static str {
         match self {

@@ -15,7 +15,7 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
 /// The folder of the record, in the project's.
-const FOLDER: &str = ".bathygram";
+pub(crate) const FOLDER: &str = ".bathygram";
 /// Counts up when the record's form changes.
 const FORM: u32 = 1;
 /// Files that were written within so much time before the record are read again.
@@ -142,7 +142,7 @@ impl Lock {
 }
 
 /// The record's folder, made where it is not there; git does not see it.
-fn folder(project: &Project) -> std::io::Result<PathBuf> {
+pub(crate) fn folder(project: &Project) -> std::io::Result<PathBuf> {
     let folder = project.root.join(FOLDER);
     let ignored = folder.join(".gitignore");
     if !ignored.is_file() {

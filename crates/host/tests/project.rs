@@ -1,6 +1,8 @@
 //! Projects on disk, and git.
 
 use bathygram_core::container;
+use bathygram_core::pipeline::{DrawOptions, Setting, Studio, draw, read};
+use bathygram_core::source::Source;
 use bathygram_host::{Error, Format, Freshness, Git, Project, Version, freshness, read_source, write_whole};
 use std::path::Path;
 use std::process::Command;
@@ -87,21 +89,26 @@ fn freshness_is_told_by_the_digest_in_the_picture() {
     let folder = folder();
     write(folder.path(), "bathygram.toml", "formats = [\"svg\", \"png\"]\n");
     let project = Project::find(folder.path()).expect("a project");
-    let digest = "sha256:0123";
-    assert_eq!(freshness(&project, "x", digest), Freshness::Missing);
-    let svg = |d: &str| {
-        let open = container::open_seal();
-        let source = format!("<metadata><source digest=\"{d}\" seal=\"{open}\" encoding=\"\"></source></metadata>");
-        picture::seal_svg(format!("<svg>{source}</svg>"))
+    assert_eq!(freshness(&project, "x", "sha256:0123"), Freshness::Missing);
+    // Pictures as the program draws them; the text stands for the digest.
+    let drawn = |text: &str| {
+        let reading = read(Source::new("x.bathy", text), "x", &Setting::default());
+        let (studio, provenance) = (Studio::new(), reading.provenance("x"));
+        let view = reading.pictures().next().expect("a picture").view();
+        let svg = studio.svg(&draw(&studio, &reading, &view, &DrawOptions::default()), &provenance);
+        (container::digest(&provenance), svg)
     };
-    write(folder.path(), "pictures/x.svg", &svg(digest));
+    let (digest, picture) = drawn("flow x\n  begin \"a\"\n  finish \"b\"\n");
+    let (_, other) = drawn("flow x\n  begin \"a\"\n  finish \"c\"\n");
+    let digest = digest.as_str();
+    write(folder.path(), "pictures/x.svg", &picture);
     assert_eq!(freshness(&project, "x", digest), Freshness::Missing, "the PNG is not there");
     // What counts is what a picture holds, not what it is called.
-    write(folder.path(), "pictures/x.png", &svg(digest));
+    write(folder.path(), "pictures/x.png", &picture);
     assert_eq!(freshness(&project, "x", digest), Freshness::Fresh);
-    write(folder.path(), "pictures/x.svg", &svg("sha256:4567"));
+    write(folder.path(), "pictures/x.svg", &other);
     assert_eq!(freshness(&project, "x", digest), Freshness::OutOfDate);
-    write(folder.path(), "pictures/x.svg", &svg(digest).replace("<svg>", "<svg >"));
+    write(folder.path(), "pictures/x.svg", &picture.replace("<svg ", "<svg  "));
     assert_eq!(freshness(&project, "x", digest), Freshness::Edited);
 }
 
@@ -173,7 +180,7 @@ fn files_are_given_from_inside_the_project_only() {
 
 #[test]
 fn a_project_says_how_much_rules_weigh() {
-    use bathygram_core::diag::Level;
+    use bathygram_core::diag::RuleLevel as Level;
     let folder = tempfile::tempdir().expect("a folder");
     let write = |text: &str| std::fs::write(folder.path().join("bathygram.toml"), text).expect("written");
     write("[rules]\ndead-end = \"error\"\nunused-lane = \"off\"\n");

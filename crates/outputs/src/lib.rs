@@ -1,8 +1,8 @@
-//! Other forms of a drawing. Input: the SVG text that the core wrote. Output: bytes.
+//! Other forms of a drawing: PNG, PDF, pages, and pictures in Markdown.
 
 pub mod html;
+mod letters;
 pub mod markdown;
 pub mod pdf;
-mod png;
-
-pub use png::{Error, MAX_SIDE, Png};
+mod pixels;
+pub mod png;

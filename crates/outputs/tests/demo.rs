@@ -1,9 +1,10 @@
 //! The demo as pixels: text is really drawn, with the fonts that ship with the program.
 
-use bathygram_core::pipeline::{self, Setting, Studio};
+use bathygram_core::pipeline::{self, DrawOptions, Reading, Setting, Studio};
 use bathygram_core::source::Source;
-use bathygram_outputs::Png;
-use std::path::Path;
+use bathygram_core::source::world::{Unopened, World};
+use bathygram_outputs::png as outputs_png;
+use std::path::{Path, PathBuf};
 
 /// Width, height and pixels (RGBA) of a picture.
 fn pixels(bytes: &[u8]) -> (usize, usize, Vec<u8>) {
@@ -13,11 +14,32 @@ fn pixels(bytes: &[u8]) -> (usize, usize, Vec<u8>) {
     (info.width as usize, info.height as usize, out)
 }
 
-fn draw(text: &str, scale: f32) -> Vec<u8> {
+/// The first picture of a text.
+fn draw(text: &str, scale: f64) -> Vec<u8> {
     let reading = pipeline::read(Source::new("t.bathy", text), "t", &Setting::default());
     assert!(!reading.has_mistakes());
-    let svg = pipeline::draw(&Studio::new(), &reading, &reading.pictures()[0]);
-    Png::new().draw(&svg, scale, &[]).expect("a picture")
+    all(&reading, scale).remove(0)
+}
+
+/// All pictures of a file.
+fn all(reading: &Reading, scale: f64) -> Vec<Vec<u8>> {
+    let studio = Studio::new();
+    let draw = |view| pipeline::draw(&studio, reading, &view, &DrawOptions::default());
+    let drawn = reading.pictures().map(|picture| draw(picture.view()));
+    drawn.map(|d| outputs_png::write(&d, &studio.theme, &studio.fonts, scale, &[]).expect("a picture")).collect()
+}
+
+/// The files of the demo.
+struct Demo(PathBuf);
+
+impl World for Demo {
+    fn text(&self, name: &str) -> Result<String, Unopened> {
+        std::fs::read_to_string(self.0.join(name)).map_err(|_| Unopened::Missing)
+    }
+
+    fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
+        std::fs::read(self.0.join(name)).map_err(|_| Unopened::Missing)
+    }
 }
 
 #[test]
@@ -31,17 +53,23 @@ fn text_does_not_vanish() {
 
 #[test]
 fn every_picture_of_the_demo_is_drawn() {
-    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/tidewatch/pictures");
-    let png = Png::new();
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/tidewatch");
+    let world = Demo(folder.clone());
+    let setting = Setting { world: &world, ..Setting::default() };
     let mut count = 0;
     for entry in std::fs::read_dir(folder).expect("the demo").flatten() {
-        let svg = std::fs::read_to_string(entry.path()).expect("a picture");
-        let (w, h, pixels) = pixels(&png.draw(&svg, 0.5, &[]).expect("drawn"));
-        assert_eq!(pixels.len(), w * h * 4);
-        assert!(pixels.chunks(4).all(|c| c[3] == 255), "the ground is opaque");
-        let colours: std::collections::BTreeSet<&[u8]> = pixels.chunks(4).collect();
-        assert!(colours.len() > 20, "{}", entry.path().display());
-        count += 1;
+        let path = entry.path();
+        let Some(name) = path.file_name().and_then(|n| n.to_str()).filter(|n| n.ends_with(".bathy")) else { continue };
+        let text = std::fs::read_to_string(&path).expect("a text");
+        let reading = pipeline::read(Source::new(name, text), name.trim_end_matches(".bathy"), &setting);
+        for bytes in all(&reading, 0.5) {
+            let (w, h, pixels) = pixels(&bytes);
+            assert_eq!(pixels.len(), w * h * 4);
+            assert!(pixels.chunks(4).all(|c| c[3] == 255), "the ground is opaque");
+            let colours: std::collections::BTreeSet<&[u8]> = pixels.chunks(4).collect();
+            assert!(colours.len() > 20, "{name}");
+            count += 1;
+        }
     }
     assert!(count >= 10);
 }

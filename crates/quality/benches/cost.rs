@@ -5,7 +5,9 @@
 #![allow(clippy::print_stdout)]
 
 use bathygram_core::layout::layered::{Manner, Stage, place_watched};
-use bathygram_core::pipeline::{self, Setting, Studio};
+use bathygram_core::layout;
+use bathygram_core::pipeline::{self, DrawOptions, Setting, Studio};
+use bathygram_core::views::View;
 use bathygram_core::source::Source;
 use bathygram_corpus::scale::{SIZES, architecture, classes, flow, nested, sequence};
 use std::cell::RefCell;
@@ -97,15 +99,17 @@ fn one(text: &str) {
         let whole = Instant::now();
         let reading = pipeline::read(source.clone(), "bench", &Setting::default());
         note(&mut runs, "read and review", whole.elapsed().as_secs_f64());
-        let diagram = &reading.document.diagrams[0];
-        let length = pipeline::draw(&studio, &reading, diagram).len();
+        let view = View::of(reading.document.diagrams[0].clone());
+        let drawing = pipeline::draw(&studio, &reading, &view, &DrawOptions::default());
+        let length = studio.svg(&drawing, &reading.provenance(view.name())).len();
         note(&mut runs, "whole", whole.elapsed().as_secs_f64());
         assert!(length > 0);
         if run == 0 {
             println!("peak MB {:.1}", peak());
         }
         let layout = Instant::now();
-        let Some((graph, _)) = pipeline::place(&studio, &reading, diagram) else { continue };
+        let Some(graph) = pipeline::layout_input(&studio, &reading, &view, &DrawOptions::default()) else { continue };
+        layout::place(&graph);
         note(&mut runs, "shapes and layout", layout.elapsed().as_secs_f64());
         let stages: RefCell<BTreeMap<Stage, f64>> = RefCell::default();
         let last = RefCell::new(Instant::now());

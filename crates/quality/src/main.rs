@@ -10,11 +10,12 @@ mod packages;
 mod stability;
 
 use anyhow::{Context, Result, bail};
-use bathygram_core::layout::layered;
+use bathygram_core::layout::{self, Graph, Laid, layered};
 use bathygram_core::layout::score::{Measures, measure};
-use bathygram_core::model::Diagram;
-use bathygram_core::pipeline::{self, Reading, Setting, Studio};
+use bathygram_core::pipeline::{self, DrawOptions, Reading, Setting, Studio};
+use bathygram_core::scene::Places;
 use bathygram_core::source::Source;
+use bathygram_core::views::View;
 use bathygram_corpus::{Sample, gallery, processes, random_layers, samples, scale};
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -67,23 +68,31 @@ fn texts(samples: &[Sample], folder: &Path) -> Result<()> {
 }
 
 /// A text and its picture.
-fn read(text: &str) -> Result<(Reading, Diagram)> {
+fn read(text: &str) -> Result<(Reading, View)> {
     let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
     if let Some(found) = reading.diagnostics.iter().find(|d| bathygram_core::check::is_mistake(d)) {
         bail!("a sample is wrong: {found:?}");
     }
-    let diagram = reading.pictures().into_iter().next().context("a sample has a picture")?;
-    Ok((reading, diagram))
+    let view = reading.pictures().next().context("a sample has a picture")?.view();
+    Ok((reading, view))
+}
+
+/// What the layout of a view is given, and what it gives back; near where an earlier picture has it, if there is one.
+fn place(studio: &Studio, reading: &Reading, view: &View, earlier: Option<&Places>) -> Option<(Graph, Laid)> {
+    let options = DrawOptions { earlier, ..DrawOptions::default() };
+    let graph = pipeline::layout_input(studio, reading, view, &options)?;
+    let laid = layout::place(&graph);
+    Some((graph, laid))
 }
 
 /// A text laid out: its measures, how many nodes it has, and the median time in ms.
 fn laid_out(studio: &Studio, text: &str) -> Result<(Measures, usize, f64)> {
-    let (reading, diagram) = read(text)?;
+    let (reading, view) = read(text)?;
     let mut times = Vec::new();
     let mut last = None;
     for _ in 0..3 {
         let start = Instant::now();
-        last = pipeline::place(studio, &reading, &diagram);
+        last = place(studio, &reading, &view, None);
         times.push(start.elapsed().as_secs_f64() * 1000.0);
     }
     times.sort_by(f64::total_cmp);
@@ -149,8 +158,8 @@ fn of_family(all: &[Sample], family: &str) -> Result<String> {
 
 /// A text laid out in the layers that it has, without looking for better ones.
 fn in_layers(studio: &Studio, text: &str) -> Result<Measures> {
-    let (reading, diagram) = read(text)?;
-    let (graph, _) = pipeline::place(studio, &reading, &diagram).context("a sample is a graph")?;
+    let (reading, view) = read(text)?;
+    let (graph, _) = place(studio, &reading, &view, None).context("a sample is a graph")?;
     Ok(measure(&graph, &layered::place(&graph, layered::Manner::default())))
 }
 

@@ -1,11 +1,11 @@
 //! How far unchanged elements move after a change of one line: laid out anew, and with the earlier picture kept. The
 //! whole picture may shift; what is measured is what moves against the rest (by the median shift).
 
-use crate::read;
+use crate::{place, read};
 use anyhow::{Context, Result};
 use bathygram_core::geom::Rect;
 use bathygram_core::layout::score::measure;
-use bathygram_core::pipeline::{self, Studio};
+use bathygram_core::pipeline::{self, DrawOptions, Studio};
 use bathygram_corpus::{edits, samples};
 use std::collections::BTreeMap;
 
@@ -42,16 +42,16 @@ pub(crate) fn report() -> Result<String> {
     let studio = Studio::new();
     let mut rows: BTreeMap<&str, Row> = BTreeMap::new();
     for (seed, sample) in samples().into_iter().enumerate() {
-        let (reading, diagram) = read(&sample.text)?;
-        let Some((graph, laid)) = pipeline::place(&studio, &reading, &diagram) else { continue };
+        let (reading, view) = read(&sample.text)?;
+        let Some((graph, laid)) = place(&studio, &reading, &view, None) else { continue };
         if graph.nodes.len() > NODES {
             continue;
         }
-        let picture = pipeline::draw(&studio, &reading, &diagram);
+        let picture = pipeline::draw(&studio, &reading, &view, &DrawOptions::default()).places;
         for edit in edits(&sample.text, seed as u64) {
-            let (reading, diagram) = read(&edit.text)?;
-            let (_, fresh) = pipeline::place(&studio, &reading, &diagram).context("an edited sample is a graph")?;
-            let kept = pipeline::place_keeping(&studio, &reading, &diagram, Some(&picture));
+            let (reading, view) = read(&edit.text)?;
+            let (_, fresh) = place(&studio, &reading, &view, None).context("an edited sample is a graph")?;
+            let kept = place(&studio, &reading, &view, Some(&picture));
             let (graph, kept) = kept.context("an edited sample is a graph")?;
             let before = &laid.placement.nodes;
             let measures = measure(&graph, &kept.placement);

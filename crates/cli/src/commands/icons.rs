@@ -2,9 +2,11 @@
 
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::notation::pictogram::{Entry, all, search};
-use bathygram_core::pipeline::{self, Studio};
-use bathygram_outputs::Png;
+use bathygram_core::container::{Packed, Provenance};
+use bathygram_core::notation::pictogram::{Entry, all, search, sheet};
+use bathygram_core::pipeline::Studio;
+use bathygram_host::Format;
+use bathygram_outputs::png;
 use serde::Serialize;
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -86,11 +88,18 @@ fn list(entries: &[Entry]) -> String {
 }
 
 fn picture(arguments: &Arguments, entries: &[Entry], voice: Voice) -> Result {
-    let svg = pipeline::icon_sheet(&Studio::new(), entries);
-    let bytes = match arguments.out.extension().and_then(|e| e.to_str()) {
-        Some("svg") => svg.into_bytes(),
-        None if session::is_stdout(&arguments.out) => svg.into_bytes(),
-        Some("png") => Png::new().draw(&svg, 2.0, &[])?,
+    let studio = Studio::new();
+    let drawing = sheet(entries, &studio.fonts);
+    let svg = || {
+        let (file, name, source, packed) = ("", "icons", "", Packed::default());
+        let provenance =
+            Provenance { file, name, source, imports: &[], icons: "", earlier: None, packed: &packed, text_in: None };
+        studio.svg(&drawing, &provenance).into_bytes()
+    };
+    let bytes = match Format::of(&arguments.out) {
+        Some(Format::Svg) => svg(),
+        Some(Format::Png) => png::write(&drawing, &studio.theme, &studio.fonts, 2.0, &[])?,
+        None if session::is_stdout(&arguments.out) => svg(),
         _ => return Err(Failure::Usage("the picture's file ends in .svg or .png".into())),
     };
     session::write_target(&arguments.out, &bytes)?;

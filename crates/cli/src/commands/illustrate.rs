@@ -3,7 +3,7 @@
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::container;
-use bathygram_core::pipeline::{self, Reading, Studio, View};
+use bathygram_core::pipeline::{self, DrawOptions, Picture, Reading, Studio};
 use bathygram_host::{
     Disk, Format, Printed, Project, picture_file, read_source, remove_inside, write_inside, write_whole,
 };
@@ -132,7 +132,7 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
     let mut images = Vec::new();
     let mut taken: BTreeMap<String, u32> = BTreeMap::new();
     let pictures = path.parent().unwrap_or(Path::new("")).join(&own);
-    let file = |view: &View<'_>| picture_file(&pictures, view.name, Format::Svg);
+    let file = |view: &Picture<'_>| picture_file(&pictures, view.name, Format::Svg);
     for (i, block) in blocks.iter().enumerate() {
         let reading = read(project, path, &name, (i, block));
         work.printed.add(told(project, path, &name, block, &reading, voice));
@@ -141,12 +141,12 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
         }
         if reading.has_mistakes() {
             // Its pictures stay, if it had any.
-            work.pictures.extend(reading.views().filter_map(|v| Some((file(&v).ok()?, None))));
+            work.pictures.extend(reading.pictures().filter_map(|v| Some((file(&v).ok()?, None))));
             images.push(None);
             continue;
         }
         let mut shown = Vec::new();
-        for view in reading.views() {
+        for view in reading.pictures() {
             if let Some(first) = taken.insert(view.name.to_owned(), block.line) {
                 return Err(Failure::Usage(format!(
                     "{name}: the blocks in lines {first} and {} both have a picture called `{}`; rename one",
@@ -154,10 +154,9 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
                 )));
             }
             let file = file(&view)?;
-            let (svg, is_new) = drawn(studio, &reading, &view, &file, &name)?;
-            let alternative = alternative(&svg);
+            let Drawn { alternative, new } = drawn(studio, &reading, &view, &file, &name)?;
             shown.push(Image { path: format!("{own}/{}.svg", view.name), alternative });
-            work.pictures.insert(file, is_new.then_some(svg));
+            work.pictures.insert(file, new);
         }
         images.push(Some(shown));
     }
@@ -181,12 +180,18 @@ fn told(project: &Project, path: &Path, name: &str, block: &Block, reading: &Rea
     }
     let above = "\n".repeat(block.line.saturating_sub(1) as usize);
     let placed = session::read_block(project, (name, "block"), above + &block.text, &Disk::around(project, path));
-    voice.findings(project, &placed)
+    voice.findings(project, [(&placed, &placed.diagnostics[..])])
 }
 
-/// The picture of a block: the one that is there if it is up to date, or a new one, and whether it is new.
-fn drawn(studio: &Studio, reading: &Reading, view: &View<'_>, file: &Path, name: &str) -> Result<(String, bool)> {
-    let digest = container::digest(&pipeline::provenance(reading, view.name));
+/// The picture of a block in words, and as SVG text where the one that is there is not up to date.
+struct Drawn {
+    alternative: String,
+    new: Option<String>,
+}
+
+/// The picture of a block: the one that is there if it is up to date, or a new one.
+fn drawn(studio: &Studio, reading: &Reading, picture: &Picture<'_>, file: &Path, name: &str) -> Result<Drawn> {
+    let digest = container::digest(&reading.provenance(picture.name));
     let there = std::fs::read(file).ok();
     let carried = there.as_ref().and_then(|bytes| container::read(bytes));
     let is_other = there.is_some() && carried.is_none();
@@ -200,15 +205,16 @@ fn drawn(studio: &Studio, reading: &Reading, view: &View<'_>, file: &Path, name:
         && carried.digest == digest
         && let Ok(svg) = String::from_utf8(bytes)
     {
-        return Ok((svg, false));
+        let words = [container::title(&svg), container::description(&svg)].map(Option::unwrap_or_default);
+        return Ok(Drawn { alternative: alternative(&words), new: None });
     }
-    Ok((pipeline::draw_view(studio, reading, view, None), true))
+    let drawing = pipeline::draw(studio, reading, &picture.view(), &DrawOptions::default());
+    let alternative = alternative(&[drawing.scene.title.clone(), drawing.scene.desc.clone()]);
+    Ok(Drawn { alternative, new: Some(studio.svg(&drawing, &reading.provenance(picture.name))) })
 }
 
 /// What a picture shows, in words of some length.
-fn alternative(svg: &str) -> String {
-    let (title, description) =
-        (container::title(svg).unwrap_or_default(), container::description(svg).unwrap_or_default());
+fn alternative([title, description]: &[String; 2]) -> String {
     let words = format!("{}. {description}", title.trim_end_matches('.'));
     if words.chars().count() <= ALTERNATIVE {
         return words;

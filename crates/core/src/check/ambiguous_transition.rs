@@ -14,10 +14,10 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
         if transition.guard.is_some() {
             continue;
         }
-        let first = *seen.entry((relation.from, transition.trigger.clone())).or_insert(relation.line);
-        if first != relation.line {
+        let first = *seen.entry((relation.from, transition.trigger.clone())).or_insert(relation.span);
+        if first != relation.span {
             let (state, trigger) = (from.called(), transition.trigger.clone());
-            diags.report(relation.span, Message::AmbiguousTransition { state, trigger, line: first });
+            diags.report(relation.span, Message::AmbiguousTransition { state, trigger, first });
         }
     }
 }

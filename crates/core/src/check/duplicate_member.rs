@@ -2,20 +2,21 @@
 
 use crate::diag::{Diagnostics, Message};
 use crate::model::Diagram;
+use crate::source::Span;
 use std::collections::BTreeMap;
 
 /// Members with the same name, operations with the same name and parameters.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
     for element in &diagram.elements {
-        let mut seen: BTreeMap<String, u32> = BTreeMap::new();
+        let mut seen: BTreeMap<String, Span> = BTreeMap::new();
         let compartments = element.class.iter().flat_map(|body| &body.compartments);
         for member in compartments.flat_map(|c| &c.members) {
             let signature = member.signature();
             if let Some(first) = seen.get(&signature) {
-                let (name, line) = (signature, *first);
-                diags.report(member.span, Message::DuplicateMember { name, class: element.called(), line });
+                let (name, first) = (signature, *first);
+                diags.report(member.span, Message::DuplicateMember { name, class: element.called(), first });
             } else {
-                seen.insert(signature, member.line);
+                seen.insert(signature, member.span);
             }
         }
     }

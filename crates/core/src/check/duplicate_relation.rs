@@ -12,9 +12,9 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
         let ends: Vec<String> = relation.ends.iter().map(|e| e.shown()).collect();
         let says = (relation.from, relation.to, relation.verb, text(&relation.label), text(&relation.over), ends);
         match seen.get(&says) {
-            Some(first) => diags.report(relation.span, Message::DuplicateRelation { line: *first }),
+            Some(first) => diags.report(relation.span, Message::DuplicateRelation { first: *first }),
             None => {
-                seen.insert(says, relation.line);
+                seen.insert(says, relation.span);
             }
         }
     }

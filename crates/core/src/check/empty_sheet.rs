@@ -1,7 +1,8 @@
 //! A sheet that shows nothing.
 
 use crate::diag::{Diagnostics, Message};
-use crate::model::{Document, Sheet, shows_nothing};
+use crate::model::{Document, Sheet};
+use crate::views::shows_nothing;
 
 /// Sheets whose picture has no element.
 pub(super) fn check(document: &Document, sheet: &Sheet, diags: &mut Diagnostics) {

@@ -9,8 +9,8 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
         let (rule, relation) = (diagram.relation(rule), diagram.relation(relation));
         let called = |id: ElementId| diagram.element(id).called();
         let reason = rule.label.as_ref().map(|l| l.text());
-        let (from, to, line) = (called(rule.from), called(rule.to), rule.line);
-        diags.report(relation.span, Message::ForbiddenRelation { from, to, line, reason });
+        let (from, to, rule) = (called(rule.from), called(rule.to), rule.span);
+        diags.report(relation.span, Message::ForbiddenRelation { from, to, rule, reason });
     }
 }
 

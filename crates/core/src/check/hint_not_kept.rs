@@ -2,7 +2,7 @@
 //! the pipeline asks the layout's report; a sequence has a layout of its own and keeps no such wishes.
 
 use crate::diag::{Diagnostics, Message};
-use crate::model::{Arrangement, Diagram, DiagramKind, Heading, Picture, Wish};
+use crate::model::{DiagramKind, Heading, Picture, Unmet};
 
 /// The wishes of a sequence: its layout reads down, and arranges and routes in one way only.
 pub(super) fn of_sequence(picture: &Picture, kind: DiagramKind, diags: &mut Diagnostics) {
@@ -19,35 +19,13 @@ pub(super) fn of_sequence(picture: &Picture, kind: DiagramKind, diags: &mut Diag
         span.into_iter().for_each(|span| diags.report(span, Message::HintNotKept { word }));
     }
     for hint in &picture.hints {
-        diags.report(hint.span, Message::HintNotKept { word: word(&hint.wish) });
+        diags.report(hint.span, Message::HintNotKept { word: hint.wish.word() });
     }
 }
 
-/// Whether a picture has wishes that only its layout can judge.
-pub fn has_wishes(picture: &Picture) -> bool {
-    let asks = picture.arrangement.as_ref().is_some_and(|a| a.value != Arrangement::Layered);
-    asks || !picture.hints.is_empty()
-}
-
-/// The wishes of a graph that its layout could not keep: whether it is arranged otherwise than it asks, and the hints that
-/// were dropped, by their places.
-pub fn of_graph(diagram: &Diagram, is_arranged: bool, dropped: &[usize], diags: &mut Diagnostics) {
-    if let Some(asked) = diagram.picture.arrangement.as_ref().filter(|_| !is_arranged) {
-        diags.report(asked.span, Message::HintNotKept { word: "arrange" });
-    }
-    for hint in dropped.iter().filter_map(|w| diagram.picture.hints.get(*w)) {
-        diags.report(hint.span, Message::HintNotKept { word: word(&hint.wish) });
-    }
-}
-
-fn word(wish: &Wish) -> &'static str {
-    match wish {
-        Wish::Row(_) => "row",
-        Wish::Order(_) => "order",
-        Wish::Place(..) => "place",
-        Wish::Pin(..) => "pin",
-        Wish::Heading(..) => "heading",
-    }
+/// What a drawing could not keep.
+pub fn of_drawing(unmet: &[Unmet], diags: &mut Diagnostics) {
+    unmet.iter().for_each(|one| diags.report(one.span, Message::HintNotKept { word: one.word }));
 }
 
 #[cfg(test)]

@@ -3,15 +3,15 @@
 //! row, or on the next row if the comment stands alone; an allowance that allows nothing is reported.
 
 use super::{RULES, Rule, is_mistake, rule};
-use crate::diag::{Diagnostic, Diagnostics, Level, MISTAKES, Message, Severity, nearest};
-use crate::source::{Source, Span, Spanned};
-use crate::syntax::{TokenKind, Tree};
+use crate::diag::{Diagnostic, Diagnostics, MISTAKES, Message, RuleLevel, Severity, nearest, suggest};
+use crate::source::{Source, SourceId, Span, Spanned};
+use crate::syntax::{TokenKind, Tree, parse};
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 
 /// How much rules weigh in a project, by code; those left out weigh as usual.
 #[derive(Clone, Debug, Default)]
-pub struct Levels(BTreeMap<String, Level>);
+pub struct Levels(BTreeMap<String, RuleLevel>);
 
 impl Levels {
     /// Every rule as usual.
@@ -23,7 +23,7 @@ impl Levels {
     ///
     /// # Errors
     /// If there is no such rule; then the code of one that resembles it is given.
-    pub fn set(&mut self, code: &str, level: Level) -> Result<(), Option<&'static str>> {
+    pub fn set(&mut self, code: &str, level: RuleLevel) -> Result<(), Option<&'static str>> {
         if rule(code).is_none() {
             return Err(nearest(code, RULES.iter().map(|r| r.code)));
         }
@@ -32,11 +32,11 @@ impl Levels {
     }
 
     /// The level of the rule with a code; what is no rule is denied.
-    pub fn level(&self, code: &str) -> Level {
-        rule(code).map_or(Level::Error, |rule| self.of(rule))
+    pub fn level(&self, code: &str) -> RuleLevel {
+        rule(code).map_or(RuleLevel::Error, |rule| self.of(rule))
     }
 
-    fn of(&self, rule: &Rule) -> Level {
+    fn of(&self, rule: &Rule) -> RuleLevel {
         self.0.get(rule.code).copied().unwrap_or(rule.level)
     }
 }
@@ -46,20 +46,32 @@ impl Levels {
 pub struct Broken {
     /// Rows from the first of a block up to the first of the next.
     blocks: Vec<Range<u32>>,
+    /// The first row of each block, by the byte at which it begins.
+    starts: Vec<(u32, u32)>,
 }
 
 impl Broken {
     /// The blocks in which a mistake was found.
     pub fn of(source: &Source, tree: &Tree, found: &[Diagnostic]) -> Self {
-        let rows: BTreeSet<u32> = found.iter().filter(|d| is_mistake(d)).map(|d| source.line(d.span.start)).collect();
+        let own = found.iter().filter(|d| d.span.source == source.id && is_mistake(d));
+        let rows: BTreeSet<u32> = own.map(|d| source.line(d.span.start)).collect();
         let starts: Vec<u32> = tree.roots.iter().map(|id| tree.line(*id).number).collect();
         let ends = starts.iter().copied().skip(1).chain([u32::MAX]);
         let blocks = starts.iter().zip(ends).map(|(start, end)| *start..end);
-        Self { blocks: blocks.filter(|b| rows.range(b.clone()).next().is_some()).collect() }
+        let blocks = blocks.filter(|b| rows.range(b.clone()).next().is_some()).collect();
+        let starts = tree.roots.iter().map(|id| tree.line(*id)).map(|line| (line.span.start, line.number)).collect();
+        Self { blocks, starts }
+    }
+
+    /// Whether what begins here, a block or something in one, lies in such a block. What other files hold does not.
+    pub fn holds(&self, span: Span) -> bool {
+        let after = self.starts.partition_point(|(start, _)| *start <= span.start);
+        let row = after.checked_sub(1).map(|i| self.starts[i].1);
+        span.source.is_root() && row.is_some_and(|row| self.holds_row(row))
     }
 
     /// Whether a row lies in such a block.
-    pub fn holds(&self, row: u32) -> bool {
+    fn holds_row(&self, row: u32) -> bool {
         let after = self.blocks.partition_point(|b| b.start <= row);
         after.checked_sub(1).is_some_and(|i| self.blocks[i].contains(&row))
     }
@@ -73,26 +85,43 @@ struct Allowance {
     used: bool,
 }
 
+/// What findings are weighed with.
+pub struct Bench<'a> {
+    /// The file that is read.
+    pub source: &'a Source,
+    /// Its lines.
+    pub tree: &'a Tree,
+    /// The files that it takes from.
+    pub taken: &'a [Source],
+    /// Its blocks with errors.
+    pub broken: &'a Broken,
+    /// How much each rule weighs.
+    pub levels: &'a Levels,
+}
+
+/// Rules that are asked only where a picture is drawn: nothing says of them that an allowance is not needed.
+const ASKED_LATER: &[&str] = &["hint-not-kept"];
+
 /// Weighs findings, which are in the order of the text.
-pub fn judge(
-    source: &Source, tree: &Tree, found: Vec<Diagnostic>, broken: &Broken, levels: &Levels,
-) -> Vec<Diagnostic> {
-    let mut allowances = allowances(source, tree);
-    let mut out = Vec::with_capacity(found.len());
-    for finding in found {
-        out.extend(weigh(source, finding, &mut allowances, levels));
-    }
+pub fn judge(found: Vec<Diagnostic>, bench: &Bench<'_>) -> Vec<Diagnostic> {
+    let mut allowances = allowances(bench.source, bench.tree);
+    let mut out = weighed(found, bench, &mut allowances);
     let mut late = Diagnostics::default();
     for allowance in &allowances {
         let (code, span) = (allowance.code.value.clone(), allowance.code.span);
         match rule(&code) {
             None => {
-                let suggestion = nearest(&code, RULES.iter().map(|r| r.code)).map(str::to_owned);
+                let suggestion = suggest(&code, RULES.iter().map(|r| r.code));
                 let is_mistake = MISTAKES.contains(&code.as_str());
                 late.report(span, Message::UnknownRule { code, suggestion, is_mistake });
             }
             // In a block with mistakes not every rule was asked.
-            Some(rule) if !allowance.used && levels.of(rule) != Level::Off && !broken.holds(allowance.row) => {
+            Some(rule)
+                if !allowance.used
+                    && !ASKED_LATER.contains(&rule.code)
+                    && bench.levels.of(rule) != RuleLevel::Off
+                    && !bench.broken.holds_row(allowance.row) =>
+            {
                 late.report(span, Message::UnusedAllow { code });
             }
             Some(_) => {}
@@ -100,8 +129,31 @@ pub fn judge(
     }
     let late = late.into_sorted();
     if !late.is_empty() {
-        out.extend(late.into_iter().filter_map(|d| weigh(source, d, &mut [], levels)));
+        out.extend(late.into_iter().filter_map(|d| weigh(bench.source, d, &mut [], bench.levels)));
         out.sort_by_key(|d| (d.span, d.code));
+    }
+    out
+}
+
+/// Weighs what was found where a picture was drawn, after everything else.
+pub fn judge_late(found: Vec<Diagnostic>, bench: &Bench<'_>) -> Vec<Diagnostic> {
+    weighed(found, bench, &mut allowances(bench.source, bench.tree))
+}
+
+/// Findings with their weights. What stands in a file that is taken from was allowed there or nowhere.
+fn weighed(found: Vec<Diagnostic>, bench: &Bench<'_>, own: &mut [Allowance]) -> Vec<Diagnostic> {
+    let mut others: BTreeMap<SourceId, Vec<Allowance>> = BTreeMap::new();
+    let mut out = Vec::with_capacity(found.len());
+    for finding in found {
+        let id = finding.span.source;
+        let taken = bench.taken.iter().find(|s| s.id == id && !id.is_root());
+        out.extend(match taken {
+            None => weigh(bench.source, finding, own, bench.levels),
+            Some(source) => {
+                let read = || allowances(source, &parse(source, &mut Diagnostics::default()));
+                weigh(source, finding, others.entry(id).or_insert_with(read), bench.levels)
+            }
+        });
     }
     out
 }
@@ -120,9 +172,9 @@ fn weigh(source: &Source, finding: Diagnostic, allowances: &mut [Allowance], lev
     }
     let severity = match levels.of(rule) {
         _ if is_allowed => return None,
-        Level::Off => return None,
-        Level::Warning => Severity::Warning,
-        Level::Error => Severity::Error,
+        RuleLevel::Off => return None,
+        RuleLevel::Warning => Severity::Warning,
+        RuleLevel::Error => Severity::Error,
     };
     Some(Diagnostic { severity, ..finding })
 }
@@ -167,7 +219,7 @@ fn codes(source: &Source, comment: Span) -> Vec<Spanned<String>> {
         .filter(|code| !code.is_empty())
         .map(|code| {
             let start = code.as_ptr() as usize - base;
-            Spanned { value: code.to_owned(), span: Span::new(start, start + code.len()) }
+            Spanned { value: code.to_owned(), span: source.span(start, start + code.len()) }
         })
         .collect()
 }
@@ -203,9 +255,9 @@ mod tests {
     #[test]
     fn a_project_says_how_much_rules_weigh() {
         let mut levels = Levels::default();
-        assert_eq!(levels.set("dead-and", Level::Off), Err(Some("dead-end")));
-        levels.set("dead-end", Level::Error).expect("a rule");
-        levels.set("two-beginnings", Level::Off).expect("a rule");
+        assert_eq!(levels.set("dead-and", RuleLevel::Off), Err(Some("dead-end")));
+        levels.set("dead-end", RuleLevel::Error).expect("a rule");
+        levels.set("two-beginnings", RuleLevel::Off).expect("a rule");
         let text = "flow f\n  begin \"a\"\n  begin \"b\"\n";
         let reading = read(Source::new("t", text), "t", &Setting { levels: &levels, ..Setting::default() });
         let found: Vec<_> = reading.diagnostics.iter().map(|d| (d.code, d.severity)).collect();

@@ -1,7 +1,7 @@
 //! A message to or from a party that was destroyed before.
 
 use crate::diag::{Diagnostics, Message};
-use crate::model::{Diagram, ElementId, Item, Operator, Verb};
+use crate::model::{Diagram, ElementId, Event, Operator, Verb};
 use std::collections::BTreeSet;
 
 /// Walks the messages in order. What is destroyed in one of several branches is still there in the others,
@@ -10,10 +10,10 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
     walk(diagram, &diagram.items, &mut BTreeSet::new(), diags);
 }
 
-fn walk(diagram: &Diagram, items: &[Item], gone: &mut BTreeSet<ElementId>, diags: &mut Diagnostics) {
+fn walk(diagram: &Diagram, items: &[Event], gone: &mut BTreeSet<ElementId>, diags: &mut Diagnostics) {
     for item in items {
         match item {
-            Item::Message { relation, body, .. } => {
+            Event::Message { relation, body, .. } => {
                 let message = diagram.relation(*relation);
                 if message.verb == Verb::Creates {
                     gone.remove(&message.to);
@@ -28,7 +28,7 @@ fn walk(diagram: &Diagram, items: &[Item], gone: &mut BTreeSet<ElementId>, diags
                     gone.insert(message.to);
                 }
             }
-            Item::Fragment { operator, operands, .. } => {
+            Event::Fragment { operator, operands, .. } => {
                 for operand in operands {
                     let mut inner = gone.clone();
                     walk(diagram, &operand.items, &mut inner, diags);

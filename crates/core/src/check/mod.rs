@@ -27,9 +27,9 @@ mod unknown_column;
 mod unreachable_step;
 mod unused_lane;
 
-pub use judge::{Broken, Levels, judge};
+pub use judge::{Bench, Broken, Levels, judge, judge_late};
 
-use crate::diag::{Diagnostic, Diagnostics, Level, Severity};
+use crate::diag::{Diagnostic, Diagnostics, RuleLevel, Severity};
 use crate::model::{Diagram, DiagramKind, Document};
 
 /// A rule: its code, and how much it weighs unless the config says otherwise.
@@ -38,15 +38,15 @@ pub struct Rule {
     /// Its stable code.
     pub code: &'static str,
     /// Its weight.
-    pub level: Level,
+    pub level: RuleLevel,
 }
 
 const fn warns(code: &'static str) -> Rule {
-    Rule { code, level: Level::Warning }
+    Rule { code, level: RuleLevel::Warning }
 }
 
 const fn denies(code: &'static str) -> Rule {
-    Rule { code, level: Level::Error }
+    Rule { code, level: RuleLevel::Error }
 }
 
 /// Every rule, by code. Some are reported by the reader of a block or by the looks, since they fall out
@@ -103,18 +103,18 @@ pub fn is_mistake(finding: &Diagnostic) -> bool {
 /// Reads a document as a reviewer would. Blocks with mistakes are left alone: what they lack may be what
 /// could not be read.
 pub fn run(document: &Document, broken: &Broken, diags: &mut Diagnostics) {
-    for diagram in document.diagrams.iter().filter(|d| !broken.holds(d.line)) {
+    for diagram in document.diagrams.iter().filter(|d| !broken.holds(d.span)) {
         for check in of_kind(diagram.kind) {
             check(diagram, diags);
         }
         hint_not_kept::of_sequence(&diagram.picture, diagram.kind, diags);
         let has_sheets = matches!(diagram.kind, DiagramKind::Architecture | DiagramKind::Classes);
-        if has_sheets && document.sheets.iter().all(|s| s.of != diagram.name || !broken.holds(s.line)) {
+        if has_sheets && document.sheets.iter().all(|s| s.of != diagram.name || !broken.holds(s.span)) {
             shown_nowhere::check(document, diagram, diags);
         }
     }
-    let is_whole = |of: &str| document.diagrams.iter().all(|d| d.name != of || !broken.holds(d.line));
-    for sheet in document.sheets.iter().filter(|s| !broken.holds(s.line) && is_whole(&s.of)) {
+    let is_whole = |of: &str| document.diagrams.iter().all(|d| d.name != of || !broken.holds(d.span));
+    for sheet in document.sheets.iter().filter(|s| !broken.holds(s.span) && is_whole(&s.of)) {
         empty_sheet::check(document, sheet, diags);
     }
 }

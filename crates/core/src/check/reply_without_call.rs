@@ -1,7 +1,7 @@
 //! A reply to somebody who did not ask.
 
 use crate::diag::{Diagnostics, Message};
-use crate::model::{Diagram, ElementId, Item, Verb};
+use crate::model::{Diagram, ElementId, Event, Verb};
 use std::collections::BTreeSet;
 
 /// Walks the messages in order. A call that happens in one branch counts after it too.
@@ -10,10 +10,10 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
 }
 
 /// `asked` holds who has asked whom.
-fn walk(diagram: &Diagram, items: &[Item], asked: &mut BTreeSet<(ElementId, ElementId)>, diags: &mut Diagnostics) {
+fn walk(diagram: &Diagram, items: &[Event], asked: &mut BTreeSet<(ElementId, ElementId)>, diags: &mut Diagnostics) {
     for item in items {
         match item {
-            Item::Message { relation, body, returning, .. } => {
+            Event::Message { relation, body, returning, .. } => {
                 let message = diagram.relation(*relation);
                 match message.verb {
                     Verb::Answers if !asked.contains(&(message.to, message.from)) => {
@@ -27,7 +27,7 @@ fn walk(diagram: &Diagram, items: &[Item], asked: &mut BTreeSet<(ElementId, Elem
                 }
                 walk(diagram, body, asked, diags);
             }
-            Item::Fragment { operands, .. } => operands.iter().for_each(|o| walk(diagram, &o.items, asked, diags)),
+            Event::Fragment { operands, .. } => operands.iter().for_each(|o| walk(diagram, &o.items, asked, diags)),
             _ => {}
         }
     }

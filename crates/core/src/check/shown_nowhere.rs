@@ -1,8 +1,8 @@
 //! What no picture of a model shows: neither its own one, which leaves hosts out, nor a sheet of it.
 
 use crate::diag::{Diagnostics, Message};
-use crate::model::{Diagram, Document, ElementId, Sheet, Verb, lift, without_hosts};
-use std::borrow::Cow;
+use crate::model::{Diagram, Document, ElementId, Sheet, Verb};
+use crate::views::{View, lift, whole};
 use std::collections::BTreeSet;
 
 /// The picture of a whole model with more elements than this is no help to anyone, if the model has sheets.
@@ -11,23 +11,24 @@ const READABLE: usize = 40;
 /// Elements that no picture draws, and relations between drawn ones that no picture draws, not even lifted.
 pub(super) fn check(document: &Document, diagram: &Diagram, diags: &mut Diagnostics) {
     let own: Vec<&Sheet> = document.sheets.iter().filter(|s| s.of == diagram.name).collect();
-    let picture = without_hosts(diagram);
-    if own.is_empty() && matches!(picture, Cow::Borrowed(_)) {
+    let picture = whole(diagram);
+    if own.is_empty() && picture.diagram.elements.len() == diagram.elements.len() {
         return;
     }
-    let mut pictures: Vec<Diagram> = own.iter().map(|sheet| lift(diagram, sheet)).collect();
+    let mut pictures: Vec<View> = own.iter().map(|sheet| lift(diagram, sheet)).collect();
     if own.is_empty() || diagram.elements.len() <= READABLE {
-        pictures.push(picture.into_owned());
+        pictures.push(picture);
     }
-    let mut drawn: BTreeSet<&str> = pictures.iter().flat_map(|p| p.elements.iter().map(|e| e.key.as_str())).collect();
+    let mut drawn: BTreeSet<&str> =
+        pictures.iter().flat_map(|p| p.diagram.elements.iter().map(|e| e.key.as_str())).collect();
     if own.iter().any(|sheet| sheet.by_hosts) {
         // Under keys of what runs where.
         let run = diagram.relations.iter().filter(|r| r.verb == Verb::Runs);
         drawn.extend(run.map(|r| diagram.element(r.to).key.as_str()));
     }
-    let relations = pictures.iter().flat_map(|p| &p.relations);
+    let relations = pictures.iter().flat_map(|p| p.diagram.relations.iter().zip(&p.relations));
     let lines: BTreeSet<&str> =
-        relations.flat_map(|r| std::iter::once(&r.key).chain(&r.stands_for)).map(String::as_str).collect();
+        relations.flat_map(|(r, own)| std::iter::once(&r.key).chain(&own.stands_for)).map(String::as_str).collect();
     let steps: BTreeSet<(ElementId, ElementId)> =
         own.iter().flat_map(|s| s.follow.iter().flatten()).map(|step| (step.from, step.to)).collect();
     let is_drawn = |id: ElementId| drawn.contains(diagram.element(id).key.as_str());

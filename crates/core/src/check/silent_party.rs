@@ -1,7 +1,7 @@
 //! A party that takes no part in the conversation.
 
 use crate::diag::{Diagnostics, Message};
-use crate::model::{Diagram, ElementId, Item};
+use crate::model::{Diagram, ElementId, Event};
 
 /// Parties without a message, a remark or a reference.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
@@ -19,14 +19,14 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
 }
 
 /// The parties of remarks and references, wherever they are.
-fn across(items: &[Item], visit: &mut impl FnMut(ElementId)) {
+fn across(items: &[Event], visit: &mut impl FnMut(ElementId)) {
     for item in items {
         match item {
-            Item::Reference { across: parties, .. } | Item::Remark { across: parties, .. } => {
+            Event::Reference { across: parties, .. } | Event::Remark { across: parties, .. } => {
                 parties.iter().for_each(|id| visit(*id));
             }
-            Item::Message { body, .. } => across(body, visit),
-            Item::Fragment { operands, .. } => operands.iter().for_each(|o| across(&o.items, visit)),
+            Event::Message { body, .. } => across(body, visit),
+            Event::Fragment { operands, .. } => operands.iter().for_each(|o| across(&o.items, visit)),
             _ => {}
         }
     }

@@ -8,7 +8,7 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
     let mut begins = diagram.elements.iter().filter(|e| e.kind == ElementKind::Begin);
     let Some(first) = begins.next() else { return };
     for other in begins {
-        diags.report(other.span, Message::TwoBeginnings { line: first.line });
+        diags.report(other.span, Message::TwoBeginnings { first: first.span });
     }
 }
 

@@ -15,7 +15,7 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
     if described * 2 <= outermost.len() {
         return;
     }
-    for element in outermost.iter().filter(|e| e.properties.about.is_none() && e.file.is_none()) {
+    for element in outermost.iter().filter(|e| e.properties.about.is_none() && e.span.source.is_root()) {
         diags.report(element.span, Message::Undescribed { element: element.called() });
     }
 }

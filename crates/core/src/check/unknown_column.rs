@@ -1,6 +1,6 @@
 //! A reference to a column that the other table does not have.
 
-use crate::diag::{Diagnostics, Message, nearest};
+use crate::diag::{Diagnostics, Message, suggest};
 use crate::model::{Diagram, Element, ElementKind};
 use std::collections::BTreeMap;
 
@@ -18,7 +18,7 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
         if columns.iter().any(|c| c == column) || columns.is_empty() {
             continue;
         }
-        let suggestion = nearest(column, columns.iter().map(String::as_str)).map(str::to_owned);
+        let suggestion = suggest(column, columns.iter().map(String::as_str));
         let (table, column) = (table.to_owned(), column.to_owned());
         diags.report(member.span, Message::UnknownColumn { table, column, suggestion });
     }

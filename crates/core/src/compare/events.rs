@@ -1,8 +1,9 @@
 //! What happens in two versions of a sequence: where messages stand in time and in fragments, and
 //! fragments, dividers, remarks and references themselves.
 
-use super::{Change, Fate, Subject, differ};
-use crate::model::{Diagram, Item, Operand};
+use super::change::{Change, Difference, Fate, Field, Subject};
+use crate::model::{Diagram, Event, Operand};
+use crate::source::Span;
 use std::collections::BTreeMap;
 
 /// A message's place and clauses.
@@ -20,8 +21,8 @@ struct Message {
 pub(super) struct Events {
     /// By the number of the relation.
     messages: BTreeMap<usize, Message>,
-    /// Everything else, as it would be told, with its line.
-    others: Vec<(String, u32)>,
+    /// Everything else, as it would be told, and where it was written.
+    others: Vec<(String, Span)>,
 }
 
 impl Events {
@@ -31,11 +32,11 @@ impl Events {
         events
     }
 
-    fn take(&mut self, diagram: &Diagram, items: &[Item], inside: &str) {
+    fn take(&mut self, diagram: &Diagram, items: &[Event], inside: &str) {
         let text = |l: &crate::syntax::Label| l.text().replace('\n', " ");
         for item in items {
             match item {
-                Item::Message { relation, body, returning, guard, within } => {
+                Event::Message { relation, body, returning, guard, within } => {
                     let message = Message {
                         place: self.messages.len(),
                         inside: inside.to_owned(),
@@ -46,56 +47,54 @@ impl Events {
                     self.messages.insert(relation.index(), message);
                     self.take(diagram, body, inside);
                 }
-                Item::Fragment { operator, operands, line } => {
+                Event::Fragment { operator, operands, span } => {
                     let named = |o: &Operand| o.guard.as_ref().map_or(String::new(), |g| format!(" [{}]", text(g)));
                     let all: String = operands.iter().map(named).collect();
-                    self.others.push((format!("{}{all}", operator.word()), *line));
+                    self.others.push((format!("{}{all}", operator.word()), *span));
                     for operand in operands {
                         let own = format!("{}{}", operator.word(), named(operand));
                         let path = if inside.is_empty() { own } else { format!("{inside}, {own}") };
                         self.take(diagram, &operand.items, &path);
                     }
                 }
-                Item::Reference { label, line, .. } => self.others.push((format!("see \"{}\"", text(label)), *line)),
-                Item::Phase { label, line } => self.others.push((format!("phase \"{}\"", text(label)), *line)),
-                Item::Pause { label, line } => {
+                Event::Reference { label, span, .. } => self.others.push((format!("see \"{}\"", text(label)), *span)),
+                Event::Phase { label, span } => self.others.push((format!("phase \"{}\"", text(label)), *span)),
+                Event::Pause { label, span } => {
                     let label = label.as_ref().map_or(String::new(), |l| format!(" \"{}\"", text(l)));
-                    self.others.push((format!("pause{label}"), *line));
+                    self.others.push((format!("pause{label}"), *span));
                 }
-                Item::Remark { across, label, line, .. } => {
+                Event::Remark { across, label, span, .. } => {
                     let on: Vec<&str> = across.iter().map(|e| diagram.element(*e).key.as_str()).collect();
-                    self.others.push((format!("remark on {} \"{}\"", on.join(", "), text(label)), *line));
+                    self.others.push((format!("remark on {} \"{}\"", on.join(", "), text(label)), *span));
                 }
             }
         }
     }
 
     /// What differs between a message here and one in a later version.
-    pub(super) fn message_details(&self, here: usize, later: &Events, there: usize) -> Vec<String> {
+    pub(super) fn differences(&self, here: usize, later: &Events, there: usize) -> Vec<Difference> {
         let (Some(a), Some(b)) = (self.messages.get(&here), later.messages.get(&there)) else { return Vec::new() };
         let some = |s: &str| (!s.is_empty()).then(|| s.to_owned());
-        let mut details = Vec::new();
-        differ(&mut details, "inside", some(&a.inside), some(&b.inside));
-        differ(&mut details, "returning", a.returning.clone(), b.returning.clone());
-        differ(&mut details, "when", a.guard.clone(), b.guard.clone());
-        differ(&mut details, "within", a.within.clone(), b.within.clone());
-        details
+        let fields = [
+            (Field::Inside, some(&a.inside), some(&b.inside)),
+            (Field::Returning, a.returning.clone(), b.returning.clone()),
+            (Field::When, a.guard.clone(), b.guard.clone()),
+            (Field::Within, a.within.clone(), b.within.clone()),
+        ];
+        fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now)).collect()
     }
 
     /// Everything but messages, against a later version.
     pub(super) fn others_against(&self, later: &Events) -> Vec<Change> {
-        let change = |fate, (what, line): &(String, u32)| Change {
+        let change = |fate, (what, span): &(String, Span)| Change {
             fate,
-            subject: Subject::Event,
-            id: what.clone(),
-            what: what.clone(),
-            details: Vec::new(),
-            says: vec![super::words::alone(fate, &format!("`{what}`"))],
-            line: *line,
+            subject: Subject::Event(what.clone()),
+            differences: Vec::new(),
+            span: *span,
         };
-        let only = |these: &Events, those: &Events| -> Vec<(String, u32)> {
+        let only = |these: &Events, those: &Events| -> Vec<(String, Span)> {
             let mut left: Vec<&str> = those.others.iter().map(|o| o.0.as_str()).collect();
-            let is_new = |o: &&(String, u32)| match left.iter().position(|l| *l == o.0) {
+            let is_new = |o: &&(String, Span)| match left.iter().position(|l| *l == o.0) {
                 Some(at) => {
                     left.swap_remove(at);
                     false
@@ -104,9 +103,9 @@ impl Events {
             };
             these.others.iter().filter(is_new).cloned().collect()
         };
-        let came = only(later, self);
-        let went = only(self, later);
-        came.iter().map(|o| change(Fate::Came, o)).chain(went.iter().map(|o| change(Fate::Went, o))).collect()
+        let added = only(later, self);
+        let removed = only(self, later);
+        added.iter().map(|o| change(Fate::Added, o)).chain(removed.iter().map(|o| change(Fate::Removed, o))).collect()
     }
 }
 

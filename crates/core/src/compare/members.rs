@@ -1,13 +1,16 @@
 //! Members of two versions of a classifier: matched by their text, then by their name.
 
 use crate::model::{Element, Member};
-use std::fmt;
 
-/// What happened to a member.
-pub(super) enum MemberChange {
-    Came(&'static str, String),
-    Went(&'static str, String),
-    Became(&'static str, String, String),
+/// What happened to a member, each with the word for its sort, such as `attribute`.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum MemberChange {
+    /// It is new.
+    Added(&'static str, String),
+    /// It is no longer there.
+    Removed(&'static str, String),
+    /// It was the first, and is the second.
+    Changed(&'static str, String, String),
 }
 
 /// Compares the members of two versions of an element; their order means nothing.
@@ -28,9 +31,9 @@ pub(super) fn compare(a: &Element, b: &Element) -> Vec<MemberChange> {
         (false, "object") => "slot",
         _ => "attribute",
     };
-    let became = named.into_iter().map(|(a, b)| MemberChange::Became(word(&b), shown(&a), shown(&b)));
-    let went = old.iter().map(|m| MemberChange::Went(word(m), shown(m)));
-    let came = new.iter().map(|m| MemberChange::Came(word(m), shown(m)));
+    let became = named.into_iter().map(|(a, b)| MemberChange::Changed(word(&b), shown(&a), shown(&b)));
+    let went = old.iter().map(|m| MemberChange::Removed(word(m), shown(m)));
+    let came = new.iter().map(|m| MemberChange::Added(word(m), shown(m)));
     became.chain(went).chain(came).collect()
 }
 
@@ -61,25 +64,4 @@ fn shown(member: &Member) -> String {
     let flags: String = flags.iter().filter(|(is_on, _)| *is_on).map(|(_, word)| *word).collect();
     let refers = member.refers.as_ref().map_or(String::new(), |r| format!(" refers {r}"));
     format!("{}{flags}{refers}", member.text)
-}
-
-impl MemberChange {
-    /// As a sentence about `who`.
-    pub(super) fn sentence(&self, who: &str) -> String {
-        match self {
-            MemberChange::Came(word, member) => format!("{who} gained {word} `{member}`"),
-            MemberChange::Went(word, member) => format!("{who} lost {word} `{member}`"),
-            MemberChange::Became(word, old, new) => format!("{who}: {word} `{old}` became `{new}`"),
-        }
-    }
-}
-
-impl fmt::Display for MemberChange {
-    fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            MemberChange::Came(word, member) => write!(out, "{word} `{member}` came"),
-            MemberChange::Went(word, member) => write!(out, "{word} `{member}` went"),
-            MemberChange::Became(word, old, new) => write!(out, "{word} `{old}` became `{new}`"),
-        }
-    }
 }

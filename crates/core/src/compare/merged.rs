@@ -2,19 +2,21 @@
 //! on everything that came, went, changed or moved. Marks differ in sign, in colour, and in how lines are drawn, so that no
 //! one depends on colours; what is as it was is quieter.
 
+use super::change::Fate;
 use super::events::Events;
 use super::matching::Matching;
 use super::relations::Paired;
-use super::{Details, Fate, relations};
-use crate::model::{Diagram, Element, ElementId, Item, LookRule, Member, Relation, RelationId, Selector};
+use super::{elements, relations};
+use crate::model::{Diagram, Element, ElementId, Event, LookRule, Member, Relation, RelationId, Selector};
 use crate::syntax::{Label, Trait};
+use crate::views::{ElementView, View};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// One diagram made of two, with the rules that draw its marks.
 #[derive(Clone, Debug)]
 pub struct Marked {
-    /// The diagram.
-    pub diagram: Diagram,
+    /// What is drawn.
+    pub view: View,
     /// Rules for the marks; they come after all others.
     pub looks: Vec<LookRule>,
 }
@@ -24,8 +26,8 @@ type Traits = &'static [(&'static str, &'static [&'static str])];
 
 /// All fates, with their signs and traits. Colours are those of the theme.
 const MARKS: [(Fate, &str, Traits); 4] = [
-    (Fate::Came, "+", &[("fill", &["azure"]), ("line", &["azure", "thick"])]),
-    (Fate::Went, "\u{2212}", &[("fill", &["coral"]), ("line", &["coral", "dashed"])]),
+    (Fate::Added, "+", &[("fill", &["azure"]), ("line", &["azure", "thick"])]),
+    (Fate::Removed, "\u{2212}", &[("fill", &["coral"]), ("line", &["coral", "dashed"])]),
     (Fate::Changed, "\u{b1}", &[("fill", &["ochre"]), ("line", &["ochre", "thick"])]),
     (Fate::Moved, "\u{2192}", &[("fill", &["heather"]), ("line", &["heather", "thick"])]),
 ];
@@ -39,22 +41,24 @@ fn tag(fate: Fate) -> String {
 }
 
 /// Merges two versions of a diagram.
-pub fn merged(old: &Diagram, new: &Diagram) -> Marked {
+pub fn merged(before: &View, after: &View) -> Marked {
+    let (old, new) = (&before.diagram, &after.diagram);
     let matched = Matching::of(old, new);
     let (then, now) = (Events::of(old), Events::of(new));
-    let paired = Paired::of(old, new, &matched, &then, &now);
+    let paired = Paired::of([old, new], &matched, [&then, &now]);
     let mut merge = Merge::new(old, new, &matched);
     // 1. What is there now.
     let mut fates: Vec<Option<Fate>> = Vec::new();
     for (n, element) in new.elements.iter().enumerate() {
         fates.push(match matched.to_old.get(&n) {
-            None => Some(Fate::Came),
-            Some(o) => Details::of(old, &old.elements[*o], new, element, &matched).fate(),
+            None => Some(Fate::Added),
+            Some(o) => elements::fate(&elements::differences([old, new], [&old.elements[*o], element], &matched)),
         });
     }
     let mut lines: Vec<Option<Fate>> = vec![None; new.relations.len()];
-    paired.came.iter().for_each(|n| lines[*n] = Some(Fate::Came));
-    for pair in paired.pairs.iter().filter(|p| relations::is_changed(old, new, **p, (&matched, &then, &now))) {
+    paired.added.iter().for_each(|n| lines[*n] = Some(Fate::Added));
+    let is_changed = |pair| !relations::all_differences([old, new], pair, &matched, [&then, &now]).is_empty();
+    for pair in paired.pairs.iter().filter(|p| is_changed(**p)) {
         lines[pair.1] = Some(Fate::Changed);
     }
     for (n, _) in super::events::moved(&then, &now, &paired.pairs) {
@@ -63,15 +67,17 @@ pub fn merged(old: &Diagram, new: &Diagram) -> Marked {
     // 2. What went.
     let gone: Vec<usize> = (0..old.elements.len()).filter(|o| !matched.to_new.contains_key(o)).collect();
     gone.iter().for_each(|o| merge.add_element(*o));
-    fates.resize(merge.out.elements.len(), Some(Fate::Went));
-    paired.went.iter().for_each(|o| merge.add_relation(*o));
-    lines.resize(merge.out.relations.len(), Some(Fate::Went));
+    fates.resize(merge.out.elements.len(), Some(Fate::Removed));
+    paired.removed.iter().for_each(|o| merge.add_relation(*o));
+    lines.resize(merge.out.relations.len(), Some(Fate::Removed));
     merge.add_messages(&paired);
     merge.add_members();
     // 3. Marks.
     let mut diagram = merge.out;
-    for (element, fate) in diagram.elements.iter_mut().zip(&fates) {
-        mark_element(element, *fate);
+    let mut own = after.elements.clone();
+    own.extend(gone.iter().map(|o| before.elements[*o].clone()));
+    for ((element, own), fate) in diagram.elements.iter_mut().zip(&mut own).zip(&fates) {
+        mark_element(element, own, *fate);
     }
     for (relation, fate) in diagram.relations.iter_mut().zip(&lines) {
         mark_relation(relation, *fate);
@@ -79,7 +85,10 @@ pub fn merged(old: &Diagram, new: &Diagram) -> Marked {
     diagram.picture.hints.clear();
     let caption = diagram.picture.caption.as_ref().map_or(String::new(), |c| format!("{}\n", c.text()));
     diagram.picture.caption = Some(Label::plain(format!("{caption}{SIGNS}"), diagram.span));
-    Marked { diagram, looks: MARKS.iter().map(|(fate, _, traits)| rule(*fate, traits)).collect() }
+    let behind = |view: &View, at: &usize| view.relations[*at].clone();
+    let relations = after.relations.iter().cloned().chain(paired.removed.iter().map(|o| behind(before, o))).collect();
+    let view = View { diagram, elements: own, relations, tell: after.tell };
+    Marked { view, looks: MARKS.iter().map(|(fate, _, traits)| rule(*fate, traits)).collect() }
 }
 
 fn rule(fate: Fate, traits: Traits) -> LookRule {
@@ -97,12 +106,12 @@ fn signed(label: Option<&Label>, fate: Fate, span: crate::source::Span) -> Label
     Label::plain(format!("{}{text}", sign(fate)), span)
 }
 
-fn mark_element(element: &mut Element, fate: Option<Fate>) {
+fn mark_element(element: &mut Element, own: &mut ElementView, fate: Option<Fate>) {
     let Some(fate) = fate else {
-        element.context = true;
+        own.context = true;
         return;
     };
-    element.context = false;
+    own.context = false;
     let own = ["fill", "line", "text"];
     element.traits.retain(|t| !own.contains(&t.word.value.as_str()));
     element.properties.tags.push(tag(fate));
@@ -166,16 +175,16 @@ impl<'a> Merge<'a> {
 
     /// Puts messages that went where they were: behind the one before them.
     fn add_messages(&mut self, paired: &Paired) {
-        let first = self.out.relations.len() - paired.went.len();
-        let went = paired.went.iter().enumerate().map(|(i, o)| (*o, RelationId((first + i) as u32)));
+        let first = self.out.relations.len() - paired.removed.len();
+        let went = paired.removed.iter().enumerate().map(|(i, o)| (*o, RelationId((first + i) as u32)));
         let kept = paired.pairs.iter().map(|(o, n)| (*o, RelationId(*n as u32)));
         let number: BTreeMap<usize, RelationId> = kept.chain(went).collect();
         let mut before: Option<RelationId> = None;
         for message in messages(&self.old.items) {
-            let Item::Message { relation, returning, guard, within, .. } = message else { continue };
+            let Event::Message { relation, returning, guard, within, .. } = message else { continue };
             let Some(now) = number.get(&relation.index()).copied() else { continue };
             if now.index() >= first {
-                let item = Item::Message {
+                let item = Event::Message {
                     relation: now,
                     body: Vec::new(),
                     returning: returning.clone(),
@@ -218,15 +227,15 @@ impl<'a> Merge<'a> {
 }
 
 /// All messages, in their order in time.
-fn messages(items: &[Item]) -> Vec<&Item> {
+fn messages(items: &[Event]) -> Vec<&Event> {
     let mut out = Vec::new();
     for item in items {
         match item {
-            Item::Message { body, .. } => {
+            Event::Message { body, .. } => {
                 out.push(item);
                 out.extend(messages(body));
             }
-            Item::Fragment { operands, .. } => operands.iter().for_each(|o| out.extend(messages(&o.items))),
+            Event::Fragment { operands, .. } => operands.iter().for_each(|o| out.extend(messages(&o.items))),
             _ => {}
         }
     }
@@ -234,16 +243,16 @@ fn messages(items: &[Item]) -> Vec<&Item> {
 }
 
 /// Puts an item behind a message, wherever that is; gives it back if there is no such message.
-fn put_behind(items: &mut Vec<Item>, message: RelationId, mut new: Item) -> Option<Item> {
-    let is_it = |i: &Item| matches!(i, Item::Message { relation, .. } if *relation == message);
+fn put_behind(items: &mut Vec<Event>, message: RelationId, mut new: Event) -> Option<Event> {
+    let is_it = |i: &Event| matches!(i, Event::Message { relation, .. } if *relation == message);
     if let Some(at) = items.iter().position(is_it) {
         items.insert(at + 1, new);
         return None;
     }
     for item in items {
         match item {
-            Item::Message { body, .. } => new = put_behind(body, message, new)?,
-            Item::Fragment { operands, .. } => {
+            Event::Message { body, .. } => new = put_behind(body, message, new)?,
+            Event::Fragment { operands, .. } => {
                 for operand in operands {
                     new = put_behind(&mut operand.items, message, new)?;
                 }

@@ -1,23 +1,24 @@
 //! Two versions of the relations and messages of a diagram: paired by ends, verb and text, then by what they share.
 
+use super::change::{Change, Difference, ElementName, Fate, Field, Subject};
 use super::events::{self, Events};
 use super::matching::Matching;
-use super::{Change, Fate, Subject, differ, quoted, traits, words};
+use super::written;
 use crate::model::{Diagram, ElementId, Relation, Verb};
 use std::collections::BTreeMap;
 
 /// Which relation of one version is which of the other, by index, in the order of the newer one.
 pub(super) struct Paired {
     pub(super) pairs: Vec<(usize, usize)>,
-    pub(super) came: Vec<usize>,
-    pub(super) went: Vec<usize>,
+    pub(super) added: Vec<usize>,
+    pub(super) removed: Vec<usize>,
 }
 
 /// A relation's ends as elements of the newer version, where they are there, and its verb.
 type Ends = ((bool, usize), (bool, usize), Verb);
 
 impl Paired {
-    pub(super) fn of(old: &Diagram, new: &Diagram, matched: &Matching, then: &Events, now: &Events) -> Self {
+    pub(super) fn of([old, new]: [&Diagram; 2], matched: &Matching, events: [&Events; 2]) -> Self {
         let in_new = |id: usize| matched.to_new.get(&id).map_or((false, id), |n| (true, *n));
         let ends_then = |o: usize| (in_new(old.relations[o].from.index()), in_new(old.relations[o].to.index()));
         let ends_now = |n: usize| ((true, new.relations[n].from.index()), (true, new.relations[n].to.index()));
@@ -33,7 +34,7 @@ impl Paired {
             let (from, to) = ends_now(n);
             let olds = before.get_mut(&(from, to, relation.verb));
             let same = olds.and_then(|olds| {
-                let at = olds.iter().position(|o| details(old, new, (*o, n), then, now).is_empty())?;
+                let at = olds.iter().position(|o| differences([old, new], (*o, n), events).is_empty())?;
                 Some(olds.remove(at))
             });
             match same {
@@ -72,33 +73,47 @@ impl Paired {
         };
         take(&is_led_elsewhere, true);
         pairs.sort_unstable_by_key(|p| p.1);
-        Self { pairs, came: left, went }
+        Self { pairs, added: left, removed: went }
     }
 }
 
 /// What differs between two versions of a relation, apart from its ends and verb.
-fn details(old: &Diagram, new: &Diagram, (o, n): (usize, usize), then: &Events, now: &Events) -> Vec<String> {
+fn differences([old, new]: [&Diagram; 2], (o, n): (usize, usize), [then, now]: [&Events; 2]) -> Vec<Difference> {
     let (a, b) = (&old.relations[o], &new.relations[n]);
-    let mut details = Vec::new();
     let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
     let some = |s: String| (!s.is_empty()).then_some(s);
-    differ(&mut details, "label", text(&a.label), text(&b.label));
-    differ(&mut details, "branch", text(&a.start), text(&b.start));
-    differ(&mut details, "over", text(&a.over), text(&b.over));
-    differ(&mut details, "beginning", some(a.ends[0].shown()), some(b.ends[0].shown()));
-    differ(&mut details, "end", some(a.ends[1].shown()), some(b.ends[1].shown()));
-    differ(&mut details, "traits", some(traits(&a.traits)), some(traits(&b.traits)));
-    details.extend(then.message_details(o, now, n));
-    details
+    let fields = [
+        (Field::Label, text(&a.label), text(&b.label)),
+        (Field::Branch, text(&a.start), text(&b.start)),
+        (Field::Over, text(&a.over), text(&b.over)),
+        (Field::Beginning, some(a.ends[0].shown()), some(b.ends[0].shown())),
+        (Field::End, some(a.ends[1].shown()), some(b.ends[1].shown())),
+        (Field::Traits, some(written::traits(&a.traits)), some(written::traits(&b.traits))),
+    ];
+    let own = fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now));
+    own.chain(then.differences(o, now, n)).collect()
 }
 
-/// Whether a pair differs in anything but its place in time.
-pub(super) fn is_changed(
-    old: &Diagram, new: &Diagram, (o, n): (usize, usize), (matched, then, now): (&Matching, &Events, &Events),
-) -> bool {
+/// Everything that differs between two versions of a relation, but for its place in time.
+pub(super) fn all_differences(
+    diagrams: [&Diagram; 2], (o, n): (usize, usize), matched: &Matching, events: [&Events; 2],
+) -> Vec<Difference> {
+    let [old, new] = diagrams;
     let (a, b) = (&old.relations[o], &new.relations[n]);
-    let is_led_elsewhere = leads_elsewhere(matched, a.from, b.from) || leads_elsewhere(matched, a.to, b.to);
-    is_led_elsewhere || a.verb != b.verb || !details(old, new, (o, n), then, now).is_empty()
+    let mut all = differences(diagrams, (o, n), events);
+    if a.verb != b.verb {
+        all.push(Difference::Verb { old: a.verb, new: b.verb });
+    }
+    let ends = |then, now| (ElementName::of(old.element(then)), ElementName::of(new.element(now)));
+    if leads_elsewhere(matched, a.to, b.to) {
+        let (old, new) = ends(a.to, b.to);
+        all.push(Difference::To { old, new });
+    }
+    if leads_elsewhere(matched, a.from, b.from) {
+        let (old, new) = ends(a.from, b.from);
+        all.push(Difference::From { old, new });
+    }
+    all
 }
 
 /// Whether an end of a relation is another element now.
@@ -106,61 +121,35 @@ fn leads_elsewhere(matched: &Matching, then: ElementId, now: ElementId) -> bool 
     matched.to_new.get(&then.index()) != Some(&now.index())
 }
 
-/// The changes of all relations, in the order of the newer text, those that went last.
-pub(super) fn compare(old: &Diagram, new: &Diagram, matched: &Matching, then: &Events, now: &Events) -> Vec<Change> {
-    let paired = Paired::of(old, new, matched, then, now);
-    let alone = |fate, diagram, relation| {
-        let says = vec![words::came_or_went(fate, diagram, relation)];
-        change(fate, diagram, relation, Vec::new(), says)
-    };
-    let mut changes: Vec<Change> = paired.came.iter().map(|n| alone(Fate::Came, new, &new.relations[*n])).collect();
-    changes.extend(paired.went.iter().map(|o| alone(Fate::Went, old, &old.relations[*o])));
+/// The changes of all relations, in the order of the newer text, those that were removed last.
+pub(super) fn compare(diagrams: [&Diagram; 2], matched: &Matching, events: [&Events; 2]) -> Vec<Change> {
+    let [old, new] = diagrams;
+    let paired = Paired::of(diagrams, matched, events);
+    let added = paired.added.iter().map(|n| change(Fate::Added, new, &new.relations[*n], Vec::new()));
+    let removed = paired.removed.iter().map(|o| change(Fate::Removed, old, &old.relations[*o], Vec::new()));
+    let mut changes: Vec<Change> = added.chain(removed).collect();
     for (o, n) in &paired.pairs {
-        let (a, b) = (&old.relations[*o], &new.relations[*n]);
-        let mut list = details(old, new, (*o, *n), then, now);
-        let who = words::related(new, b);
-        let mut says: Vec<String> = list.iter().map(|d| format!("{who}: {d}")).collect();
-        let element = |d: &Diagram, id| words::called(d.element(id));
-        let mut also = Vec::new();
-        if a.verb != b.verb {
-            differ(&mut list, "verb", Some(a.verb.word().to_owned()), Some(b.verb.word().to_owned()));
-            also.push(format!("{who} now, where it said `{}`", a.verb.word()));
-        }
-        if leads_elsewhere(matched, a.to, b.to) {
-            differ(&mut list, "to", Some(old.element(a.to).key.clone()), Some(new.element(b.to).key.clone()));
-            also.push(format!("{who} now, no longer {}", element(old, a.to)));
-        }
-        if leads_elsewhere(matched, a.from, b.from) {
-            differ(&mut list, "from", Some(old.element(a.from).key.clone()), Some(new.element(b.from).key.clone()));
-            also.push(format!("{who} now, in place of {}", element(old, a.from)));
-        }
-        says.splice(0..0, also);
-        if !list.is_empty() {
-            changes.push(change(Fate::Changed, new, b, list, says));
+        let differences = all_differences(diagrams, (*o, *n), matched, events);
+        if !differences.is_empty() {
+            changes.push(change(Fate::Changed, new, &new.relations[*n], differences));
         }
     }
-    for (n, place) in events::moved(then, now, &paired.pairs) {
-        let relation = &new.relations[n];
-        let label = relation.label.as_ref().map_or(String::new(), |l| format!(" {}", quoted(&l.text())));
-        let says = match place.before {
-            Some(next) => format!("message {}{label} moved before message {next}", place.number),
-            None => format!("message {}{label} moved to the end", place.number),
-        };
-        changes.push(change(Fate::Moved, new, relation, vec!["moved in time".to_owned()], vec![says]));
+    for (n, place) in events::moved(events[0], events[1], &paired.pairs) {
+        let in_time = Difference::InTime { number: place.number, before: place.before };
+        changes.push(change(Fate::Moved, new, &new.relations[n], vec![in_time]));
     }
-    changes.sort_by_key(|c| (c.fate == Fate::Went, c.line));
+    changes.sort_by_key(|c| (c.fate == Fate::Removed, c.span.source, c.span.start));
     changes
 }
 
-fn change(fate: Fate, diagram: &Diagram, relation: &Relation, details: Vec<String>, says: Vec<String>) -> Change {
-    let end = |id| {
-        let element = diagram.element(id);
-        if element.key.contains(' ') { quoted(&element.key) } else { element.key.clone() }
+fn change(fate: Fate, diagram: &Diagram, relation: &Relation, differences: Vec<Difference>) -> Change {
+    let end = |id| ElementName::of(diagram.element(id));
+    let subject = Subject::Relation {
+        key: relation.key.clone(),
+        from: end(relation.from),
+        verb: relation.verb,
+        to: end(relation.to),
+        label: relation.label.as_ref().map(|l| l.text()),
     };
-    let label = relation.label.as_ref().map_or(String::new(), |l| format!(" {}", quoted(&l.text())));
-    let what = match relation.verb {
-        Verb::Does => format!("{} does{label}", end(relation.from)),
-        verb => format!("{} {} {}{label}", end(relation.from), verb.word(), end(relation.to)),
-    };
-    Change { fate, subject: Subject::Relation, id: relation.key.clone(), what, details, says, line: relation.line }
+    Change { fate, subject, differences, span: relation.span }
 }

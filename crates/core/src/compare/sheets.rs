@@ -1,15 +1,16 @@
 //! Two versions of a sheet.
 
-use super::{Change, Fate, differ, lists_differ, picture, whole_sheet};
+use super::change::{Change, Difference, Fate, Field, Subject};
+use super::written;
 use crate::model::{Diagram, ElementId, Sheet};
 
 /// A sheet, and the diagram it is of, if that is known.
-pub(super) struct Told<'a> {
+pub(super) struct Of<'a> {
     pub(super) sheet: &'a Sheet,
     pub(super) of: Option<&'a Diagram>,
 }
 
-impl Told<'_> {
+impl Of<'_> {
     fn name(&self, id: ElementId) -> String {
         self.of.map_or(String::new(), |d| d.element(id).key.clone())
     }
@@ -19,7 +20,7 @@ impl Told<'_> {
     }
 
     /// What it opens, closes and so on, by names.
-    fn lists(&self) -> [(&'static str, Vec<String>); 6] {
+    fn lists(&self) -> [(Field, Vec<String>); 6] {
         let focus = self.sheet.focus.iter().map(|(id, distance)| match distance {
             1 => self.name(*id),
             distance => format!("{} {distance}", self.name(*id)),
@@ -27,36 +28,42 @@ impl Told<'_> {
         let steps = self.sheet.follow.iter().flatten();
         let follow = steps.map(|s| format!("{} to {}", self.name(s.from), self.name(s.to)));
         [
-            ("open", self.names(&self.sheet.open)),
-            ("close", self.names(&self.sheet.close)),
-            ("focus", focus.collect()),
-            ("show", self.names(&self.sheet.show)),
-            ("hide", self.names(&self.sheet.hide)),
-            ("follow", follow.collect()),
+            (Field::Open, self.names(&self.sheet.open)),
+            (Field::Close, self.names(&self.sheet.close)),
+            (Field::Focus, focus.collect()),
+            (Field::Show, self.names(&self.sheet.show)),
+            (Field::Hide, self.names(&self.sheet.hide)),
+            (Field::Follow, follow.collect()),
         ]
     }
 }
 
 /// Compares two versions of one sheet.
-pub(super) fn compare(old: &Told<'_>, new: &Told<'_>) -> Vec<Change> {
+pub(super) fn compare(old: &Of<'_>, new: &Of<'_>) -> Vec<Change> {
     let (a, b) = (old.sheet, new.sheet);
     let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
     let number = |n: Option<u32>| n.map(|n| n.to_string());
     let flag = |is_on: bool| is_on.then(|| "said".to_owned());
-    let mut details = Vec::new();
-    differ(&mut details, "of", Some(a.of.clone()), Some(b.of.clone()));
-    differ(&mut details, "title", text(&a.title), text(&b.title));
-    picture(&mut details, (&a.picture, old.of), (&b.picture, new.of));
-    differ(&mut details, "depth", number(a.depth), number(b.depth));
-    differ(&mut details, "members", Some(a.members.word().to_owned()), Some(b.members.word().to_owned()));
-    differ(&mut details, "tell", flag(a.tell), flag(b.tell));
-    differ(&mut details, "by hosts", flag(a.by_hosts), flag(b.by_hosts));
-    for ((word, then), (_, now)) in old.lists().into_iter().zip(new.lists()) {
-        details.extend(lists_differ(word, &then, &now));
+    let fields = [(Field::Of, Some(a.of.clone()), Some(b.of.clone())), (Field::Title, text(&a.title), text(&b.title))];
+    let more = [
+        (Field::Depth, number(a.depth), number(b.depth)),
+        (Field::Members, Some(a.members.word().to_owned()), Some(b.members.word().to_owned())),
+        (Field::Tell, flag(a.tell), flag(b.tell)),
+        (Field::ByHosts, flag(a.by_hosts), flag(b.by_hosts)),
+    ];
+    let differ = |(field, then, now)| Difference::field(field, then, now);
+    let mut differences: Vec<Difference> = fields.into_iter().filter_map(differ).collect();
+    differences.extend(written::pictures((&a.picture, old.of), (&b.picture, new.of)));
+    differences.extend(more.into_iter().filter_map(differ));
+    for ((field, then), (_, now)) in old.lists().into_iter().zip(new.lists()) {
+        differences.extend(Difference::lists(field, &then, &now));
     }
-    if details.is_empty() {
-        return Vec::new();
-    }
-    let says = details.iter().map(|d| format!("sheet `{}`: {d}", b.name)).collect();
-    vec![Change { details, says, ..whole_sheet(b, Fate::Changed) }]
+    if differences.is_empty() { Vec::new() } else { vec![change(b, Fate::Changed, differences)] }
+}
+
+/// A change of a sheet.
+pub(super) fn change(sheet: &Sheet, fate: Fate, differences: Vec<Difference>) -> Change {
+    let title = sheet.title.as_ref().map(|t| t.text());
+    let subject = Subject::Sheet { name: sheet.name.clone(), of: sheet.of.clone(), title };
+    Change { fate, subject, differences, span: sheet.span }
 }

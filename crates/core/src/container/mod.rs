@@ -88,14 +88,17 @@ fn svg_attribute(bytes: &[u8], name: &str) -> Option<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::pipeline::{Setting, Studio, draw, read as read_text};
+    use crate::pipeline::{DrawOptions, Setting, Studio, draw, read as read_text};
     use crate::source::Source;
 
     const TEXT: &str = "flow f\n  \"Read the gauge\"\n";
 
     fn svg() -> String {
         let reading = read_text(Source::new("f.bathy", TEXT), "f", &Setting::default());
-        draw(&Studio::new(), &reading, &reading.pictures()[0])
+        {
+            let (studio, view) = (Studio::new(), reading.pictures().next().expect("a picture").view());
+            studio.svg(&draw(&studio, &reading, &view, &DrawOptions::default()), &reading.provenance("f"))
+        }
     }
 
     #[test]

@@ -147,6 +147,16 @@ impl Wish {
     }
 }
 
+/// How much time a picture may take of a run.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum Share {
+    /// As much as it needs.
+    #[default]
+    Own,
+    /// It is one of very many, for each of which less is tried.
+    OneOfMany,
+}
+
 /// A graph to be placed.
 #[derive(Clone, Debug)]
 pub struct Graph {
@@ -174,8 +184,8 @@ pub struct Graph {
     pub wishes: Vec<Wish>,
     /// Where an earlier picture had these things, if there is one to be kept.
     pub earlier: Option<Earlier>,
-    /// Whether this is one of very many pictures, for each of which less is tried.
-    pub one_of_many: bool,
+    /// How much time it may take of a run.
+    pub share: Share,
 }
 
 impl Graph {
@@ -272,7 +282,7 @@ impl Default for Graph {
             spacing: 1.0,
             wishes: Vec::new(),
             earlier: None,
-            one_of_many: false,
+            share: Share::Own,
         }
     }
 }

@@ -37,7 +37,7 @@ pub use constraints::border::onto_frames;
 pub use earlier::Earlier;
 pub use graph::{
     Anchor, Arrangement, BackEdges, Border, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placing,
-    Reading, Routing, Side, Wish,
+    Reading, Routing, Share, Side, Wish,
 };
 pub use placement::{Piece, Placement};
 pub use route::Route;

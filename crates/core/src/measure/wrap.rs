@@ -1,7 +1,8 @@
 //! Breaking labels into lines. Lines are about equally long: the narrowest measure that needs no
 //! more lines than the allowed one.
 
-use super::{Face, Fonts};
+use super::face::Face;
+use super::fonts::Fonts;
 use crate::syntax::{FORMULA_SPACE, Label, RunStyle, ends_with_operator};
 use unicode_segmentation::UnicodeSegmentation;
 

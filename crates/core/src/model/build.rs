@@ -1,8 +1,9 @@
 //! What the readers of all kinds of diagrams share: declarations, properties, ends, remarks.
 
 use super::names::{self, Lookup, Names};
+use super::occurrences::{BlockId, Recorder, Role, Target};
 use super::{Diagram, Element, ElementId, ElementKind, EndText, Imports, Properties, Relation, RelationId, Verb};
-use crate::diag::{Diagnostics, Message, WordHelp, nearest};
+use crate::diag::{Diagnostics, Message, WordHelp, nearest, suggest};
 use crate::source::{Source, Span};
 use crate::syntax::{Clauses, Cursor, End, Label, Line, LineId, Path, Tree};
 use crate::vocabulary::{DIAGRAMS, PICTURE, Vocabulary, ours};
@@ -37,6 +38,7 @@ pub(super) enum Reading {
 pub(super) struct Build<'a> {
     pub(super) source: &'a Source,
     pub(super) tree: &'a Tree,
+    recorder: &'a Recorder,
     pub(super) words: &'static Vocabulary,
     pub(super) diagram: Diagram,
     pub(super) names: Names,
@@ -57,11 +59,13 @@ pub(super) struct Build<'a> {
 
 impl<'a> Build<'a> {
     pub(super) fn new(
-        source: &'a Source, tree: &'a Tree, words: &'static Vocabulary, diagram: Diagram, default_kind: ElementKind,
+        (source, tree): (&'a Source, &'a Tree), recorder: &'a Recorder, words: &'static Vocabulary, diagram: Diagram,
+        default_kind: ElementKind,
     ) -> Self {
         Self {
             source,
             tree,
+            recorder,
             words,
             diagram,
             names: Names::default(),
@@ -141,6 +145,11 @@ impl<'a> Build<'a> {
         diags.report(span, Message::UnknownWord { word, block: self.words.block, help });
     }
 
+    /// Notes where an element is declared or named.
+    pub(super) fn note(&self, span: Span, id: ElementId, role: Role) {
+        self.recorder.note(span, Target::Element(BlockId::of(&self.diagram), id), role);
+    }
+
     /// Adds an element; `None` when the diagram is full.
     pub(super) fn add(&mut self, draft: Draft, diags: &mut Diagnostics) -> Option<ElementId> {
         if self.diagram.elements.len() >= MAX_ELEMENTS {
@@ -153,20 +162,15 @@ impl<'a> Build<'a> {
         let wanted = self.path_of(&draft);
         self.diagram.elements.push(Element {
             key: String::new(),
-            line: self.source.line(draft.span.start),
             name: draft.name,
             label: draft.label,
             kind: draft.kind,
             parent: draft.parent,
             span: draft.span,
-            file: None,
             implicit: draft.implicit,
             properties: Properties::default(),
             traits: draft.traits,
             class: None,
-            context: false,
-            has_more: false,
-            opens: None,
         });
         self.diagram.elements[id.index()].key = self.names.unique_key(&wanted);
         self.names.add(&self.diagram, id);
@@ -200,31 +204,35 @@ impl<'a> Build<'a> {
         let span = cursor.line_span();
         if paths.is_empty() {
             let draft = Draft::new(kind, "", clauses.label.clone(), parent, span, &clauses);
-            return (self.add(draft, diags).into_iter().collect(), clauses);
+            let id = self.add(draft, diags);
+            let named = clauses.label.as_ref().map_or(span, |label| label.span);
+            id.iter().for_each(|id| self.note(named, *id, Role::Declared));
+            return (id.into_iter().collect(), clauses);
         }
         let several = paths.len() > 1;
         let mut ids = Vec::new();
         for path in &paths {
             let name = path.text();
             if let Some(first) = self.declared_before(&name, parent) {
-                diags.report(path.span, Message::DeclaredTwice { name, line: first });
+                diags.report(path.span, Message::DeclaredTwice { name, first });
                 continue;
             }
             let label = clauses.label.as_ref().map(|label| numbered_label(label, &name, several));
             let mut draft = Draft::new(kind, &name, label, parent, span, &clauses);
             draft.span = path.span.to(span);
             let id = self.add(draft, diags);
+            id.iter().for_each(|id| self.note(path.span, *id, Role::Declared));
             id.into_iter().for_each(|id| self.complete_from_base(id));
             ids.extend(id);
         }
         (ids, clauses)
     }
 
-    /// The line of an earlier declaration of the same name in the same scope.
-    pub(super) fn declared_before(&self, name: &str, parent: Option<ElementId>) -> Option<u32> {
+    /// Where the same name was declared before in the same scope.
+    pub(super) fn declared_before(&self, name: &str, parent: Option<ElementId>) -> Option<Span> {
         let path = Path::plain(name, Span::default());
         let id = self.names.find(&self.diagram, &path, parent).found()?;
-        (self.diagram.element(id).parent == parent).then(|| self.diagram.element(id).line)
+        (self.diagram.element(id).parent == parent).then(|| self.diagram.element(id).span)
     }
 
     /// Takes names, kinds, labels and looks of elements from another diagram.
@@ -246,8 +254,7 @@ impl<'a> Build<'a> {
         let draft = Draft { traits: original.traits.clone(), ..Draft::bare(original.kind, &original.name, path.span) };
         let made = self.add(draft, diags)?;
         self.adopt(id, made);
-        let line = self.base.as_ref()?.diagram.element(id).line;
-        self.diagram.elements[made.index()].line = line;
+        self.diagram.elements[made.index()].span = self.base.as_ref()?.diagram.element(id).span;
         Some(made)
     }
 
@@ -274,7 +281,6 @@ impl<'a> Build<'a> {
         element.label = element.label.take().or_else(|| original.label.clone());
         element.properties = original.properties.clone();
         element.traits = original.traits.clone();
-        element.file = original.file.clone();
         self.names.add_label(&self.diagram, id);
     }
 
@@ -287,6 +293,14 @@ impl<'a> Build<'a> {
 
     /// As [`Build::resolve`], but what comes into being lies in `home`.
     pub(super) fn resolve_in(
+        &mut self, path: &Path, scope: Option<ElementId>, home: Option<ElementId>, diags: &mut Diagnostics,
+    ) -> Option<ElementId> {
+        let found = self.found_or_made(path, scope, home, diags);
+        found.iter().for_each(|id| self.note(path.span, *id, Role::Named));
+        found
+    }
+
+    fn found_or_made(
         &mut self, path: &Path, scope: Option<ElementId>, home: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<ElementId> {
         match self.names.find(&self.diagram, path, scope) {
@@ -316,7 +330,9 @@ impl<'a> Build<'a> {
     pub(super) fn existing(
         &mut self, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<ElementId> {
-        self.names.expect(&self.diagram, path, scope, diags)
+        let found = self.names.expect(&self.diagram, path, scope, diags);
+        found.iter().for_each(|id| self.note(path.span, *id, Role::Named));
+        found
     }
 
     /// The subjects of a statement; a line that starts with its verb speaks of the element it belongs to.
@@ -369,10 +385,9 @@ impl<'a> Build<'a> {
             1 => format!("{a} {} {b}", verb.word()),
             n => format!("{a} {} {b} ({n})", verb.word()),
         };
-        let line = self.source.line(span.start);
         let id = RelationId(self.diagram.relations.len() as u32);
         let relation = Relation::between(from, to, verb, span);
-        self.diagram.relations.push(Relation { key, line, lines: vec![line], ..relation });
+        self.diagram.relations.push(Relation { key, ..relation });
         id
     }
 
@@ -554,9 +569,9 @@ impl<'a> Build<'a> {
 
 /// What to write instead of a word that means nothing here.
 pub(super) fn word_help(word: &str, words: &Vocabulary) -> WordHelp {
-    match (ours(word, words.block), nearest(word, words.starters())) {
+    match (ours(word, words.block), suggest(word, words.starters())) {
         (Some(ours), _) => WordHelp::Ours(ours),
-        (None, Some(meant)) => WordHelp::Meant(meant.to_owned()),
+        (None, Some(meant)) => WordHelp::Meant(meant),
         _ => WordHelp::None,
     }
 }

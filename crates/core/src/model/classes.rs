@@ -139,7 +139,7 @@ fn members<'a>(
         let mut cursor = build.cursor(line);
         if member::is_member(cursor.rest().value) {
             cursor.leaf("a member", diags);
-            let (member, _) = member::read(&mut cursor, line.number, diags);
+            let (member, _) = member::read(&mut cursor, diags);
             if let Some(target) = &member.refers {
                 later.push(Later::Refers(id, target.clone(), line));
             }
@@ -201,7 +201,7 @@ fn mark_columns(body: &mut ClassBody, word: &str, columns: &[String], line: &Lin
         return;
     }
     let text = format!("unique ({})", columns.join(", "));
-    push(body, Member::plain(text, line.number, line.span));
+    push(body, Member::plain(text, line.span));
 }
 
 /// A column that refers to another table draws its relation, unless one is written.

@@ -2,12 +2,13 @@
 //! may come before its diagram.
 
 use super::build::Build;
+use super::occurrences::{BlockId, Occurrences, Recorder, Role, Target};
 use super::sheet::{self, Blocks};
 use super::{
     Diagram, DiagramKind, Document, ElementKind, Imports, Sheet, architecture, classes, flow, imports, looks, network,
     sequence, states, tree as trees,
 };
-use crate::diag::{Diagnostics, Message, nearest};
+use crate::diag::{Diagnostics, Message, Suggestion, suggest};
 use crate::source::world::World;
 use crate::source::{Source, Span};
 use crate::syntax::{Clauses, Cursor, Line, Tree};
@@ -16,14 +17,18 @@ use std::collections::BTreeSet;
 
 /// Reads a file's tree of lines. `file_name` names a diagram whose block has no name; `world` gives the
 /// files that it takes from.
-pub fn read(source: &Source, tree: &Tree, file_name: &str, world: &dyn World, diags: &mut Diagnostics) -> Document {
-    let imports = imports::read(source, tree, world, diags);
-    read_with(source, tree, file_name, imports, diags)
+pub fn read(
+    source: &Source, tree: &Tree, file_name: &str, world: &dyn World, diags: &mut Diagnostics,
+) -> (Document, Occurrences) {
+    let recorder = Recorder::default();
+    let imports = imports::read(source, tree, world, &recorder, diags);
+    let document = read_with(source, tree, file_name, imports, &recorder, diags);
+    (document, recorder.into_occurrences(source.id))
 }
 
 /// Reads a file with what other files give.
 pub(super) fn read_with(
-    source: &Source, tree: &Tree, file_name: &str, imports: Imports, diags: &mut Diagnostics,
+    source: &Source, tree: &Tree, file_name: &str, imports: Imports, recorder: &Recorder, diags: &mut Diagnostics,
 ) -> Document {
     let mut document = Document { imports, ..Document::default() };
     let mut headers = Vec::new();
@@ -49,17 +54,22 @@ pub(super) fn read_with(
     for header in &headers {
         take_name(&header.name, header.line, &mut taken, diags);
     }
-    document.diagrams = diagrams(source, tree, &headers, &document.imports, diags);
+    for header in &headers {
+        let block = Target::Block(BlockId::at(header.line.span));
+        recorder.note(header.name_span, block, Role::Declared);
+    }
+    let reader = Reader { source, tree, imports: &document.imports, recorder };
+    document.diagrams = reader.diagrams(&headers, diags);
     for line in sheets {
         let blocks = Blocks(document.diagrams.iter().chain(&document.imports.diagrams).collect());
-        if let Some(sheet) = sheet::read(source, tree, line, &blocks, diags) {
+        if let Some(sheet) = sheet::read(source, tree, line, &blocks, recorder, diags) {
             take_name(&sheet.name, line, &mut taken, diags);
             document.sheets.push(sheet);
         }
     }
     if tree.roots.is_empty() {
         let end = source.text.len();
-        diags.report(Span::new(end, end), Message::EmptyFile);
+        diags.report(source.span(end, end), Message::EmptyFile);
     }
     document
 }
@@ -71,13 +81,15 @@ pub fn read_sheet(
 ) -> Option<Sheet> {
     let line = tree.line(*tree.roots.first()?);
     let seen = document.diagrams.iter().chain(&document.imports.diagrams).chain(others.iter().copied());
-    sheet::read(source, tree, line, &Blocks(seen.collect()), diags)
+    sheet::read(source, tree, line, &Blocks(seen.collect()), &Recorder::default(), diags)
 }
 
 /// The first line of a block that is a diagram.
 struct Header<'a> {
     kind: DiagramKind,
     name: String,
+    /// Where the name stands, or the word of the block where it has none.
+    name_span: Span,
     /// The architecture that a sequence takes its parties from.
     of: Option<crate::syntax::Path>,
     clauses: Clauses,
@@ -92,17 +104,19 @@ fn take_name(name: &str, line: &Line, taken: &mut BTreeSet<String>, diags: &mut 
 
 fn unknown_block(cursor: &Cursor<'_>, diags: &mut Diagnostics) {
     let word = cursor.first().to_owned();
-    let suggestion = ours_block(&word).or_else(|| nearest(&word, BLOCKS.iter().copied())).map(str::to_owned);
+    let suggestion = ours_block(&word).map(Suggestion::idea).or_else(|| suggest(&word, BLOCKS.iter().copied()));
     diags.report(cursor.span(), Message::UnknownBlock { word, suggestion });
 }
 
 fn header<'a>(
     mut cursor: Cursor<'a>, kind: DiagramKind, line: &'a Line, file_name: &str, diags: &mut Diagnostics,
 ) -> Header<'a> {
+    let word = cursor.span();
     cursor.word();
     let is_nameless = cursor.at_text() || cursor.rest().value.starts_with('(');
     let path = if is_nameless { None } else { cursor.path() };
     let name = path.as_ref().map_or_else(|| file_name.to_owned(), |p| p.text());
+    let name_span = path.as_ref().map_or(word, |p| p.span);
     if let Some(path) = &path {
         sheet::check_picture_name(path, diags);
     }
@@ -112,56 +126,64 @@ fn header<'a>(
     let known = ["declared", "numbered", "foot", "heading", "arrange", "route", "spacing", "multiplicity"];
     for t in clauses.traits.iter().filter(|t| !known.contains(&t.word.value.as_str())) {
         let word = t.word.value.clone();
-        diags.report(t.word.span, Message::UnknownTrait { suggestion: nearest(&word, known).map(str::to_owned), word });
+        diags.report(t.word.span, Message::UnknownTrait { suggestion: suggest(&word, known), word });
     }
-    Header { kind, name, of, clauses, line }
+    Header { kind, name, name_span, of, clauses, line }
 }
 
-/// Reads all diagrams; sequences last, since they may take their parties from an architecture.
-fn diagrams(
-    source: &Source, tree: &Tree, headers: &[Header<'_>], imports: &Imports, diags: &mut Diagnostics,
-) -> Vec<Diagram> {
-    let mut read: Vec<(usize, Diagram)> = Vec::new();
-    let (last, first): (Vec<usize>, Vec<usize>) = (0..headers.len()).partition(|i| headers[*i].of.is_some());
-    for i in first {
-        read.push((i, diagram(source, tree, &headers[i], imports, None, diags)));
-    }
-    for i in last {
-        let base = headers[i].of.as_ref().and_then(|path| {
-            let all = read.iter().map(|(_, d)| d).chain(&imports.diagrams);
-            sheet::named(all, path, &[DiagramKind::Architecture], "an architecture", diags)
-        });
-        let base = base.cloned();
-        read.push((i, diagram(source, tree, &headers[i], imports, base, diags)));
-    }
-    read.sort_by_key(|(i, _)| *i);
-    read.into_iter().map(|(_, diagram)| diagram).collect()
+/// What the diagrams of a file are read with.
+struct Reader<'a> {
+    source: &'a Source,
+    tree: &'a Tree,
+    imports: &'a Imports,
+    recorder: &'a Recorder,
 }
 
-fn diagram(
-    source: &Source, tree: &Tree, header: &Header<'_>, imports: &Imports, base: Option<Diagram>,
-    diags: &mut Diagnostics,
-) -> Diagram {
-    let mut diagram = Diagram::new(header.kind, &header.name, header.clauses.label.clone(), header.line.number);
-    diagram.span = header.line.span;
-    diagram.numbered = header.clauses.has("numbered");
-    diagram.foot = header.clauses.has("foot");
-    diagram.picture.read_traits(&header.clauses.traits, diags);
-    diagram.crowfoot = header.clauses.traits.iter().any(|t| t.is("multiplicity", "crowfoot"));
-    let (words, default_kind) = words(header.kind);
-    let mut build = Build::new(source, tree, words, diagram, default_kind);
-    build.declared_only = header.clauses.has("declared");
-    build.take_from(base);
-    build.imports = Some(imports);
-    let line = header.line;
-    match header.kind {
-        DiagramKind::Sequence => sequence::read(build, line, diags),
-        DiagramKind::Classes => classes::read(build, line, diags),
-        DiagramKind::Flow => flow::read(build, line, diags),
-        DiagramKind::States => states::read(build, line, diags),
-        DiagramKind::Architecture => architecture::read(build, line, diags),
-        DiagramKind::Network => network::read(build, line, diags),
-        DiagramKind::Tree => trees::read(build, line, diags),
+impl<'a> Reader<'a> {
+    /// Reads all diagrams; sequences last, since they may take their parties from an architecture.
+    fn diagrams(&self, headers: &[Header<'a>], diags: &mut Diagnostics) -> Vec<Diagram> {
+        let mut read: Vec<(usize, Diagram)> = Vec::new();
+        let (last, first): (Vec<usize>, Vec<usize>) = (0..headers.len()).partition(|i| headers[*i].of.is_some());
+        for i in first {
+            read.push((i, self.diagram(&headers[i], None, diags)));
+        }
+        for i in last {
+            let base = headers[i].of.as_ref().and_then(|path| {
+                let all = read.iter().map(|(_, d)| d).chain(&self.imports.diagrams);
+                let found = sheet::named(all, path, &[DiagramKind::Architecture], "an architecture", diags)?;
+                self.recorder.note(path.span, Target::Block(BlockId::of(found)), Role::Named);
+                Some(found)
+            });
+            let base = base.cloned();
+            read.push((i, self.diagram(&headers[i], base, diags)));
+        }
+        read.sort_by_key(|(i, _)| *i);
+        read.into_iter().map(|(_, diagram)| diagram).collect()
+    }
+
+    fn diagram(&self, header: &Header<'a>, base: Option<Diagram>, diags: &mut Diagnostics) -> Diagram {
+        let mut diagram = Diagram::new(header.kind, &header.name, header.clauses.label.clone(), header.line.span);
+        diagram.numbered = header.clauses.has("numbered");
+        diagram.foot = header.clauses.has("foot");
+        diagram.picture.read_traits(&header.clauses.traits, diags);
+        diagram.crowfoot = header.clauses.traits.iter().any(|t| t.is("multiplicity", "crowfoot"));
+        let (words, default_kind) = words(header.kind);
+        let mut build = Build::new((self.source, self.tree), self.recorder, words, diagram, default_kind);
+        build.declared_only = header.clauses.has("declared");
+        build.take_from(base);
+        build.imports = Some(self.imports);
+        let line = header.line;
+        let diagram = match header.kind {
+            DiagramKind::Sequence => sequence::read(build, line, diags),
+            DiagramKind::Classes => classes::read(build, line, diags),
+            DiagramKind::Flow => flow::read(build, line, diags),
+            DiagramKind::States => states::read(build, line, diags),
+            DiagramKind::Architecture => architecture::read(build, line, diags),
+            DiagramKind::Network => network::read(build, line, diags),
+            DiagramKind::Tree => trees::read(build, line, diags),
+        };
+        self.recorder.note_contents(&diagram);
+        diagram
     }
 }
 

@@ -34,6 +34,15 @@ pub struct Hint {
     pub span: Span,
 }
 
+/// Something that was asked of the layout, and is not kept.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Unmet {
+    /// Where it was written.
+    pub span: Span,
+    /// The word that asked for it, such as `row`.
+    pub word: &'static str,
+}
+
 /// What a hint wishes.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Wish {
@@ -50,6 +59,17 @@ pub enum Wish {
 }
 
 impl Wish {
+    /// The word that asks for it.
+    pub fn word(&self) -> &'static str {
+        match self {
+            Wish::Row(_) => "row",
+            Wish::Order(_) => "order",
+            Wish::Place(..) => "place",
+            Wish::Pin(..) => "pin",
+            Wish::Heading(..) => "heading",
+        }
+    }
+
     /// The same wish in a picture where elements have other numbers; `None` if one is not shown.
     pub fn renumbered(&self, number: impl Fn(ElementId) -> Option<ElementId>) -> Option<Wish> {
         let all = |ids: &[ElementId]| {

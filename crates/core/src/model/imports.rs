@@ -3,13 +3,13 @@
 //! once, whoever names it; cycles, missing files and ways out of the project are reported, and reading
 //! goes on without them.
 
+use super::occurrences::{Recorder, Role, Target};
 use super::{Diagram, LookRule};
 use crate::diag::{Diagnostics, Message, Severity};
 use crate::source::world::{Unopened, World, name_of};
-use crate::source::{Source, Span, Spanned};
+use crate::source::{Source, SourceId, Span, Spanned};
 use crate::syntax::{Cursor, LineId, Tree, parse};
 use std::collections::BTreeMap;
-use std::sync::Arc;
 
 /// Files may take from files that take from files, this deep.
 const MAX_DEPTH: usize = 32;
@@ -53,6 +53,8 @@ fn root_path(from: &str, icon: &mut Spanned<String>) {
 
 struct Loader<'w> {
     world: &'w dyn World,
+    /// How many files were opened: the number of the last one.
+    count: usize,
     loaded: BTreeMap<String, Loaded>,
     /// The files being read, the outermost first.
     open: Vec<String>,
@@ -61,15 +63,17 @@ struct Loader<'w> {
 }
 
 /// Reads the files that the `from` lines of a file name.
-pub(super) fn read(source: &Source, tree: &Tree, world: &dyn World, diags: &mut Diagnostics) -> Imports {
-    let mut loader = Loader { world, loaded: BTreeMap::new(), open: vec![source.name.clone()], cycle: None };
-    let names = loader.names(source, tree, diags);
+pub(super) fn read(
+    source: &Source, tree: &Tree, world: &dyn World, recorder: &Recorder, diags: &mut Diagnostics,
+) -> Imports {
+    let mut loader = Loader { world, count: 0, loaded: BTreeMap::new(), open: vec![source.name.clone()], cycle: None };
+    let names = loader.names(source, tree, recorder, diags);
     loader.visible(&names)
 }
 
 impl Loader<'_> {
     /// Reads the files that a text names; gives their names.
-    fn names(&mut self, source: &Source, tree: &Tree, diags: &mut Diagnostics) -> Vec<String> {
+    fn names(&mut self, source: &Source, tree: &Tree, recorder: &Recorder, diags: &mut Diagnostics) -> Vec<String> {
         let mut names = Vec::new();
         // Lines, and whether each begins a block.
         let mut lines: Vec<(LineId, bool)> = tree.roots.iter().rev().map(|id| (*id, true)).collect();
@@ -93,7 +97,11 @@ impl Loader<'_> {
                 diags.report(label.span, Message::FromOutside { path });
                 continue;
             };
-            if self.load(&name, &path, label.span, diags) && !names.contains(&name) {
+            if !self.load(&name, &path, label.span, diags) {
+                continue;
+            }
+            recorder.note(label.span, Target::File(self.loaded[&name].source.id), Role::Named);
+            if !names.contains(&name) {
                 names.push(name);
             }
         }
@@ -128,7 +136,8 @@ impl Loader<'_> {
                     return false;
                 }
             };
-            let loaded = self.file(Source::new(name, text));
+            self.count += 1;
+            let loaded = self.file(Source::numbered(SourceId::new(self.count), name, text));
             self.loaded.insert(name.to_owned(), loaded);
         }
         let loaded = &self.loaded[name];
@@ -149,18 +158,14 @@ impl Loader<'_> {
         self.open.push(source.name.clone());
         // A circle found by a file that was named before is that one's.
         let outer = self.cycle.take();
-        let names = self.names(&source, &tree, &mut diags);
+        let unheard = Recorder::default();
+        let names = self.names(&source, &tree, &unheard, &mut diags);
         let cycle = std::mem::replace(&mut self.cycle, outer);
         self.open.pop();
         let imports = self.visible(&names);
         let stem = source.name.rsplit('/').next().unwrap_or_default().trim_end_matches(".bathy");
-        let document = super::document::read_with(&source, &tree, stem, imports, &mut diags);
+        let document = super::document::read_with(&source, &tree, stem, imports, &unheard, &mut diags);
         let mut diagrams = document.diagrams;
-        let file: Arc<str> = source.name.as_str().into();
-        for diagram in &mut diagrams {
-            diagram.elements.iter_mut().for_each(|e| e.file = e.file.take().or_else(|| Some(file.clone())));
-            diagram.relations.iter_mut().for_each(|r| r.file = r.file.take().or_else(|| Some(file.clone())));
-        }
         let mut looks = document.looks;
         let icons = diagrams.iter_mut().flat_map(|d| &mut d.elements).filter_map(|e| e.properties.icon.as_mut());
         let traits = looks.iter_mut().flat_map(|r| &mut r.traits).filter(|t| t.word.value == "icon");

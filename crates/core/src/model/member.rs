@@ -1,7 +1,7 @@
 //! Members of classifiers. Input: one line of a class. Output: a [`Member`] in UML's textual form
 //! (visibility, name, parameters, type, multiplicity, default, modifiers), shown as it was written.
 
-use crate::diag::{Diagnostics, Message, nearest};
+use crate::diag::{Diagnostics, Message, suggest};
 use crate::source::Span;
 use crate::syntax::{Cursor, Label, Trait, is_space};
 
@@ -45,8 +45,6 @@ pub struct Member {
     pub key: bool,
     /// What it refers to, `Table.column`.
     pub refers: Option<String>,
-    /// Its line number.
-    pub line: u32,
     /// Where it was written.
     pub span: Span,
 }
@@ -77,14 +75,14 @@ impl Member {
     }
 
     /// A line of text.
-    pub(super) fn plain(text: String, line: u32, span: Span) -> Self {
-        Self { text, operation: false, is_static: false, is_abstract: false, key: false, refers: None, line, span }
+    pub(super) fn plain(text: String, span: Span) -> Self {
+        Self { text, operation: false, is_static: false, is_abstract: false, key: false, refers: None, span }
     }
 }
 
 /// Reads a line of a class as a member. Brackets that touch the name before them are parameters or
 /// part of a type; brackets after a space are traits.
-pub(super) fn read(cursor: &mut Cursor<'_>, line: u32, diags: &mut Diagnostics) -> (Member, Vec<Trait>) {
+pub(super) fn read(cursor: &mut Cursor<'_>, diags: &mut Diagnostics) -> (Member, Vec<Trait>) {
     let rest = cursor.rest();
     let written = cut_comment(rest.value);
     let (text, traits) = match traits_at(written) {
@@ -98,10 +96,7 @@ pub(super) fn read(cursor: &mut Cursor<'_>, line: u32, diags: &mut Diagnostics) 
     let refers = traits.iter().find(|t| t.word.value == "refers").and_then(|t| t.values.first());
     for t in traits.iter().filter(|t| !TRAITS.contains(&t.word.value.as_str())) {
         let word = t.word.value.clone();
-        diags.report(
-            t.word.span,
-            Message::UnknownTrait { suggestion: nearest(&word, TRAITS.iter().copied()).map(str::to_owned), word },
-        );
+        diags.report(t.word.span, Message::UnknownTrait { suggestion: suggest(&word, TRAITS.iter().copied()), word });
     }
     let marks: String = ["unique", "null"].iter().filter(|w| has(w)).map(|w| format!(" {{{w}}}")).collect();
     let member = Member {
@@ -111,7 +106,6 @@ pub(super) fn read(cursor: &mut Cursor<'_>, line: u32, diags: &mut Diagnostics) 
         is_abstract: has("abstract"),
         key: has("key"),
         refers: refers.map(|v| v.value.clone()),
-        line,
         span: rest.span,
     };
     (member, traits)

@@ -16,25 +16,24 @@ pub(crate) mod member;
 mod names;
 mod nested;
 mod network;
+mod occurrences;
 mod sequence;
 mod sheet;
 mod states;
 mod taken;
 mod tree;
-mod view;
 
 pub use document::{read, read_sheet};
-pub use hints::{Hint, Picture, Wish};
+pub use hints::{Hint, Picture, Unmet, Wish};
 pub use imports::{Imports, is_icon_file};
 pub use kinds::{Arrangement, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, ShownMembers, Verb};
 pub use looks::{LookRule, Selector};
 pub use member::{ClassBody, Compartment, Member};
-pub use view::{Level, lift, shows_nothing, stack, without_hosts};
+pub use occurrences::{BlockId, Occurrence, Occurrences, Role, Target};
 
 use crate::source::{Span, Spanned};
 use crate::syntax::{Label, Trait};
 use std::collections::HashMap;
-use std::sync::Arc;
 
 /// The number of an element in its diagram.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -94,8 +93,6 @@ pub struct Diagram {
     pub title: Option<Label>,
     /// What is said about its picture.
     pub picture: Picture,
-    /// Where the block begins, as a line number.
-    pub line: u32,
     /// Where its first line was written.
     pub span: Span,
     /// Elements, those that hold others included.
@@ -103,42 +100,38 @@ pub struct Diagram {
     /// Relations and messages.
     pub relations: Vec<Relation>,
     /// What happens, in a sequence; empty otherwise.
-    pub items: Vec<Item>,
+    pub items: Vec<Event>,
     /// Whether messages are numbered.
     pub numbered: bool,
     /// Whether the parties of a sequence stand at its foot too, however short it is.
     pub foot: bool,
     /// Whether multiplicities are drawn as crow's feet.
     pub crowfoot: bool,
-    /// Whether descriptions are drawn.
-    pub tell: bool,
 }
 
 impl Diagram {
     /// An empty diagram.
-    pub fn new(kind: DiagramKind, name: &str, title: Option<Label>, line: u32) -> Self {
+    pub fn new(kind: DiagramKind, name: &str, title: Option<Label>, span: Span) -> Self {
         Self {
             kind,
             name: name.to_owned(),
             title,
             picture: Picture::default(),
-            line,
-            span: Span::default(),
+            span,
             elements: Vec::new(),
             relations: Vec::new(),
             items: Vec::new(),
             numbered: false,
             foot: false,
             crowfoot: false,
-            tell: false,
         }
     }
 
     /// The same without elements, relations and what happens.
-    fn without_contents(&self) -> Self {
-        let Self { kind, ref name, ref title, ref picture, line, span, numbered, foot, crowfoot, tell, .. } = *self;
+    pub(crate) fn without_contents(&self) -> Self {
+        let Self { kind, ref name, ref title, ref picture, span, numbered, foot, crowfoot, .. } = *self;
         let (title, picture) = (title.clone(), picture.clone());
-        Self { picture, span, numbered, foot, crowfoot, tell, ..Self::new(kind, name, title, line) }
+        Self { picture, numbered, foot, crowfoot, ..Self::new(kind, name, title, span) }
     }
 
     /// The element with this number.
@@ -205,12 +198,8 @@ pub struct Element {
     pub kind: ElementKind,
     /// What it lies in.
     pub parent: Option<ElementId>,
-    /// Its line number.
-    pub line: u32,
     /// Where it was written.
     pub span: Span,
-    /// The file it was written in, where that is not the picture's own.
-    pub file: Option<Arc<str>>,
     /// Whether it came into being by being mentioned.
     pub implicit: bool,
     /// Its properties.
@@ -219,12 +208,6 @@ pub struct Element {
     pub traits: Vec<Trait>,
     /// Members, for classifiers.
     pub class: Option<Box<ClassBody>>,
-    /// Whether it is only around what its sheet is about, and is drawn in a quieter tone.
-    pub context: bool,
-    /// Whether something inside it is not shown.
-    pub has_more: bool,
-    /// The picture that it leads to, by name, in a stack of pictures.
-    pub opens: Option<String>,
 }
 
 impl Element {
@@ -307,14 +290,6 @@ pub struct Relation {
     pub ends: [EndText; 2],
     /// When it happens, in a state machine.
     pub transition: Option<Box<Transition>>,
-    /// Its line number.
-    pub line: u32,
-    /// The file it was written in, where that is not the picture's own.
-    pub file: Option<Arc<str>>,
-    /// All lines it stands for, if it was lifted.
-    pub lines: Vec<u32>,
-    /// The keys of the relations it stands for, if it was lifted or merged.
-    pub stands_for: Vec<String>,
     /// Where it was written.
     pub span: Span,
     /// Its traits.
@@ -334,10 +309,6 @@ impl Relation {
             over: None,
             ends: [EndText::default(), EndText::default()],
             transition: None,
-            line: 0,
-            file: None,
-            lines: Vec::new(),
-            stands_for: Vec::new(),
             span,
             traits: Vec::new(),
         }
@@ -355,13 +326,13 @@ pub struct Transition {
 
 /// One thing that happens in a sequence.
 #[derive(Clone, Debug)]
-pub enum Item {
+pub enum Event {
     /// A message or an own action.
     Message {
         /// The message.
         relation: RelationId,
         /// What happens while the receiver works.
-        body: Vec<Item>,
+        body: Vec<Event>,
         /// The reply at the end of the body.
         returning: Option<Label>,
         /// A guard.
@@ -375,8 +346,8 @@ pub enum Item {
         operator: Operator,
         /// Its operands.
         operands: Vec<Operand>,
-        /// Its line number.
-        line: u32,
+        /// Where it was written.
+        span: Span,
     },
     /// Another sequence takes place here.
     Reference {
@@ -384,22 +355,22 @@ pub enum Item {
         label: Label,
         /// The parties that take part.
         across: Vec<ElementId>,
-        /// Its line number.
-        line: u32,
+        /// Where it was written.
+        span: Span,
     },
     /// A divider.
     Phase {
         /// Its text.
         label: Label,
-        /// Its line number.
-        line: u32,
+        /// Where it was written.
+        span: Span,
     },
     /// A gap in time.
     Pause {
         /// Its text.
         label: Option<Label>,
-        /// Its line number.
-        line: u32,
+        /// Where it was written.
+        span: Span,
     },
     /// A remark.
     Remark {
@@ -409,8 +380,8 @@ pub enum Item {
         label: Label,
         /// To the left of the party instead of its right.
         left: bool,
-        /// Its line number.
-        line: u32,
+        /// Where it was written.
+        span: Span,
     },
 }
 
@@ -420,9 +391,9 @@ pub struct Operand {
     /// Its guard, or its name.
     pub guard: Option<Label>,
     /// What happens in it.
-    pub items: Vec<Item>,
-    /// Its line number.
-    pub line: u32,
+    pub items: Vec<Event>,
+    /// Where its first line was written.
+    pub span: Span,
 }
 
 /// One of several drawings of a diagram.
@@ -456,15 +427,13 @@ pub struct Sheet {
     pub by_hosts: bool,
     /// The messages of a sequence, as numbered steps over the map.
     pub follow: Option<Vec<Step>>,
-    /// Its line number.
-    pub line: u32,
     /// Where its first line was written.
     pub span: Span,
 }
 
 impl Sheet {
     /// A sheet that shows all of a diagram.
-    fn whole(name: &str, of: &str, line: u32) -> Self {
+    pub(crate) fn whole(name: &str, of: &str, span: Span) -> Self {
         Self {
             name: name.to_owned(),
             of: of.to_owned(),
@@ -480,13 +449,12 @@ impl Sheet {
             members: ShownMembers::All,
             by_hosts: false,
             follow: None,
-            line,
-            span: Span::default(),
+            span,
         }
     }
 
     /// Whether `show` alone says what it shows.
-    pub(super) fn shows_only_a_set(&self) -> bool {
+    pub(crate) fn shows_only_a_set(&self) -> bool {
         let says_nothing_else = self.depth.is_none() && self.open.is_empty() && self.focus.is_empty();
         says_nothing_else && self.follow.is_none() && !self.show.is_empty()
     }
@@ -515,8 +483,6 @@ pub struct Step {
     pub to: ElementId,
     /// What it says.
     pub label: Option<Label>,
-    /// Where it was written.
-    pub line: u32,
-    /// The file it was written in, where that is not the sheet's own.
-    pub file: Option<Arc<str>>,
+    /// Where the message was written.
+    pub span: Span,
 }

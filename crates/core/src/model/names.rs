@@ -4,7 +4,7 @@
 //! scopes around it are long, however many elements bear the name.
 
 use super::{Diagram, Element, ElementId, ElementKind};
-use crate::diag::{Diagnostics, Message, nearest};
+use crate::diag::{Diagnostics, Message, Suggestion, suggest};
 use crate::syntax::{Name, Path};
 use std::cell::Cell;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -212,7 +212,8 @@ impl Names {
         if last.by_label {
             let is_affordable = self.take_up(self.by_label.len());
             let labels = self.by_label.keys().map(String::as_str).take(if is_affordable { SUGGESTIONS } else { 0 });
-            let suggestion = nearest(&last.text, labels).map(|s| format!("\"{s}\""));
+            let suggestion = suggest(&last.text, labels);
+            let suggestion = suggestion.map(|s| Suggestion { word: format!("\"{}\"", s.word), ..s });
             diags.report(path.span, Message::UnknownName { name: format!("\"{}\"", last.text), suggestion });
             return true;
         }
@@ -222,10 +223,9 @@ impl Names {
         let in_small = last.text.to_lowercase();
         let tables = self.tables.iter().filter(|t| t.to_lowercase() != in_small);
         let names = self.declared.iter().chain(tables).map(String::as_str).take(SUGGESTIONS);
-        let suggestion = nearest(&last.text, names).filter(|s| !differ_by_figures(&last.text, s));
+        let suggestion = suggest(&last.text, names).filter(|s| !differ_by_figures(&last.text, &s.word));
         let reported = suggestion.is_some() || path.names.len() > 1;
         if reported {
-            let suggestion = suggestion.map(str::to_owned);
             diags.report(path.span, Message::UnknownName { name: path.text(), suggestion });
         }
         reported

@@ -2,7 +2,7 @@
 //! Output: parties as elements, messages as relations, and the tree of what happens.
 
 use super::build::{Build, Draft, Reading};
-use super::{Diagram, ElementId, ElementKind, Item, Operand, Operator, Verb};
+use super::{Diagram, ElementId, ElementKind, Event, Operand, Operator, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Path};
 
@@ -62,7 +62,7 @@ fn properties(build: &mut Build<'_>, parent: &Line, id: ElementId, diags: &mut D
     }
 }
 
-fn items<'a>(build: &mut Build<'a>, ids: &[LineId], scope: Scope, diags: &mut Diagnostics) -> Vec<Item> {
+fn items<'a>(build: &mut Build<'a>, ids: &[LineId], scope: Scope, diags: &mut Diagnostics) -> Vec<Event> {
     let mut out = Vec::new();
     let mut at = 0;
     while at < ids.len() {
@@ -105,9 +105,9 @@ fn continued(build: &Build<'_>, ids: &[LineId], word: &str) -> usize {
 
 fn keyword<'a>(
     build: &mut Build<'a>, word: &'static str, line: &'a Line, more: &[LineId], scope: Scope, diags: &mut Diagnostics,
-) -> Option<Item> {
+) -> Option<Event> {
     let mut cursor = build.cursor(line);
-    let number = line.number;
+    let span = line.span;
     match word {
         "phase" | "pause" => {
             cursor.leaf("a phase or a pause", diags);
@@ -115,18 +115,18 @@ fn keyword<'a>(
             let label = if word == "phase" { cursor.expect_label(word, diags) } else { cursor.label() };
             cursor.finish(&[], diags);
             match (word, label) {
-                ("phase", Some(label)) => Some(Item::Phase { label, line: number }),
-                ("pause", label) => Some(Item::Pause { label, line: number }),
+                ("phase", Some(label)) => Some(Event::Phase { label, span }),
+                ("pause", label) => Some(Event::Pause { label, span }),
                 _ => None,
             }
         }
         "remark" => {
             let (across, label, clauses) = build.remark(&mut cursor, scope.worker, diags)?;
-            Some(Item::Remark { across, label, left: clauses.has("left"), line: number })
+            Some(Event::Remark { across, label, left: clauses.has("left"), span })
         }
         "see" => {
             cursor.leaf("a reference", diags);
-            reference(build, &mut cursor, number, diags)
+            reference(build, &mut cursor, diags)
         }
         "or" | "otherwise" | "and" => {
             let before = if word == "and" { "together" } else { "when" };
@@ -140,7 +140,7 @@ fn keyword<'a>(
 
 fn fragment<'a>(
     build: &mut Build<'a>, word: &str, line: &'a Line, more: &[LineId], scope: Scope, diags: &mut Diagnostics,
-) -> Option<Item> {
+) -> Option<Event> {
     let lines: Vec<&'a Line> = std::iter::once(line).chain(more.iter().map(|id| build.tree.line(*id))).collect();
     let mut operands = Vec::new();
     for part in lines {
@@ -165,7 +165,7 @@ fn fragment<'a>(
             diags.report(part.span, Message::EmptyPart);
         }
         let items = items(build, &part.children, Scope { is_block: false, ..scope }, diags);
-        operands.push(Operand { guard, items, line: part.number });
+        operands.push(Operand { guard, items, span: part.span });
     }
     let operator = match word {
         "when" if operands.len() > 1 => Operator::Alt,
@@ -177,10 +177,11 @@ fn fragment<'a>(
         "in" => Operator::Strict,
         _ => Operator::Neg,
     };
-    Some(Item::Fragment { operator, operands, line: line.number })
+    Some(Event::Fragment { operator, operands, span: line.span })
 }
 
-fn reference(build: &mut Build<'_>, cursor: &mut Cursor<'_>, line: u32, diags: &mut Diagnostics) -> Option<Item> {
+fn reference(build: &mut Build<'_>, cursor: &mut Cursor<'_>, diags: &mut Diagnostics) -> Option<Event> {
+    let span = cursor.line_span();
     cursor.word();
     let path = cursor.expect_path("see", diags)?;
     let mut across = Vec::new();
@@ -191,12 +192,12 @@ fn reference(build: &mut Build<'_>, cursor: &mut Cursor<'_>, line: u32, diags: &
     }
     let label = cursor.label().unwrap_or_else(|| Label::plain(path.text().replace('_', " "), path.span));
     cursor.finish(&[], diags);
-    Some(Item::Reference { label, across, line })
+    Some(Event::Reference { label, across, span })
 }
 
 fn message<'a>(
     build: &mut Build<'a>, cursor: &mut Cursor<'a>, line: &'a Line, scope: Scope, diags: &mut Diagnostics,
-) -> Vec<Item> {
+) -> Vec<Event> {
     let span = cursor.line_span();
     let from = if let Reading::Verb(verb) = build.reading(cursor) {
         let Some(worker) = scope.worker else {
@@ -237,7 +238,7 @@ fn message<'a>(
         let body = items(build, &line.children, inner, diags);
         let returning = clauses.text("returning").cloned();
         check_replies(build, verb, &returning, &body, (a, b), span, diags);
-        out.push(Item::Message {
+        out.push(Event::Message {
             relation,
             body,
             returning,
@@ -291,15 +292,15 @@ fn beside_its_party(build: &mut Build<'_>, a: ElementId, b: ElementId) {
 
 /// A reply needs a call, and one reply is enough.
 fn check_replies(
-    build: &Build<'_>, verb: Verb, returning: &Option<Label>, body: &[Item], ends: (ElementId, ElementId),
+    build: &Build<'_>, verb: Verb, returning: &Option<Label>, body: &[Event], ends: (ElementId, ElementId),
     span: crate::source::Span, diags: &mut Diagnostics,
 ) {
     let Some(reply) = returning else { return };
     if !matches!(verb, Verb::Calls | Verb::Sends | Verb::Creates) {
         diags.report(reply.span, Message::ReplyWithoutCall { verb: verb.word() });
     }
-    let answers = |item: &Item| match item {
-        Item::Message { relation, .. } => {
+    let answers = |item: &Event| match item {
+        Event::Message { relation, .. } => {
             let relation = build.diagram.relation(*relation);
             relation.verb == Verb::Answers && (relation.from, relation.to) == (ends.1, ends.0)
         }

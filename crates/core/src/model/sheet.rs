@@ -3,8 +3,9 @@
 
 use super::hints::value;
 use super::names::Names;
-use super::{Diagram, DiagramKind, ElementId, Item, Picture, Sheet, ShownMembers, Step};
-use crate::diag::{Diagnostics, Message, nearest};
+use super::occurrences::{BlockId, Recorder, Role, Target};
+use super::{Diagram, DiagramKind, ElementId, Event, Picture, Sheet, ShownMembers, Step};
+use crate::diag::{Diagnostics, Message, suggest};
 use crate::source::world::is_file_name;
 use crate::source::{Source, Span};
 use crate::syntax::{Cursor, Line, Path, Tree};
@@ -29,7 +30,7 @@ pub(super) fn named<'a>(
             None
         }
         None => {
-            let suggestion = nearest(&name, all.iter().map(|d| d.name.as_str())).map(str::to_owned);
+            let suggestion = suggest(&name, all.iter().map(|d| d.name.as_str()));
             diags.report(path.span, Message::UnknownName { name, suggestion });
             None
         }
@@ -47,12 +48,13 @@ pub(super) fn check_picture_name(path: &Path, diags: &mut Diagnostics) {
 
 /// Reads one sheet; `None` if it does not say what it is of.
 pub(super) fn read(
-    source: &Source, tree: &Tree, line: &Line, blocks: &Blocks<'_>, diags: &mut Diagnostics,
+    source: &Source, tree: &Tree, line: &Line, blocks: &Blocks<'_>, recorder: &Recorder, diags: &mut Diagnostics,
 ) -> Option<Sheet> {
     let mut cursor = Cursor::new(source, tree, line);
     cursor.word();
     let name = cursor.expect_path("sheet", diags)?;
     check_picture_name(&name, diags);
+    recorder.note(name.span, Target::Block(BlockId::at(line.span)), Role::Declared);
     let can_have_sheets = |d: &&Diagram| matches!(d.kind, DiagramKind::Architecture | DiagramKind::Classes);
     if cursor.eat("of").is_none() {
         let mut fitting = blocks.0.iter().copied().filter(can_have_sheets);
@@ -64,7 +66,7 @@ pub(super) fn read(
     let header = cursor.clauses(&[], diags);
     let Some(diagram) = blocks.0.iter().copied().find(|d| d.name == of.text()) else {
         let names = blocks.0.iter().copied().filter(can_have_sheets).map(|d| d.name.as_str());
-        let suggestion = nearest(&of.text(), names).map(str::to_owned);
+        let suggestion = suggest(&of.text(), names);
         diags.report(of.span, Message::UnknownName { name: of.text(), suggestion });
         return None;
     };
@@ -74,9 +76,10 @@ pub(super) fn read(
     }
     let mut picture = Picture::default();
     picture.read_traits(&header.traits, diags);
-    let whole = Sheet::whole(&name.text(), &of.text(), line.number);
-    let mut out = Sheet { title: header.label.clone(), picture, span: line.span, ..whole };
-    let finder = Finder { diagram, names: Names::of(diagram), blocks };
+    let whole = Sheet::whole(&name.text(), &of.text(), line.span);
+    let mut out = Sheet { title: header.label.clone(), picture, ..whole };
+    recorder.note(of.span, Target::Block(BlockId::of(diagram)), Role::Named);
+    let finder = Finder { diagram, names: Names::of(diagram), blocks, recorder };
     for id in &line.children {
         let mut cursor = Cursor::new(source, tree, tree.line(*id));
         cursor.leaf("a line of a sheet", diags);
@@ -90,6 +93,7 @@ struct Finder<'a> {
     diagram: &'a Diagram,
     names: Names,
     blocks: &'a Blocks<'a>,
+    recorder: &'a Recorder,
 }
 
 impl Finder<'_> {
@@ -140,7 +144,10 @@ impl Finder<'_> {
     }
 
     fn element(&self, path: &Path, diags: &mut Diagnostics) -> Option<ElementId> {
-        self.names.expect(self.diagram, path, None, diags)
+        let found = self.names.expect(self.diagram, path, None, diags);
+        let block = BlockId::of(self.diagram);
+        found.iter().for_each(|id| self.recorder.note(path.span, Target::Element(block, *id), Role::Named));
+        found
     }
 
     /// Names, sets, and `tag NAME`.
@@ -162,6 +169,7 @@ impl Finder<'_> {
         let path = cursor.expect_path("follow", diags)?;
         let all = self.blocks.0.iter().copied();
         let sequence = named(all, &path, &[DiagramKind::Sequence], "a sequence", diags)?;
+        self.recorder.note(path.span, Target::Block(BlockId::of(sequence)), Role::Named);
         let parties = self.parties(sequence, path.span, diags);
         let mut steps = Vec::new();
         self.steps(sequence, &parties, &sequence.items, (0, ""), &mut steps);
@@ -191,25 +199,24 @@ impl Finder<'_> {
 
     /// Numbers the messages from `(before, branch)` on; gives the number of the last one.
     fn steps(
-        &self, sequence: &Diagram, parties: &[Option<ElementId>], items: &[Item], (before, branch): (u32, &str),
+        &self, sequence: &Diagram, parties: &[Option<ElementId>], items: &[Event], (before, branch): (u32, &str),
         steps: &mut Vec<Step>,
     ) -> u32 {
         let mut count = before;
         for item in items {
             match item {
-                Item::Message { relation, body, .. } => {
+                Event::Message { relation, body, .. } => {
                     let relation = sequence.relation(*relation);
                     if let (Some(from), Some(to)) = (parties[relation.from.index()], parties[relation.to.index()])
                         && from != to
                     {
                         count += 1;
-                        let (line, file) = (relation.line, relation.file.clone());
                         let number = format!("{count}{branch}");
-                        steps.push(Step { number, from, to, label: relation.label.clone(), line, file });
+                        steps.push(Step { number, from, to, label: relation.label.clone(), span: relation.span });
                     }
                     count = self.steps(sequence, parties, body, (count, branch), steps);
                 }
-                Item::Fragment { operands, .. } => {
+                Event::Fragment { operands, .. } => {
                     let start = count;
                     for (i, operand) in operands.iter().enumerate() {
                         let letter = char::from(b'a' + (i % 26) as u8);

@@ -119,7 +119,7 @@ impl<'a> States<'a> {
         if body.compartments.is_empty() {
             body.compartments.push(Compartment { title: None, members: Vec::new() });
         }
-        body.compartments[0].members.push(Member::plain(text, line.number, line.span));
+        body.compartments[0].members.push(Member::plain(text, line.span));
     }
 
     /// Reads a remark or a transition.

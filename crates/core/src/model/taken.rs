@@ -53,16 +53,16 @@ pub(super) fn declare<'a>(
 fn place(
     build: &mut Build<'_>, element: &Element, parent: Option<ElementId>, span: Span, diags: &mut Diagnostics,
 ) -> Option<ElementId> {
-    let line = if element.name.is_empty() { None } else { build.declared_before(&element.name, parent) };
-    if let Some(line) = line {
-        diags.report(span, Message::DeclaredTwice { name: element.name.clone(), line });
+    let first = if element.name.is_empty() { None } else { build.declared_before(&element.name, parent) };
+    if let Some(first) = first {
+        diags.report(span, Message::DeclaredTwice { name: element.name.clone(), first });
         return None;
     }
     let (label, traits) = (element.label.clone(), element.traits.clone());
     let draft = Draft { label, parent, traits, ..Draft::bare(element.kind, &element.name, span) };
     let id = build.add(draft, diags)?;
     let made = &mut build.diagram.elements[id.index()];
-    (made.line, made.file) = (element.line, element.file.clone());
+    made.span = element.span;
     made.properties = element.properties.clone();
     Some(id)
 }
@@ -91,10 +91,11 @@ pub(super) fn relate(build: &mut Build<'_>, taken: Taken<'_>, diags: &mut Diagno
         }
         let id = build.relate(from, to, relation.verb, span);
         let made = &mut build.diagram.relations[id.index()];
-        let (key, lines) = (std::mem::take(&mut made.key), relation.lines.clone());
-        *made = Relation { key, from, to, span, lines, ..relation.clone() };
+        let key = std::mem::take(&mut made.key);
+        *made = Relation { key, from, to, ..relation.clone() };
     }
     let hints = part.picture.hints.iter();
-    let hints = hints.filter_map(|hint| Some(Hint { wish: hint.wish.renumbered(|id| numbers[id.index()])?, span }));
+    let hints =
+        hints.filter_map(|hint| Some(Hint { wish: hint.wish.renumbered(|id| numbers[id.index()])?, span: hint.span }));
     build.diagram.picture.hints.extend(hints);
 }

@@ -3,9 +3,9 @@
 
 use crate::geom::{Path, Point, Rect, Size, distance, pt};
 use crate::layout::sequence::CROSS;
-use crate::model::Verb;
+use crate::model::{Diagram, DiagramKind, Relation, Verb};
 use crate::scene::{Item, Role, Stroke};
-use crate::theme::{Colour, Dash, RelationStyle};
+use crate::theme::{Dash, Paint, RelationStyle};
 
 /// What stands at an end of a line.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -88,20 +88,18 @@ impl Head {
 }
 
 /// A line with its heads; `heads` belong to its first and last point.
-pub(super) fn line(points: &[Point], heads: [Head; 2], dash: Dash, style: &RelationStyle, ground: Colour) -> Vec<Item> {
+pub(super) fn line(points: &[Point], heads: [Head; 2], dash: Dash, style: &RelationStyle, ground: Paint) -> Vec<Item> {
     drawn(points, |shortened| Path::rounded_line(shortened, ROUNDING), heads, dash, style, ground)
 }
 
 /// A curve with its heads: its points are those of cubic pieces.
-pub(super) fn curve(
-    points: &[Point], heads: [Head; 2], dash: Dash, style: &RelationStyle, ground: Colour,
-) -> Vec<Item> {
+pub(super) fn curve(points: &[Point], heads: [Head; 2], dash: Dash, style: &RelationStyle, ground: Paint) -> Vec<Item> {
     drawn(points, Path::curves, heads, dash, style, ground)
 }
 
 fn drawn(
     points: &[Point], path: impl Fn(&[Point]) -> Path, heads: [Head; 2], dash: Dash, style: &RelationStyle,
-    ground: Colour,
+    ground: Paint,
 ) -> Vec<Item> {
     let dash = style.dash.unwrap_or(dash);
     let mut shortened = points.to_vec();
@@ -115,7 +113,7 @@ fn drawn(
     let mut items = vec![Item::Path {
         path: path(&shortened),
         fill: None,
-        stroke: Some(Stroke { colour: style.line, width: style.width, dash }),
+        stroke: Some(Stroke { paint: style.line, width: style.width, dash }),
         role: Some(Role::Line),
     }];
     if let [first, second, ..] = points {
@@ -136,7 +134,7 @@ fn towards(from: Point, to: Point, by: f64) -> Point {
 }
 
 /// The inner mark of a crow's foot: a bar, or a circle.
-fn bars(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Colour) -> Option<Item> {
+fn bars(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Paint) -> Option<Item> {
     let Head::Crow { optional, many } = head else { return None };
     let d = distance(tip, from);
     if d < 0.01 {
@@ -154,7 +152,7 @@ fn bars(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Colo
 }
 
 /// One head with its tip at `tip`, on a line that comes from `from`.
-fn head(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Colour) -> Option<Item> {
+fn head(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Paint) -> Option<Item> {
     let d = distance(tip, from);
     if head == Head::None || d < 0.01 {
         return None;
@@ -188,20 +186,43 @@ fn head(head: Head, tip: Point, from: Point, style: &RelationStyle, ground: Colo
     Some(Item::Path { path, fill, stroke, role: Some(Role::Head) })
 }
 
+/// What stands at the ends of a relation's line, and how it is broken.
+pub(super) fn heads(diagram: &Diagram, relation: &Relation) -> (Head, Head, Dash) {
+    if relation.verb == Verb::Remarks {
+        return (Head::None, Head::None, Dash::Dashed);
+    }
+    let (mut from, mut to, dash) = match diagram.kind {
+        DiagramKind::Classes => of_class_verb(relation.verb),
+        DiagramKind::Architecture if relation.verb == Verb::NeverUses => (Head::None, Head::Cross, Dash::Dashed),
+        DiagramKind::Architecture => (Head::None, Head::Filled, Dash::Solid),
+        _ => of_verb(relation.verb),
+    };
+    if diagram.crowfoot && matches!(relation.verb, Verb::Knows | Verb::Joins | Verb::Owns | Verb::Shares) {
+        (from, to) = (crow(relation.ends[0].multiplicity.as_deref()), crow(relation.ends[1].multiplicity.as_deref()));
+    }
+    for t in &relation.traits {
+        match (t.word.value.as_str(), t.values.first().map(|v| v.value.as_str())) {
+            ("end", Some("circle")) => to = Head::Circle,
+            ("end", Some("cross")) => to = Head::Cross,
+            ("both", _) => {
+                to = if to == Head::None { Head::Filled } else { to };
+                from = to;
+            }
+            _ => {}
+        }
+    }
+    (from, to, dash)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
 
-    const STYLE: RelationStyle = RelationStyle {
-        line: Colour { r: 0, g: 0, b: 0 },
-        text: Colour { r: 0, g: 0, b: 0 },
-        dash: None,
-        width: 1.4,
-        hidden: false,
-    };
+    const STYLE: RelationStyle =
+        RelationStyle { line: Paint::INK, text: Paint::INK, dash: None, width: 1.4, hidden: false };
 
     fn drawn(points: &[Point], heads: [Head; 2]) -> (Vec<Point>, usize) {
-        let items = line(points, heads, Dash::Solid, &STYLE, Colour { r: 255, g: 255, b: 255 });
+        let items = line(points, heads, Dash::Solid, &STYLE, Paint::PICTURE);
         let path = items.iter().find_map(|i| match i {
             Item::Path { path, role: Some(Role::Line), .. } => Some(path.clone()),
             _ => None,

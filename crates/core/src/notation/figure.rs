@@ -1,15 +1,13 @@
 //! The figure of one element: its outline, its texts and its pictogram, in sizes that are facts
 //! before anything is placed.
 
-use super::pictogram::{self, Art, Icons};
+use super::pictogram::Art;
 use super::symbol::Symbol;
-use super::{class, texts_in};
-use crate::geom::{Path, Point, Rect, Size, pt, up4};
-use crate::measure::{Face, Fonts, TextBlock, wrap};
-use crate::model::{DiagramKind, Element, ElementKind};
+use super::text::texts_in;
+use crate::geom::{Path, Point, Rect, Size, pt};
+use crate::measure::TextBlock;
 use crate::scene::{Item, Role, Stroke, TextAnchor};
-use crate::syntax::Label;
-use crate::theme::{Colour, Dash, ElementStyle, Theme};
+use crate::theme::{Dash, ElementStyle, Paint};
 
 /// A block of text in a figure, relative to its left top corner.
 pub(super) struct FigureText {
@@ -90,16 +88,16 @@ impl Figure {
     }
 
     /// Draws it into a rectangle.
-    pub(super) fn draw(&self, r: Rect, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
+    pub(super) fn draw(&self, r: Rect, style: &ElementStyle) -> Vec<Item> {
         let r = self.core.map_or(r, |core| Rect::around(r.middle(), core));
-        let stroke = Stroke { colour: style.line, width: style.width, dash: style.dash };
+        let stroke = Stroke { paint: style.line, width: style.width, dash: style.dash };
         let plain = Stroke { dash: Dash::Solid, ..stroke };
         let fill = match (self.header, self.symbol) {
             (_, Symbol::Dots) => style.line,
-            (Some(_), _) | (_, Symbol::Target) => theme.paper,
-            _ => style.fill,
+            (Some(_), _) | (_, Symbol::Target) => Paint::PICTURE,
+            _ => style.fill.into(),
         };
-        let outer = if self.has_more { theme.band(MORE) } else { fill };
+        let outer = if self.has_more { Paint::band(MORE) } else { fill };
         let mut items = vec![Item::Path {
             path: self.symbol.path(r),
             fill: Some(outer),
@@ -117,11 +115,14 @@ impl Figure {
                 r.w - style.width,
                 height - style.width / 2.0,
             );
-            items.push(filled(Path::rect(inner), style.fill));
+            items.push(filled(Path::rect(inner), style.fill.into()));
         }
         items.extend(self.symbol.details(r).into_iter().map(line));
         if self.symbol == Symbol::Target {
-            items.push(filled(Path::ellipse(Rect::around(r.middle(), Size::new(r.w * 0.6, r.h * 0.6))), style.fill));
+            items.push(filled(
+                Path::ellipse(Rect::around(r.middle(), Size::new(r.w * 0.6, r.h * 0.6))),
+                style.fill.into(),
+            ));
         }
         items.extend(self.rules.iter().map(|y| {
             let rule = Stroke { width: 1.0, ..plain };
@@ -130,12 +131,12 @@ impl Figure {
         }));
         if let Some(tab) = self.tab {
             let tab = tab.moved(r.x, r.y);
-            items.push(filled(top_rounded(tab), tab_fill(style, theme)));
+            items.push(filled(top_rounded(tab), style.tab));
         }
         if let Some(corner) = self.corner {
             // Its upper and right sides are those of the figure.
             let c = corner.moved(r.x, r.y);
-            items.push(filled(Path::rect(c.grown(-0.5)), theme.paper));
+            items.push(filled(Path::rect(c.grown(-0.5)), Paint::PICTURE));
             let path = Path::line(&[pt(c.x, c.y), pt(c.x, c.bottom()), pt(c.right(), c.bottom())]);
             let dashed = Stroke { width: 1.0, dash: Dash::Dashed, ..stroke };
             items.push(Item::Path { path, fill: None, stroke: Some(dashed), role: None });
@@ -156,190 +157,12 @@ impl Figure {
     }
 }
 
-fn filled(path: Path, fill: Colour) -> Item {
+fn filled(path: Path, fill: Paint) -> Item {
     Item::Path { path, fill: Some(fill), stroke: None, role: None }
-}
-
-/// The ground of a tab: a contour band's tint, or the element's own fill where that is coloured.
-fn tab_fill(style: &ElementStyle, theme: &Theme) -> Colour {
-    let band = theme.band(1);
-    if style.quiet.contrast(band) >= 4.5 { band } else { style.fill }
 }
 
 /// A rectangle with its two upper corners rounded.
 fn top_rounded(r: Rect) -> Path {
     let rounded = Path::rounded(Rect::new(r.x, r.y, r.w, r.h), 4.0);
     rounded.and(Path::rect(Rect::new(r.x, r.y + r.h / 2.0, r.w, r.h / 2.0)))
-}
-
-/// What the shapes of one diagram have in common.
-pub(super) struct Shaper<'a> {
-    pub(super) fonts: &'a Fonts,
-    pub(super) kind: DiagramKind,
-    /// Whether descriptions are drawn.
-    pub(super) tell: bool,
-    /// The pictograms.
-    pub(super) icons: &'a Icons,
-}
-
-impl Shaper<'_> {
-    /// The figure of an element that holds no others.
-    pub(super) fn figure(&self, element: &Element, style: &ElementStyle) -> Figure {
-        let figure = self.figure_of(element, style);
-        let is_card = figure.symbol == Symbol::Card && self.kind == DiagramKind::Architecture;
-        Figure { has_more: element.has_more && is_card, ..figure }
-    }
-
-    fn figure_of(&self, element: &Element, style: &ElementStyle) -> Figure {
-        if element.kind == ElementKind::Remark {
-            return self.note(&element.shown());
-        }
-        if let Some(shape) = style.shape.filter(|_| self.kind != DiagramKind::Classes) {
-            return self.symbol(element, Symbol::of_shape(shape));
-        }
-        match self.kind {
-            DiagramKind::Classes => class::figure(self.fonts, element),
-            _ if element.kind == ElementKind::Ellipsis => self.point(element, Symbol::Dots, 28.0),
-            DiagramKind::Flow => self.symbol(element, Symbol::of_flow(element.kind)),
-            DiagramKind::States => self.state(element),
-            DiagramKind::Tree => self.symbol(element, Symbol::of_tree(element.kind)),
-            _ if Symbol::of_flow(element.kind) != Symbol::Box || element.kind == ElementKind::Step => {
-                let card = element.kind == ElementKind::Store;
-                if card { self.card(element, style) } else { self.symbol(element, Symbol::of_flow(element.kind)) }
-            }
-            _ if matches!(element.kind, ElementKind::Item | ElementKind::Chance | ElementKind::Outcome) => {
-                self.symbol(element, Symbol::of_tree(element.kind))
-            }
-            _ => self.card(element, style),
-        }
-    }
-
-    /// A state, or a mark of a state machine (UML 2.5.1, 14.2.4).
-    fn state(&self, element: &Element) -> Figure {
-        let fixed = |symbol: Symbol| Figure::new(symbol, symbol.around(Size::default()));
-        match element.kind {
-            ElementKind::Begin => fixed(Symbol::Dot),
-            ElementKind::Finish => fixed(Symbol::Target),
-            ElementKind::Bar => fixed(Symbol::Bar),
-            ElementKind::Junction => self.point(element, Symbol::Dot, 12.0),
-            ElementKind::Choice => self.point(element, Symbol::Diamond, 28.0),
-            ElementKind::History => {
-                let letter = if element.has("deep") { "H*" } else { "H" };
-                let shown = Element { label: Some(Label::plain(letter, element.span)), ..element.clone() };
-                self.symbol(&shown, Symbol::Circle)
-            }
-            ElementKind::Entry => self.point(element, Symbol::Circle, 16.0),
-            ElementKind::Exit => self.point(element, Symbol::Crossed, 16.0),
-            _ => class::state(self.fonts, element),
-        }
-    }
-
-    /// A point with its name beside it: of those by which a state is entered or left, of others the label.
-    fn point(&self, element: &Element, symbol: Symbol, width: f64) -> Figure {
-        let core = Size::new(width, width);
-        let is_named = matches!(element.kind, ElementKind::Entry | ElementKind::Exit);
-        let label = element.label.clone().or_else(|| is_named.then(|| element.shown()));
-        let name = label.map(|label| wrap(self.fonts, &label, Face::Regular, 12.0, 110.0)).unwrap_or_default();
-        if name.width() == 0.0 {
-            return Figure::new(symbol, core);
-        }
-        // The symbol stands in the middle, so the room is as wide on its other side.
-        let height = f64::max(width, 2.0 * (name.height() + 4.0));
-        let size = Size::new(up4(width + 2.0 * (BESIDE + name.width())), up4(height));
-        Figure { core: Some(core), name: Some(name), ..Figure::new(symbol, size) }
-    }
-
-    /// A remark.
-    pub(super) fn note(&self, label: &Label) -> Figure {
-        let block = wrap(self.fonts, label, Face::Regular, 12.5, 190.0);
-        let size = Symbol::Note.around(Size::new(block.width(), block.height()));
-        let place = Rect::new(12.0, (size.h - block.height()) / 2.0, block.width(), block.height());
-        let mut figure = Figure::new(Symbol::Note, size);
-        figure.texts.push(FigureText { block, place, anchor: TextAnchor::Start, quiet: false, underline: false });
-        figure
-    }
-
-    /// A symbol with its text in the middle.
-    fn symbol(&self, element: &Element, symbol: Symbol) -> Figure {
-        if symbol == Symbol::Bar {
-            return Figure::new(symbol, symbol.around(Size::default()));
-        }
-        let narrows = matches!(symbol, Symbol::Diamond | Symbol::Circle | Symbol::Reel | Symbol::Ring | Symbol::Star);
-        let (face, measure) = match symbol {
-            Symbol::Pill => (Face::Bold, 170.0),
-            _ if narrows => (Face::Regular, 112.0),
-            _ => (Face::Regular, 156.0),
-        };
-        let block = wrap(self.fonts, &element.shown(), face, 13.5, measure);
-        let text = Size::new(block.width(), block.height());
-        let mut size = symbol.around(text);
-        if !narrows {
-            size = Size::new(size.w.max(120.0), size.h.max(40.0));
-        }
-        let middle = pt(size.w / 2.0 + symbol.text_offset().x, size.h / 2.0 + symbol.text_offset().y);
-        let place = Rect::around(middle, text);
-        let mut figure = Figure::new(symbol, size);
-        figure.texts.push(FigureText { block, place, anchor: TextAnchor::Middle, quiet: false, underline: false });
-        figure
-    }
-
-    /// A card: pictogram, name, description, technology on a tab.
-    pub(super) fn card(&self, element: &Element, style: &ElementStyle) -> Figure {
-        const PAD: f64 = 14.0;
-        const ICON: f64 = 24.0;
-        let icon = icon_of(self.icons, element, style);
-        let name = wrap(self.fonts, &element.shown(), Face::Bold, 14.0, 150.0);
-        let about = element
-            .properties
-            .about
-            .as_ref()
-            .filter(|_| self.tell)
-            .map(|a| wrap(self.fonts, a, Face::Regular, 12.0, 170.0));
-        let built = element.properties.built.as_ref().map(|b| wrap(self.fonts, b, Face::Regular, 11.0, 140.0));
-        let before = PAD + if icon.is_some() { ICON + 10.0 } else { 0.0 };
-        let text = f64::max(name.width(), about.as_ref().map_or(0.0, TextBlock::width));
-        let tab = built.as_ref().map_or(0.0, |b| b.width() + 16.0);
-        let w = up4((before + text + PAD).max(tab + 2.0 * PAD).max(116.0));
-        // What is narrower than the card stands in its middle.
-        let slack = libm::floor((w - before - text - PAD) / 2.0);
-        let left = before + slack;
-        let body = name.height() + about.as_ref().map_or(0.0, |a| a.height() + 4.0);
-        let tab_height = built.as_ref().map_or(0.0, |b| b.height() + 4.0);
-        let inner = body.max(if icon.is_some() { ICON } else { 0.0 });
-        let h = up4(inner + 24.0 + tab_height).max(48.0);
-        let mut figure = Figure::new(Symbol::Card, Size::new(w, h));
-        let top = (h - tab_height - body) / 2.0;
-        let align = |block: &TextBlock, y: f64| match &icon {
-            Some(_) => (Rect::new(left, y, block.width(), block.height()), TextAnchor::Start),
-            None => (Rect::new((w - block.width()) / 2.0, y, block.width(), block.height()), TextAnchor::Middle),
-        };
-        figure.icon = icon.clone().map(|i| (i, pt(PAD + slack, libm::round((h - tab_height - ICON) / 2.0)), ICON));
-        let below = top + name.height() + 4.0;
-        let (place, anchor) = align(&name, top);
-        figure.texts.push(FigureText { block: name, place, anchor, quiet: false, underline: false });
-        if let Some(about) = about {
-            let (place, anchor) = align(&about, below);
-            figure.texts.push(FigureText { block: about, place, anchor, quiet: true, underline: false });
-        }
-        if let Some(built) = built {
-            let place = Rect::new(w - PAD - tab, h - tab_height - 0.6, tab, tab_height);
-            figure.tab = Some(place);
-            let text = Rect::new(place.x + 8.0, place.y + 2.0, built.width(), built.height());
-            figure.texts.push(FigureText {
-                block: built,
-                place: text,
-                anchor: TextAnchor::Start,
-                quiet: true,
-                underline: false,
-            });
-        }
-        figure
-    }
-}
-
-/// The pictogram of an element: its own, its rule's, or its kind's.
-pub(super) fn icon_of(icons: &Icons, element: &Element, style: &ElementStyle) -> Option<Art> {
-    let own = element.properties.icon.as_ref().map(|i| i.value.as_str());
-    let named = own.or(style.icon.as_deref()).and_then(|name| icons.find(name));
-    named.or_else(|| icons.find(pictogram::of_kind(element.kind)?))
 }

@@ -2,15 +2,16 @@
 //! charts tint the shore; the ground inside stays paper. The depth of nesting stands as a small figure
 //! that interrupts the outline, as a depth interrupts its contour.
 
-use super::figure::icon_of;
+use super::context::Context;
 use super::pictogram::Art;
-use super::{Context, texts_in};
+use super::shaper::icon_of;
+use super::text::texts_in;
 use crate::geom::{Path, Point, Rect, Size, pt};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{Diagram, Element, ElementId, ElementKind};
 use crate::scene::{Item, Role, Stroke, Tag, Text, TextAnchor};
 use crate::syntax::Label;
-use crate::theme::{Dash, ElementStyle, Theme};
+use crate::theme::{Dash, ElementStyle, Paint};
 
 /// Room around a depth figure that lines keep out of.
 const FIGURE: f64 = 14.0;
@@ -83,46 +84,47 @@ pub(super) enum Look<'a> {
 /// Draws a lane, in every column of the picture in which it goes on: two parallel lines with a band at one end (UML 2.5.1,
 /// 15.6.4). The bands are its outline for those who read the drawing, since lines between other lanes may pass the ground
 /// below them.
-pub(super) fn lane(title: &FrameTitle, pieces: &[Parts<'_>], style: &ElementStyle, theme: &Theme) -> Vec<Item> {
-    let stroke = Some(Stroke::solid(theme.frame, 1.1));
-    let ground = |p: &Parts<'_>| Item::Path { path: Path::rect(p.frame), fill: Some(theme.paper), stroke, role: None };
+pub(super) fn lane(title: &FrameTitle, pieces: &[Parts<'_>], style: &ElementStyle) -> Vec<Item> {
+    let stroke = Some(Stroke::solid(Paint::Frame, 1.1));
+    let ground =
+        |p: &Parts<'_>| Item::Path { path: Path::rect(p.frame), fill: Some(Paint::PICTURE), stroke, role: None };
     let mut items: Vec<Item> = pieces.iter().map(ground).collect();
     let bands = pieces.iter().map(|p| Path::rect(p.header)).reduce(Path::and);
-    items.extend(bands.map(|path| Item::Path { path, fill: Some(theme.band(0)), stroke, role: Some(Role::Frame) }));
-    items.extend(pieces.iter().flat_map(|p| caption(title, p, style, theme)));
+    items.extend(bands.map(|path| Item::Path { path, fill: Some(Paint::band(0)), stroke, role: Some(Role::Frame) }));
+    items.extend(pieces.iter().flat_map(|p| caption(title, p, style)));
     items
 }
 
 /// Draws a container's frame, without its figure.
 pub(super) fn draw(
-    element: &Element, title: &FrameTitle, parts: &Parts<'_>, depth: usize, style: &ElementStyle, theme: &Theme,
+    element: &Element, title: &FrameTitle, parts: &Parts<'_>, depth: usize, style: &ElementStyle,
 ) -> Vec<Item> {
     let place = parts.frame;
     let mut items = match (element.kind, parts.look) {
-        (ElementKind::Group, Look::Package(lines)) => package(place, lines, style, theme),
-        (ElementKind::Region, Look::Region(divider)) => region(place, divider, theme),
+        (ElementKind::Group, Look::Package(lines)) => package(place, lines, style),
+        (ElementKind::Region, Look::Region(divider)) => region(place, divider),
         (ElementKind::Group | ElementKind::Region, _) => vec![Item::Path {
             path: Path::rounded(place, 6.0),
-            fill: Some(theme.paper),
-            stroke: Some(Stroke { dash: Dash::Dashed, ..outline(1.1, style, theme) }),
+            fill: Some(Paint::PICTURE),
+            stroke: Some(Stroke { dash: Dash::Dashed, ..outline(1.1, style) }),
             role: Some(Role::Frame),
         }],
-        _ => contour(place, depth, style, theme),
+        _ => contour(place, depth, style),
     };
-    items.extend(caption(title, parts, style, theme));
+    items.extend(caption(title, parts, style));
     items
 }
 
 /// The outline of a container: the theme's, or what was asked for.
-fn outline(width: f64, style: &ElementStyle, theme: &Theme) -> Stroke {
+fn outline(width: f64, style: &ElementStyle) -> Stroke {
     match style.frame {
-        Some(colour) => Stroke::solid(colour, style.width.max(width)),
-        None => Stroke::solid(theme.frame, width),
+        Some(own) => Stroke::solid(own.into(), style.width.max(width)),
+        None => Stroke::solid(Paint::Frame, width),
     }
 }
 
 /// The title of a container, with its pictogram.
-fn caption(title: &FrameTitle, parts: &Parts<'_>, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
+fn caption(title: &FrameTitle, parts: &Parts<'_>, style: &ElementStyle) -> Vec<Item> {
     let (mut left, header) = (parts.title.x, parts.header);
     let mut items = Vec::new();
     if let Some(art) = &title.icon {
@@ -132,28 +134,28 @@ fn caption(title: &FrameTitle, parts: &Parts<'_>, style: &ElementStyle, theme: &
     }
     let y = header.y + (header.h - title.block.height()) / 2.0;
     let text = Rect::new(left, y, title.block.width(), title.block.height());
-    items.extend(texts_in(&title.block, text, TextAnchor::Start, theme.ink));
+    items.extend(texts_in(&title.block, text, TextAnchor::Start, Paint::INK));
     items
 }
 
-fn contour(place: Rect, depth: usize, style: &ElementStyle, theme: &Theme) -> Vec<Item> {
+fn contour(place: Rect, depth: usize, style: &ElementStyle) -> Vec<Item> {
     let external = style.dash != Dash::Solid;
-    let stroke = Stroke { dash: style.dash, ..outline(1.25, style, theme) };
+    let stroke = Stroke { dash: style.dash, ..outline(1.25, style) };
     let inner = Path::rounded(place.grown(-BAND), 8.0);
     vec![
         Item::Path {
             path: Path::rounded(place, 12.0),
-            fill: Some(if external { theme.paper } else { theme.band(depth - 1) }),
+            fill: Some(if external { Paint::PICTURE } else { Paint::band(depth - 1) }),
             stroke: Some(stroke),
             role: Some(Role::Frame),
         },
-        Item::Path { path: inner, fill: Some(theme.paper), stroke: None, role: None },
+        Item::Path { path: inner, fill: Some(Paint::PICTURE), stroke: None, role: None },
     ]
 }
 
 /// A package: a rectangle with a small tab at the left of its upper side (UML 2.5.1, 12.2.4), where no line is.
-fn package(place: Rect, lines: &[Rect], style: &ElementStyle, theme: &Theme) -> Vec<Item> {
-    let stroke = Some(outline(1.1, style, theme));
+fn package(place: Rect, lines: &[Rect], style: &ElementStyle) -> Vec<Item> {
+    let stroke = Some(outline(1.1, style));
     let at = |x: f64| Rect::new(x, place.y - TAB.h, TAB.w.min(place.w), TAB.h);
     let is_free = |tab: &Rect| {
         let room = Rect::new(tab.x - FIGURE / 2.0, tab.y, tab.w + FIGURE, tab.h + 1.0);
@@ -162,15 +164,16 @@ fn package(place: Rect, lines: &[Rect], style: &ElementStyle, theme: &Theme) -> 
     let steps = ((place.w - TAB.w) / 6.0).max(0.0) as usize;
     let tab = (0..=steps).map(|i| at(place.x + 6.0 * i as f64)).find(is_free).unwrap_or(at(place.x));
     vec![
-        Item::Path { path: Path::rect(tab), fill: Some(theme.band(0)), stroke, role: None },
-        Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke, role: Some(Role::Frame) },
+        Item::Path { path: Path::rect(tab), fill: Some(Paint::band(0)), stroke, role: None },
+        Item::Path { path: Path::rect(place), fill: Some(Paint::PICTURE), stroke, role: Some(Role::Frame) },
     ]
 }
 
 /// A region: only a dashed line between it and its neighbour (UML 2.5.1, 14.2.4).
-fn region(place: Rect, divider: Option<[Point; 2]>, theme: &Theme) -> Vec<Item> {
-    let stroke = Some(Stroke { colour: theme.frame, width: 1.1, dash: Dash::Dashed });
-    let frame = Item::Path { path: Path::rect(place), fill: Some(theme.paper), stroke: None, role: Some(Role::Frame) };
+fn region(place: Rect, divider: Option<[Point; 2]>) -> Vec<Item> {
+    let stroke = Some(Stroke { paint: Paint::Frame, width: 1.1, dash: Dash::Dashed });
+    let frame =
+        Item::Path { path: Path::rect(place), fill: Some(Paint::PICTURE), stroke: None, role: Some(Role::Frame) };
     let line = |line: [Point; 2]| Item::Path { path: Path::line(&line), fill: None, stroke, role: None };
     std::iter::once(frame).chain(divider.map(line)).collect()
 }
@@ -189,7 +192,7 @@ fn depth_place(place: Rect, in_the_way: &[Rect]) -> Point {
 }
 
 /// The figure that tells a contour frame's depth, drawn over its outline where nothing of what may be in the way is.
-pub(super) fn depth_figure(place: Rect, depth: usize, in_the_way: &[Rect], theme: &Theme, fonts: &Fonts) -> Item {
+pub(super) fn depth_figure(place: Rect, depth: usize, in_the_way: &[Rect], fonts: &Fonts) -> Item {
     let text = depth.to_string();
     let w = fonts.width(&text, Face::Regular, 11.0);
     let middle = depth_place(place, in_the_way);
@@ -198,14 +201,14 @@ pub(super) fn depth_figure(place: Rect, depth: usize, in_the_way: &[Rect], theme
     Item::Group(
         Tag::Plain,
         vec![
-            Item::Path { path: Path::rect(patch), fill: Some(theme.paper), stroke: None, role: None },
+            Item::Path { path: Path::rect(patch), fill: Some(Paint::PICTURE), stroke: None, role: None },
             Item::Text(Text {
                 x: middle.x,
                 y: middle.y + 3.8,
                 anchor: TextAnchor::Middle,
                 spans,
                 size: 11.0,
-                fill: theme.quiet,
+                fill: Paint::Quiet,
                 underline: false,
             }),
         ],

@@ -1,21 +1,27 @@
 //! Diagrams that are graphs: classes, flows and architectures. Shapes first, then places, then
 //! strokes.
 
-use super::ends::{self, Head};
-use super::figure::{self, Figure, Shaper};
+use super::context::Context;
+use super::drawn::Drawn;
+use super::ends;
+use super::figure::{self, Figure};
 use super::frame::{self, FrameTitle};
+use super::shaper::Shaper;
 use super::symbol::Symbol;
-use super::{Context, places, texts_in};
+use super::tags::{element_tag, relation_tag};
+use super::text::texts_in;
+use crate::diag::Diagnostics;
 use crate::geom::{Path, Point, Rect, Size, distance, pt, up4};
 use crate::layout::{
-    self, Anchor, Arrangement, BackEdges, Border, Directed, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Laid,
-    Node, Placement, Placing, Reading, Route, Routing, Side, Wish,
+    self, Anchor, Arrangement, BackEdges, Border, Directed, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Node,
+    Placement, Placing, Reading, Report, Route, Routing, Side, Wish,
 };
 use crate::measure::{Face, TextBlock, wrap};
+use crate::model::Unmet;
 use crate::model::{self, Diagram, DiagramKind, ElementId, ElementKind, Heading, Relation, RelationId, Verb};
-use crate::scene::{Inside, Item, Tag, TextAnchor};
+use crate::scene::{Holds, Item, Places, Tag, TextAnchor};
 use crate::syntax::Label;
-use crate::theme::{Colour, Dash, Styles};
+use crate::theme::{Paint, Styles, resolve};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Room for the triangle beside a label that says which way it is read.
@@ -45,21 +51,46 @@ struct Seen {
 }
 
 /// Draws a graph.
-pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Vec<Item>, Size, String) {
+pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Drawn {
+    // 1. Shapes, whose sizes are facts.
     let (shapes, graph) = shape(diagram, styles, context);
+    // 2. Places.
     let laid = layout::place_with(&graph, context.jobs);
-    let [nodes, groups, edges] = keys(diagram, &shapes);
+    let unmet = unmet(diagram, &graph, &laid.report);
     let mut placement = laid.placement;
-    let places = places::write(&placement, &nodes, &groups, &edges);
+    let places = places(&placement, keys(diagram, &shapes));
+    // 3. Strokes.
     let sides = layout::onto_frames(&graph, &mut placement);
-    (paint(diagram, styles, context, &shapes, (&graph, &placement, &sides)), placement.size, places)
+    let items = paint(diagram, styles, context, &shapes, (&graph, &placement, &sides));
+    Drawn { items, size: placement.size, places, report: Some(laid.report), unmet }
 }
 
-/// What the layout of a graph is given, and what it gives back.
-pub(super) fn place(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Graph, Laid) {
-    let (_, graph) = shape(diagram, styles, context);
-    let laid = layout::place_with(&graph, context.jobs);
-    (graph, laid)
+/// What the layout of a picture is given; `None` for a sequence, which is no graph.
+pub fn given(context: &Context<'_>) -> Option<Graph> {
+    let diagram = &context.view.diagram;
+    let styles = resolve(context.looks, context.view, &mut Diagnostics::default());
+    (diagram.kind != DiagramKind::Sequence).then(|| shape(diagram, &styles, context).1)
+}
+
+/// What was asked for and is not kept: an arrangement, and constraints.
+fn unmet(diagram: &Diagram, graph: &Graph, report: &Report) -> Vec<Unmet> {
+    let picture = &diagram.picture;
+    let is_arranged = graph.arrangement.is_none_or(|asked| asked == report.arrangement);
+    let arrangement = picture.arrangement.as_ref().filter(|_| !is_arranged);
+    let arrangement = arrangement.map(|asked| Unmet { span: asked.span, word: "arrange" });
+    let hints = report.dropped.iter().filter_map(|at| picture.hints.get(*at));
+    arrangement.into_iter().chain(hints.map(|hint| Unmet { span: hint.span, word: hint.wish.word() })).collect()
+}
+
+/// Where everything is, by key.
+fn places(placement: &Placement, [nodes, groups, lines]: [Vec<&str>; 3]) -> Places {
+    let boxes =
+        |keys: Vec<&str>, rects: &[Rect]| keys.into_iter().map(str::to_owned).zip(rects.iter().copied()).collect();
+    Places {
+        nodes: boxes(nodes, &placement.nodes),
+        groups: boxes(groups, &placement.groups),
+        lines: lines.into_iter().map(str::to_owned).zip(placement.routes.iter().cloned()).collect(),
+    }
 }
 
 /// The keys of nodes, groups and edges, in the layout's order.
@@ -74,21 +105,23 @@ fn keys<'d>(diagram: &'d Diagram, shapes: &Shapes) -> [Vec<&'d str>; 3] {
 }
 
 /// Where an earlier picture had the things of this one.
-fn earlier(text: &str, diagram: &Diagram, shapes: &Shapes) -> Earlier {
-    let mut places = places::read(text);
+fn earlier(places: &Places, diagram: &Diagram, shapes: &Shapes) -> Earlier {
+    let (known, mut lines) = (places.boxes(), places.lines_by_key());
     let [nodes, groups, edges] = keys(diagram, shapes);
-    let boxes = |keys: &[&str]| keys.iter().map(|k| places.boxes.get(*k).copied()).collect();
+    // Keys stand on one line in a picture.
+    let on_a_line = |key: &str| key.replace(['\n', '\r'], " ");
+    let boxes = |keys: &[&str]| keys.iter().map(|k| known.get(on_a_line(k).as_str()).copied()).collect();
     let (nodes, groups) = (boxes(&nodes), boxes(&groups));
     let mut line = |key: &&str| {
-        let lines = places.lines.get_mut(*key).filter(|l| !l.is_empty())?;
-        Some(lines.remove(0))
+        let lines = lines.get_mut(on_a_line(key).as_str()).filter(|l| !l.is_empty())?;
+        Some(lines.remove(0).clone())
     };
     Earlier { nodes, groups, routes: edges.iter().map(&mut line).collect() }
 }
 
 fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, Graph) {
     let holds = diagram.holds();
-    let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: diagram.tell, icons: context.icons };
+    let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: context.view.tell, icons: context.icons };
     let mut shapes = Shapes {
         slots: Vec::new(),
         figures: BTreeMap::new(),
@@ -124,7 +157,8 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
             graph.groups.push(Group { parent: None, title: title.size, inset, lane, region });
             shapes.titles.insert(id.index(), title);
         } else {
-            let figure = shaper.figure(element, &styles.elements[id.index()]);
+            let mut figure = shaper.figure(element, &styles.elements[id.index()]);
+            figure.has_more = context.view.element(id).has_more && shaper.may_have_more(&figure);
             let size = match graph.reading.is_sideways() && element.kind == ElementKind::Bar {
                 true => figure.size.transposed(),
                 false => figure.size,
@@ -176,8 +210,8 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
             model::Wish::Heading(id, heading) => Wish::Heading(anchor(*id), way(*heading)),
         });
     }
-    graph.earlier = context.earlier.map(|text| earlier(text, diagram, &shapes));
-    graph.one_of_many = context.one_of_many;
+    graph.earlier = context.earlier.map(|places| earlier(places, diagram, &shapes));
+    graph.share = context.share;
     (shapes, graph)
 }
 
@@ -366,7 +400,6 @@ fn paint(
     diagram: &Diagram, styles: &Styles, context: &Context<'_>, shapes: &Shapes,
     (graph, placement, sides): (&Graph, &Placement, &[Option<Side>]),
 ) -> Vec<Item> {
-    let theme = context.theme;
     let mut items = Vec::new();
     let mut depths = Vec::new();
     let stretches = placement.routes.iter().flat_map(|r| r.points.windows(2)).filter(|p| p[0].y != p[1].y);
@@ -391,12 +424,15 @@ fn paint(
         let part = |((frame, title), header)| frame::Parts { frame, title, header, look };
         let parts: Vec<frame::Parts<'_>> = places.map(part).collect();
         let drawn = match element.kind {
-            ElementKind::Lane => frame::lane(title, &parts, style, theme),
-            _ => frame::draw(element, title, &parts[0], depth, style, theme),
+            ElementKind::Lane => frame::lane(title, &parts, style),
+            _ => frame::draw(element, title, &parts[0], depth, style),
         };
-        items.push(Item::Group(tag(diagram, id, element.kind != ElementKind::Lane), drawn));
+        items.push(Item::Group(
+            element_tag(context, id, if element.kind == ElementKind::Lane { Holds::Nothing } else { Holds::Others }),
+            drawn,
+        ));
         if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
-            depths.push(frame::depth_figure(place, depth, &in_the_way, theme, context.fonts));
+            depths.push(frame::depth_figure(place, depth, &in_the_way, context.fonts));
         }
     }
     items.extend(depths);
@@ -412,12 +448,12 @@ fn paint(
             route.points.reverse();
             route.end_labels.swap(0, 1);
         }
-        let (from, to, dash) = heads(diagram, relation);
+        let (from, to, dash) = ends::heads(diagram, relation);
         let draw = if route.curved { ends::curve } else { ends::line };
-        let mut drawn = draw(&route.points, [from, to], dash, style, theme.paper);
+        let mut drawn = draw(&route.points, [from, to], dash, style, Paint::PICTURE);
         let arrow = tells_reading(diagram, relation).then(|| direction(&route));
-        drawn.extend(labels(shapes, e, &route, context, (style.text, arrow)));
-        items.push(Item::Group(relation_tag(diagram, relation), drawn));
+        drawn.extend(labels(shapes, e, &route, (style.text, arrow)));
+        items.push(Item::Group(relation_tag(context, RelationId(*r as u32)), drawn));
     }
     for (id, _) in diagram.ids() {
         let (Anchor::Node(n), Some(figure)) = (shapes.slots[id.index()], shapes.figures.get(&id.index())) else {
@@ -426,11 +462,11 @@ fn paint(
         let style = &styles.elements[id.index()];
         if !style.hidden {
             let place = placement.nodes[n];
-            items.push(Item::Group(tag(diagram, id, false), figure.draw(place, style, theme)));
+            items.push(Item::Group(element_tag(context, id, Holds::Nothing), figure.draw(place, style)));
             if let Some(name) = &figure.name {
                 let far = graph.nodes[n].core.map_or(0.0, |core| core.w / 2.0) + figure::BESIDE;
                 let at = name_beside(place.middle(), Size::new(name.width(), name.height()), far, sides[n]);
-                items.push(Item::Group(Tag::Plain, texts_in(name, at, TextAnchor::Start, theme.quiet)));
+                items.push(Item::Group(Tag::Plain, texts_in(name, at, TextAnchor::Start, Paint::Quiet)));
             }
         }
     }
@@ -478,37 +514,6 @@ fn name_beside(point: Point, name: Size, far: f64, side: Option<Side>) -> Rect {
     Rect::new(x, y, name.w, name.h)
 }
 
-/// What stands at the ends of a relation's line, and how it is broken.
-pub(super) fn heads(diagram: &Diagram, relation: &Relation) -> (Head, Head, Dash) {
-    if relation.verb == Verb::Remarks {
-        return (Head::None, Head::None, Dash::Dashed);
-    }
-    let (mut from, mut to, dash) = match diagram.kind {
-        DiagramKind::Classes => ends::of_class_verb(relation.verb),
-        DiagramKind::Architecture if relation.verb == Verb::NeverUses => (Head::None, Head::Cross, Dash::Dashed),
-        DiagramKind::Architecture => (Head::None, Head::Filled, Dash::Solid),
-        _ => ends::of_verb(relation.verb),
-    };
-    if diagram.crowfoot && matches!(relation.verb, Verb::Knows | Verb::Joins | Verb::Owns | Verb::Shares) {
-        (from, to) = (
-            ends::crow(relation.ends[0].multiplicity.as_deref()),
-            ends::crow(relation.ends[1].multiplicity.as_deref()),
-        );
-    }
-    for t in &relation.traits {
-        match (t.word.value.as_str(), t.values.first().map(|v| v.value.as_str())) {
-            ("end", Some("circle")) => to = Head::Circle,
-            ("end", Some("cross")) => to = Head::Cross,
-            ("both", _) => {
-                to = if to == Head::None { Head::Filled } else { to };
-                from = to;
-            }
-            _ => {}
-        }
-    }
-    (from, to, dash)
-}
-
 /// Whether a triangle at the label of an association says from which end it is read, because nothing else does (UML
 /// 2.5.1, 11.5.4).
 fn tells_reading(diagram: &Diagram, relation: &Relation) -> bool {
@@ -533,14 +538,12 @@ fn direction(route: &Route) -> Point {
 
 /// The texts of a relation: on its line, which is broken there, and at its ends; `arrow` points from the one who does
 /// what the label says.
-fn labels(
-    shapes: &Shapes, e: usize, route: &Route, context: &Context<'_>, (colour, arrow): (Colour, Option<Point>),
-) -> Vec<Item> {
+fn labels(shapes: &Shapes, e: usize, route: &Route, (colour, arrow): (Paint, Option<Point>)) -> Vec<Item> {
     let mut out = Vec::new();
     if let (Some(block), Some(place)) = (&shapes.labels[e], route.label) {
         let ground = Path::rect(place);
         let mut middle = Rect::around(place.middle(), Size::new(block.width(), block.height()));
-        let mut items = vec![Item::Path { path: ground, fill: Some(context.theme.paper), stroke: None, role: None }];
+        let mut items = vec![Item::Path { path: ground, fill: Some(Paint::PICTURE), stroke: None, role: None }];
         if let Some(to) = arrow {
             // Before the text where it points to the left, else after it.
             let side = if to.x < 0.0 { -1.0 } else { 1.0 };
@@ -556,39 +559,8 @@ fn labels(
     }
     for (block, place) in shapes.end_labels[e].iter().zip(&route.end_labels) {
         if let (Some(block), Some(place)) = (block, place) {
-            out.push(Item::Group(Tag::EndLabel, texts_in(block, *place, TextAnchor::Start, context.theme.quiet)));
+            out.push(Item::Group(Tag::EndLabel, texts_in(block, *place, TextAnchor::Start, Paint::Quiet)));
         }
     }
     out
-}
-
-/// The tag of an element.
-pub(super) fn tag(diagram: &Diagram, id: ElementId, container: bool) -> Tag {
-    let element = diagram.element(id);
-    let inside = |parent: ElementId| {
-        let parent = diagram.element(parent);
-        let key = parent.key.clone();
-        if parent.kind == ElementKind::Lane { Inside::Lane(key) } else { Inside::Frame(key) }
-    };
-    Tag::Element {
-        id: element.key.clone(),
-        kind: element.kind.word().to_owned(),
-        inside: element.parent.map_or(Inside::Nothing, inside),
-        container,
-        line: element.line,
-        file: element.file.clone(),
-        opens: element.opens.clone(),
-    }
-}
-
-/// The tag of a relation.
-pub(super) fn relation_tag(diagram: &Diagram, relation: &Relation) -> Tag {
-    Tag::Relation {
-        id: relation.key.clone(),
-        from: diagram.element(relation.from).key.clone(),
-        to: diagram.element(relation.to).key.clone(),
-        line: relation.line,
-        file: relation.file.clone(),
-        lines: relation.lines.clone(),
-    }
 }

@@ -2,7 +2,7 @@
 //! told where it was written.
 
 use super::pictogram::{self, IconFault, Icons};
-use crate::diag::{Diagnostics, Message, nearest};
+use crate::diag::{Diagnostics, Message, Suggestion, suggest};
 use crate::model::{Document, LookRule, is_icon_file};
 use crate::source::world::{Unopened, World, name_of};
 use crate::source::{Source, Spanned};
@@ -20,7 +20,7 @@ pub fn icons(source: &Source, document: &Document, world: &dyn World, diags: &mu
         traits.filter_map(|t| t.values.first().cloned()).collect()
     };
     let of = |is_own: bool| {
-        let elements = blocks().filter(move |e| e.file.is_none() == is_own);
+        let elements = blocks().filter(move |e| e.span.source.is_root() == is_own);
         elements.filter_map(|e| e.properties.icon.clone())
     };
     // What is wrong with an icon of another file is told there.
@@ -33,8 +33,8 @@ pub fn icons(source: &Source, document: &Document, world: &dyn World, diags: &mu
             take((source, false), &icon, world, &mut icons, diags);
         } else if !pictogram::names().any(|n| n == icon.value) {
             let word = icon.value.clone();
-            let suggestion = nearest(&word, pictogram::names()).map(str::to_owned);
-            let found = || pictogram::search(&word).into_iter().next().map(|e| e.name.to_owned());
+            let suggestion = suggest(&word, pictogram::names());
+            let found = || pictogram::search(&word).into_iter().next().map(|e| Suggestion::idea(e.name));
             let suggestion = suggestion.or_else(found);
             diags.report(icon.span, Message::UnknownIcon { word, suggestion });
         }

@@ -1,15 +1,19 @@
 //! A legend: what the kinds, verbs and tags that occur look like. Output: items below the picture, from
 //! its own left top corner, and their size.
 
-use super::figure::{Figure, Shaper, icon_of};
+use super::context::Context;
+use super::ends;
+use super::figure::Figure;
+use super::shaper::{Shaper, icon_of};
 use super::symbol::Symbol;
-use super::{Context, ends, graph, texts_in};
+use super::text::{moved, texts_in};
 use crate::geom::{Path, Rect, Size, pt};
 use crate::measure::{Face, TextBlock, wrap};
 use crate::model::{Diagram, DiagramKind, Element, ElementKind, Relation, Selector, Verb};
 use crate::scene::{Item, Stroke, TextAnchor};
 use crate::syntax::Label;
-use crate::theme::{Dash, ElementStyle, RelationStyle, Styles};
+use crate::theme::{Dash, ElementStyle, Paint, RelationStyle, Styles};
+use crate::views::ElementView;
 
 /// Size of a sample of an element.
 const SAMPLE: Size = Size { w: 36.0, h: 24.0 };
@@ -19,6 +23,9 @@ const GAP: f64 = 28.0;
 const ROW: f64 = 36.0;
 /// A legend is at least this wide before it goes on in another row.
 const NARROWEST: f64 = 520.0;
+
+/// The word for an element with more inside it.
+const MORE_INSIDE: &str = "more inside";
 
 /// One entry: its sample's items from (0, 0), the sample's width, and its text.
 struct Entry {
@@ -32,7 +39,6 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>, wi
     let mut entries = elements(diagram, styles, context);
     entries.extend(relations(diagram, styles, context));
     let limit = width.max(NARROWEST);
-    let theme = context.theme;
     // What needs more than one row stands in columns of one width.
     let wide = |entry: &Entry| entry.width + 10.0 + entry.text.width();
     let all: f64 = entries.iter().map(|entry| wide(entry) + GAP).sum();
@@ -45,15 +51,15 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>, wi
         if x > 0.0 && x + if is_table { column - GAP } else { wide } > limit {
             (x, y) = (0.0, y + ROW);
         }
-        items.extend(entry.sample.into_iter().map(|i| super::moved(i, x, y)));
+        items.extend(entry.sample.into_iter().map(|i| moved(i, x, y)));
         let place =
             Rect::new(x + entry.width + 10.0, y + (SAMPLE.h - entry.text.height()) / 2.0, wide, entry.text.height());
-        items.extend(texts_in(&entry.text, place, TextAnchor::Start, theme.quiet));
+        items.extend(texts_in(&entry.text, place, TextAnchor::Start, Paint::Quiet));
         widest = f64::max(widest, x + wide);
         x += if is_table { column } else { wide + GAP };
     }
     let rule = Path::line(&[pt(0.0, 0.0), pt(f64::max(widest, width), 0.0)]);
-    let stroke = Some(Stroke::solid(theme.guide, 1.0));
+    let stroke = Some(Stroke::solid(Paint::Guide, 1.0));
     items.insert(0, Item::Path { path: rule, fill: None, stroke, role: None });
     (items, Size::new(widest, y + SAMPLE.h))
 }
@@ -63,8 +69,8 @@ fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<En
     let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: false, icons: context.icons };
     let mut seen: Vec<ElementKind> = Vec::new();
     let mut entries = Vec::new();
-    for (element, style) in diagram.elements.iter().zip(&styles.elements) {
-        let is_first = !seen.contains(&element.kind) && (is_plain(element) || !has_plain(diagram, element.kind));
+    for ((element, own), style) in diagram.elements.iter().zip(&context.view.elements).zip(&styles.elements) {
+        let is_first = !seen.contains(&element.kind) && (is_plain(element, own) || !has_plain(context, element.kind));
         let untold = matches!(element.kind, ElementKind::Remark | ElementKind::Lost | ElementKind::Found);
         if untold || element.kind.is_box() || style.hidden || !is_first {
             continue;
@@ -75,13 +81,12 @@ fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<En
     let external = diagram.elements.iter().zip(&styles.elements).find(|(e, _)| e.has("external"));
     entries.extend(external.map(|(e, style)| entry(e, style, "external", &shaper, context)));
     if diagram.kind == DiagramKind::Architecture {
-        let first = |is: fn(&Element) -> bool| diagram.elements.iter().zip(&styles.elements).find(move |(e, _)| is(e));
         let holds = diagram.holds();
-        let closed =
-            diagram.elements.iter().zip(&styles.elements).zip(holds).find(|((e, _), holds)| e.has_more && !holds);
-        entries.extend(closed.map(|((e, style), _)| entry(e, style, "more inside", &shaper, context)));
-        let around = first(|e| e.context && !e.has("external"));
-        entries.extend(around.map(|(e, style)| entry(e, style, "around it", &shaper, context)));
+        let all = || diagram.elements.iter().zip(&context.view.elements).zip(&styles.elements);
+        let closed = all().zip(holds).find(|(((_, own), _), holds)| own.has_more && !holds);
+        entries.extend(closed.map(|(((e, _), style), _)| entry(e, style, MORE_INSIDE, &shaper, context)));
+        let around = all().find(|((e, own), _)| own.context && !e.has("external"));
+        entries.extend(around.map(|((e, _), style)| entry(e, style, "around it", &shaper, context)));
     }
     for rule in context.looks {
         let Selector::Tag(tag) = &rule.selector else { continue };
@@ -92,17 +97,20 @@ fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<En
 }
 
 /// Whether an element looks like any of its kind.
-fn is_plain(element: &Element) -> bool {
-    element.properties.tags.is_empty() && element.traits.is_empty() && !element.context
+fn is_plain(element: &Element, own: &ElementView) -> bool {
+    element.properties.tags.is_empty() && element.traits.is_empty() && !own.context
 }
 
 /// Whether an element of this kind does.
-fn has_plain(diagram: &Diagram, kind: ElementKind) -> bool {
-    diagram.elements.iter().any(|e| e.kind == kind && is_plain(e))
+fn has_plain(context: &Context<'_>, kind: ElementKind) -> bool {
+    let mut all = context.view.diagram.elements.iter().zip(&context.view.elements);
+    all.any(|(e, own)| e.kind == kind && is_plain(e, own))
 }
 
 fn entry(element: &Element, style: &ElementStyle, word: &str, shaper: &Shaper<'_>, context: &Context<'_>) -> Entry {
-    let Figure { symbol, has_more, .. } = shaper.figure(element, style);
+    let figure = shaper.figure(element, style);
+    let has_more = word == MORE_INSIDE && shaper.may_have_more(&figure);
+    let symbol = figure.symbol;
     let size = match symbol {
         _ if element.kind == ElementKind::Junction => Size::new(12.0, 12.0),
         _ if element.kind == ElementKind::Entry => Size::new(16.0, 16.0),
@@ -112,8 +120,8 @@ fn entry(element: &Element, style: &ElementStyle, word: &str, shaper: &Shaper<'_
         _ => SAMPLE,
     };
     let place = Rect::around(pt(SAMPLE.w / 2.0, SAMPLE.h / 2.0), size);
-    let figure = Figure { has_more: has_more && word == "more inside", ..Figure::new(symbol, size) };
-    let mut sample = without_roles(figure.draw(place, style, context.theme));
+    let figure = Figure { has_more, ..Figure::new(symbol, size) };
+    let mut sample = without_roles(figure.draw(place, style));
     if element.kind == ElementKind::History {
         let letter = wrap(context.fonts, &Label::plain("H", element.span), Face::Regular, 12.0, 60.0);
         sample.extend(texts_in(
@@ -158,14 +166,14 @@ fn relations(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<E
     }
     let entry = |((heads, dash, style), words): (([ends::Head; 2], Dash, RelationStyle), Vec<&str>)| {
         let points = [pt(0.0, SAMPLE.h / 2.0), pt(48.0, SAMPLE.h / 2.0)];
-        let sample = without_roles(ends::line(&points, heads, dash, &style, context.theme.paper));
+        let sample = without_roles(ends::line(&points, heads, dash, &style, Paint::PICTURE));
         Entry { sample, width: 48.0, text: text(&words.join(", "), context) }
     };
     seen.into_iter().map(entry).collect()
 }
 
 fn heads(diagram: &Diagram, relation: &Relation) -> (ends::Head, ends::Head, Dash) {
-    if diagram.kind == DiagramKind::Sequence { ends::of_verb(relation.verb) } else { graph::heads(diagram, relation) }
+    if diagram.kind == DiagramKind::Sequence { ends::of_verb(relation.verb) } else { ends::heads(diagram, relation) }
 }
 
 /// What a symbol means to those who do not know the standard.

@@ -1,12 +1,14 @@
 //! A picture in words, for those who cannot see it.
 
 use crate::model::{Diagram, DiagramKind, Verb};
+use crate::views::View;
 
 /// At most this many relations are told.
 const TOLD: usize = 40;
 
 /// What kind, how many elements, what relates to what.
-pub(super) fn describe(diagram: &Diagram) -> String {
+pub(super) fn describe(view: &View) -> String {
+    let diagram = &view.diagram;
     let (what, elements) = match diagram.kind {
         DiagramKind::Sequence => ("Sequence diagram", "parties"),
         DiagramKind::Classes => ("Class diagram", "classifiers"),
@@ -49,18 +51,19 @@ pub(super) fn describe(diagram: &Diagram) -> String {
     let told = if sentences.is_empty() { String::new() } else { format!(" {}{tail}.", sentences.join("; ")) };
     let relations = told_count(diagram);
     let plural = if relations == 1 { "" } else { "s" };
-    format!("{what} with {count} {elements} and {relations} relation{plural}.{told}{}", lifted(diagram))
+    format!("{what} with {count} {elements} and {relations} relation{plural}.{told}{}", lifted(view))
 }
 
 /// What was lifted: which relations, by the names in the text, stand behind a line of the drawing.
-fn lifted(diagram: &Diagram) -> String {
+fn lifted(view: &View) -> String {
     let mut left = TOLD;
     let mut sentences = Vec::new();
-    for relation in diagram.relations.iter().filter(|r| !r.stands_for.is_empty()) {
-        let shown = relation.stands_for.len().min(left);
+    let relations = view.diagram.relations.iter().zip(&view.relations);
+    for (relation, own) in relations.filter(|(_, own)| !own.stands_for.is_empty()) {
+        let shown = own.stands_for.len().min(left);
         left -= shown;
-        let mut told = relation.stands_for[..shown].join(", ");
-        let more = relation.stands_for.len() - shown;
+        let mut told = own.stands_for[..shown].join(", ");
+        let more = own.stands_for.len() - shown;
         if more > 0 {
             let and = if shown > 0 { ", and " } else { "" };
             told += &format!("{and}{more}{} relations", if shown > 0 { " more" } else { "" });

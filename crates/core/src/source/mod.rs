@@ -1,11 +1,43 @@
-//! Source text with positions. Input: a file's name and text. Output: [`Source`] with byte [`Span`]s
-//! that turn into lines and columns. Guarantees: every span handed out lies on character boundaries.
+//! Source text with positions. Input: a file's name and text. Output: [`Source`] with byte [`Span`]s that know their file and
+//! turn into lines and columns; [`TextEdit`]s, and the one function that applies them. Guarantees: every span handed out lies
+//! on character boundaries.
 
+mod edit;
 pub mod world;
 
-/// A half-open range of bytes in one source text.
+pub use edit::{Overlap, TextEdit, apply};
+
+/// The number of a source in one reading.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
+pub struct SourceId(u32);
+
+impl SourceId {
+    /// The file that is read; those that it takes from have higher numbers.
+    pub const ROOT: Self = Self(0);
+    /// A text that belongs to no file, such as what stands in the arguments of a command.
+    pub const LOOSE: Self = Self(u32::MAX);
+
+    /// The source with this number, 0 for the file that is read.
+    pub fn new(number: usize) -> Self {
+        Self(number as u32)
+    }
+
+    /// The number itself.
+    pub fn number(self) -> u32 {
+        self.0
+    }
+
+    /// Whether it is the file that is read.
+    pub fn is_root(self) -> bool {
+        self == Self::ROOT
+    }
+}
+
+/// A half-open range of bytes in one source of a reading.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
 pub struct Span {
+    /// The source.
+    pub source: SourceId,
     /// First byte.
     pub start: u32,
     /// One past the last byte.
@@ -13,14 +45,14 @@ pub struct Span {
 }
 
 impl Span {
-    /// The span from `start` to `end` (bytes).
-    pub fn new(start: usize, end: usize) -> Self {
-        Self { start: start as u32, end: end as u32 }
+    /// The span of a source from `start` to `end` (bytes).
+    pub fn new(source: SourceId, start: usize, end: usize) -> Self {
+        Self { source, start: start as u32, end: end as u32 }
     }
 
-    /// The smallest span that holds both.
+    /// The smallest span that holds both, which lie in one source.
     pub fn to(self, other: Span) -> Span {
-        Span { start: self.start.min(other.start), end: self.end.max(other.end) }
+        Span { source: self.source, start: self.start.min(other.start), end: self.end.max(other.end) }
     }
 
     /// The span as a range of `usize`, for slicing.
@@ -41,6 +73,8 @@ pub struct Spanned<T> {
 /// One source text and where its lines begin.
 #[derive(Clone, Debug)]
 pub struct Source {
+    /// Its number in the reading that it belongs to.
+    pub id: SourceId,
     /// The file's name as shown to people, with `/` as separator.
     pub name: String,
     /// The text, valid UTF-8.
@@ -49,12 +83,22 @@ pub struct Source {
 }
 
 impl Source {
-    /// A source from its shown name and text.
+    /// The file that is read, from its shown name and text.
     pub fn new(name: impl Into<String>, text: impl Into<String>) -> Self {
+        Self::numbered(SourceId::ROOT, name, text)
+    }
+
+    /// A source with a number of its own.
+    pub fn numbered(id: SourceId, name: impl Into<String>, text: impl Into<String>) -> Self {
         let text = text.into();
         let starts = text.bytes().enumerate().filter(|(_, b)| *b == b'\n').map(|(i, _)| i as u32 + 1);
         let line_starts = std::iter::once(0).chain(starts).collect();
-        Self { name: name.into(), text, line_starts }
+        Self { id, name: name.into(), text, line_starts }
+    }
+
+    /// The same source with another number.
+    pub fn renumbered(&self, id: SourceId) -> Self {
+        Self { id, ..self.clone() }
     }
 
     /// The line (from 1) that holds a byte.
@@ -73,6 +117,60 @@ impl Source {
     /// The text of a span.
     pub fn slice(&self, span: Span) -> &str {
         &self.text[span.range()]
+    }
+
+    /// A span of this source, in bytes.
+    pub fn span(&self, start: usize, end: usize) -> Span {
+        Span::new(self.id, start, end)
+    }
+
+    /// The byte at which the line of a byte begins.
+    pub fn line_start(&self, byte: u32) -> u32 {
+        self.line_starts[self.line(byte) as usize - 1]
+    }
+}
+
+/// The sources of one reading, found by their numbers.
+#[derive(Clone, Debug, Default)]
+pub struct Sources<'a>(Vec<Option<&'a Source>>);
+
+impl<'a> Sources<'a> {
+    /// Some sources, each with a number of its own.
+    pub fn new(all: impl IntoIterator<Item = &'a Source>) -> Self {
+        let mut found: Vec<Option<&Source>> = Vec::new();
+        for source in all.into_iter().filter(|s| s.id != SourceId::LOOSE) {
+            let at = source.id.0 as usize;
+            if found.len() <= at {
+                found.resize(at + 1, None);
+            }
+            found[at] = Some(source);
+        }
+        Self(found)
+    }
+
+    /// The source with a number.
+    pub fn get(&self, id: SourceId) -> Option<&'a Source> {
+        self.0.get(id.0 as usize).copied().flatten()
+    }
+
+    /// The line (from 1) at which a span begins; 0 where its source is not among these.
+    pub fn line(&self, span: Span) -> u32 {
+        self.get(span.source).map_or(0, |source| source.line(span.start))
+    }
+
+    /// The name of the file of a span, where that is not the file that is read.
+    pub fn other_file(&self, span: Span) -> Option<&'a str> {
+        self.get(span.source).filter(|s| !s.id.is_root()).map(|s| s.name.as_str())
+    }
+
+    /// Where something else stands, for a sentence about a place: `line 5`, or `line 5 of shore/gateway.bathy` where that is
+    /// another file.
+    pub fn elsewhere(&self, span: Span, here: SourceId) -> String {
+        let line = self.line(span);
+        match self.get(span.source).filter(|s| s.id != here) {
+            Some(source) => format!("line {line} of {}", source.name),
+            None => format!("line {line}"),
+        }
     }
 }
 

@@ -11,8 +11,8 @@ use crate::container::{self, Provenance};
 use crate::geom::{Cmd, Path, Rect};
 use crate::markup::{as_link, escape};
 use crate::measure::{Face, Script};
-use crate::scene::{Inside, Item, Scene, Stroke, Tag, Text, TextAnchor};
-use crate::theme::{Colour, Dash};
+use crate::scene::{Drawing, Holds, Inside, Item, Stroke, Tag, Text, TextAnchor};
+use crate::theme::{Dash, Palette, Theme};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use std::fmt::{self, Write};
@@ -20,8 +20,10 @@ use std::fmt::{self, Write};
 /// What an element with a reference says first.
 const XLINK: &str = "xmlns:xlink=\"http://www.w3.org/1999/xlink\"";
 
-/// Writes a scene.
-pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> String {
+/// Writes a drawing in the colours of a theme.
+pub fn write(drawing: &Drawing, theme: &Theme, fonts: &FontCache, provenance: &Provenance<'_>) -> String {
+    let scene = &drawing.scene;
+    let palette = &Palette::new(theme, scene.ground);
     // The fonts and the source, and about so much for each item.
     let mut out = String::with_capacity(64 * 1024 + 160 * scene.count());
     let (w, h) = (number(scene.size.w), number(scene.size.h));
@@ -34,7 +36,8 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
         escape(&scene.desc)
     );
     fonts.style_sheet(&scene.letters(), &mut out);
-    let _ = writeln!(out, "<rect width=\"{w}\" height=\"{h}\" fill=\"{}\"/>", scene.ground.hex());
+    let _ =
+        writeln!(out, "<rect width=\"{w}\" height=\"{h}\" fill=\"{}\"/>", palette.colour(scene.ground.into()).hex());
     // The open groups, by what is left to write of each, and how they end.
     let mut work: Vec<(std::slice::Iter<'_, Item>, &str)> = vec![(scene.items.iter(), "")];
     while let Some((items, end)) = work.last_mut() {
@@ -53,14 +56,14 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
                 out.push_str(" d=\"");
                 data(&mut out, path);
                 out.push_str("\" fill=\"");
-                out.push_str(&fill.map_or_else(|| "none".to_owned(), Colour::hex));
+                out.push_str(&fill.map_or_else(|| "none".to_owned(), |paint| palette.colour(paint).hex()));
                 out.push('"');
                 if let Some(stroke) = stroke {
-                    line(&mut out, stroke);
+                    line(&mut out, stroke, palette);
                 }
                 out.push_str("/>\n");
             }
-            Some(Item::Text(text)) => letters(&mut out, text),
+            Some(Item::Text(text)) => letters(&mut out, text, palette),
             Some(Item::Image { place, png }) => image(&mut out, *place, png),
             None => {
                 out.push_str(end);
@@ -68,7 +71,7 @@ pub fn write(scene: &Scene, fonts: &FontCache, provenance: &Provenance<'_>) -> S
             }
         }
     }
-    let seal_at = container::write_metadata(&mut out, provenance, &scene.places);
+    let seal_at = container::write_metadata(&mut out, provenance, &drawing.places.to_text());
     out.push_str("</svg>\n");
     container::seal_svg(out, seal_at)
 }
@@ -79,7 +82,7 @@ fn group(out: &mut String, tag: &Tag) {
         Tag::Plain => {}
         Tag::Label => out.push_str(" data-role=\"label\""),
         Tag::EndLabel => out.push_str(" data-role=\"end-label\""),
-        Tag::Element { id, kind, inside, container, line, file, opens: _ } => {
+        Tag::Element { id, kind, inside, holds, line, file, opens: _ } => {
             let _ = write!(out, " data-element=\"{}\" data-kind=\"{kind}\" data-line=\"{line}\"", escape(id));
             if let Some(file) = file {
                 let _ = write!(out, " data-file=\"{}\"", escape(file));
@@ -89,7 +92,7 @@ fn group(out: &mut String, tag: &Tag) {
                 Inside::Frame(parent) => write!(out, " data-parent=\"{}\"", escape(parent)),
                 Inside::Lane(lane) => write!(out, " data-lane=\"{}\"", escape(lane)),
             };
-            if *container {
+            if *holds == Holds::Others {
                 out.push_str(" data-container=\"true\"");
             }
         }
@@ -122,8 +125,8 @@ fn image(out: &mut String, place: Rect, png: &[u8]) {
     );
 }
 
-fn line(out: &mut String, stroke: &Stroke) {
-    let _ = write!(out, " stroke=\"{}\" stroke-width=\"{}\"", stroke.colour.hex(), number(stroke.width));
+fn line(out: &mut String, stroke: &Stroke, palette: &Palette<'_>) {
+    let _ = write!(out, " stroke=\"{}\" stroke-width=\"{}\"", palette.colour(stroke.paint).hex(), number(stroke.width));
     match stroke.dash {
         Dash::Solid => {}
         Dash::Dashed => out.push_str(" stroke-dasharray=\"6 4\""),
@@ -132,7 +135,7 @@ fn line(out: &mut String, stroke: &Stroke) {
     out.push_str(" stroke-linecap=\"round\" stroke-linejoin=\"round\"");
 }
 
-fn letters(out: &mut String, text: &Text) {
+fn letters(out: &mut String, text: &Text, palette: &Palette<'_>) {
     let _ = write!(out, "<text x=\"{}\" y=\"{}\" font-size=\"{}\"", number(text.x), number(text.y), number(text.size));
     match text.anchor {
         TextAnchor::Start => {}
@@ -142,7 +145,7 @@ fn letters(out: &mut String, text: &Text) {
     if text.underline {
         out.push_str(" text-decoration=\"underline\"");
     }
-    let _ = write!(out, " fill=\"{}\"", text.fill.hex());
+    let _ = write!(out, " fill=\"{}\"", palette.colour(text.fill).hex());
     if let [only] = text.spans.as_slice()
         && only.script == Script::Base
     {

@@ -63,7 +63,7 @@ impl<'a> Cursor<'a> {
     /// The place of the next token, or the end of the line.
     pub fn span(&self) -> Span {
         let end = self.line.span.end as usize;
-        self.token(0).map_or(Span::new(end, end), |t| t.span)
+        self.token(0).map_or(self.source.span(end, end), |t| t.span)
     }
 
     /// The next bare word, unread.
@@ -298,7 +298,7 @@ impl<'a> Cursor<'a> {
         }
         let (found, closed) = self.trait_list();
         if !closed {
-            diags.report(Span { start: open.start, end: self.line.span.end }, Message::UnclosedTraits);
+            diags.report(Span { end: self.line.span.end, ..open }, Message::UnclosedTraits);
         }
         found
     }
@@ -413,7 +413,7 @@ impl<'a> Cursor<'a> {
 
     /// The text from here to the line's end, unread.
     pub fn rest(&self) -> Spanned<&'a str> {
-        let span = Span { start: self.span().start, end: self.line.span.end };
+        let span = Span { end: self.line.span.end, ..self.span() };
         Spanned { value: self.source.slice(span), span }
     }
 

@@ -2,8 +2,8 @@
 //! Guarantees: no byte is lost, linear time, no recursion. Unclosed texts are reported, and end at
 //! the line's end.
 
-use crate::diag::{Diagnostics, Message};
-use crate::source::Span;
+use crate::diag::{Certainty, Diagnostics, Fix, Message};
+use crate::source::{Source, Span, TextEdit};
 
 /// What a token is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -47,13 +47,14 @@ pub(crate) fn is_space(c: char) -> bool {
 }
 
 /// Cuts a text into tokens.
-pub(super) fn tokens(text: &str, diags: &mut Diagnostics) -> Vec<Token> {
+pub(super) fn tokens(source: &Source, diags: &mut Diagnostics) -> Vec<Token> {
+    let text = source.text.as_str();
     let mut found = Vec::with_capacity(text.len() / 4);
     let mut at = 0;
     let mut after_space = true;
     while let Some(first) = text[at..].chars().next() {
         let (kind, length) = next(&text[at..], first, after_space);
-        let span = Span::new(at, at + length);
+        let span = source.span(at, at + length);
         report_unclosed(&text[at..at + length], kind, span, diags);
         found.push(Token { kind, span });
         after_space = matches!(kind, TokenKind::Space | TokenKind::Newline);
@@ -123,7 +124,15 @@ fn report_unclosed(token: &str, kind: TokenKind, span: Span, diags: &mut Diagnos
             TokenKind::Quoted => "`",
             _ => "\"",
         };
-        diags.report(span, Message::UnclosedText { mark });
+        // A comment or another quote behind it leaves open where the text ends.
+        let is_plain = kind != TokenKind::TextBlock && !token.contains("//") && !token.ends_with('\\');
+        let end = Span { start: span.end, ..span };
+        let fix = Fix {
+            title: format!("close it by `{mark}`"),
+            edits: vec![TextEdit::new(end, mark)],
+            certainty: Certainty::Certain,
+        };
+        diags.report_with(span, Message::UnclosedText { mark }, is_plain.then_some(fix));
     }
 }
 
@@ -138,7 +147,7 @@ mod tests {
     use proptest::prelude::*;
 
     fn kinds(text: &str) -> Vec<TokenKind> {
-        tokens(text, &mut Diagnostics::default()).iter().map(|t| t.kind).collect()
+        tokens(&Source::new("t", text), &mut Diagnostics::default()).iter().map(|t| t.kind).collect()
     }
 
     #[test]
@@ -153,7 +162,7 @@ mod tests {
     #[test]
     fn reports_unclosed_texts_and_goes_on() {
         let mut diags = Diagnostics::default();
-        let found = tokens("a \"open\nb `x\nc \"esc\\\"", &mut diags);
+        let found = tokens(&Source::new("t", "a \"open\nb `x\nc \"esc\\\""), &mut diags);
         assert_eq!(diags.into_sorted().len(), 3);
         assert_eq!(found.iter().filter(|t| t.kind == TokenKind::Newline).count(), 2);
     }
@@ -162,7 +171,7 @@ mod tests {
         #[test]
         fn no_byte_is_lost(text in "[ a-z\"`\\\\./,\n(ü]{0,60}") {
             let mut at = 0;
-            for token in tokens(&text, &mut Diagnostics::default()) {
+            for token in tokens(&Source::new("t", text.as_str()), &mut Diagnostics::default()) {
                 prop_assert_eq!(token.span.start as usize, at);
                 at = token.span.end as usize;
             }

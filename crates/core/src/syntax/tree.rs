@@ -3,8 +3,8 @@
 //! a line continued after a comma is one line, nesting is cut at [`MAX_DEPTH`] with a diagnostic.
 
 use super::lexer::{Token, TokenKind, tokens};
-use crate::diag::{Diagnostics, Message};
-use crate::source::{Source, Span};
+use crate::diag::{Certainty, Diagnostics, Fix, Message};
+use crate::source::{Source, Span, TextEdit};
 
 /// Lines may be nested this deep.
 pub const MAX_DEPTH: usize = 100;
@@ -46,13 +46,53 @@ impl Tree {
 
 /// Reads a source into its tree of lines.
 pub fn parse(source: &Source, diags: &mut Diagnostics) -> Tree {
-    let tokens = tokens(&source.text, diags);
-    let mut builder = Builder { source, open: Vec::new(), lines: Vec::new(), roots: Vec::new(), too_deep: false };
+    let tokens = tokens(source, diags);
+    let (open, lines, roots, indents) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+    let mut builder = Builder { source, open, lines, roots, indents, too_deep: false };
     let mut at = 0;
     while at < tokens.len() {
         at = builder.line(&tokens, at, diags);
     }
-    Tree { lines: builder.lines, roots: builder.roots, tokens }
+    let indents = std::mem::take(&mut builder.indents);
+    let tree = Tree { lines: builder.lines, roots: builder.roots, tokens };
+    let misplaced: Vec<LineId> = indents.iter().map(|i| i.line).collect();
+    for indent in indents {
+        let fix = tree.indented(source, &indent, &misplaced);
+        diags.report_with(tree.line(indent.line).span, indent.message, fix);
+    }
+    tree
+}
+
+/// A line whose indentation is wrong.
+struct Indent {
+    line: LineId,
+    /// Its width, and what it should be, in columns.
+    found: usize,
+    wanted: usize,
+    message: Message,
+}
+
+impl Tree {
+    /// Indents a line rightly, and what is indented under it as much further as it is.
+    fn indented(&self, source: &Source, indent: &Indent, misplaced: &[LineId]) -> Option<Fix> {
+        let mut work = vec![indent.line];
+        let mut edits = Vec::new();
+        let mut certainty = Certainty::Certain;
+        while let Some(id) = work.pop() {
+            // Two corrections of one line would be in each other's way.
+            if id != indent.line && misplaced.binary_search(&id).is_ok() {
+                certainty = Certainty::Likely;
+            }
+            let line = self.line(id);
+            let before = Span { start: source.line_start(line.span.start), end: line.span.start, ..line.span };
+            let width = indent_width(source.slice(before));
+            let wanted = (width + indent.wanted).checked_sub(indent.found)?;
+            edits.push(TextEdit::new(before, " ".repeat(wanted)));
+            work.extend(line.children.iter().copied());
+        }
+        let title = format!("indent it by {}", indent.wanted);
+        Some(Fix { title, edits, certainty })
+    }
 }
 
 struct Builder<'a> {
@@ -61,10 +101,17 @@ struct Builder<'a> {
     open: Vec<(usize, LineId)>,
     lines: Vec<Line>,
     roots: Vec<LineId>,
+    /// Lines whose indentation is wrong, in their order.
+    indents: Vec<Indent>,
     too_deep: bool,
 }
 
 impl Builder<'_> {
+    /// Notes that the next line is indented wrongly.
+    fn misplaced(&mut self, found: usize, wanted: usize, message: Message) {
+        self.indents.push(Indent { line: LineId(self.lines.len() as u32), found, wanted, message });
+    }
+
     /// Reads one line that starts at token `at`; returns where the next one starts.
     fn line(&mut self, tokens: &[Token], mut at: usize, diags: &mut Diagnostics) -> usize {
         let mut indent = 0;
@@ -102,10 +149,11 @@ impl Builder<'_> {
         if let Some((width, _)) = closed
             && width != indent
         {
-            diags.report(line.span, Message::UnevenIndent { found: indent, expected: width });
+            let message = Message::UnevenIndent { found: indent, expected: width };
+            self.misplaced(indent, width, message);
         }
         if self.open.is_empty() && indent > 0 && closed.is_none() {
-            diags.report(line.span, Message::IndentedBlock);
+            self.misplaced(indent, 0, Message::IndentedBlock);
         }
         let id = LineId(self.lines.len() as u32);
         if self.open.len() >= MAX_DEPTH {

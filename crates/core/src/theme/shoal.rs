@@ -1,10 +1,11 @@
 //! `shoal`, the default theme: light, like a sea chart of shallow water.
 
-use super::{Colour, Hue, Theme};
+use super::colour::Colour;
+use super::theme::{Swatch, Theme};
 
 /// The theme.
 pub fn shoal() -> Theme {
-    let hue = |name, hue, strength| Hue { name, hue, strength };
+    let swatch = |hue, strength| Swatch { hue, strength };
     Theme {
         name: "shoal",
         paper: Colour::oklch(0.993, 0.003, 220.0),
@@ -15,16 +16,25 @@ pub fn shoal() -> Theme {
         frame: Colour::oklch(0.62, 0.055, 228.0),
         accent: Colour::oklch(0.54, 0.10, 215.0),
         guide: Colour::oklch(0.72, 0.03, 235.0),
-        palette: vec![
-            hue("coral", 32.0, 1.2),
-            hue("ochre", 72.0, 1.2),
-            hue("sand", 92.0, 0.9),
-            hue("kelp", 150.0, 1.0),
-            hue("lagoon", 195.0, 1.0),
-            hue("azure", 240.0, 1.0),
-            hue("heather", 312.0, 0.9),
-            hue("shell", 20.0, 0.35),
-            hue("basalt", 250.0, 0.3),
+        palette: [
+            // coral
+            swatch(32.0, 1.2),
+            // ochre
+            swatch(72.0, 1.2),
+            // sand
+            swatch(92.0, 0.9),
+            // kelp
+            swatch(150.0, 1.0),
+            // lagoon
+            swatch(195.0, 1.0),
+            // azure
+            swatch(240.0, 1.0),
+            // heather
+            swatch(312.0, 0.9),
+            // shell
+            swatch(20.0, 0.35),
+            // basalt
+            swatch(250.0, 0.3),
         ],
         tint: (0.945, 0.04),
         shade: (0.50, 0.115),
@@ -34,19 +44,25 @@ pub fn shoal() -> Theme {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::theme::{Ground, Hue, LEGIBLE, Paint, Palette, Tone};
 
     #[test]
     fn text_is_legible_on_every_fill() {
         let theme = shoal();
-        for name in theme.palette.iter().map(|h| h.name) {
-            for fill in [theme.fill(name), theme.stroke(name)].into_iter().flatten() {
-                assert!(theme.text_on(fill).contrast(fill) >= 4.5, "{name} {}", fill.hex());
+        let palette = Palette::new(&theme, Ground::Paper);
+        let tones = [Tone::Usual, Tone::Person, Tone::Storage, Tone::Document, Tone::Interface, Tone::Value];
+        let tones = tones.into_iter().chain([Tone::Remark, Tone::Terminal]).map(Ground::Tone);
+        let hues = Hue::all().flat_map(|hue| [Ground::Fill(hue), Ground::Shade(hue)]);
+        let grounds = [Ground::Paper, Ground::Picture, Ground::Ink].into_iter().chain((0..6).map(Ground::Band));
+        for ground in grounds.chain(tones).chain(hues) {
+            for text in [Paint::TextOn(ground), Paint::CalmOn(ground), Paint::QuietOn(ground, None)] {
+                let contrast = palette.colour(text).contrast(palette.colour(ground.into()));
+                assert!(contrast >= LEGIBLE, "{text:?}: {contrast}");
             }
         }
         for depth in 0..6 {
-            assert!(theme.quiet.contrast(theme.band(depth)) >= 4.5);
+            assert!(theme.quiet.contrast(theme.band(depth)) >= LEGIBLE);
         }
-        assert!(theme.quiet.contrast(theme.paper) >= 4.5);
-        assert!(theme.line.contrast(theme.paper) >= 4.5);
+        assert!(theme.line.contrast(theme.paper) >= LEGIBLE);
     }
 }

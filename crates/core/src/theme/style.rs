@@ -1,11 +1,13 @@
 //! Resolves rules and traits. More particular rules win (name, tag, kind or verb), then later ones;
 //! a trait on the line wins over all.
 
+use super::colour::Colour;
+use super::paint::{Ground, Hue, Paint, Tone};
 use super::rules::{Rules, There};
-use super::{Colour, Theme};
-use crate::diag::{Diagnostics, Message, nearest};
+use crate::diag::{Diagnostics, Message, suggest};
 use crate::model::{Diagram, DiagramKind, Document, Element, ElementKind, LookRule, Relation, Verb};
 use crate::syntax::Trait;
+use crate::views::{ElementView, View};
 
 /// How a line is broken.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
@@ -63,17 +65,19 @@ pub struct ElementStyle {
     /// Its pictogram, where a rule gives one.
     pub icon: Option<String>,
     /// Inside.
-    pub fill: Colour,
+    pub fill: Ground,
     /// Outline.
-    pub line: Colour,
+    pub line: Paint,
     /// Outline of what holds others, where something asked for one.
-    pub frame: Option<Colour>,
+    pub frame: Option<Ground>,
     /// Text.
-    pub text: Colour,
+    pub text: Paint,
     /// Secondary text.
-    pub quiet: Colour,
+    pub quiet: Paint,
+    /// The fill of its tab, if it has one.
+    pub tab: Paint,
     /// Pictogram.
-    pub accent: Colour,
+    pub accent: Paint,
     /// How the outline is broken.
     pub dash: Dash,
     /// Width of the outline in px.
@@ -86,9 +90,9 @@ pub struct ElementStyle {
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct RelationStyle {
     /// Its line.
-    pub line: Colour,
+    pub line: Paint,
     /// Its text.
-    pub text: Colour,
+    pub text: Paint,
     /// How the line is broken, if that was said.
     pub dash: Option<Dash>,
     /// Width in px.
@@ -105,7 +109,7 @@ pub struct Styles {
     /// By relation.
     pub relations: Vec<RelationStyle>,
     /// The ground, if a rule gives one.
-    pub ground: Option<Colour>,
+    pub ground: Option<Ground>,
 }
 
 /// Traits that say something other than a look.
@@ -117,27 +121,33 @@ const OTHER_TRAITS: &[&str] = &[
 const LOOK_TRAITS: &[&str] = &["fill", "line", "text", "icon", "shape"];
 
 /// Resolves the looks of a diagram.
-pub fn resolve(theme: &Theme, rules: &[LookRule], diagram: &Diagram, diags: &mut Diagnostics) -> Styles {
+pub fn resolve(rules: &[LookRule], view: &View, diags: &mut Diagnostics) -> Styles {
+    let diagram = &view.diagram;
     // What was written in another file is reported there.
     let mut unheard = Diagnostics::default();
     let rules = &Rules::new(rules);
     let mut elements = Vec::with_capacity(diagram.elements.len());
-    for element in &diagram.elements {
-        let diags = if element.file.is_some() { &mut unheard } else { &mut *diags };
-        elements.push(Resolver { theme, rules, diags }.element(element, diagram.kind));
+    for (element, own) in diagram.elements.iter().zip(&view.elements) {
+        let diags = if !element.span.source.is_root() { &mut unheard } else { &mut *diags };
+        elements.push(Resolver { rules, diags }.element(element, own, diagram.kind));
     }
     let mut relations = Vec::with_capacity(diagram.relations.len());
     for relation in &diagram.relations {
-        let diags = if relation.file.is_some() { &mut unheard } else { &mut *diags };
-        relations.push(Resolver { theme, rules, diags }.relation(relation));
+        let diags = if !relation.span.source.is_root() { &mut unheard } else { &mut *diags };
+        relations.push(Resolver { rules, diags }.relation(relation));
     }
     let mut look = Look::default();
-    Resolver { theme, rules, diags: &mut unheard }.apply(&rules.of_picture(), &mut look);
+    Resolver { rules, diags: &mut unheard }.apply(&rules.of_picture(), &mut look);
     Styles { elements, relations, ground: look.fill }
 }
 
+/// Reports traits of a diagram that mean nothing, where they were written in this file.
+pub fn check_traits(rules: &[LookRule], diagram: &Diagram, diags: &mut Diagnostics) {
+    resolve(rules, &View::of(diagram.clone()), diags);
+}
+
 /// Reports rules that match nothing in their file, and traits in them that mean nothing.
-pub fn check_rules(document: &Document, theme: &Theme, diags: &mut Diagnostics) {
+pub fn check_rules(document: &Document, diags: &mut Diagnostics) {
     // A file of looks alone is there for others to take from.
     let is_drawn = !document.diagrams.is_empty() || !document.sheets.is_empty();
     let (there, none) = (There::new(document), Rules::new(&[]));
@@ -145,7 +155,7 @@ pub fn check_rules(document: &Document, theme: &Theme, diags: &mut Diagnostics) 
         if is_drawn && !there.matches(&rule.selector) {
             diags.report(rule.span, Message::RuleOfNothing { selector: rule.selector.to_string() });
         }
-        let mut resolver = Resolver { theme, rules: &none, diags };
+        let mut resolver = Resolver { rules: &none, diags };
         for t in &rule.traits {
             resolver.look(t, &mut Look::default());
         }
@@ -155,9 +165,9 @@ pub fn check_rules(document: &Document, theme: &Theme, diags: &mut Diagnostics) 
 /// What rules and traits may change.
 #[derive(Default)]
 struct Look {
-    fill: Option<Colour>,
-    line: Option<Colour>,
-    text: Option<Colour>,
+    fill: Option<Ground>,
+    line: Option<Ground>,
+    text: Option<Ground>,
     dash: Option<Dash>,
     width: Option<f64>,
     shape: Option<Shape>,
@@ -165,34 +175,30 @@ struct Look {
 }
 
 struct Resolver<'a> {
-    theme: &'a Theme,
     rules: &'a Rules<'a>,
     diags: &'a mut Diagnostics,
 }
 
 impl Resolver<'_> {
-    fn element(&mut self, element: &Element, diagram: DiagramKind) -> ElementStyle {
-        let theme = self.theme;
+    fn element(&mut self, element: &Element, own: &ElementView, diagram: DiagramKind) -> ElementStyle {
         let external = element.has("external");
         // What is not ours, and what is only around what a sheet is about, is quieter.
-        let is_calm = external || element.context;
+        let is_calm = external || own.context;
         let mut look = Look::default();
         self.apply(&self.rules.of_element(element), &mut look);
         self.traits(&element.traits, &mut look);
-        let fill =
-            look.fill.unwrap_or_else(|| if is_calm { theme.paper } else { kind_fill(theme, element.kind, diagram) });
-        let text = look.text.unwrap_or_else(|| {
-            if is_calm && theme.quiet.contrast(fill) >= 4.5 { theme.quiet } else { theme.text_on(fill) }
-        });
+        let fill = look.fill.unwrap_or(if is_calm { Ground::Paper } else { kind_fill(element.kind, diagram) });
+        let own_text = if is_calm { Paint::CalmOn(fill) } else { Paint::TextOn(fill) };
         ElementStyle {
             shape: look.shape,
             icon: look.icon,
             fill,
-            line: look.line.unwrap_or(if element.context { theme.guide } else { theme.outline }),
+            line: look.line.map_or(if own.context { Paint::Guide } else { Paint::Outline }, Paint::from),
             frame: look.line,
-            text,
-            quiet: if theme.quiet.contrast(fill) >= 4.5 { theme.quiet } else { text },
-            accent: look.line.unwrap_or(if is_calm { theme.quiet } else { theme.accent }),
+            text: look.text.map_or(own_text, Paint::from),
+            quiet: Paint::QuietOn(fill, look.text),
+            tab: Paint::TabOn(fill, look.text),
+            accent: look.line.map_or(if is_calm { Paint::Quiet } else { Paint::Accent }, Paint::from),
             dash: look.dash.unwrap_or(if external { Dash::Dashed } else { Dash::Solid }),
             width: look.width.unwrap_or(1.25),
             hidden: element.has("hidden"),
@@ -205,13 +211,16 @@ impl Resolver<'_> {
         self.traits(&relation.traits, &mut look);
         let quiet = matches!(relation.verb, Verb::Remarks | Verb::Aside);
         RelationStyle {
-            line: look.line.unwrap_or(match relation.verb {
-                // A forbidden relation is drawn where it is broken, and is seen.
-                Verb::NeverUses => self.theme.stroke("coral").unwrap_or(self.theme.line),
-                _ if quiet => self.theme.outline,
-                _ => self.theme.line,
-            }),
-            text: look.text.unwrap_or(self.theme.ink),
+            line: look.line.map_or_else(
+                || match relation.verb {
+                    // A forbidden relation is drawn where it is broken, and is seen.
+                    Verb::NeverUses => Ground::Shade(Hue::CORAL).into(),
+                    _ if quiet => Paint::Outline,
+                    _ => Paint::Line,
+                },
+                Paint::from,
+            ),
+            text: look.text.map_or(Paint::INK, Paint::from),
             dash: look.dash,
             width: look.width.unwrap_or(if quiet { 1.0 } else { 1.4 }),
             hidden: relation.traits.iter().any(|t| t.word.value == "hidden"),
@@ -222,7 +231,7 @@ impl Resolver<'_> {
     fn apply(&mut self, rules: &[&LookRule], look: &mut Look) {
         // Mistakes in rules are reported once, by `check_rules`.
         let mut unheard = Diagnostics::default();
-        let mut silent = Resolver { theme: self.theme, rules: self.rules, diags: &mut unheard };
+        let mut silent = Resolver { rules: self.rules, diags: &mut unheard };
         rules.iter().flat_map(|r| &r.traits).for_each(|t| silent.look(t, look));
     }
 
@@ -256,12 +265,11 @@ impl Resolver<'_> {
 
     fn unknown(&mut self, t: &Trait) {
         let known = LOOK_TRAITS.iter().chain(OTHER_TRAITS).copied();
-        let suggestion = nearest(&t.word.value, known).map(str::to_owned);
+        let suggestion = suggest(&t.word.value, known);
         self.diags.report(t.word.span, Message::UnknownTrait { word: t.word.value.clone(), suggestion });
     }
 
     fn look(&mut self, t: &Trait, look: &mut Look) {
-        let theme = self.theme;
         let word = t.word.value.as_str();
         if !LOOK_TRAITS.contains(&word) {
             return self.unknown(t);
@@ -295,10 +303,10 @@ impl Resolver<'_> {
                 ("line", "thick") => look.width = Some(2.4),
                 ("line", "thin") => look.width = Some(0.8),
                 _ => {
-                    let named = if word == "fill" { theme.fill(v) } else { theme.stroke(v) };
-                    let Some(colour) = named.or_else(|| Colour::from_hex(v)) else {
-                        let names = theme.palette.iter().map(|h| h.name).chain(["dashed", "dotted", "thick", "thin"]);
-                        let suggestion = nearest(v, names).map(str::to_owned);
+                    let named = Hue::from_name(v).map(if word == "fill" { Ground::Fill } else { Ground::Shade });
+                    let Some(colour) = named.or_else(|| Colour::from_hex(v).map(Ground::Fixed)) else {
+                        let names = Hue::all().map(Hue::name).chain(["dashed", "dotted", "thick", "thin"]);
+                        let suggestion = suggest(v, names);
                         self.diags.report(value.span, Message::UnknownColour { word: v.to_owned(), suggestion });
                         continue;
                     };
@@ -314,26 +322,22 @@ impl Resolver<'_> {
 }
 
 /// The quiet fill that tells kinds apart.
-fn kind_fill(theme: &Theme, kind: ElementKind, diagram: DiagramKind) -> Colour {
-    let soft = |hue: f64, chroma: f64| Colour::oklch(0.965, chroma, hue);
-    match kind {
-        ElementKind::Begin | ElementKind::Finish | ElementKind::Junction if diagram == DiagramKind::States => theme.ink,
-        ElementKind::Choice | ElementKind::History | ElementKind::Entry | ElementKind::Exit => theme.paper,
-        ElementKind::Chance => soft(88.0, 0.032),
-        ElementKind::Outcome => soft(190.0, 0.024),
-        ElementKind::Region => theme.paper,
-        ElementKind::Actor | ElementKind::Decide => soft(88.0, 0.032),
-        ElementKind::Store | ElementKind::Queue | ElementKind::Table => soft(190.0, 0.024),
-        ElementKind::Memory | ElementKind::Disk | ElementKind::Tape => soft(190.0, 0.024),
-        ElementKind::Card | ElementKind::Strip => soft(315.0, 0.016),
-        ElementKind::Begin | ElementKind::Finish => Colour::oklch(0.90, 0.05, 205.0),
-        ElementKind::Document | ElementKind::Data | ElementKind::Display => soft(315.0, 0.016),
-        ElementKind::Interface => soft(300.0, 0.02),
-        ElementKind::Enum => soft(88.0, 0.032),
-        ElementKind::Record | ElementKind::Object => soft(150.0, 0.02),
-        ElementKind::Remark => soft(95.0, 0.04),
-        ElementKind::Bar => theme.ink,
-        ElementKind::Group | ElementKind::Lane => theme.paper,
-        _ => soft(232.0, 0.02),
-    }
+fn kind_fill(kind: ElementKind, diagram: DiagramKind) -> Ground {
+    use ElementKind as Kind;
+    Ground::Tone(match kind {
+        Kind::Begin | Kind::Finish | Kind::Junction if diagram == DiagramKind::States => return Ground::Ink,
+        Kind::Bar => return Ground::Ink,
+        Kind::Choice | Kind::History | Kind::Entry | Kind::Exit => return Ground::Paper,
+        Kind::Region | Kind::Group | Kind::Lane => return Ground::Paper,
+        Kind::Chance | Kind::Actor | Kind::Decide | Kind::Enum => Tone::Person,
+        Kind::Outcome | Kind::Store | Kind::Queue | Kind::Table | Kind::Memory | Kind::Disk | Kind::Tape => {
+            Tone::Storage
+        }
+        Kind::Card | Kind::Strip | Kind::Document | Kind::Data | Kind::Display => Tone::Document,
+        Kind::Begin | Kind::Finish => Tone::Terminal,
+        Kind::Interface => Tone::Interface,
+        Kind::Record | Kind::Object => Tone::Value,
+        Kind::Remark => Tone::Remark,
+        _ => Tone::Usual,
+    })
 }

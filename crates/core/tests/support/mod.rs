@@ -3,9 +3,13 @@
 #![allow(dead_code, reason = "each test file uses a part of it")]
 #![allow(clippy::disallowed_methods, reason = "tests may read files")]
 
-use bathygram_core::model::{Diagram, ElementId, Item, Relation};
-use bathygram_core::pipeline::{self, Reading, Setting, Studio};
+use bathygram_core::container;
+use bathygram_core::layout::{self, Graph, Laid};
+use bathygram_core::model::{Diagram, ElementId, Event, Relation};
+use bathygram_core::pipeline::{self, DrawOptions, Reading, Setting, Studio};
+use bathygram_core::scene::Places;
 use bathygram_core::source::Source;
+use bathygram_core::views::View;
 use bathygram_core::source::world::{Unopened, World};
 use bathygram_core::vocabulary::{DIAGRAMS, PICTURE, SHEET};
 use proptest::prelude::*;
@@ -45,9 +49,35 @@ pub(crate) fn codes(text: &str) -> Vec<&'static str> {
 /// The SVG of one picture of a text.
 pub(crate) fn svg(text: &str, name: &str) -> String {
     let reading = good(text);
-    let pictures = reading.pictures();
-    let picture = pictures.iter().find(|p| p.name == name).expect("a picture of that name");
-    pipeline::draw(&Studio::new(), &reading, picture)
+    let picture = reading.pictures().find(|p| p.name == name).expect("a picture of that name");
+    draw(&Studio::new(), &reading, &picture.view())
+}
+
+/// The views of all pictures of a file.
+pub(crate) fn views(reading: &Reading) -> Vec<View> {
+    reading.pictures().map(|p| p.view()).collect()
+}
+
+/// A view as SVG text.
+pub(crate) fn draw(studio: &Studio, reading: &Reading, view: &View) -> String {
+    draw_near(studio, reading, view, None)
+}
+
+/// A view as SVG text, near where an earlier picture, an SVG text, has its elements.
+pub(crate) fn draw_near(studio: &Studio, reading: &Reading, view: &View, earlier: Option<&str>) -> String {
+    let places = earlier.and_then(container::read_places).map(|text| Places::from_text(&text));
+    let options = DrawOptions { earlier: places.as_ref(), ..DrawOptions::default() };
+    let drawing = pipeline::draw(studio, reading, view, &options);
+    studio.svg(&drawing, &reading.provenance(view.name()))
+}
+
+/// What the layout of a view is given, and what it gives back.
+pub(crate) fn place(studio: &Studio, reading: &Reading, view: &View, earlier: Option<&str>) -> Option<(Graph, Laid)> {
+    let places = earlier.and_then(container::read_places).map(|text| Places::from_text(&text));
+    let options = DrawOptions { earlier: places.as_ref(), ..DrawOptions::default() };
+    let graph = pipeline::layout_input(studio, reading, view, &options)?;
+    let laid = layout::place(&graph);
+    Some((graph, laid))
 }
 
 /// Elements, relations and events, a line each.
@@ -84,12 +114,12 @@ fn told(diagram: &Diagram, relation: &Relation) -> String {
     out
 }
 
-fn events(diagram: &Diagram, items: &[Item], depth: usize, out: &mut String) {
+fn events(diagram: &Diagram, items: &[Event], depth: usize, out: &mut String) {
     let pad = "  ".repeat(depth);
     let text = |l: &Option<bathygram_core::syntax::Label>| l.as_ref().map_or("-".to_owned(), |l| l.text());
     for item in items {
         let _ = match item {
-            Item::Message { relation, body, returning, guard, within } => {
+            Event::Message { relation, body, returning, guard, within } => {
                 let _ = write!(out, "{pad}> {}", told(diagram, diagram.relation(*relation)));
                 for (word, label) in [("when", guard), ("within", within), ("returning", returning)] {
                     if label.is_some() {
@@ -100,17 +130,17 @@ fn events(diagram: &Diagram, items: &[Item], depth: usize, out: &mut String) {
                 events(diagram, body, depth + 1, out);
                 Ok(())
             }
-            Item::Fragment { operator, operands, .. } => {
+            Event::Fragment { operator, operands, .. } => {
                 for operand in operands {
                     let _ = writeln!(out, "{pad}{} [{}]", operator.word(), text(&operand.guard));
                     events(diagram, &operand.items, depth + 1, out);
                 }
                 Ok(())
             }
-            Item::Reference { label, across, .. } => writeln!(out, "{pad}ref {} over {}", label.text(), across.len()),
-            Item::Phase { label, .. } => writeln!(out, "{pad}phase {}", label.text()),
-            Item::Pause { label, .. } => writeln!(out, "{pad}pause {}", text(label)),
-            Item::Remark { across, label, left, .. } => {
+            Event::Reference { label, across, .. } => writeln!(out, "{pad}ref {} over {}", label.text(), across.len()),
+            Event::Phase { label, .. } => writeln!(out, "{pad}phase {}", label.text()),
+            Event::Pause { label, .. } => writeln!(out, "{pad}pause {}", text(label)),
+            Event::Remark { across, label, left, .. } => {
                 writeln!(out, "{pad}remark {} over {}{}", label.text(), across.len(), if *left { " left" } else { "" })
             }
         };

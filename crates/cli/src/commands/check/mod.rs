@@ -1,6 +1,8 @@
 //! `check`: every mistake and every doubt, and pictures that are out of date.
 
+mod constraints;
 mod explain;
+mod fix;
 mod pictures;
 mod report;
 mod sarif;
@@ -15,7 +17,7 @@ use std::path::PathBuf;
 /// of date
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram check\n  bathygram check surge_warning.bathy --json\n  \
-    bathygram check --format sarif\n  bathygram check --explain dead-end\n\n\
+    bathygram check --format sarif\n  bathygram check --fix\n  bathygram check --explain dead-end\n\n\
     The form of --json is described in docs/json.md, the rules in docs/rules.md.")]
 pub(crate) struct Arguments {
     /// Sources; all of the project if none is named
@@ -29,6 +31,9 @@ pub(crate) struct Arguments {
     /// Look at the texts only, not at the pictures
     #[arg(long)]
     no_pictures: bool,
+    /// Make the corrections that are certain: the one correct spelling, an indentation, a closing quote
+    #[arg(long)]
+    fix: bool,
     /// Explain a rule or a mistake by its code; without a code, list them all
     #[arg(long, value_name = "CODE", num_args = 0..=1, default_missing_value = "", conflicts_with_all = ["files", "json", "format"])]
     explain: Option<String>,
@@ -55,7 +60,13 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let project = session::project()?;
     let paths = session::sources(&project, &arguments.files);
-    let (readings, whole) = session::open_all(&project, &paths, voice);
+    let (mut readings, whole) = session::open_all(&project, &paths, voice);
+    if arguments.fix {
+        readings = fix::all(&project, readings, voice)?;
+    }
+    if !arguments.no_pictures {
+        constraints::add(&project, &mut readings);
+    }
     let mut report = Report::new(&project, readings);
     if !arguments.no_pictures {
         pictures::compare(&mut report);

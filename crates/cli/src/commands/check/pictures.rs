@@ -2,8 +2,8 @@
 
 use super::report::{Finding, Picture, Report};
 use bathygram_core::container;
-use bathygram_core::diag::{Level, Severity};
-use bathygram_core::pipeline::{self, Reading};
+use bathygram_core::diag::{RuleLevel as Level, Severity};
+use bathygram_core::pipeline::Reading;
 use bathygram_host::{Freshness, Stray, freshness, strays as strays_of};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -25,48 +25,39 @@ pub(super) fn compare(report: &mut Report<'_>) {
     let mut found = Vec::new();
     for reading in &report.readings {
         let file = &reading.source.name;
-        for picture in reading.views() {
+        for picture in reading.pictures() {
+            let line = reading.source.line(picture.span.start);
             if let Some(other) = first.insert(picture.name.to_owned(), file.clone())
                 && other != *file
             {
                 let message = format!("{other} and {file} both have a picture called `{}`", picture.name);
-                found.push((
-                    "picture-name-taken",
-                    (file.clone(), picture.line),
-                    message,
-                    "rename one of the two blocks",
-                ));
+                found.push(("picture-name-taken", (file.clone(), line), message, "rename one of the two blocks"));
             }
             if reading.has_mistakes() {
                 continue;
             }
-            let digest = container::digest(&pipeline::provenance(reading, picture.name));
+            let digest = container::digest(&reading.provenance(picture.name));
             let name = picture.name;
             let state = match freshness(report.project, name, &digest) {
                 Freshness::Fresh => "fresh",
                 Freshness::OutOfDate => {
                     let message = format!("the picture of `{name}` is out of date");
-                    found.push((
-                        "picture-out-of-date",
-                        (file.clone(), picture.line),
-                        message,
-                        "run `bathygram render`",
-                    ));
+                    found.push(("picture-out-of-date", (file.clone(), line), message, "run `bathygram render`"));
                     "out-of-date"
                 }
                 Freshness::Edited => {
                     let message = format!("the picture of `{name}` was changed since it was drawn");
                     let help = "change the text, and run `bathygram render`";
-                    found.push(("picture-edited", (file.clone(), picture.line), message, help));
+                    found.push(("picture-edited", (file.clone(), line), message, help));
                     "edited"
                 }
                 Freshness::Missing => {
                     let message = format!("the picture of `{name}` has not been drawn yet");
-                    found.push(("picture-missing", (file.clone(), picture.line), message, "run `bathygram render`"));
+                    found.push(("picture-missing", (file.clone(), line), message, "run `bathygram render`"));
                     "missing"
                 }
             };
-            report.pictures.push(Picture { name: name.to_owned(), file: file.clone(), line: picture.line, state });
+            report.pictures.push(Picture { name: name.to_owned(), file: file.clone(), line: line, state });
         }
     }
     for (code, place, message, help) in found {
@@ -76,7 +67,8 @@ pub(super) fn compare(report: &mut Report<'_>) {
 
 /// Looks for pictures that this program drew from a text that is no longer there.
 pub(super) fn strays(report: &mut Report<'_>) {
-    let names: BTreeSet<String> = report.readings.iter().flat_map(|r| r.views().map(|v| v.name.to_owned())).collect();
+    let names: BTreeSet<String> =
+        report.readings.iter().flat_map(|r| r.pictures().map(|v| v.name.to_owned())).collect();
     // A file with mistakes may hold the text of any picture.
     if report.readings.iter().any(Reading::has_mistakes) {
         return;

@@ -1,8 +1,9 @@
 //! Everything that was found, and its forms for people and for programs.
 
-use bathygram_core::diag::{Diagnostic, Severity};
+use bathygram_core::diag::{Diagnostic, Severity, Words};
 use bathygram_core::pipeline::Reading;
-use bathygram_host::{Colours, Printed, Project, Shown, print};
+use bathygram_core::source::Source;
+use bathygram_host::{Colours, FileFindings, Printed, Project, Shown, by_file, print};
 use serde::Serialize;
 use std::fmt::Write;
 
@@ -58,15 +59,22 @@ impl<'a> Report<'a> {
         Self { project, readings, about_pictures: Vec::new(), pictures: Vec::new() }
     }
 
+    /// What was found in texts, by files.
+    pub(super) fn files(&self) -> Vec<FileFindings<'_>> {
+        by_file(self.readings.iter().map(|r| (r, &r.diagnostics[..])))
+    }
+
     /// All findings, those in texts first.
     pub(super) fn findings(&self) -> Vec<Finding> {
-        let in_texts = self.readings.iter().flat_map(|r| r.diagnostics.iter().map(move |d| finding(r, d)));
+        let files = self.files();
+        let in_texts = files.iter().flat_map(|f| f.found.iter().map(|(d, words)| finding(f.source, d, words)));
         in_texts.chain(self.about_pictures.iter().cloned()).collect()
     }
 
     pub(super) fn counts(&self) -> Printed {
         let mut counts = Printed::default();
-        let severities = self.readings.iter().flat_map(|r| r.diagnostics.iter().map(|d| d.severity.word()));
+        let files = self.files();
+        let severities = files.iter().flat_map(|f| f.found.iter().map(|(d, _)| d.severity.word()));
         for severity in severities.chain(self.about_pictures.iter().map(|f| f.severity)) {
             match severity {
                 "error" => counts.errors += 1,
@@ -84,10 +92,9 @@ impl<'a> Report<'a> {
     pub(super) fn as_text(&self, colours: Colours) -> String {
         let mut out = String::new();
         let mut left = SHOWN;
-        for reading in &self.readings {
-            let name = self.project.from_here(&reading.source.name);
-            let (text, printed) =
-                print(&reading.source, &reading.diagnostics, Shown { name: &name, limit: left, colours });
+        for file in self.files() {
+            let name = self.project.from_here(&file.source.name);
+            let (text, printed) = print(&file, Shown { name: &name, limit: left, colours });
             left = left.saturating_sub(printed.shown);
             out.push_str(&text);
         }
@@ -110,19 +117,19 @@ impl<'a> Report<'a> {
     }
 }
 
-fn finding(reading: &Reading, diagnostic: &Diagnostic) -> Finding {
-    let (line, column) = reading.source.position(diagnostic.span.start);
-    let (end_line, end_column) = reading.source.position(diagnostic.span.end);
+fn finding(source: &Source, diagnostic: &Diagnostic, words: &Words) -> Finding {
+    let (line, column) = source.position(diagnostic.span.start);
+    let (end_line, end_column) = source.position(diagnostic.span.end);
     Finding {
-        file: reading.source.name.clone(),
+        file: source.name.clone(),
         line,
         column,
         end_line,
         end_column,
         severity: diagnostic.severity.word(),
         code: diagnostic.code,
-        message: diagnostic.message.clone(),
-        help: diagnostic.help.clone(),
+        message: words.sentence.clone(),
+        help: words.help.clone(),
     }
 }
 

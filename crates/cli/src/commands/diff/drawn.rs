@@ -5,11 +5,14 @@ use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
 use bathygram_core::compare;
+use bathygram_core::container;
 use bathygram_core::jobs::map;
-use bathygram_core::model::Diagram;
-use bathygram_core::pipeline::{self, Reading, Studio};
+use bathygram_core::model::LookRule;
+use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
+use bathygram_core::scene::{Drawing, Places};
+use bathygram_core::views::View;
 use bathygram_host::{Format, picture_file};
-use bathygram_outputs::Png;
+use bathygram_outputs::png;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
@@ -17,10 +20,10 @@ use std::path::{Path, PathBuf};
 pub(super) struct Drawn {
     pub(super) name: String,
     /// `None` where it is not there.
-    pub(super) before: Option<String>,
-    pub(super) after: Option<String>,
+    pub(super) before: Option<Shown>,
+    pub(super) after: Option<Shown>,
     /// `None` where one of the two is not there.
-    pub(super) changes: Option<String>,
+    pub(super) changes: Option<Shown>,
 }
 
 /// A picture that was written.
@@ -29,13 +32,20 @@ pub(super) struct Picture {
     pub(super) path: PathBuf,
 }
 
-type View<'a> = (&'a Reading, Diagram);
+/// A drawing, and the same as SVG text.
+#[derive(Clone)]
+pub(super) struct Shown {
+    pub(super) drawing: Drawing,
+    pub(super) svg: String,
+}
+
+type Viewed<'a> = (&'a Reading, View);
 
 /// All blocks and sheets that show something else, in the order of the newer version.
 pub(super) fn all(from: &Side, to: &Side) -> Vec<Drawn> {
     let views = |side: &'_ Side| -> Vec<(String, usize)> {
         let all = side.readings.iter().enumerate();
-        all.flat_map(|(i, r)| r.views().map(move |v| (v.name.to_owned(), i)).collect::<Vec<_>>()).collect()
+        all.flat_map(|(i, r)| r.pictures().map(move |v| (v.name.to_owned(), i)).collect::<Vec<_>>()).collect()
     };
     let found = |side: &Side| -> BTreeMap<String, usize> { views(side).into_iter().collect() };
     let (then, now) = (found(from), found(to));
@@ -45,9 +55,9 @@ pub(super) fn all(from: &Side, to: &Side) -> Vec<Drawn> {
     let studio = Studio::with_jobs(Box::new(threads.beside(names.len())));
     let drawn = map(&threads, names.len(), &|i| {
         let name = &names[i];
-        let view = |side: &'_ Side, at: Option<&usize>| -> Option<(usize, Diagram)> {
+        let view = |side: &'_ Side, at: Option<&usize>| -> Option<(usize, View)> {
             let at = *at?;
-            side.readings[at].views().find(|v| v.name == name).map(|v| (at, v.diagram()))
+            side.readings[at].pictures().find(|v| v.name == name).map(|v| (at, v.view()))
         };
         let old = view(from, then.get(name)).map(|(i, d)| (&from.readings[i], d));
         let new = view(to, now.get(name)).map(|(i, d)| (&to.readings[i], d));
@@ -57,20 +67,48 @@ pub(super) fn all(from: &Side, to: &Side) -> Vec<Drawn> {
 }
 
 /// One picture, if it changed.
-fn one(studio: &Studio, name: &str, old: Option<View<'_>>, new: Option<View<'_>>) -> Option<Drawn> {
+fn one(studio: &Studio, name: &str, old: Option<Viewed<'_>>, new: Option<Viewed<'_>>) -> Option<Drawn> {
     if let (Some((_, a)), Some((_, b))) = (&old, &new)
-        && compare::diagrams(a, b).is_empty()
+        && compare::diagrams(&a.diagram, &b.diagram).is_empty()
     {
         return None;
     }
-    let before = old.as_ref().map(|(reading, diagram)| pipeline::draw(studio, reading, diagram));
-    let after =
-        new.as_ref().map(|(reading, diagram)| pipeline::draw_keeping(studio, reading, diagram, before.as_deref()));
+    let before = old.as_ref().map(|(reading, view)| shown(studio, reading, view, &Options::default()));
+    let near = before.as_ref().map(|b| &b.drawing.places).filter(|places| !places.is_empty());
+    let digest = old.as_ref().map(|(reading, _)| container::digest(&reading.provenance(name)));
+    let options = Options { near, earlier: digest.as_deref().filter(|_| near.is_some()), ..Options::default() };
+    let after = new.as_ref().map(|(reading, view)| shown(studio, reading, view, &options));
     let changes = match (&old, &new) {
-        (Some((_, a)), Some((now, b))) => Some(pipeline::draw_changes(studio, now, [a, b], before.as_deref())),
+        (Some((_, a)), Some((now, b))) => {
+            let marked = compare::merged(a, b);
+            // It is nobody's picture: no text has this name.
+            let name = format!("changes of {name}");
+            let options = Options { near, earlier: None, looks: &marked.looks, name: Some(&name) };
+            Some(shown(studio, now, &marked.view, &options))
+        }
         _ => None,
     };
     Some(Drawn { name: name.to_owned(), before, after, changes })
+}
+
+/// How a picture of a comparison is drawn.
+#[derive(Default)]
+struct Options<'a> {
+    /// Where the earlier picture has its elements, and its digest.
+    near: Option<&'a Places>,
+    earlier: Option<&'a str>,
+    /// Marks.
+    looks: &'a [LookRule],
+    /// Its name, where it is not that of the view.
+    name: Option<&'a str>,
+}
+
+fn shown(studio: &Studio, reading: &Reading, view: &View, options: &Options<'_>) -> Shown {
+    let how = DrawOptions { earlier: options.near, more_looks: options.looks, ..DrawOptions::default() };
+    let drawing = pipeline::draw(studio, reading, view, &how);
+    let provenance = reading.provenance(options.name.unwrap_or(view.name()));
+    let svg = studio.svg(&drawing, &container::Provenance { earlier: options.earlier, ..provenance });
+    Shown { drawing, svg }
 }
 
 /// Writes the pictures of what changed: into one file if its name asks for that, or into a folder.
@@ -81,7 +119,7 @@ pub(super) fn write(path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Pi
     let ending = path.extension().map(|e| e.to_string_lossy().into_owned());
     let is_file = matches!(ending.as_deref(), Some("svg" | "png")) || session::is_stdout(path);
     let shown = |d: &Drawn| d.changes.clone().or_else(|| d.after.clone()).or_else(|| d.before.clone());
-    let pictures: Vec<(&str, String)> = drawn.iter().filter_map(|d| Some((d.name.as_str(), shown(d)?))).collect();
+    let pictures: Vec<(&str, Shown)> = drawn.iter().filter_map(|d| Some((d.name.as_str(), shown(d)?))).collect();
     if is_file && pictures.len() > 1 {
         let names: Vec<&str> = pictures.iter().map(|p| p.0).collect();
         return Err(Failure::Usage(format!(
@@ -96,10 +134,14 @@ pub(super) fn write(path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Pi
         false => picture_file(path, name, Format::Svg).map_err(|e| Failure::Usage(e.to_string())),
     };
     let targets = pictures.iter().map(|(name, _)| file(name)).collect::<Result<Vec<_>>>()?;
+    let studio = Studio::new();
     let mut written = Vec::new();
-    for ((name, svg), path) in pictures.into_iter().zip(targets) {
+    for ((name, picture), path) in pictures.into_iter().zip(targets) {
         let is_png = path.extension().is_some_and(|e| e == "png");
-        let bytes = if is_png { Png::new().draw(&svg, 2.0, &[])? } else { svg.into_bytes() };
+        let bytes = match is_png {
+            true => png::write(&picture.drawing, &studio.theme, &studio.fonts, 2.0, &[])?,
+            false => picture.svg.into_bytes(),
+        };
         session::write_target(&path, &bytes)?;
         if session::is_stdout(&path) {
             continue;

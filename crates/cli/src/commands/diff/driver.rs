@@ -1,7 +1,8 @@
 //! What git calls for one file, as `diff.<driver>.command` says: what changed in it, in words.
 
+use super::listed::changes;
 use super::sides::Side;
-use super::{changes, told};
+use super::told;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_host::{Disk, Project, read_source};

@@ -2,16 +2,17 @@
 
 mod drawn;
 mod driver;
+mod listed;
 mod page;
 mod sides;
 mod told;
 
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::compare::{Changes, documents};
 use drawn::Drawn;
+use listed::{Listed, changes};
 use serde::Serialize;
-use sides::{Compared, Side};
+use sides::Compared;
 use std::path::{Path, PathBuf};
 
 /// What changed between two versions in git, or between two files, in words and as a picture
@@ -72,7 +73,7 @@ struct Report<'a> {
     version: u32,
     from: &'a str,
     to: &'a str,
-    diagrams: &'a [Changes],
+    diagrams: &'a [Listed],
 }
 
 /// Runs the command.
@@ -133,11 +134,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     Ok(outcome)
 }
 
-fn changes(from: &Side, to: &Side) -> Vec<Changes> {
-    documents(from.readings.iter().map(|r| &r.document), to.readings.iter().map(|r| &r.document))
-}
-
-fn write_page(path: &Path, compared: &Compared, drawn: &[Drawn], changes: &[Changes]) -> Result<()> {
+fn write_page(path: &Path, compared: &Compared, drawn: &[Drawn], changes: &[Listed]) -> Result<()> {
     if path.extension().is_none_or(|e| e != "html") && !session::is_stdout(path) {
         return Err(Failure::Usage(format!("{} should end in .html", path.display())));
     }

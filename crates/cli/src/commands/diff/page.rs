@@ -1,9 +1,10 @@
 //! A page of what changed, in one file: for each picture what changed in words, the marked picture, and before and after
 //! over each other with a slider between them.
 
-use super::drawn::Drawn;
+use super::drawn::{Drawn, Shown};
+use super::listed::Listed;
 use super::sides::Compared;
-use bathygram_core::compare::{Changes, Fate};
+use bathygram_core::compare::Fate;
 use bathygram_outputs::html;
 use std::fmt::Write;
 
@@ -11,7 +12,7 @@ const STYLE: &str = include_str!("page.css");
 const SCRIPT: &str = include_str!("page.js");
 
 /// The page.
-pub(super) fn page(compared: &Compared, drawn: &[Drawn], changes: &[Changes]) -> String {
+pub(super) fn page(compared: &Compared, drawn: &[Drawn], changes: &[Listed]) -> String {
     let title = format!("Diagrams: {} to {}", compared.from.name, compared.to.name);
     let mut body = format!("<h1>{}</h1>\n", html::escaped(&title));
     if drawn.is_empty() {
@@ -20,7 +21,7 @@ pub(super) fn page(compared: &Compared, drawn: &[Drawn], changes: &[Changes]) ->
     for one in drawn {
         let _ = writeln!(body, "<section>\n<h2>{}</h2>", html::escaped(&one.name));
         words(&mut body, changes.iter().find(|c| c.diagram == one.name));
-        let picture = |svg: &str, what: &str| html::image(svg, &format!("{}: {what}", one.name));
+        let picture = |shown: &Shown, what: &str| html::image(&shown.svg, &format!("{}: {what}", one.name));
         match (&one.before, &one.after, &one.changes) {
             (Some(before), Some(after), changes) => {
                 let changes = changes.as_ref().map_or(String::new(), |c| picture(c, "what changed"));
@@ -47,13 +48,13 @@ pub(super) fn page(compared: &Compared, drawn: &[Drawn], changes: &[Changes]) ->
     html::page(&title, STYLE, &body, SCRIPT)
 }
 
-fn words(body: &mut String, changes: Option<&Changes>) {
+fn words(body: &mut String, changes: Option<&Listed>) {
     let Some(changes) = changes else { return };
     body.push_str("<ul class=\"words\">\n");
     for change in &changes.changes {
         let class = match change.fate {
-            Fate::Came => "came",
-            Fate::Went => "went",
+            Fate::Added => "came",
+            Fate::Removed => "went",
             Fate::Changed => "changed",
             Fate::Moved => "moved",
         };

@@ -1,8 +1,9 @@
 //! Changes in words: for a terminal, and as Markdown for a review.
 
 use super::drawn::Picture;
+use super::listed::{Listed, ListedChange};
 use super::sides::{Compared, Side};
-use bathygram_core::compare::{Change, Changes, Fate};
+use bathygram_core::compare::Fate;
 use bathygram_host::Colours;
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -10,8 +11,8 @@ use std::fmt::Write;
 /// The sign of a fate, its colour on a terminal, and its word.
 fn sign(fate: Fate) -> (&'static str, &'static str, &'static str) {
     match fate {
-        Fate::Came => ("+", "34", "new"),
-        Fate::Went => ("-", "31", "gone"),
+        Fate::Added => ("+", "34", "new"),
+        Fate::Removed => ("-", "31", "gone"),
         Fate::Changed => ("~", "33", "changed"),
         Fate::Moved => (">", "35", "moved"),
     }
@@ -31,14 +32,14 @@ pub(super) fn files_of(sides: [&Side; 2]) -> BTreeMap<String, String> {
 }
 
 /// The changes in words, a diagram at a time.
-pub(super) fn text(changes: &[Changes], files: &BTreeMap<String, String>, colours: Colours) -> String {
+pub(super) fn text(changes: &[Listed], files: &BTreeMap<String, String>, colours: Colours) -> String {
     let mut out = String::new();
     for diagram in changes {
         let file = files.get(&diagram.diagram).map_or("", String::as_str);
         let _ = writeln!(out, "{}", colours.paint("1", &format!("{} ({file})", diagram.diagram)));
-        for Change { fate, says, line, .. } in &diagram.changes {
+        for ListedChange { fate, says, line, .. } in &diagram.changes {
             let (sign, code, _) = sign(*fate);
-            let place = if *fate == Fate::Went { format!("was in line {line}") } else { format!("line {line}") };
+            let place = if *fate == Fate::Removed { format!("was in line {line}") } else { format!("line {line}") };
             for (i, sentence) in says.iter().enumerate() {
                 let place =
                     if i == 0 { format!("  {}", colours.paint("2", &format!("({place})"))) } else { String::new() };
@@ -52,7 +53,7 @@ pub(super) fn text(changes: &[Changes], files: &BTreeMap<String, String>, colour
 
 /// The changes as Markdown (CommonMark), with the pictures of them that were written.
 pub(super) fn markdown(
-    compared: &Compared, changes: &[Changes], files: &BTreeMap<String, String>, pictures: &[Picture],
+    compared: &Compared, changes: &[Listed], files: &BTreeMap<String, String>, pictures: &[Picture],
 ) -> String {
     let mut out = format!("## Diagrams: {} to {}\n\n", escaped(&compared.from.name), escaped(&compared.to.name));
     if changes.is_empty() {

@@ -6,10 +6,12 @@ use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
 use bathygram_core::compare::documents;
+use bathygram_core::container::{self, Packed};
 use bathygram_core::jobs::map;
-use bathygram_core::pipeline::{self, Reading, Studio};
-use bathygram_host::{Commit, Git, InVersion, Project, Version};
-use bathygram_outputs::Png;
+use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
+use bathygram_core::scene::Places;
+use bathygram_host::{Commit, Format, Git, InVersion, Project, Version};
+use bathygram_outputs::png;
 use serde::Serialize;
 use std::path::{Path, PathBuf};
 
@@ -106,9 +108,11 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     if arguments.picture.is_some() || arguments.html.is_some() {
         let frames = frames(&steps, arguments.only.as_deref())?;
         if let Some(path) = &arguments.picture {
-            let svg = strip::picture(&frames);
-            let is_png = path.extension().is_some_and(|e| e == "png");
-            let bytes = if is_png { Png::new().draw(&svg, 1.5, &[])? } else { svg.into_bytes() };
+            let (studio, drawing) = (Studio::new(), strip::picture(&frames));
+            let bytes = match Format::of(path) {
+                Some(Format::Png) => png::write(&drawing, &studio.theme, &studio.fonts, 1.5, &[])?,
+                _ => studio.svg(&drawing, &strip::provenance(&Packed::default())).into_bytes(),
+            };
             write(path, &bytes, voice)?;
         }
         if let Some(path) = &arguments.html {
@@ -163,7 +167,11 @@ fn steps(project: &Project, file: &Path) -> Result<(Git, Vec<Step>)> {
         let before = i.checked_sub(1).and_then(|b| steps[b].reading.as_ref());
         let changes = documents(before.map(|r| &r.document), steps[i].reading.as_ref().map(|r| &r.document));
         let is_first = i == 0;
-        changes.into_iter().flat_map(|c| c.changes).flat_map(|c| if is_first { c.details } else { c.says }).collect()
+        changes
+            .into_iter()
+            .flat_map(|c| c.changes)
+            .flat_map(|c| if is_first { c.details() } else { c.sentences() })
+            .collect()
     });
     for (step, says) in steps.iter_mut().zip(says) {
         step.says = says;
@@ -215,7 +223,7 @@ fn line(step: &Step) -> String {
 
 /// The drawings of the versions, the oldest first, each near where the one before has its elements.
 fn frames(steps: &[Step], only: Option<&str>) -> Result<Vec<strip::Frame>> {
-    let names = |r: &Reading| r.views().map(|v| v.name.to_owned()).collect::<Vec<_>>();
+    let names = |r: &Reading| r.pictures().map(|v| v.name.to_owned()).collect::<Vec<_>>();
     let latest = steps.iter().rev().find_map(|s| s.reading.as_ref()).map(names).unwrap_or_default();
     let Some(name) = only.map(str::to_owned).or_else(|| latest.first().cloned()) else {
         return Err(Failure::Usage("no version of this file has a picture".into()));
@@ -224,15 +232,27 @@ fn frames(steps: &[Step], only: Option<&str>) -> Result<Vec<strip::Frame>> {
         return Err(Failure::Usage(format!("no picture is called `{name}`; there are {}", latest.join(", "))));
     }
     let studio = Studio::new();
-    let mut before: Option<String> = None;
+    // The places of the version before, and its digest.
+    let mut before: Option<(Places, String)> = None;
     let mut frames = Vec::new();
     for step in steps {
-        let view = step.reading.as_ref().and_then(|r| Some((r, r.views().find(|v| v.name == name)?)));
-        let svg = view.map(|(r, v)| pipeline::draw_keeping(&studio, r, &v.diagram(), before.as_deref()));
-        before = svg.clone().or(before);
+        let picture = step.reading.as_ref().and_then(|r| Some((r, r.pictures().find(|p| p.name == name)?)));
+        let drawn = picture.map(|(reading, picture)| {
+            let near = before.as_ref().filter(|(places, _)| !places.is_empty());
+            let options = DrawOptions { earlier: near.map(|(places, _)| places), ..DrawOptions::default() };
+            let drawing = pipeline::draw(&studio, reading, &picture.view(), &options);
+            let earlier = near.map(|(_, digest)| digest.as_str());
+            let provenance = container::Provenance { earlier, ..reading.provenance(&name) };
+            let svg = studio.svg(&drawing, &provenance);
+            (strip::Shown { drawing, svg }, container::digest(&provenance))
+        });
+        let shown = drawn.map(|(shown, digest)| {
+            before = Some((shown.drawing.places.clone(), digest));
+            shown
+        });
         let (date, author) = step.place();
         let subject = step.commit.as_ref().map_or(String::new(), |c| c.subject.clone());
-        frames.push(strip::Frame { date, author, subject, summary: step.summary(), says: step.says.clone(), svg });
+        frames.push(strip::Frame { date, author, subject, summary: step.summary(), says: step.says.clone(), shown });
     }
     Ok(frames)
 }

@@ -1,5 +1,10 @@
 //! The versions side by side as a film strip, and a page to step through them.
 
+use bathygram_core::container::{Packed, Provenance};
+use bathygram_core::geom::{Path, Rect, Size};
+use bathygram_core::measure::{Face, Script, TextSpan};
+use bathygram_core::scene::{Drawing, Item, Places, Scene, Stroke, Text, TextAnchor};
+use bathygram_core::theme::{Ground, Paint};
 use bathygram_outputs::html;
 use std::fmt::Write;
 
@@ -26,67 +31,58 @@ pub(super) struct Frame {
     pub(super) summary: String,
     pub(super) says: Vec<String>,
     /// `None` if the picture was not there.
-    pub(super) svg: Option<String>,
+    pub(super) shown: Option<Shown>,
 }
 
-/// The strip: the oldest first, in rows.
-pub(super) fn picture(frames: &[Frame]) -> String {
+/// A drawing, and the same as SVG text.
+pub(super) struct Shown {
+    pub(super) drawing: Drawing,
+    pub(super) svg: String,
+}
+
+/// The strip: the oldest first, in rows. The drawings themselves stand in it, all at one scale and from one corner: what stays
+/// does not move.
+pub(super) fn picture(frames: &[Frame]) -> Drawing {
     let frames = &frames[frames.len().saturating_sub(MOST)..];
     let columns = frames.len().clamp(1, ROW);
     let rows = frames.len().div_ceil(columns);
     let (w, h) = (columns as f64 * (WIDTH + GAP) + GAP, rows as f64 * (HEIGHT + WORDS + GAP) + GAP);
-    let mut out = format!(
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {w} {h}\" width=\"{w}\" height=\"{h}\" role=\"img\" \
-         aria-label=\"{} versions\" font-family=\"'Fira Sans', sans-serif\" text-rendering=\"geometricPrecision\">\n\
-         <rect width=\"{w}\" height=\"{h}\" fill=\"#fcfdfe\"/>\n",
-        frames.len()
-    );
-    // All at one scale, from one corner: what stays does not move.
-    let sizes: Vec<(f64, f64)> = frames.iter().filter_map(|f| size(f.svg.as_ref()?)).collect();
-    let widest = sizes.iter().fold((1.0, 1.0), |(w, h), s| (f64::max(w, s.0), f64::max(h, s.1)));
-    let scale = f64::min((WIDTH - 16.0) / widest.0, (HEIGHT - 16.0) / widest.1);
-    let (left, top) = ((WIDTH - widest.0 * scale) / 2.0, (HEIGHT - widest.1 * scale) / 2.0);
+    let sizes = frames.iter().filter_map(|f| Some(f.shown.as_ref()?.drawing.scene.size));
+    let widest = sizes.fold(Size::new(1.0, 1.0), |all, s| Size::new(all.w.max(s.w), all.h.max(s.h)));
+    let scale = f64::min((WIDTH - 16.0) / widest.w, (HEIGHT - 16.0) / widest.h);
+    let (left, top) = ((WIDTH - widest.w * scale) / 2.0, (HEIGHT - widest.h * scale) / 2.0);
+    let mut items = Vec::new();
     for (i, frame) in frames.iter().enumerate() {
         let x = GAP + (i % columns) as f64 * (WIDTH + GAP);
         let y = GAP + (i / columns) as f64 * (HEIGHT + WORDS + GAP);
-        let _ = writeln!(
-            out,
-            "<rect x=\"{x}\" y=\"{y}\" width=\"{WIDTH}\" height=\"{HEIGHT}\" rx=\"6\" fill=\"#ffffff\" stroke=\"#7fa3b8\"/>"
-        );
-        if let Some((svg, (pw, ph))) = frame.svg.as_ref().and_then(|svg| Some((svg, size(svg)?))) {
-            let (px, py) = (x + left, y + top);
-            let (pw, ph) = (pw * scale, ph * scale);
-            let _ = writeln!(
-                out,
-                "<image x=\"{px}\" y=\"{py}\" width=\"{pw}\" height=\"{ph}\" preserveAspectRatio=\"xMidYMid meet\" href=\"{}\"/>",
-                html::data_uri(svg)
-            );
+        let (path, stroke) =
+            (Path::rounded(Rect::new(x, y, WIDTH, HEIGHT), 6.0), Some(Stroke::solid(Paint::Frame, 1.0)));
+        items.push(Item::Path { path, fill: Some(Paint::PICTURE), stroke, role: None });
+        if let Some(shown) = &frame.shown {
+            let inner = shown.drawing.scene.items.iter().cloned();
+            items.extend(inner.map(|item| item.placed(scale, x + left, y + top)));
         }
         let lines = [
-            (format!("{}  {}", frame.date, frame.author), 13, "600", "#17293a"),
-            (frame.subject.clone(), 12, "400", "#3d566b"),
-            (frame.summary.replace('`', ""), 12, "400", "#17293a"),
+            (format!("{}  {}", frame.date, frame.author), 13.0, Face::Bold, Paint::INK),
+            (frame.subject.clone(), 12.0, Face::Regular, Paint::Quiet),
+            (frame.summary.replace('`', ""), 12.0, Face::Regular, Paint::INK),
         ];
-        for (n, (text, size, weight, colour)) in lines.iter().enumerate() {
-            let ty = y + HEIGHT + 20.0 + 19.0 * n as f64;
-            let _ = writeln!(
-                out,
-                "<text x=\"{x}\" y=\"{ty}\" font-size=\"{size}\" font-weight=\"{weight}\" fill=\"{colour}\">{}</text>",
-                html::escaped(&cut(text))
-            );
+        for (n, (text, size, face, fill)) in lines.into_iter().enumerate() {
+            let spans = vec![TextSpan { text: cut(&text), face, script: Script::Base }];
+            let y = y + HEIGHT + 20.0 + 19.0 * n as f64;
+            items.push(Item::Text(Text { x, y, anchor: TextAnchor::Start, spans, size, fill, underline: false }));
         }
     }
-    out.push_str("</svg>\n");
-    out
+    let title = format!("{} versions", frames.len());
+    let desc = frames.iter().map(|f| format!("{} {}: {}", f.date, f.author, f.summary)).collect::<Vec<_>>().join("; ");
+    let scene = Scene { size: Size::new(w, h), title, desc, ground: Ground::Paper, items };
+    Drawing { scene, places: Places::default(), report: None, unmet: Vec::new() }
 }
 
-/// The size of a drawing, in px.
-fn size(svg: &str) -> Option<(f64, f64)> {
-    let number = |name: &str| {
-        let tag = &svg[..svg.find('>')?];
-        tag.split(&format!(" {name}=\"")).nth(1)?.split('"').next()?.parse().ok()
-    };
-    Some((number("width")?, number("height")?))
+/// What a strip says of where it comes from: it is drawn from no one text.
+pub(super) fn provenance(packed: &Packed) -> Provenance<'_> {
+    let (file, name, source) = ("", "history", "");
+    Provenance { file, name, source, imports: &[], icons: "", earlier: None, packed, text_in: None }
 }
 
 /// As much of a text as has room in a line.
@@ -110,8 +106,8 @@ pub(super) fn page(file: &str, frames: &[Frame]) -> String {
     );
     for (i, frame) in frames.iter().enumerate() {
         let says: String = frame.says.iter().map(|s| format!("<li>{}</li>\n", html::with_code(s))).collect();
-        let image = frame.svg.as_ref().map_or("<p>The picture is not there.</p>".to_owned(), |svg| {
-            html::image(svg, &format!("version {} of {}", i + 1, frames.len()))
+        let image = frame.shown.as_ref().map_or("<p>The picture is not there.</p>".to_owned(), |shown| {
+            html::image(&shown.svg, &format!("version {} of {}", i + 1, frames.len()))
         });
         let _ = writeln!(
             body,

@@ -2,10 +2,12 @@
 
 use crate::outcome::{Failure, Result};
 use crate::session::Voice;
-use bathygram_core::model::{Diagram, DiagramKind, Level, Sheet, shows_nothing, stack};
-use bathygram_core::pipeline::{self, Reading, View};
-use bathygram_core::source::Source;
+use bathygram_core::model::{Diagram, DiagramKind, Sheet};
+use bathygram_core::pipeline::{self, AdHoc, Picture, Reading};
+use bathygram_core::source::{Source, SourceId};
 use bathygram_core::syntax::Label;
+use bathygram_core::views::{StackLevel, shows_nothing, stack};
+use bathygram_host::FileFindings;
 use std::fmt::Write;
 
 /// What the arguments ask for beyond what is written.
@@ -42,11 +44,13 @@ pub(super) struct Asked<'a> {
     pub(super) reading: &'a Reading,
     diagram: &'a Diagram,
     what: What,
+    /// Sources of other files that a sheet speaks of.
+    pub(super) sources: Vec<Source>,
 }
 
 enum What {
     Sheet(Box<Sheet>),
-    Stack(Vec<Level>),
+    Stack(Vec<StackLevel>),
 }
 
 impl Asked<'_> {
@@ -56,10 +60,10 @@ impl Asked<'_> {
     }
 
     /// Its pictures.
-    pub(super) fn views(&self) -> Vec<View<'_>> {
+    pub(super) fn pictures(&self) -> Vec<Picture<'_>> {
         match &self.what {
-            What::Sheet(sheet) => vec![View::of_sheet(self.diagram, sheet)],
-            What::Stack(levels) => View::of_stack(self.diagram, levels).collect(),
+            What::Sheet(sheet) => vec![Picture::of_sheet(self.diagram, sheet)],
+            What::Stack(levels) => Picture::of_stack(self.diagram, levels).collect(),
         }
     }
 }
@@ -71,22 +75,22 @@ impl Asked<'_> {
 pub(super) fn find<'a>(arguments: &Unwritten, readings: &[&'a Reading], voice: Voice) -> Result<Option<Asked<'a>>> {
     let (reading, diagram) = block(arguments.of.as_deref(), readings)?;
     if arguments.all_depths {
-        return Ok(Some(Asked { reading, diagram, what: What::Stack(stack(diagram)) }));
+        return Ok(Some(Asked { reading, diagram, what: What::Stack(stack(diagram)), sources: Vec::new() }));
     }
     if arguments.depth.is_none() && arguments.focus.is_none() && arguments.follow.is_none() {
         return Err(Failure::Usage("--of needs one of --depth, --focus, --follow or --all-depths".into()));
     }
-    let source = Source::new("arguments", text(arguments, &diagram.name));
+    let source = Source::numbered(SourceId::LOOSE, "arguments", text(arguments, &diagram.name));
     let others: Vec<&Diagram> = readings.iter().flat_map(|r| &r.document.diagrams).collect();
-    let (sheet, findings) = pipeline::ad_hoc(&source, reading, &others);
-    voice.findings_in(&source, &findings, "arguments");
+    let AdHoc { sheet, findings, sources } = pipeline::ad_hoc(&source, reading, readings);
+    voice.findings_in(&FileFindings::of(&source, &findings), "arguments");
     let Some(mut sheet) = sheet else { return Ok(None) };
     if shows_nothing(diagram, &sheet) {
         let what = source.text.lines().skip(1).map(str::trim).collect::<Vec<_>>().join(", ");
         return Err(Failure::Usage(format!("`{what}` shows nothing of `{}`", diagram.name)));
     }
     sheet.title = Some(title(arguments, diagram, &sheet, &others));
-    Ok(Some(Asked { reading, diagram, what: What::Sheet(Box::new(sheet)) }))
+    Ok(Some(Asked { reading, diagram, what: What::Sheet(Box::new(sheet)), sources }))
 }
 
 /// The block that was named, or the only one that there is; architectures before classes.

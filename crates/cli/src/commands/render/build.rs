@@ -1,11 +1,12 @@
 //! The project's own pictures: only what changed is read and drawn, and pictures whose text is gone are removed.
 
-use super::{Arguments, counted, draw, jobs, no_source, outcome, told};
+use super::{Arguments, counted, draw, jobs, no_source, outcome, told, told_unmet};
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
+use bathygram_core::container;
 use bathygram_core::pipeline::Reading;
-use bathygram_host::{Lock, Made, Project, Reason, Record, clear_unfinished, remove_inside, strays};
+use bathygram_host::{Lock, Made, Project, Reason, Record, UnmetCache, clear_unfinished, remove_inside, strays};
 use jobs::{Job, Why};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::PathBuf;
@@ -35,13 +36,17 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     let names: Vec<String> = sources.iter().map(|p| project.shown(p)).collect();
     let known = known(project, &mut record, (&sources, &names), arguments.all, voice);
     let (readings, is_read) = session::open_all(project, &known.changed, voice);
-    let printed = told(project, &readings, voice);
+    let mut printed = told(project, &readings, voice);
     let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_mistakes()).collect();
     // 2. Its pictures.
     let (jobs, fresh) = jobs::of_texts(project, arguments, &good, &known.pictures, false)?;
-    jobs.iter().for_each(|j| voice.detail(&format!("{}: {}", j.view.name, j.why.word())));
+    jobs.iter().for_each(|j| voice.detail(&format!("{}: {}", j.picture.name, j.why.word())));
     let drawn = draw::all(&jobs, arguments.scale, Some(&project.root), voice);
-    let (written, failure) = sorted(&jobs, drawn);
+    let (written, failure) = sorted(&jobs, &drawn);
+    let done: Vec<(&Reading, &draw::Done)> =
+        jobs.iter().zip(&drawn).filter_map(|(job, done)| Some((job.reading, done.as_ref().ok()?))).collect();
+    printed.add(told_unmet(project, &done, voice));
+    remember(project, &jobs, &drawn);
     // 3. Pictures that no text has any more, if all texts are known.
     let is_known = is_whole && is_read && printed.errors == 0;
     let is_unfinished = !(is_settled && known.changed.is_empty());
@@ -69,7 +74,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     }
     session::answer(&written.paths.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
     if let Some(failure) = failure {
-        return Err(failure);
+        return Err(Failure::Outside(anyhow::anyhow!(failure)));
     }
     voice.say(&summary(&jobs, fresh + known.pictures.len(), removed.len()));
     Ok(outcome(is_read, printed, false, voice))
@@ -102,6 +107,20 @@ fn why(reason: Reason) -> &'static str {
     }
 }
 
+/// Remembers what the layouts could not keep, for checks.
+fn remember(project: &Project, jobs: &[Job<'_>], drawn: &[Result<draw::Done>]) {
+    let asked = jobs.iter().zip(drawn).filter(|(job, _)| job.picture.has_constraints());
+    let mut asked = asked.filter_map(|(job, done)| Some((job, done.as_ref().ok().filter(|d| d.is_drawn)?))).peekable();
+    if asked.peek().is_none() {
+        return;
+    }
+    let mut cache = UnmetCache::open(project);
+    for (job, done) in asked {
+        cache.put(&container::digest(&job.reading.provenance(job.picture.name)), &done.unmet);
+    }
+    cache.save(project);
+}
+
 /// What was written.
 #[derive(Default)]
 struct Written {
@@ -110,15 +129,15 @@ struct Written {
     failed: BTreeSet<String>,
 }
 
-fn sorted(jobs: &[Job<'_>], drawn: Vec<Result<Vec<PathBuf>>>) -> (Written, Option<Failure>) {
+fn sorted(jobs: &[Job<'_>], drawn: &[Result<draw::Done>]) -> (Written, Option<String>) {
     let mut written = Written::default();
     let mut failure = None;
     for (job, result) in jobs.iter().zip(drawn) {
         match result {
-            Ok(paths) => written.paths.extend(paths),
+            Ok(done) => written.paths.extend(done.paths.iter().cloned()),
             Err(why) => {
                 written.failed.insert(job.reading.source.name.clone());
-                failure = failure.or(Some(why));
+                failure = failure.or_else(|| Some(why.to_string()));
             }
         }
     }
@@ -128,13 +147,13 @@ fn sorted(jobs: &[Job<'_>], drawn: Vec<Result<Vec<PathBuf>>>) -> (Written, Optio
 fn made(reading: &Reading) -> Made<'_> {
     let imports = reading.document.imports.sources.iter().map(|s| s.name.as_str());
     let uses: BTreeSet<&str> = imports.chain(reading.icons.own_files()).collect();
-    let pictures = reading.views().map(|v| v.name).collect();
+    let pictures = reading.pictures().map(|v| v.name).collect();
     Made { name: &reading.source.name, uses: uses.into_iter().collect(), pictures }
 }
 
 /// Removes pictures that no text has; those that somebody edited stay.
 fn remove_strays(project: &Project, good: &[&Reading], known: &Known, voice: Voice) -> Result<Vec<PathBuf>> {
-    let drawn = good.iter().flat_map(|r| r.views()).map(|v| v.name.to_owned());
+    let drawn = good.iter().flat_map(|r| r.pictures()).map(|v| v.name.to_owned());
     let names: BTreeSet<String> = known.pictures.keys().cloned().chain(drawn).collect();
     let mut removed = Vec::new();
     for stray in strays(project, &names) {

@@ -6,33 +6,30 @@ use crate::session::Voice;
 use crate::threads::Threads;
 use bathygram_core::container;
 use bathygram_core::jobs::map;
-use bathygram_core::pipeline::{self, Studio};
+use bathygram_core::model::Unmet;
+use bathygram_core::pipeline::{self, DrawOptions, Studio};
+use bathygram_core::scene::{Drawing, Places};
 use bathygram_host::{Format, write_inside, write_whole};
-use bathygram_outputs::Png;
-use bathygram_outputs::pdf::{About, Pdf};
+use bathygram_outputs::{pdf, png};
 use std::path::{Path, PathBuf};
+use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::{Mutex, OnceLock};
 
-fn draw_svg(studio: &Studio, job: &Job<'_>) -> String {
-    pipeline::draw_view(studio, job.reading, &job.view, job.earlier.as_deref())
+/// Draws a picture near where an earlier one, if there is one, has its elements.
+fn drawn(studio: &Studio, job: &Job<'_>) -> Drawing {
+    let places = job.earlier.as_deref().and_then(container::read_places).map(|text| Places::from_text(&text));
+    let options = DrawOptions { earlier: places.as_ref(), share: job.picture.share(), more_sources: job.sources, ..DrawOptions::default() };
+    pipeline::draw(studio, job.reading, &job.picture.view(), &options)
 }
 
 /// How each picture is laid out.
 pub(super) fn explain(jobs: &[Job<'_>], voice: Voice) {
     let studio = Studio::with_jobs(Box::new(Threads::all()));
     for job in jobs {
-        let laid = pipeline::place_view(&studio, job.reading, &job.view, job.earlier.as_deref());
-        let told = laid.map_or("sequence: columns and rows by time".to_owned(), |(_, laid)| laid.report.to_string());
-        voice.say(&format!("{}: {told}", job.view.name));
+        let report = drawn(&studio, job).report;
+        let told = report.map_or("sequence: columns and rows by time".to_owned(), |report| report.to_string());
+        voice.say(&format!("{}: {told}", job.picture.name));
     }
-}
-
-/// What other forms need is opened when the first picture is drawn in them.
-#[derive(Default)]
-struct Forms {
-    png: OnceLock<Png>,
-    pdf: OnceLock<Pdf>,
 }
 
 /// Draws one picture in one form.
@@ -41,49 +38,72 @@ struct Forms {
 /// If it cannot be brought into that form.
 pub(super) fn one(job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
     let studio = Studio::with_jobs(Box::new(Threads::all()));
-    into_format(&draw_svg(&studio, job), &Forms::default(), job, format, scale)
+    into_format(&studio, &drawn(&studio, job), job, format, scale)
 }
 
-fn into_format(svg: &str, forms: &Forms, job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
-    let digest = || container::digest(&pipeline::provenance(job.reading, job.view.name));
+fn into_format(studio: &Studio, drawing: &Drawing, job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
+    let provenance = job.reading.provenance(job.picture.name);
     let source = &job.reading.source;
     match format {
-        Format::Svg => Ok(svg.as_bytes().to_vec()),
+        Format::Svg => {
+            let kept = job.earlier.as_deref().filter(|svg| container::read_places(svg).is_some());
+            let earlier = kept.and_then(container::read_digest);
+            let provenance = container::Provenance { earlier, text_in: job.picture.text_in(), ..provenance };
+            Ok(studio.svg(drawing, &provenance).into_bytes())
+        }
         Format::Png => {
-            let (digest, seal) = (digest(), container::open_seal());
+            let (digest, seal) = (container::digest(&provenance), container::open_seal());
             let texts = container::png_texts(&digest, &source.text, &seal);
-            Ok(forms.png.get_or_init(Png::new).draw(svg, scale, &texts)?)
+            Ok(png::write(drawing, &studio.theme, &studio.fonts, f64::from(scale), &texts)?)
         }
         Format::Pdf => {
-            let title = container::title(svg).unwrap_or_default();
-            let about = About { title: &title, file: &source.name, source: &source.text, digest: &digest() };
-            Ok(forms.pdf.get_or_init(Pdf::new).draw(svg, &about)?)
+            let digest = container::digest(&provenance);
+            let about = pdf::About { file: &source.name, source: &source.text, digest: &digest };
+            Ok(pdf::write(drawing, &studio.theme, &about)?)
         }
     }
 }
 
+/// An earlier picture of the same text, as it was drawn, is the answer itself.
+fn same_as_before<'j>(job: &'j Job<'_>) -> Option<&'j str> {
+    let earlier = job.earlier.as_deref()?;
+    let carried = container::read(earlier.as_bytes())?;
+    let digest = container::digest(&job.reading.provenance(job.picture.name));
+    (carried.is_intact && carried.digest == digest).then_some(earlier)
+}
+
+/// A picture that was written.
+pub(super) struct Done {
+    pub(super) paths: Vec<PathBuf>,
+    /// Whether it was drawn, and is not the one that was there.
+    pub(super) is_drawn: bool,
+    /// What its layout could not keep.
+    pub(super) unmet: Vec<Unmet>,
+}
+
 /// Draws and writes all pictures, on as many threads as there are cores; the files are the same
-/// whatever their number. Returns for each, in the order of the sources, the paths that were written. `below` is a folder
+/// whatever their number. Returns for each, in the order of the sources, what was written. `below` is a folder
 /// below which nothing is written through a symbolic link.
-pub(super) fn all(jobs: &[Job<'_>], scale: f32, below: Option<&Path>, voice: Voice) -> Vec<Result<Vec<PathBuf>>> {
-    let forms = &Forms::default();
+pub(super) fn all(jobs: &[Job<'_>], scale: f32, below: Option<&Path>, voice: Voice) -> Vec<Result<Done>> {
     let threads = Threads::all();
     let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len())));
     let bar = Progress::new(jobs.len(), voice);
     map(&threads, jobs.len(), &|i| {
-        let result = draw_and_write(&studio, forms, &jobs[i], scale, below, voice);
+        let result = draw_and_write(&studio, &jobs[i], scale, below, voice);
         bar.step();
         result
     })
 }
 
-fn draw_and_write(
-    studio: &Studio, forms: &Forms, job: &Job<'_>, scale: f32, below: Option<&Path>, voice: Voice,
-) -> Result<Vec<PathBuf>> {
-    let svg = draw_svg(studio, job);
+fn draw_and_write(studio: &Studio, job: &Job<'_>, scale: f32, below: Option<&Path>, voice: Voice) -> Result<Done> {
+    let same = same_as_before(job);
+    let mut drawing = None;
     let mut written = Vec::new();
     for (format, path) in &job.paths {
-        let bytes = into_format(&svg, forms, job, *format, scale)?;
+        let bytes = match (same, format) {
+            (Some(same), Format::Svg) => same.as_bytes().to_vec(),
+            _ => into_format(studio, drawing.get_or_insert_with(|| drawn(studio, job)), job, *format, scale)?,
+        };
         let is_new = match below {
             Some(folder) => write_inside(folder, path, &bytes)?,
             None => write_whole(path, &bytes)?,
@@ -93,7 +113,8 @@ fn draw_and_write(
         }
         written.push(path.clone());
     }
-    Ok(written)
+    let unmet = drawing.map_or_else(Vec::new, |d: Drawing| d.unmet);
+    Ok(Done { paths: written, is_drawn: same.is_none(), unmet })
 }
 
 /// A bar that appears when drawing takes longer than a second.

@@ -4,7 +4,8 @@ use super::Arguments;
 use super::adhoc::Asked;
 use crate::outcome::{Failure, Result};
 use bathygram_core::container;
-use bathygram_core::pipeline::{self, Reading, View};
+use bathygram_core::pipeline::{Picture, Reading};
+use bathygram_core::source::Source;
 use bathygram_host::{Format, Freshness, Project, freshness, picture_file};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
@@ -12,12 +13,14 @@ use std::path::{Path, PathBuf};
 /// One picture to be drawn.
 pub(super) struct Job<'a> {
     pub(super) reading: &'a Reading,
-    pub(super) view: View<'a>,
+    pub(super) picture: Picture<'a>,
     pub(super) paths: Vec<(Format, PathBuf)>,
     /// Why it is drawn, where there may be none.
     pub(super) why: Why,
     /// The text of an earlier picture that is to be kept.
     pub(super) earlier: Option<String>,
+    /// Sources of other files that it speaks of.
+    pub(super) sources: &'a [Source],
 }
 
 /// Why a picture is drawn.
@@ -57,9 +60,9 @@ fn reason(state: Freshness) -> Option<Why> {
 
 /// The forms in which pictures are wanted.
 pub(super) fn formats(project: &Project, arguments: &Arguments) -> Vec<Format> {
-    let mut formats: Vec<Format> = arguments.format.iter().map(|f| (*f).into()).collect();
+    let mut formats: Vec<Format> = arguments.format.clone();
     if formats.is_empty() {
-        formats.extend(arguments.out.as_deref().and_then(format_of));
+        formats.extend(arguments.out.as_deref().and_then(Format::of));
     }
     if formats.is_empty() { project.config.formats.clone() } else { formats }
 }
@@ -71,18 +74,8 @@ pub(super) fn formats(project: &Project, arguments: &Arguments) -> Vec<Format> {
 pub(super) fn only_format(arguments: &Arguments) -> Result<Format> {
     match arguments.format.as_slice() {
         [] => Ok(Format::Svg),
-        [only] => Ok((*only).into()),
+        [only] => Ok(*only),
         _ => Err(Failure::Usage("standard output takes one form; name one with --format".into())),
-    }
-}
-
-/// The format that a file name asks for.
-fn format_of(path: &Path) -> Option<Format> {
-    match path.extension()?.to_str()? {
-        "svg" => Some(Format::Svg),
-        "png" => Some(Format::Png),
-        "pdf" => Some(Format::Pdf),
-        _ => None,
     }
 }
 
@@ -92,17 +85,17 @@ pub(super) fn of_texts<'a>(
     is_single: bool,
 ) -> Result<(Vec<Job<'a>>, usize)> {
     let formats = formats(project, arguments);
-    let mut pictures: Vec<(&Reading, View<'a>)> =
-        readings.iter().flat_map(|r| r.views().map(|view| (*r, view))).collect();
-    let names: Vec<&str> = pictures.iter().map(|(_, view)| view.name).collect();
+    let mut pictures: Vec<(&Reading, Picture<'a>)> =
+        readings.iter().flat_map(|r| r.pictures().map(|picture| (*r, picture))).collect();
+    let names: Vec<&str> = pictures.iter().map(|(_, picture)| picture.name).collect();
     if let Some(only) = &arguments.only {
-        pictures.retain(|(_, view)| view.name == only);
+        pictures.retain(|(_, picture)| picture.name == only);
         if pictures.is_empty() && !readings.is_empty() {
             return Err(Failure::Usage(format!("no picture is called `{only}`; there are {}", names.join(", "))));
         }
     }
     let named = named_earlier(arguments)?;
-    let to_file = arguments.out.as_deref().filter(|o| format_of(o).is_some());
+    let to_file = arguments.out.as_deref().filter(|o| Format::of(o).is_some());
     if arguments.keep.is_some() && pictures.len() > 1 {
         return Err(Failure::Usage(format!(
             "--keep is for one picture, and there are {}; choose one with --only NAME, or say `keep = true` in \
@@ -120,8 +113,8 @@ pub(super) fn of_texts<'a>(
     let mut taken: BTreeMap<&str, &str> = taken.iter().map(|(name, file)| (name.as_str(), file.as_str())).collect();
     let mut jobs = Vec::new();
     let mut fresh = 0;
-    for (reading, view) in pictures {
-        let name = view.name;
+    for (reading, picture) in pictures {
+        let name = picture.name;
         if let Some(first) = taken.insert(name, &reading.source.name) {
             let second = &reading.source.name;
             return Err(Failure::Usage(format!(
@@ -129,7 +122,7 @@ pub(super) fn of_texts<'a>(
             )));
         }
         let is_asked = arguments.all || is_single || !arguments.is_build();
-        let digest = || container::digest(&pipeline::provenance(reading, name));
+        let digest = || container::digest(&reading.provenance(name));
         let why = if is_asked { Some(Why::Asked) } else { reason(freshness(project, name, &digest())) };
         let Some(why) = why else {
             fresh += 1;
@@ -138,7 +131,7 @@ pub(super) fn of_texts<'a>(
         // A name that no file can have is an error in the source, which was told: `--anyway` draws the others.
         let Ok(paths) = paths(to_file, &formats, &folder, name) else { continue };
         let earlier = named.clone().or_else(|| own_earlier(project, name));
-        jobs.push(Job { reading, view, paths, why, earlier });
+        jobs.push(Job { reading, picture, paths, why, earlier, sources: &[] });
     }
     Ok((jobs, fresh))
 }
@@ -147,16 +140,16 @@ pub(super) fn of_texts<'a>(
 pub(super) fn of_asked<'a>(
     project: &Project, arguments: &Arguments, asked: &'a Asked<'a>, single: bool,
 ) -> Result<Vec<Job<'a>>> {
-    let views = asked.views();
+    let pictures = asked.pictures();
     let formats = formats(project, arguments);
-    let to_file = arguments.out.as_deref().filter(|o| format_of(o).is_some());
-    if (to_file.is_some() || single) && views.len() > 1 {
-        let count = views.len();
+    let to_file = arguments.out.as_deref().filter(|o| Format::of(o).is_some());
+    if (to_file.is_some() || single) && pictures.len() > 1 {
+        let count = pictures.len();
         return Err(Failure::Usage(format!(
             "the stack has {count} pictures; name a folder for them with --out FOLDER"
         )));
     }
-    if arguments.keep.is_some() && views.len() > 1 {
+    if arguments.keep.is_some() && pictures.len() > 1 {
         return Err(Failure::Usage("--keep is for one picture, and a stack has several".into()));
     }
     let earlier = named_earlier(arguments)?;
@@ -164,11 +157,11 @@ pub(super) fn of_asked<'a>(
         Some(out) => out.clone(),
         None => picture_file(&project.pictures(), asked.of(), Format::Svg)?.with_extension(""),
     };
-    let job = |view: View<'a>| {
-        let paths = paths(to_file, &formats, &folder, view.name)?;
-        Ok(Job { reading: asked.reading, view, paths, why: Why::Asked, earlier: earlier.clone() })
+    let job = |picture: Picture<'a>| {
+        let paths = paths(to_file, &formats, &folder, picture.name)?;
+        Ok(Job { reading: asked.reading, picture, paths, why: Why::Asked, earlier: earlier.clone(), sources: &asked.sources })
     };
-    views.into_iter().map(job).collect()
+    pictures.into_iter().map(job).collect()
 }
 
 /// Where a picture goes, in each form.

@@ -7,7 +7,8 @@ mod jobs;
 
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::pipeline::Reading;
+use bathygram_core::diag::Diagnostic;
+use bathygram_core::pipeline::{Reading, weigh_unmet};
 use bathygram_host::{Format, Printed, Project, Watch};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
@@ -27,8 +28,8 @@ pub(crate) struct Arguments {
     /// Sources; all of the project if none is named, `-` for standard input
     files: Vec<PathBuf>,
     /// Forms of the pictures
-    #[arg(long, value_enum, value_delimiter = ',')]
-    format: Vec<FormatName>,
+    #[arg(long, value_parser = formats(), value_delimiter = ',')]
+    format: Vec<Format>,
     /// Folder for the pictures, or a file if there is one picture only
     #[arg(long, short, value_name = "PATH")]
     out: Option<PathBuf>,
@@ -57,21 +58,10 @@ pub(crate) struct Arguments {
     adhoc: adhoc::Unwritten,
 }
 
-#[derive(Clone, Copy, clap::ValueEnum)]
-enum FormatName {
-    Svg,
-    Png,
-    Pdf,
-}
-
-impl From<FormatName> for Format {
-    fn from(name: FormatName) -> Self {
-        match name {
-            FormatName::Svg => Format::Svg,
-            FormatName::Png => Format::Png,
-            FormatName::Pdf => Format::Pdf,
-        }
-    }
+/// The forms by their endings, for arguments.
+fn formats() -> impl clap::builder::TypedValueParser<Value = Format> {
+    let endings = clap::builder::PossibleValuesParser::new(Format::ALL.map(Format::ending));
+    clap::builder::TypedValueParser::try_map(endings, |ending| Format::from_ending(&ending).ok_or("no such form"))
 }
 
 fn scale(text: &str) -> std::result::Result<f32, String> {
@@ -168,7 +158,7 @@ fn no_source(project: &Project) -> Failure {
 /// Draws what the arguments ask for, wherever that goes.
 fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voice: Voice) -> Result {
     let (readings, whole) = session::open_all(project, sources, voice);
-    let printed = told(project, &readings, voice);
+    let mut printed = told(project, &readings, voice);
     let good: Vec<&Reading> = readings.iter().filter(|r| arguments.anyway || !r.has_mistakes()).collect();
     let is_single = arguments.is_to_stdout();
     let asked = match arguments.adhoc.is_asked() && !good.is_empty() {
@@ -192,8 +182,10 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         }
     } else {
         let below = arguments.out.is_none().then_some(project.root.as_path());
-        let written = draw::all(&jobs, arguments.scale, below, voice).into_iter().collect::<Result<Vec<_>>>()?;
-        let written: Vec<PathBuf> = written.into_iter().flatten().collect();
+        let done = draw::all(&jobs, arguments.scale, below, voice).into_iter().collect::<Result<Vec<_>>>()?;
+        let drawn: Vec<(&Reading, &draw::Done)> = jobs.iter().map(|j| j.reading).zip(&done).collect();
+        printed.add(told_unmet(project, &drawn, voice));
+        let written: Vec<PathBuf> = done.into_iter().flat_map(|d| d.paths).collect();
         session::answer(&written.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
         voice.say(&format!("{} written", counted(written.len())));
     }
@@ -202,9 +194,14 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
 
 /// Tells what was found in texts.
 fn told(project: &Project, readings: &[Reading], voice: Voice) -> Printed {
-    let mut printed = Printed::default();
-    readings.iter().for_each(|r| printed.add(voice.findings(project, r)));
-    printed
+    voice.findings(project, readings.iter().map(|r| (r, &r.diagnostics[..])))
+}
+
+/// Tells what the layouts of drawn pictures could not keep.
+fn told_unmet(project: &Project, drawn: &[(&Reading, &draw::Done)], voice: Voice) -> Printed {
+    let found: Vec<(&Reading, Vec<Diagnostic>)> =
+        drawn.iter().map(|(reading, done)| (*reading, weigh_unmet(reading, &done.unmet))).collect();
+    voice.findings(project, found.iter().map(|(reading, found)| (*reading, &found[..])))
 }
 
 /// How the command ends, and what is said of mistakes.

@@ -1,7 +1,8 @@
 //! Sentences about form, words and names.
 
-use super::{Message, Parts, WordHelp, error, leftover, list, meant, verb_help};
-use crate::diag::Severity;
+use super::{Elsewhere, Parts, error, leftover, list, meant, verb_help};
+use crate::diag::message::{Message, WordHelp};
+use crate::diag::severity::Severity;
 
 impl Message {
     /// Mistakes of form: quotes, indentation, brackets.
@@ -78,7 +79,7 @@ impl Message {
     }
 
     /// Words and names that are not known.
-    pub(super) fn of_words(self) -> Parts {
+    pub(super) fn of_words(self, at: Elsewhere<'_>) -> Parts {
         match self {
             Message::UnknownBlock { word, suggestion } => (
                 "unknown-block",
@@ -118,9 +119,9 @@ impl Message {
                 format!("`{name}` may mean any of {}", list(&candidates)),
                 "write the path of the one that is meant",
             ),
-            Message::DeclaredTwice { name, line } => error(
+            Message::DeclaredTwice { name, first } => error(
                 "declared-twice",
-                format!("`{name}` is declared in line {line} already"),
+                format!("`{name}` is declared in {} already", at(first)),
                 "give one of them another name",
             ),
             Message::NameTaken { name } => error(
@@ -169,7 +170,7 @@ impl Message {
                 },
                 format!("write {values}"),
             ),
-            other => other.of_meaning(),
+            other => other.of_meaning(at),
         }
     }
 }

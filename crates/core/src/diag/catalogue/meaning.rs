@@ -1,11 +1,12 @@
 //! Sentences about lines that are well formed, but mean nothing where they stand; about other files and blocks.
 
-use super::{Message, Parts, error, warning};
-use crate::diag::Severity;
+use super::{Elsewhere, Parts, error, warning};
+use crate::diag::message::Message;
+use crate::diag::severity::Severity;
 
 impl Message {
     /// Lines that are well formed, but in a place where they mean nothing.
-    pub(super) fn of_meaning(self) -> Parts {
+    pub(super) fn of_meaning(self, at: Elsewhere<'_>) -> Parts {
         match self {
             Message::PropertyOfNothing { word } => error(
                 "property-of-nothing",
@@ -117,12 +118,12 @@ impl Message {
                 format!("`{inner}` lies inside `{outer}`, so no line can be drawn between the two"),
                 "relate it to something outside, or to a part",
             ),
-            other => other.of_files(),
+            other => other.of_files(at),
         }
     }
 
     /// Other files, and other blocks.
-    pub(super) fn of_files(self) -> Parts {
+    pub(super) fn of_files(self, at: Elsewhere<'_>) -> Parts {
         match self {
             Message::FromOutside { path } => error(
                 "from-outside",
@@ -173,7 +174,7 @@ impl Message {
                 format!("the sequence has a party `{party}` that `{diagram}` does not know: its messages are left out"),
                 Some("declare it in the architecture, or write the sequence `of` the architecture"),
             ),
-            other => other.of_review(),
+            other => other.of_review(at),
         }
     }
 }

@@ -1,6 +1,7 @@
 //! Sentences about fragments, branches and replies that lack their other half.
 
-use super::{Message, Parts, error, warning};
+use super::{Parts, error, warning};
+use crate::diag::message::Message;
 
 impl Message {
     /// Fragments, branches and replies that lack their other half.

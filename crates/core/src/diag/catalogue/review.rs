@@ -1,11 +1,12 @@
 //! Sentences that a reviewer would say.
 
-use super::{Message, Parts, list, meant, warning};
-use crate::diag::Severity;
+use super::{Elsewhere, Parts, list, meant, warning};
+use crate::diag::message::Message;
+use crate::diag::severity::Severity;
 
 impl Message {
     /// What a reviewer would ask about flows and sequences.
-    pub(super) fn of_review(self) -> Parts {
+    pub(super) fn of_review(self, at: Elsewhere<'_>) -> Parts {
         match self {
             Message::UnreachableStep { step } => warning(
                 "unreachable-step",
@@ -22,9 +23,9 @@ impl Message {
                 format!("after \"{label}\" there is no way back: what was turned down cannot be mended"),
                 Some("add `go NAME` to where it is mended, if there is such a place"),
             ),
-            Message::TwoBeginnings { line } => warning(
+            Message::TwoBeginnings { first } => warning(
                 "two-beginnings",
-                format!("this flow has begun in line {line} already"),
+                format!("this flow has begun in {} already", at(first)),
                 Some("make it a `step`, or a flow of its own"),
             ),
             Message::UnusedLane { lane } => warning(
@@ -47,12 +48,12 @@ impl Message {
                 format!("`{party}` was destroyed before this message"),
                 Some("move the message up, or create the party again"),
             ),
-            other => other.of_structure(),
+            other => other.of_structure(at),
         }
     }
 
     /// What a reviewer would ask about classes, states, architectures and pictures.
-    pub(super) fn of_structure(self) -> Parts {
+    pub(super) fn of_structure(self, at: Elsewhere<'_>) -> Parts {
         match self {
             Message::InheritanceCycle { classes } => warning(
                 "inheritance-cycle",
@@ -64,9 +65,9 @@ impl Message {
                 format!("`{class}` extends `{interface}`, which is an interface"),
                 Some("write `implements`"),
             ),
-            Message::DuplicateMember { name, class, line } => warning(
+            Message::DuplicateMember { name, class, first } => warning(
                 "duplicate-member",
-                format!("`{class}` has a member `{name}` in line {line} already"),
+                format!("`{class}` has a member `{name}` in {} already", at(first)),
                 Some("remove one of the two, or rename it"),
             ),
             Message::MemberForm { fault, help } => ("member-form", Severity::Warning, fault, Some(help)),
@@ -76,9 +77,9 @@ impl Message {
                 format!("the table `{table}` has no column `{column}`"),
                 suggestion.map(meant),
             ),
-            Message::DuplicateRelation { line } => warning(
+            Message::DuplicateRelation { first } => warning(
                 "duplicate-relation",
-                format!("line {line} says the same"),
+                format!("{} says the same", at(first)),
                 Some("remove one of the two, or say how they differ"),
             ),
             Message::NoWayIn { state } => warning(
@@ -91,17 +92,17 @@ impl Message {
                 format!("the state `{state}` is never left"),
                 Some("write `NAME becomes finish`, or a transition from it"),
             ),
-            Message::AmbiguousTransition { state, trigger, line } => warning(
+            Message::AmbiguousTransition { state, trigger, first } => warning(
                 "ambiguous-transition",
                 match trigger {
-                    Some(trigger) => format!("on \"{trigger}\" the state `{state}` is left in line {line} already"),
-                    None => format!("the state `{state}` is left without a trigger in line {line} already"),
+                    Some(trigger) => format!("on \"{trigger}\" the state `{state}` is left in {} already", at(first)),
+                    None => format!("the state `{state}` is left without a trigger in {} already", at(first)),
                 },
                 Some("add a guard, `when \"…\"`, to one of them"),
             ),
-            Message::ForbiddenRelation { from, to, line, reason } => warning(
+            Message::ForbiddenRelation { from, to, rule, reason } => warning(
                 "forbidden-relation",
-                format!("line {line} says that `{from}` never uses `{to}`"),
+                format!("{} says that `{from}` never uses `{to}`", at(rule)),
                 Some(
                     &reason
                         .map_or_else(|| "remove one of the two".to_owned(), |r| format!("{r}: remove one of the two")),

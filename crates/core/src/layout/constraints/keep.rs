@@ -136,6 +136,7 @@ fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Poin
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::geom::Size;
     use crate::layout::arrange::layered;
     use crate::layout::score::measure;
     use crate::layout::{Edge, Node};

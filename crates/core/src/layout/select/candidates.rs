@@ -11,7 +11,7 @@ use crate::layout::arrange::tree;
 use crate::layout::constraints::keep;
 use crate::layout::constraints::pins;
 use crate::layout::constraints::unmet;
-use crate::layout::graph::{Arrangement, Graph, Reading, Routing};
+use crate::layout::graph::{Arrangement, Graph, Reading, Routing, Share};
 use crate::layout::placement::Placement;
 use crate::layout::refine::folding as columns;
 use crate::layout::refine::packing as pack;
@@ -54,7 +54,7 @@ impl Effort {
         let is_nested = !graph.groups.is_empty();
         match Self::of(graph.nodes.len()) {
             Effort::Full if is_nested && graph.edges.len() > NESTED_EDGES => Effort::Some,
-            Effort::Full if graph.one_of_many => Effort::Brisk,
+            Effort::Full if graph.share == Share::OneOfMany => Effort::Brisk,
             other => other,
         }
     }

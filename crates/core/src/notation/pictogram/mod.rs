@@ -13,7 +13,7 @@ pub use sheet::sheet;
 use crate::geom::{Path, Rect};
 use crate::model::ElementKind;
 use crate::scene::{Item, Stroke};
-use crate::theme::Colour;
+use crate::theme::{Colour, Ground, Paint};
 use library::SOURCES;
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -91,29 +91,29 @@ pub enum Art {
 #[derive(Clone, Debug)]
 pub struct OwnShape {
     path: Path,
-    fill: Option<Paint>,
+    fill: Option<OwnPaint>,
     /// Its line, and its width in units.
-    stroke: Option<(Paint, f64)>,
+    stroke: Option<(OwnPaint, f64)>,
 }
 
 /// A colour of a project's file.
 #[derive(Clone, Copy, Debug)]
-enum Paint {
+enum OwnPaint {
     /// This one.
     Colour(Colour),
     /// That of pictograms.
     Accent,
 }
 
-impl Paint {
-    fn colour(self, accent: Colour) -> Colour {
-        if let Paint::Colour(colour) = self { colour } else { accent }
+impl OwnPaint {
+    fn paint(self, accent: Paint) -> Paint {
+        if let OwnPaint::Colour(colour) = self { Ground::Fixed(colour).into() } else { accent }
     }
 }
 
 impl Art {
     /// Draws it into a square with this upper left corner and side, in px; `width` is that of the strokes of ours.
-    pub(super) fn draw(&self, (x, y, side): (f64, f64, f64), accent: Colour, width: f64) -> Vec<Item> {
+    pub(super) fn draw(&self, (x, y, side): (f64, f64, f64), accent: Paint, width: f64) -> Vec<Item> {
         let scale = side / GRID;
         match self {
             Art::Strokes(path) => {
@@ -123,8 +123,8 @@ impl Art {
             Art::Shapes(shapes) => {
                 let shape = |s: &OwnShape| Item::Path {
                     path: s.path.clone().placed(scale, x, y),
-                    fill: s.fill.map(|p| p.colour(accent)),
-                    stroke: s.stroke.map(|(p, width)| Stroke::solid(p.colour(accent), width * scale)),
+                    fill: s.fill.map(|p| p.paint(accent)),
+                    stroke: s.stroke.map(|(p, width)| Stroke::solid(p.paint(accent), width * scale)),
                     role: None,
                 };
                 shapes.iter().map(shape).collect()

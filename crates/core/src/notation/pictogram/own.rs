@@ -2,7 +2,7 @@
 //! flattened to paths by a general SVG reader, after whatever could reach outside or run has been refused. Of a PNG the
 //! chunks that make pixels are kept.
 
-use super::{Art, GRID, OwnShape, Paint};
+use super::{Art, GRID, OwnPaint, OwnShape};
 use crate::geom::{Cmd, Path, pt};
 use crate::theme::Colour;
 use usvg::tiny_skia_path::{PathSegment, Point, Transform};
@@ -193,7 +193,7 @@ impl Flat {
     }
 
     /// A plain colour; that of a gradient is its first. What shines through is mixed with white.
-    fn paint(&self, paint: &usvg::Paint, opacity: f32) -> Option<Paint> {
+    fn paint(&self, paint: &usvg::Paint, opacity: f32) -> Option<OwnPaint> {
         let (colour, own) = match paint {
             usvg::Paint::Color(colour) => (*colour, 1.0),
             usvg::Paint::LinearGradient(g) => g.stops().first().map(|s| (s.color(), s.opacity().get()))?,
@@ -206,10 +206,10 @@ impl Flat {
         }
         let is_black = (colour.red, colour.green, colour.blue) == (0, 0, 0);
         if self.takes_accent && is_black {
-            return Some(Paint::Accent);
+            return Some(OwnPaint::Accent);
         }
         let mixed = |c: u8| (f32::from(c) * opacity + 255.0 * (1.0 - opacity)).round() as u8;
-        Some(Paint::Colour(Colour { r: mixed(colour.red), g: mixed(colour.green), b: mixed(colour.blue) }))
+        Some(OwnPaint::Colour(Colour { r: mixed(colour.red), g: mixed(colour.green), b: mixed(colour.blue) }))
     }
 }
 
@@ -259,8 +259,8 @@ mod tests {
             panic!("it can be read")
         };
         assert_eq!(shapes.len(), 2);
-        assert!(matches!(shapes[0].fill, Some(Paint::Colour(c)) if c.hex() == "#336699"));
-        assert!(matches!(shapes[1].stroke, Some((Paint::Accent, _))));
+        assert!(matches!(shapes[0].fill, Some(OwnPaint::Colour(c)) if c.hex() == "#336699"));
+        assert!(matches!(shapes[1].stroke, Some((OwnPaint::Accent, _))));
         // A flat picture lies in the middle of its square.
         assert!(matches!(shapes[0].path.0[0], Cmd::Move(p) if p == pt(0.0, 6.0)), "{:?}", shapes[0].path.0[0]);
     }

@@ -4,20 +4,21 @@
 mod paint;
 mod script;
 
-use super::Context;
-use crate::geom::Size;
+use super::context::Context;
+use super::drawn::Drawn;
 use crate::layout::sequence::place;
 use crate::model::Diagram;
-use crate::scene::Item;
+use crate::scene::Places;
 use crate::theme::Styles;
 use paint::Painter;
 use script::Script;
 
 /// Draws a sequence.
-pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Vec<Item>, Size) {
+pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Drawn {
     let script = Script::write(diagram, styles, context);
     let placement = place(&script.chart);
     let size = placement.size;
     let painter = Painter { diagram, styles, context, script: &script, placement: &placement };
-    (painter.paint(), size)
+    let items = painter.paint();
+    Drawn { items, size, places: Places::default(), report: None, unmet: Vec::new() }
 }

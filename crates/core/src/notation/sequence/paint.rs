@@ -1,16 +1,18 @@
 //! Draws a placed script, from the back to the front.
 
-use super::script::{Line, Script};
+use super::script::{Line, MarkKind, Script};
 use crate::geom::{Path, Point, Rect, Size, pt};
 use crate::layout::sequence::{CROSS, ChartPlacement, MessagePlace};
 use crate::measure::{Face, TextBlock, wrap};
 use crate::model::{Diagram, ElementId, ElementKind, Verb};
+use crate::notation::context::Context;
 use crate::notation::ends::{self, Head};
-use crate::notation::graph::{relation_tag, tag};
-use crate::notation::{Context, frame, texts_in};
-use crate::scene::{Inside, Item, Role, Stroke, Tag, TextAnchor};
+use crate::notation::frame;
+use crate::notation::tags::{element_tag, relation_tag};
+use crate::notation::text::texts_in;
+use crate::scene::{Holds, Inside, Item, Role, Stroke, Tag, TextAnchor};
 use crate::syntax::Label;
-use crate::theme::{Colour, Dash, Styles};
+use crate::theme::{Dash, Ground, Paint, Styles, Tone};
 
 /// The name of a fragment in the drawing.
 fn fragment(f: usize) -> String {
@@ -43,10 +45,6 @@ impl Painter<'_> {
         items
     }
 
-    fn paper(&self) -> Colour {
-        self.context.theme.paper
-    }
-
     fn boxes(&self) -> Vec<Item> {
         self.script
             .groups
@@ -56,8 +54,8 @@ impl Painter<'_> {
                 let style = &self.styles.elements[id.index()];
                 let text = Rect::new(place.x + 12.0, place.y + 8.0, title.size.w, title.size.h);
                 let parts = frame::Parts { frame: *place, title: text, header: text, look: frame::Look::Box };
-                let drawn = frame::draw(self.diagram.element(*id), title, &parts, 1, style, self.context.theme);
-                Item::Group(tag(self.diagram, *id, true), drawn)
+                let drawn = frame::draw(self.diagram.element(*id), title, &parts, 1, style);
+                Item::Group(element_tag(self.context, *id, Holds::Others), drawn)
             })
             .collect()
     }
@@ -67,7 +65,7 @@ impl Painter<'_> {
         let (id, figure) = &self.script.parties[column];
         let (x, top, bottom) = self.placement.lifelines[column];
         let style = &self.styles.elements[id.index()];
-        let stroke = Stroke { colour: self.context.theme.guide, width: 1.1, dash: Dash::Solid };
+        let stroke = Stroke { paint: Paint::Guide, width: 1.1, dash: Dash::Solid };
         let mut path = Path::line(&[pt(x, top), pt(x, bottom)]);
         // Time that is left out is dotted.
         let pauses: Vec<(f64, f64)> = self
@@ -75,7 +73,7 @@ impl Painter<'_> {
             .marks
             .iter()
             .zip(&self.placement.marks)
-            .filter(|((_, _, is_pause), place)| *is_pause && place.1 > top && place.2 < bottom)
+            .filter(|(mark, place)| mark.kind == MarkKind::Pause && place.1 > top && place.2 < bottom)
             .map(|(_, place)| (place.1, place.2))
             .collect();
         if !pauses.is_empty() {
@@ -104,13 +102,13 @@ impl Painter<'_> {
             items.push(Item::Path {
                 path: cross,
                 fill: None,
-                stroke: Some(Stroke::solid(self.context.theme.line, 1.8)),
+                stroke: Some(Stroke::solid(Paint::Line, 1.8)),
                 role: None,
             });
         }
         let head = self.placement.heads[column];
-        items.extend(figure.draw(head, style, self.context.theme));
-        let mut tag = tag(self.diagram, *id, false);
+        items.extend(figure.draw(head, style));
+        let mut tag = element_tag(self.context, *id, Holds::Nothing);
         if let Tag::Element { inside: inside @ Inside::Nothing, .. } = &mut tag {
             let holds = |f: &usize| self.placement.frames[*f].rect.holds(head);
             let frame = (0..self.script.frames.len()).rev().find(holds).map(fragment);
@@ -123,18 +121,17 @@ impl Painter<'_> {
     fn foot(&self, column: usize) -> Option<Item> {
         let place = (*self.placement.feet.get(column)?)?;
         let (id, figure) = &self.script.parties[column];
-        let mut tag = tag(self.diagram, *id, false);
+        let mut tag = element_tag(self.context, *id, Holds::Nothing);
         if let Tag::Element { id, .. } = &mut tag {
             id.push_str(" at the foot");
         }
         let style = &self.styles.elements[id.index()];
-        Some(Item::Group(tag, figure.draw(place, style, self.context.theme)))
+        Some(Item::Group(tag, figure.draw(place, style)))
     }
 
     fn frame(&self, f: usize) -> Item {
         let (text, place) = (&self.script.frames[f], &self.placement.frames[f]);
-        let theme = self.context.theme;
-        let stroke = Stroke::solid(theme.frame, 1.1);
+        let stroke = Stroke::solid(Paint::Frame, 1.1);
         let mut items = vec![Item::Path {
             path: Path::rect(place.rect),
             fill: None,
@@ -154,7 +151,7 @@ impl Painter<'_> {
         for (guard, place) in text.guards.iter().zip(&place.guards) {
             if let Some(guard) = guard {
                 items.push(self.ground(place.grown(1.0)));
-                items.extend(texts_in(guard, *place, TextAnchor::Start, theme.ink));
+                items.extend(texts_in(guard, *place, TextAnchor::Start, Paint::INK));
             }
         }
         Item::Group(
@@ -162,8 +159,8 @@ impl Painter<'_> {
                 id: fragment(f),
                 kind: "fragment".into(),
                 inside: text.parent.map_or(Inside::Nothing, |f| Inside::Frame(fragment(f))),
-                container: true,
-                line: text.line,
+                holds: Holds::Others,
+                line: self.context.sources.line(text.span),
                 file: None,
                 opens: None,
             },
@@ -174,7 +171,6 @@ impl Painter<'_> {
     /// The pentagon in the corner of a fragment, with its operator.
     fn tab(&self, tab: Rect, word: &TextBlock) -> Vec<Item> {
         const CUT: f64 = 6.0;
-        let theme = self.context.theme;
         let pentagon = Path::polygon(&[
             pt(tab.x, tab.y),
             pt(tab.right(), tab.y),
@@ -182,35 +178,34 @@ impl Painter<'_> {
             pt(tab.right() - CUT, tab.bottom()),
             pt(tab.x, tab.bottom()),
         ]);
-        let stroke = Some(Stroke::solid(theme.frame, 1.1));
-        let mut items = vec![Item::Path { path: pentagon, fill: Some(theme.band(0)), stroke, role: None }];
+        let stroke = Some(Stroke::solid(Paint::Frame, 1.1));
+        let mut items = vec![Item::Path { path: pentagon, fill: Some(Paint::band(0)), stroke, role: None }];
         let at = Rect::new(tab.x, tab.y + (tab.h - word.height()) / 2.0, tab.w - 4.0, word.height());
-        items.extend(texts_in(word, at, TextAnchor::Middle, theme.ink));
+        items.extend(texts_in(word, at, TextAnchor::Middle, Paint::INK));
         items
     }
 
     fn ground(&self, place: Rect) -> Item {
-        Item::Path { path: Path::rect(place), fill: Some(self.paper()), stroke: None, role: None }
+        Item::Path { path: Path::rect(place), fill: Some(Paint::PICTURE), stroke: None, role: None }
     }
 
     fn bar(&self, i: usize) -> Item {
         let bar = &self.placement.bars[i];
         let (party, _) = &self.script.parties[bar.column];
         let relation = self.diagram.relation(self.script.lines[bar.message].relation);
-        let theme = self.context.theme;
         let item = Item::Path {
             path: Path::rounded(bar.rect, 1.5),
-            fill: Some(Colour::oklch(0.90, 0.05, 205.0)),
-            stroke: Some(Stroke::solid(theme.outline, 1.0)),
+            fill: Some(Ground::Tone(Tone::Terminal).into()),
+            stroke: Some(Stroke::solid(Paint::Outline, 1.0)),
             role: Some(Role::Frame),
         };
         let tag = Tag::Element {
             id: format!("activation {}", i + 1),
             kind: "activation".into(),
             inside: Inside::Frame(self.diagram.element(*party).key.clone()),
-            container: false,
-            line: relation.line,
-            file: relation.file.clone(),
+            holds: Holds::Nothing,
+            line: self.context.sources.line(relation.span),
+            file: self.context.sources.other_file(relation.span).map(Into::into),
             opens: None,
         };
         Item::Group(tag, vec![item])
@@ -244,7 +239,7 @@ impl Painter<'_> {
             (false, Verb::Destroys) if self.ends_here(place) => (Head::None, Head::BeforeCross, Dash::Solid),
             (false, verb) => ends::of_verb(verb),
         };
-        let mut drawn = ends::line(&place.points, [Head::None, head], dash, style, self.paper());
+        let mut drawn = ends::line(&place.points, [Head::None, head], dash, style, Paint::PICTURE);
         if let Some(text) = &line.text {
             drawn.push(Item::Group(Tag::Label, self.label(text, place, style.text)));
         }
@@ -253,8 +248,7 @@ impl Painter<'_> {
     }
 
     fn message_tag(&self, line: &Line) -> Tag {
-        let relation = self.diagram.relation(line.relation);
-        match (relation_tag(self.diagram, relation), line.is_reply) {
+        match (relation_tag(self.context, line.relation), line.is_reply) {
             (Tag::Relation { id, from, to, line, file, lines }, true) => {
                 Tag::Relation { id: format!("{id} reply"), from: to, to: from, line, file, lines }
             }
@@ -262,7 +256,7 @@ impl Painter<'_> {
         }
     }
 
-    fn label(&self, text: &TextBlock, place: &MessagePlace, colour: Colour) -> Vec<Item> {
+    fn label(&self, text: &TextBlock, place: &MessagePlace, colour: Paint) -> Vec<Item> {
         let beside = place.points.len() > 2;
         let anchor = if beside { TextAnchor::Start } else { TextAnchor::Middle };
         let ground = Rect::new(place.label.x - 3.0, place.label.y + 1.0, place.label.w + 6.0, place.label.h);
@@ -280,43 +274,42 @@ impl Painter<'_> {
             _ => return None,
         };
         let path = Path::ellipse(Rect::around(pt(at.x + dx, at.y), Size::new(2.0 * DOT, 2.0 * DOT)));
-        let dot = Item::Path { path, fill: Some(self.context.theme.line), stroke: None, role: Some(Role::Frame) };
-        Some(Item::Group(tag(self.diagram, id, false), vec![dot]))
+        let dot = Item::Path { path, fill: Some(Paint::Line), stroke: None, role: Some(Role::Frame) };
+        Some(Item::Group(element_tag(self.context, id, Holds::Nothing), vec![dot]))
     }
 
     fn block(&self, b: usize) -> Item {
         let (block, place) = (&self.script.blocks[b], self.placement.blocks[b]);
-        let theme = self.context.theme;
-        let line = block.line;
+        let line = self.context.sources.line(block.span);
         if let Some(figure) = &block.figure {
-            let style = note_style(theme);
+            let style = note_style();
             let id = format!("note {}", b + 1);
             let tag = Tag::Element {
                 id,
                 kind: "note".into(),
                 inside: Inside::Nothing,
-                container: false,
+                holds: Holds::Nothing,
                 line,
                 file: None,
                 opens: None,
             };
-            return Item::Group(tag, figure.draw(place, &style, theme));
+            return Item::Group(tag, figure.draw(place, &style));
         }
-        let stroke = Stroke::solid(theme.frame, 1.1);
+        let stroke = Stroke::solid(Paint::Frame, 1.1);
         let word = wrap(self.context.fonts, &Label::plain("ref", Default::default()), Face::Bold, 12.0, 60.0);
         let frame = Path::rect(place);
         let mut items =
-            vec![Item::Path { path: frame, fill: Some(self.paper()), stroke: Some(stroke), role: Some(Role::Frame) }];
+            vec![Item::Path { path: frame, fill: Some(Paint::PICTURE), stroke: Some(stroke), role: Some(Role::Frame) }];
         items.extend(self.tab(Rect::new(place.x, place.y, 40.0, 20.0), &word));
         let text = Rect::around(place.middle(), Size::new(block.text.width(), block.text.height()));
-        items.extend(texts_in(&block.text, text, TextAnchor::Middle, theme.ink));
+        items.extend(texts_in(&block.text, text, TextAnchor::Middle, Paint::INK));
         let id = format!("reference {}", b + 1);
         Item::Group(
             Tag::Element {
                 id,
                 kind: "fragment".into(),
                 inside: Inside::Nothing,
-                container: true,
+                holds: Holds::Others,
                 line,
                 file: None,
                 opens: None,
@@ -326,32 +319,32 @@ impl Painter<'_> {
     }
 
     fn mark(&self, m: usize) -> Item {
-        let (text, line, is_pause) = &self.script.marks[m];
+        let mark = &self.script.marks[m];
+        let is_pause = mark.kind == MarkKind::Pause;
         let (place, ..) = self.placement.marks[m];
-        let theme = self.context.theme;
         let mut items = Vec::new();
         let pill = Path::rounded(place, place.h / 2.0);
         if !is_pause {
             let y = place.middle().y;
             let path = Path::line(&[pt(0.0, y), pt(self.placement.size.w, y)]);
-            items.push(Item::Path { path, fill: None, stroke: Some(Stroke::solid(theme.frame, 1.0)), role: None });
+            items.push(Item::Path { path, fill: None, stroke: Some(Stroke::solid(Paint::Frame, 1.0)), role: None });
         }
         let (fill, stroke) =
-            if *is_pause { (self.paper(), None) } else { (theme.band(0), Some(Stroke::solid(theme.frame, 1.0))) };
+            if is_pause { (Paint::PICTURE, None) } else { (Paint::band(0), Some(Stroke::solid(Paint::Frame, 1.0))) };
         items.push(Item::Path { path: pill, fill: Some(fill), stroke, role: Some(Role::Frame) });
-        if let Some(text) = text {
+        if let Some(text) = &mark.text {
             let at = Rect::around(place.middle(), Size::new(text.width(), text.height()));
-            items.extend(texts_in(text, at, TextAnchor::Middle, if *is_pause { theme.quiet } else { theme.ink }));
+            items.extend(texts_in(text, at, TextAnchor::Middle, if is_pause { Paint::Quiet } else { Paint::INK }));
         }
-        let name = if *is_pause { "pause" } else { "phase" };
+        let name = if is_pause { "pause" } else { "phase" };
         Item::Group(
             Tag::Element {
                 id: format!("{name} {}", m + 1),
                 // Like a note, it may lie on whatever lifelines run through.
                 kind: "note".into(),
                 inside: Inside::Nothing,
-                container: false,
-                line: *line,
+                holds: Holds::Nothing,
+                line: self.context.sources.line(mark.span),
                 file: None,
                 opens: None,
             },
@@ -360,17 +353,21 @@ impl Painter<'_> {
     }
 }
 
+/// The fill of remarks.
+const NOTE: Ground = Ground::Tone(Tone::Remark);
+
 /// The look of remarks.
-fn note_style(theme: &crate::theme::Theme) -> crate::theme::ElementStyle {
+fn note_style() -> crate::theme::ElementStyle {
     crate::theme::ElementStyle {
         shape: None,
         icon: None,
-        fill: Colour::oklch(0.965, 0.04, 95.0),
+        fill: NOTE,
         frame: None,
-        line: theme.outline,
-        text: theme.ink,
-        quiet: theme.quiet,
-        accent: theme.accent,
+        line: Paint::Outline,
+        text: Paint::INK,
+        quiet: Paint::Quiet,
+        tab: NOTE.into(),
+        accent: Paint::Accent,
         dash: Dash::Solid,
         width: 1.0,
         hidden: false,

@@ -4,10 +4,12 @@
 use crate::geom::Size;
 use crate::layout::sequence::{Bar, BlockPlace, Chart, Effect, Spot, Step};
 use crate::measure::{Face, TextBlock, wrap};
-use crate::model::{Diagram, ElementId, ElementKind, Item as Event, Operand, RelationId, Verb};
-use crate::notation::Context;
-use crate::notation::figure::{Figure, Shaper};
+use crate::model::{Diagram, ElementId, ElementKind, Event, Operand, RelationId, Verb};
+use crate::notation::context::Context;
+use crate::notation::figure::Figure;
 use crate::notation::frame::FrameTitle;
+use crate::notation::shaper::Shaper;
+use crate::source::Span;
 use crate::syntax::Label;
 use crate::theme::Styles;
 use std::collections::BTreeMap;
@@ -26,14 +28,30 @@ pub(super) struct FrameText {
     pub(super) guards: Vec<Option<TextBlock>>,
     /// The frame around it.
     pub(super) parent: Option<usize>,
-    pub(super) line: u32,
+    pub(super) span: Span,
 }
 
 /// A remark or a reference to be drawn.
 pub(super) struct BlockText {
     pub(super) figure: Option<Figure>,
     pub(super) text: TextBlock,
-    pub(super) line: u32,
+    pub(super) span: Span,
+}
+
+/// What goes across all lifelines.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum MarkKind {
+    /// A divider.
+    Phase,
+    /// A gap in time.
+    Pause,
+}
+
+/// A divider or a gap to be drawn.
+pub(super) struct Mark {
+    pub(super) text: Option<TextBlock>,
+    pub(super) span: Span,
+    pub(super) kind: MarkKind,
 }
 
 /// The chart, and what its numbers stand for.
@@ -52,7 +70,7 @@ pub(super) struct Script<'a> {
     /// The frames that are being written, innermost last.
     pub(super) open_frames: Vec<usize>,
     pub(super) blocks: Vec<BlockText>,
-    pub(super) marks: Vec<(Option<TextBlock>, u32, bool)>,
+    pub(super) marks: Vec<Mark>,
     /// Replies that come later, by who answers whom.
     pub(super) awaited: BTreeMap<(ElementId, ElementId), usize>,
 }
@@ -167,13 +185,13 @@ impl<'a> Script<'a> {
                     let own = if number.is_empty() { count.to_string() } else { format!("{number}.{count}") };
                     out.extend(self.message(item, &own));
                 }
-                Event::Fragment { operator, operands, line } => {
-                    out.push(self.fragment(operator.word(), operands, *line, number, count));
+                Event::Fragment { operator, operands, span } => {
+                    out.push(self.fragment(operator.word(), operands, *span, (number, count)));
                 }
-                Event::Reference { label, across, line } => out.push(self.reference(label, across, *line)),
-                Event::Phase { label, line } => out.push(self.mark(Some(label), *line, false)),
-                Event::Pause { label, line } => out.push(self.mark(label.as_ref(), *line, true)),
-                Event::Remark { across, label, left, line } => out.extend(self.remark(across, label, *left, *line)),
+                Event::Reference { label, across, span } => out.push(self.reference(label, across, *span)),
+                Event::Phase { label, span } => out.push(self.mark(Some(label), *span, MarkKind::Phase)),
+                Event::Pause { label, span } => out.push(self.mark(label.as_ref(), *span, MarkKind::Pause)),
+                Event::Remark { across, label, left, span } => out.extend(self.remark(across, label, *left, *span)),
             }
         }
     }
@@ -256,7 +274,7 @@ impl<'a> Script<'a> {
         Some(block).filter(|b| b.width() > 0.0)
     }
 
-    fn fragment(&mut self, word: &str, operands: &[Operand], line: u32, number: &str, count: &mut usize) -> Step {
+    fn fragment(&mut self, word: &str, operands: &[Operand], span: Span, (number, count): (&str, &mut usize)) -> Step {
         let plain = Label::plain(word, Default::default());
         let word_block = wrap(self.context.fonts, &plain, Face::Bold, 12.0, 80.0);
         let tab = Size::new(crate::geom::up4(word_block.width() + 20.0), 20.0);
@@ -272,7 +290,7 @@ impl<'a> Script<'a> {
             .collect();
         let sizes: Vec<Size> = guards.iter().map(size_of).collect();
         let parent = self.open_frames.last().copied();
-        self.frames.push(FrameText { word: word_block, guards, parent, line });
+        self.frames.push(FrameText { word: word_block, guards, parent, span });
         self.open_frames.push(id);
         let operands = operands
             .iter()
@@ -287,18 +305,18 @@ impl<'a> Script<'a> {
         Step::Frame { id, tab, operands }
     }
 
-    fn reference(&mut self, label: &Label, across: &[ElementId], line: u32) -> Step {
+    fn reference(&mut self, label: &Label, across: &[ElementId], span: Span) -> Step {
         let text = wrap(self.context.fonts, label, Face::Regular, 13.0, 260.0);
         let size = Size::new(crate::geom::up4(text.width() + 84.0), crate::geom::up4(text.height() + 24.0));
         let id = self.blocks.len();
-        self.blocks.push(BlockText { figure: None, text, line });
+        self.blocks.push(BlockText { figure: None, text, span });
         let columns: Vec<usize> = across.iter().filter_map(|e| self.column_of.get(e).copied()).collect();
         let low = columns.iter().min().copied().unwrap_or(0);
         let high = columns.iter().max().copied().unwrap_or(self.parties.len().saturating_sub(1));
         Step::Block { id, place: BlockPlace::Across(low, high), size }
     }
 
-    fn remark(&mut self, across: &[ElementId], label: &Label, left: bool, line: u32) -> Option<Step> {
+    fn remark(&mut self, across: &[ElementId], label: &Label, left: bool, span: Span) -> Option<Step> {
         let columns: Vec<usize> = across.iter().filter_map(|e| self.column_of.get(e).copied()).collect();
         let (low, high) = (columns.iter().min().copied()?, columns.iter().max().copied()?);
         let figure = self.shaper.note(label);
@@ -309,16 +327,17 @@ impl<'a> Script<'a> {
             _ => BlockPlace::RightOf(low),
         };
         let id = self.blocks.len();
-        self.blocks.push(BlockText { figure: Some(figure), text: TextBlock::default(), line });
+        self.blocks.push(BlockText { figure: Some(figure), text: TextBlock::default(), span });
         Some(Step::Block { id, place, size })
     }
 
-    fn mark(&mut self, label: Option<&Label>, line: u32, is_pause: bool) -> Step {
+    fn mark(&mut self, label: Option<&Label>, span: Span, kind: MarkKind) -> Step {
+        let is_pause = kind == MarkKind::Pause;
         let face = if is_pause { Face::Italic } else { Face::Bold };
         let text = label.map(|l| self.wrapped(l, face, 220.0));
         let size = text.as_ref().map_or(Size::default(), |t| Size::new(t.width() + 20.0, t.height() + 8.0));
         let id = self.marks.len();
-        self.marks.push((text, line, is_pause));
+        self.marks.push(Mark { text, span, kind });
         Step::Mark { id, size, gap: if is_pause { 16.0 } else { 0.0 } }
     }
 }

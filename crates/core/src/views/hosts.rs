@@ -1,16 +1,17 @@
 //! `by hosts`: zones and hosts, and on each what it runs, with the relations between what is run.
 
+use super::lift::{Drawn, lifted, under_sheet};
+use super::view::{ElementView, RelationView, View};
 use super::visible::{Shown, hosting};
-use super::{Drawn, lifted, under_sheet};
 use crate::model::{Diagram, Element, ElementId, Relation, Sheet, Verb};
 use crate::syntax::{Run, RunStyle};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Hosts inside zones, and on each what it runs, with the relations between what is run.
-pub(super) fn by_hosts(diagram: &Diagram, sheet: &Sheet) -> Diagram {
-    let Drawn { diagram: mut out, numbers } =
-        lifted(diagram, None, &Shown { elements: hosting(diagram), leading: None });
-    under_sheet(&mut out, sheet, &numbers);
+pub(super) fn by_hosts(diagram: &Diagram, sheet: &Sheet) -> View {
+    let Drawn { mut view, numbers } = lifted(diagram, None, &Shown { elements: hosting(diagram), leading: None });
+    under_sheet(&mut view, sheet, &numbers);
+    let out = &mut view.diagram;
     let mut placed: BTreeMap<ElementId, Vec<ElementId>> = BTreeMap::new();
     for runs in diagram.relations.iter().filter(|r| r.verb == Verb::Runs) {
         let Some(host) = numbers[runs.from.index()] else { continue };
@@ -21,8 +22,8 @@ pub(super) fn by_hosts(diagram: &Diagram, sheet: &Sheet) -> Diagram {
         let key = format!("{} runs {}", out.element(host).key, service.key);
         placed.entry(runs.to).or_default().push(ElementId(out.elements.len() as u32));
         let label = Some(label);
-        let line = runs.line;
-        out.elements.push(Element { key, label, line, parent: Some(host), ..service.clone() });
+        out.elements.push(Element { key, label, span: runs.span, parent: Some(host), ..service.clone() });
+        view.elements.push(ElementView::default());
     }
     // A relation is drawn between what runs, or what runs the nearest element around its end.
     let runs_of = |id: ElementId| {
@@ -38,8 +39,9 @@ pub(super) fn by_hosts(diagram: &Diagram, sheet: &Sheet) -> Diagram {
                 *count += 1;
                 let key = if *count == 1 { key } else { format!("{key} ({count})") };
                 out.relations.push(Relation { key, from, to, ..relation.clone() });
+                view.relations.push(RelationView::default());
             }
         }
     }
-    out
+    view
 }

@@ -1,35 +1,18 @@
-//! Sheets: one of several drawings of an architecture. Input: a diagram and a [`Sheet`]. Output: the
-//! diagram that the sheet shows. What is hidden inside a closed element is lifted: its relations
-//! become relations of the nearest visible element around it, and several become one.
+//! A diagram with those of its elements that a sheet shows, and relations lifted to them.
 
-mod hosts;
-mod lifting;
-mod stack;
-mod visible;
+use super::lifting::{self, Standing};
+use super::view::{ElementView, RelationView, View};
+use super::visible::{Each, Shown, context, hosting, nearest, visible};
+use crate::model::{Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, Picture, Sheet, Step};
 
-pub use stack::{Level, stack};
-
-use super::{Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, Picture, Sheet, ShownMembers, Step};
-use lifting::Standing;
-use std::borrow::Cow;
-use visible::{Each, Shown, context, hosting, nearest, visible};
-
-/// The diagram that a sheet shows.
-pub fn lift(diagram: &Diagram, sheet: &Sheet) -> Diagram {
-    if sheet.by_hosts {
-        return hosts::by_hosts(diagram, sheet);
-    }
-    let Drawn { diagram: mut out, numbers } = lifted(diagram, sheet.follow.as_deref(), &visible(diagram, sheet));
-    under_sheet(&mut out, sheet, &numbers);
+/// What a sheet of elements shows.
+pub(super) fn lift(diagram: &Diagram, sheet: &Sheet) -> View {
+    let Drawn { mut view, numbers } = lifted(diagram, sheet.follow.as_deref(), &visible(diagram, sheet));
+    under_sheet(&mut view, sheet, &numbers);
     for (number, is_context) in numbers.iter().zip(context(diagram, sheet)) {
-        number.iter().for_each(|id| out.elements[id.index()].context = is_context);
+        number.iter().for_each(|id| view.elements[id.index()].context = is_context);
     }
-    let bodies = out.elements.iter_mut().filter_map(|e| e.class.as_mut());
-    for body in bodies.filter(|_| sheet.members != ShownMembers::All) {
-        body.compartments.iter_mut().for_each(|c| c.members.retain(|m| sheet.members.shows(m)));
-        body.compartments.retain(|c| !c.members.is_empty());
-    }
-    out
+    view
 }
 
 /// Whether a sheet shows no element.
@@ -41,12 +24,12 @@ pub fn shows_nothing(diagram: &Diagram, sheet: &Sheet) -> bool {
 }
 
 /// What an architecture's own picture shows: its elements, without its hosts. Other diagrams are shown whole.
-pub fn without_hosts(diagram: &Diagram) -> Cow<'_, Diagram> {
+pub fn whole(diagram: &Diagram) -> View {
     if diagram.kind != DiagramKind::Architecture || !has_hosts(diagram) {
-        return Cow::Borrowed(diagram);
+        return View::of(diagram.clone());
     }
     let elements = hosting(diagram).into_iter().map(|is_hosting| !is_hosting).collect();
-    Cow::Owned(lifted(diagram, None, &Shown { elements, leading: None }).diagram)
+    lifted(diagram, None, &Shown { elements, leading: None }).view
 }
 
 /// Whether there is a second tree, of zones and hosts.
@@ -55,9 +38,10 @@ fn has_hosts(diagram: &Diagram) -> bool {
 }
 
 /// Gives a diagram what its sheet says: name, title, and words about the picture.
-fn under_sheet(out: &mut Diagram, sheet: &Sheet, numbers: &Numbers) {
-    (out.name, out.title, out.line) = (sheet.name.clone(), sheet.title.clone(), sheet.line);
-    out.tell = sheet.tell;
+pub(super) fn under_sheet(view: &mut View, sheet: &Sheet, numbers: &Numbers) {
+    view.tell = sheet.tell;
+    let out = &mut view.diagram;
+    (out.name, out.title, out.span) = (sheet.name.clone(), sheet.title.clone(), sheet.span);
     let inherited = std::mem::take(&mut out.picture);
     let own = renumbered(&sheet.picture.hints, numbers);
     let hints = inherited.hints.iter().cloned().chain(own).collect();
@@ -65,7 +49,7 @@ fn under_sheet(out: &mut Diagram, sheet: &Sheet, numbers: &Numbers) {
 }
 
 /// The numbers that elements of a diagram have in a drawing of it.
-type Numbers = Each<Option<ElementId>>;
+pub(super) type Numbers = Each<Option<ElementId>>;
 
 /// The hints about elements that a drawing shows.
 fn renumbered(hints: &[Hint], numbers: &Numbers) -> Vec<Hint> {
@@ -90,14 +74,15 @@ fn merged(own: &Picture, inherited: &Picture) -> Picture {
 }
 
 /// A drawing of a diagram, and the numbers that the diagram's elements have in it.
-struct Drawn {
-    diagram: Diagram,
-    numbers: Numbers,
+pub(super) struct Drawn {
+    pub(super) view: View,
+    pub(super) numbers: Numbers,
 }
 
 /// A diagram with those of its elements that are shown; relations are lifted to them.
-fn lifted(diagram: &Diagram, steps: Option<&[Step]>, Shown { elements: shown, leading }: &Shown) -> Drawn {
+pub(super) fn lifted(diagram: &Diagram, steps: Option<&[Step]>, Shown { elements: shown, leading }: &Shown) -> Drawn {
     let mut out = Diagram { elements: Vec::new(), relations: Vec::new(), ..diagram.without_contents() };
+    let mut marks = Vec::new();
     let mut numbers: Numbers = vec![None; diagram.elements.len()];
     let near = nearest(diagram, shown);
     let around = |id: ElementId| diagram.element(id).parent.and_then(|p| near[p.index()]);
@@ -114,8 +99,8 @@ fn lifted(diagram: &Diagram, steps: Option<&[Step]>, Shown { elements: shown, le
     for (id, element) in diagram.ids().filter(|(id, _)| shown[id.index()]) {
         numbers[id.index()] = Some(ElementId(out.elements.len() as u32));
         let parent = around(id).and_then(|p| numbers[p.index()]);
-        let has_more = closed[id.index()];
-        out.elements.push(Element { parent, has_more, ..element.clone() });
+        marks.push(ElementView { has_more: closed[id.index()], ..ElementView::default() });
+        out.elements.push(Element { parent, ..element.clone() });
     }
     let stands = |(id, near): (usize, &Option<ElementId>)| {
         let near = (*near)?;
@@ -133,6 +118,8 @@ fn lifted(diagram: &Diagram, steps: Option<&[Step]>, Shown { elements: shown, le
     out.picture.hints = renumbered(&diagram.picture.hints, &numbers);
     // What was lifted to a container of its other end is inside that one: nothing is left to draw.
     let holds = |a: ElementId, b: ElementId| out.ancestors(b).any(|p| p == a);
-    out.relations = relations.into_iter().filter(|r| !holds(r.from, r.to) && !holds(r.to, r.from)).collect();
-    Drawn { diagram: out, numbers }
+    let drawn = relations.into_iter().filter(|(r, _)| !holds(r.from, r.to) && !holds(r.to, r.from));
+    let (relations, behind): (Vec<_>, Vec<RelationView>) = drawn.unzip();
+    out.relations = relations;
+    Drawn { view: View { diagram: out, elements: marks, relations: behind, tell: false }, numbers }
 }

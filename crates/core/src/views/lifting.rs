@@ -1,5 +1,6 @@
 //! Relations of a drawing: lifted to the nearest visible elements, and those that then say the same merged into one.
 
+use super::view::RelationView;
 use crate::model::{Diagram, DiagramKind, ElementId, EndText, Relation, RelationId, Step, Verb};
 use crate::syntax::{Label, Run, RunStyle};
 use std::collections::{BTreeSet, HashMap, HashSet};
@@ -36,8 +37,8 @@ impl Standing {
 }
 
 /// Messages as relations: those between the same two, in the same direction, share a line.
-pub(super) fn numbered_steps(diagram: &Diagram, steps: &[Step], standing: &Standing) -> Vec<Relation> {
-    let mut out: Vec<Relation> = Vec::new();
+pub(super) fn numbered_steps(diagram: &Diagram, steps: &[Step], standing: &Standing) -> Vec<(Relation, RelationView)> {
+    let mut out: Vec<(Relation, RelationView)> = Vec::new();
     let mut place: HashMap<(ElementId, ElementId), usize> = HashMap::new();
     let span = diagram.span;
     for step in steps {
@@ -51,31 +52,29 @@ pub(super) fn numbered_steps(diagram: &Diagram, steps: &[Step], standing: &Stand
             runs.extend(label.runs.iter().cloned());
         }
         if let Some(at) = place.get(&(from, to)) {
-            let there = &mut out[*at];
+            let (there, behind) = &mut out[*at];
             let label = there.label.get_or_insert_with(|| Label { runs: Vec::new(), span });
             label.runs.push(Run { text: "\n".into(), style: RunStyle::Plain });
             label.runs.extend(runs);
-            there.lines.push(step.line);
+            behind.spans.push(step.span);
             continue;
         }
         place.insert((from, to), out.len());
         let key = |id: ElementId| diagram.element(id).key.clone();
-        out.push(Relation {
+        let relation = Relation {
             key: format!("{} calls {}", key(step.from), key(step.to)),
             label: Some(Label { runs, span }),
-            line: step.line,
-            lines: vec![step.line],
-            file: step.file.clone(),
-            ..Relation::between(from, to, Verb::Calls, span)
-        });
+            ..Relation::between(from, to, Verb::Calls, step.span)
+        };
+        out.push((relation, RelationView { spans: vec![step.span], stands_for: Vec::new() }));
     }
     out
 }
 
 /// Lifts relations to visible ends and merges those that then say the same. A relation of which an end is hidden is left
 /// out, and so is one whose ends are hidden in the same element.
-pub(super) fn relations(diagram: &Diagram, standing: &Standing) -> Vec<Relation> {
-    let mut out: Vec<Relation> = Vec::new();
+pub(super) fn relations(diagram: &Diagram, standing: &Standing) -> Vec<(Relation, RelationView)> {
+    let mut out: Vec<(Relation, RelationView)> = Vec::new();
     let mut merged: HashMap<(ElementId, ElementId), usize> = HashMap::new();
     // Which relations stand behind each of them.
     let mut behind: Vec<Vec<&Relation>> = Vec::new();
@@ -105,13 +104,13 @@ pub(super) fn relations(diagram: &Diagram, standing: &Standing) -> Vec<Relation>
         let mut own = Relation { from, to, ..relation.clone() };
         // What is said at an end holds for that element, not for what is around it.
         own.ends.iter_mut().zip(direct).filter(|(_, direct)| !direct).for_each(|(end, _)| *end = EndText::default());
-        if !is_direct {
-            own.stands_for.push(relation.key.clone());
-        }
-        out.push(own);
+        let stands_for = if is_direct { Vec::new() } else { vec![relation.key.clone()] };
+        out.push((own, RelationView { spans: Vec::new(), stands_for }));
         behind.push(vec![relation]);
     }
-    for (relation, parts) in out.iter_mut().zip(behind).filter(|(_, parts)| parts.len() > 1) {
+    for ((relation, own), parts) in out.iter_mut().zip(behind).filter(|(_, parts)| parts.len() > 1) {
+        own.spans = parts.iter().map(|r| r.span).collect();
+        own.stands_for = parts.iter().map(|r| r.key.clone()).collect();
         merge(relation, &parts);
     }
     rename(&mut out, |number| standing.key(diagram, number));
@@ -119,10 +118,10 @@ pub(super) fn relations(diagram: &Diagram, standing: &Standing) -> Vec<Relation>
 }
 
 /// Gives relations that stand for others keys of their own ends.
-fn rename<'a>(relations: &mut [Relation], key: impl Fn(ElementId) -> &'a str) {
+fn rename<'a>(relations: &mut [(Relation, RelationView)], key: impl Fn(ElementId) -> &'a str) {
     let mut taken: HashSet<String> =
-        relations.iter().filter(|r| r.stands_for.is_empty()).map(|r| r.key.clone()).collect();
-    for relation in relations.iter_mut().filter(|r| !r.stands_for.is_empty()) {
+        relations.iter().filter(|(_, own)| own.stands_for.is_empty()).map(|(r, _)| r.key.clone()).collect();
+    for (relation, _) in relations.iter_mut().filter(|(_, own)| !own.stands_for.is_empty()) {
         let wanted = format!("{} {} {}", key(relation.from), relation.verb.word(), key(relation.to));
         let mut counted = (2..).map(|n| format!("{wanted} ({n})"));
         relation.key =
@@ -133,8 +132,6 @@ fn rename<'a>(relations: &mut [Relation], key: impl Fn(ElementId) -> &'a str) {
 
 /// One line for several relations says both labels if there are two, else how many they are.
 fn merge(relation: &mut Relation, parts: &[&Relation]) {
-    relation.lines = parts.iter().map(|r| r.line).collect();
-    relation.stands_for = parts.iter().map(|r| r.key.clone()).collect();
     let mut texts: Vec<String> = Vec::new();
     for label in parts.iter().filter_map(|r| r.label.as_ref()) {
         let text = label.text();

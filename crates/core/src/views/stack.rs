@@ -1,7 +1,8 @@
 //! The whole stack of a model: its outermost level, and the inside of every element that has one, each with what it
 //! touches. Elements are linked to the picture of their inside, and the frame around an inside to the picture around it.
 
-use super::lift;
+use super::lift::lift;
+use super::view::View;
 use super::visible::hosting;
 use crate::model::{Diagram, ElementId, Sheet};
 use crate::source::Span;
@@ -15,7 +16,7 @@ const LONGEST: usize = 96;
 
 /// One picture of a stack.
 #[derive(Clone, Debug)]
-pub struct Level {
+pub struct StackLevel {
     /// The element whose inside it shows; `None` for the outermost level.
     pub inside: Option<ElementId>,
     /// Its name, which is that of its file without the ending: letters, digits, `.`, `-` and `_`.
@@ -23,7 +24,7 @@ pub struct Level {
 }
 
 /// The pictures of a stack, the outermost level first, then in the order of the model.
-pub fn stack(diagram: &Diagram) -> Vec<Level> {
+pub fn stack(diagram: &Diagram) -> Vec<StackLevel> {
     let hosting = hosting(diagram);
     let mut has_inside = vec![false; diagram.elements.len()];
     for (id, element) in diagram.ids().filter(|(id, e)| !hosting[id.index()] && !e.kind.is_box() && !e.kind.is_mark()) {
@@ -32,29 +33,29 @@ pub fn stack(diagram: &Diagram) -> Vec<Level> {
         holder.iter().filter(|_| element.parent.is_some()).for_each(|h| has_inside[h.index()] = true);
     }
     let mut taken = BTreeSet::from([TOP.to_owned()]);
-    let mut levels = vec![Level { inside: None, name: TOP.to_owned() }];
+    let mut levels = vec![StackLevel { inside: None, name: TOP.to_owned() }];
     for (id, element) in diagram.ids().filter(|(id, _)| has_inside[id.index()]) {
-        levels.push(Level { inside: Some(id), name: file_name(&element.key, &mut taken) });
+        levels.push(StackLevel { inside: Some(id), name: file_name(&element.key, &mut taken) });
     }
     levels
 }
 
-impl Level {
+impl StackLevel {
     /// The diagram of this level, each element that has an inside linked to its picture among `levels`.
-    pub fn drawn(&self, diagram: &Diagram, levels: &[Level]) -> Diagram {
+    pub fn view(&self, diagram: &Diagram, levels: &[StackLevel]) -> View {
         let sheet = self.sheet(diagram);
-        let mut out = lift(diagram, &sheet);
+        let mut view = lift(diagram, &sheet);
         let of = |inside: Option<ElementId>| levels.iter().find(|l| l.inside == inside);
         let around = |id: ElementId| diagram.ancestors(id).find(|a| !diagram.element(*a).kind.is_box());
         let keys: std::collections::HashMap<&str, ElementId> =
             levels.iter().filter_map(|l| l.inside).map(|id| (diagram.element(id).key.as_str(), id)).collect();
-        for element in &mut out.elements {
+        for (element, own) in view.diagram.elements.iter().zip(&mut view.elements) {
             let Some(id) = keys.get(element.key.as_str()).copied() else { continue };
             // The frame of what is shown leads back to where it is seen from outside.
             let target = if Some(id) == self.inside { of(around(id)) } else { of(Some(id)) };
-            element.opens = target.map(|level| level.name.clone());
+            own.opens = target.map(|level| level.name.clone());
         }
-        out
+        view
     }
 
     fn sheet(&self, diagram: &Diagram) -> Sheet {
@@ -72,7 +73,7 @@ impl Level {
             depth: self.inside.is_none().then_some(1),
             open: self.inside.into_iter().collect(),
             focus: self.inside.into_iter().map(|id| (id, 1)).collect(),
-            ..Sheet::whole(&self.name, &diagram.name, diagram.line)
+            ..Sheet::whole(&self.name, &diagram.name, diagram.span)
         }
     }
 }

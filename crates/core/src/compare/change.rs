@@ -1,0 +1,248 @@
+//! What changed, as values: words, Markdown, JSON and marks in pictures are made from these.
+
+use super::members::MemberChange;
+use crate::model::{Diagram, DiagramKind, Element, ElementKind, Verb};
+use crate::source::Span;
+
+/// What happened to something.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Fate {
+    /// It is new.
+    Added,
+    /// It is no longer there.
+    Removed,
+    /// It is there, and different.
+    Changed,
+    /// It is there as it was, in another place, or at another time.
+    Moved,
+}
+
+/// All changes of one diagram or sheet.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Changes {
+    /// The name of the diagram or the sheet.
+    pub diagram: String,
+    /// Its changes, in the order of the newer text.
+    pub changes: Vec<Change>,
+}
+
+/// One change.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Change {
+    /// What happened.
+    pub fate: Fate,
+    /// To what.
+    pub subject: Subject,
+    /// What is different, where it is there in both versions.
+    pub differences: Vec<Difference>,
+    /// Where it was written: in the newer text, or in the older one if it was removed.
+    pub span: Span,
+}
+
+/// What a change is about.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Subject {
+    /// A whole diagram.
+    Diagram {
+        /// Its kind.
+        kind: DiagramKind,
+        /// Its name.
+        name: String,
+        /// Its title.
+        title: Option<String>,
+        /// How many elements it has.
+        elements: usize,
+        /// How many relations it has.
+        relations: usize,
+    },
+    /// An element.
+    Element(ElementName),
+    /// A relation or message.
+    Relation {
+        /// Its key.
+        key: String,
+        /// Where it begins.
+        from: ElementName,
+        /// What it says.
+        verb: Verb,
+        /// Where it ends.
+        to: ElementName,
+        /// Its label.
+        label: Option<String>,
+    },
+    /// A fragment, a divider, a remark or a reference in a sequence, as it is written.
+    Event(String),
+    /// A sheet.
+    Sheet {
+        /// Its name.
+        name: String,
+        /// The diagram that it is of.
+        of: String,
+        /// Its title.
+        title: Option<String>,
+    },
+}
+
+/// How an element is known.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ElementName {
+    /// Its key.
+    pub key: String,
+    /// Its name; empty if it has none.
+    pub name: String,
+    /// Its label.
+    pub label: Option<String>,
+    /// Its kind.
+    pub kind: ElementKind,
+}
+
+impl ElementName {
+    pub(super) fn of(element: &Element) -> Self {
+        let label = element.label.as_ref().map(|l| l.text());
+        Self { key: element.key.clone(), name: element.name.clone(), label, kind: element.kind }
+    }
+}
+
+/// One thing that is different.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Difference {
+    /// What something says of itself; `None` where it says nothing.
+    Field {
+        /// Which.
+        field: Field,
+        /// What it was.
+        old: Option<String>,
+        /// What it is.
+        new: Option<String>,
+    },
+    /// An element is called otherwise.
+    Renamed {
+        /// As it was.
+        old: ElementName,
+        /// As it is.
+        new: ElementName,
+    },
+    /// An element is of another kind.
+    Kind {
+        /// Its kind then.
+        old: ElementKind,
+        /// Its kind now.
+        new: ElementKind,
+    },
+    /// An element lies in something else; `None` at the level of the block.
+    Place {
+        /// What it lay in.
+        old: Option<ElementName>,
+        /// What it lies in.
+        new: Option<ElementName>,
+    },
+    /// A member of a classifier.
+    Member(MemberChange),
+    /// A relation says something else.
+    Verb {
+        /// What it said.
+        old: Verb,
+        /// What it says.
+        new: Verb,
+    },
+    /// A relation ends at another element.
+    To {
+        /// Where it ended.
+        old: ElementName,
+        /// Where it ends.
+        new: ElementName,
+    },
+    /// A relation begins at another element.
+    From {
+        /// Where it began.
+        old: ElementName,
+        /// Where it begins.
+        new: ElementName,
+    },
+    /// A message is sent at another time.
+    InTime {
+        /// Its number in the older version, from 1.
+        number: usize,
+        /// The message of the older version before which it is now; `None` if it is the last one.
+        before: Option<usize>,
+    },
+}
+
+impl Difference {
+    /// A field, where it differs.
+    pub(super) fn field(field: Field, old: Option<String>, new: Option<String>) -> Option<Self> {
+        (old != new).then_some(Self::Field { field, old, new })
+    }
+
+    /// What is only in one of two lists.
+    pub(super) fn lists(field: Field, old: &[String], new: &[String]) -> Vec<Self> {
+        let only = |these: &[String], those: &[String]| -> Vec<String> {
+            these.iter().filter(|t| !those.contains(t)).cloned().collect()
+        };
+        let removed = only(old, new).into_iter().map(|item| Self::Field { field, old: Some(item), new: None });
+        let added = only(new, old).into_iter().map(|item| Self::Field { field, old: None, new: Some(item) });
+        removed.chain(added).collect()
+    }
+}
+
+/// Makes the fields with their words.
+macro_rules! fields {
+    ($($variant:ident $word:literal),+ $(,)?) => {
+        /// What something says of itself, by the word that says it.
+        #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+        #[allow(missing_docs, reason = "the words say it")]
+        pub enum Field { $($variant),+ }
+
+        impl Field {
+            /// The word for it.
+            pub fn word(self) -> &'static str {
+                match self { $(Self::$variant => $word),+ }
+            }
+        }
+    };
+}
+
+fields! {
+    Title "title", Kind "kind", Caption "caption", Heading "heading", Arrange "arrange", Route "route", Spacing "spacing",
+    Legend "legend", Constraint "wish",
+    Label "label", About "about", Built "built", Link "link", Owner "owner", Code "code", Icon "icon", Tags "tags",
+    Traits "traits",
+    Branch "branch", Over "over", Beginning "beginning", End "end", Inside "inside", Returning "returning", When "when",
+    Within "within",
+    Of "of", Depth "depth", Members "members", Tell "tell", ByHosts "by hosts", Open "open", Close "close", Focus "focus",
+    Show "show", Hide "hide", Follow "follow",
+}
+
+impl Subject {
+    /// A whole diagram.
+    pub(super) fn diagram(diagram: &Diagram) -> Self {
+        Self::Diagram {
+            kind: diagram.kind,
+            name: diagram.name.clone(),
+            title: diagram.title.as_ref().map(|t| t.text()),
+            elements: diagram.elements.len(),
+            relations: diagram.relations.len(),
+        }
+    }
+
+    /// The key of what changed, in its diagram.
+    pub fn id(&self) -> &str {
+        match self {
+            Subject::Diagram { name, .. } | Subject::Sheet { name, .. } => name,
+            Subject::Element(element) => &element.key,
+            Subject::Relation { key, .. } => key,
+            Subject::Event(text) => text,
+        }
+    }
+
+    /// The word for its sort.
+    pub fn sort(&self) -> &'static str {
+        match self {
+            Subject::Diagram { .. } => "diagram",
+            Subject::Element(_) => "element",
+            Subject::Relation { .. } => "relation",
+            Subject::Event(_) => "event",
+            Subject::Sheet { .. } => "sheet",
+        }
+    }
+}

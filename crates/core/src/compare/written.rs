@@ -1,0 +1,57 @@
+//! Parts of a diagram as they are written, for comparison.
+
+use super::change::{Difference, Field};
+use crate::model::{Diagram, ElementId, Picture, Placing, Wish};
+use crate::syntax::Trait;
+
+/// Traits behind each other.
+pub(super) fn traits(list: &[Trait]) -> String {
+    let one = |t: &Trait| {
+        let values: Vec<&str> = t.values.iter().map(|v| v.value.as_str()).collect();
+        format!("{} {}", t.word.value, values.join(" ")).trim_end().to_owned()
+    };
+    list.iter().map(one).collect::<Vec<_>>().join(", ")
+}
+
+/// What differs between words about two pictures, each with the diagram whose elements it names.
+pub(super) fn pictures(
+    (old, then): (&Picture, Option<&Diagram>), (new, now): (&Picture, Option<&Diagram>),
+) -> Vec<Difference> {
+    let caption = |p: &Picture| p.caption.as_ref().map(|l| l.text());
+    let heading = |p: &Picture| p.heading.as_ref().map(|h| h.value.word().to_owned());
+    let arrangement = |p: &Picture| p.arrangement.as_ref().map(|a| a.value.word().to_owned());
+    let routing = |p: &Picture| p.routing.as_ref().map(|r| r.value.word().to_owned());
+    let spacing = |p: &Picture| p.spacing.as_ref().map(|s| s.value.to_string());
+    let legend = |p: &Picture| p.legend.then(|| "drawn".to_owned());
+    let fields = [
+        (Field::Caption, caption(old), caption(new)),
+        (Field::Heading, heading(old), heading(new)),
+        (Field::Arrange, arrangement(old), arrangement(new)),
+        (Field::Route, routing(old), routing(new)),
+        (Field::Spacing, spacing(old), spacing(new)),
+        (Field::Legend, legend(old), legend(new)),
+    ];
+    let mut out: Vec<Difference> =
+        fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now)).collect();
+    let constraints = |p: &Picture, d: Option<&Diagram>| -> Vec<String> {
+        d.iter().flat_map(|d| p.hints.iter().map(|h| constraint(d, &h.wish))).collect()
+    };
+    out.extend(Difference::lists(Field::Constraint, &constraints(old, then), &constraints(new, now)));
+    out
+}
+
+/// A constraint of the layout as it is written.
+fn constraint(diagram: &Diagram, wish: &Wish) -> String {
+    let name = |id: &ElementId| diagram.element(*id).key.clone();
+    let names = |ids: &[ElementId]| ids.iter().map(name).collect::<Vec<_>>().join(", ");
+    match wish {
+        Wish::Row(ids) => format!("row {}", names(ids)),
+        Wish::Order(ids) => format!("order {}", names(ids)),
+        Wish::Place(a, placing, b) => {
+            let of = if matches!(placing, Placing::LeftOf | Placing::RightOf) { " of" } else { "" };
+            format!("place {} {}{of} {}", name(a), placing.word(), name(b))
+        }
+        Wish::Pin(id, x, y) => format!("pin {} {x} {y}", name(id)),
+        Wish::Heading(id, heading) => format!("heading {} in {}", heading.word(), name(id)),
+    }
+}

@@ -1,0 +1,39 @@
+//! The tags of elements and relations: what a drawing says of them to those who read it.
+
+use super::context::Context;
+use crate::model::{ElementId, ElementKind, RelationId};
+use crate::scene::{Holds, Inside, Tag};
+
+/// The tag of an element.
+pub(super) fn element_tag(context: &Context<'_>, id: ElementId, holds: Holds) -> Tag {
+    let diagram = &context.view.diagram;
+    let element = diagram.element(id);
+    let inside = |parent: ElementId| {
+        let parent = diagram.element(parent);
+        let key = parent.key.clone();
+        if parent.kind == ElementKind::Lane { Inside::Lane(key) } else { Inside::Frame(key) }
+    };
+    Tag::Element {
+        id: element.key.clone(),
+        kind: element.kind.word().to_owned(),
+        inside: element.parent.map_or(Inside::Nothing, inside),
+        holds,
+        line: context.sources.line(element.span),
+        file: context.sources.other_file(element.span).map(Into::into),
+        opens: context.view.element(id).opens.clone(),
+    }
+}
+
+/// The tag of a relation.
+pub(super) fn relation_tag(context: &Context<'_>, id: RelationId) -> Tag {
+    let diagram = &context.view.diagram;
+    let relation = diagram.relation(id);
+    Tag::Relation {
+        id: relation.key.clone(),
+        from: diagram.element(relation.from).key.clone(),
+        to: diagram.element(relation.to).key.clone(),
+        line: context.sources.line(relation.span),
+        file: context.sources.other_file(relation.span).map(Into::into),
+        lines: context.view.relation(id).spans.iter().map(|span| context.sources.line(*span)).collect(),
+    }
+}

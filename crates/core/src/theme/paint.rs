@@ -1,0 +1,183 @@
+//! Paint roles: what something is painted with, before a theme gives it a colour. A drawing holds roles only, so that one
+//! drawing can be written in several themes. Guarantees: text on a ground is legible in every theme.
+
+use super::colour::Colour;
+use super::theme::Theme;
+
+/// Names of the colours that texts may use, in every theme.
+const HUES: [&str; 9] = ["coral", "ochre", "sand", "kelp", "lagoon", "azure", "heather", "shell", "basalt"];
+
+/// A colour of the palette, which every theme has.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Hue(u8);
+
+impl Hue {
+    /// The colour of what is forbidden, and of what is gone.
+    pub const CORAL: Self = Self(0);
+
+    /// The colour with a name.
+    pub fn from_name(name: &str) -> Option<Self> {
+        HUES.iter().position(|hue| *hue == name).map(|at| Self(at as u8))
+    }
+
+    /// Its name.
+    pub fn name(self) -> &'static str {
+        HUES[self.index()]
+    }
+
+    /// Its place in a palette.
+    pub(super) fn index(self) -> usize {
+        usize::from(self.0)
+    }
+
+    /// All of them, in order.
+    pub fn all() -> impl Iterator<Item = Self> {
+        (0..HUES.len() as u8).map(Self)
+    }
+}
+
+/// The quiet fills that tell kinds of elements apart.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Tone {
+    /// What most elements have.
+    Usual,
+    /// Persons, decisions, what is left to chance.
+    Person,
+    /// Where something is kept, and results.
+    Storage,
+    /// Documents, data, cards.
+    Document,
+    /// Interfaces.
+    Interface,
+    /// Values and instances.
+    Value,
+    /// Remarks.
+    Remark,
+    /// Where a flow begins and ends; activations.
+    Terminal,
+}
+
+/// What lies under something else.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Ground {
+    /// The ground of this picture, which a rule may have chosen.
+    Picture,
+    /// The ground that the theme gives.
+    Paper,
+    /// The colour of texts.
+    Ink,
+    /// The tint of a contour band; deeper ones are a little deeper.
+    Band(u8),
+    /// The fill of a kind of element.
+    Tone(Tone),
+    /// The fill of a palette colour.
+    Fill(Hue),
+    /// The line of a palette colour.
+    Shade(Hue),
+    /// A colour that the author gave.
+    Fixed(Colour),
+}
+
+/// What something is painted with.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Paint {
+    /// The same as a ground.
+    Ground(Ground),
+    /// Secondary text.
+    Quiet,
+    /// Lines of relations.
+    Line,
+    /// Outlines of elements.
+    Outline,
+    /// Outlines of containers.
+    Frame,
+    /// Pictograms.
+    Accent,
+    /// Lifelines and other guides.
+    Guide,
+    /// Text on a ground.
+    TextOn(Ground),
+    /// Text on a ground, quiet where that is legible.
+    CalmOn(Ground),
+    /// Secondary text on a ground; where it is not legible, the main text, which may have a colour of its own.
+    QuietOn(Ground, Option<Ground>),
+    /// The tint of a tab on a ground: of a band, where the secondary text of the ground is legible on it.
+    TabOn(Ground, Option<Ground>),
+}
+
+impl Paint {
+    /// The ground of the picture.
+    pub const PICTURE: Self = Self::Ground(Ground::Picture);
+    /// The colour of texts.
+    pub const INK: Self = Self::Ground(Ground::Ink);
+
+    /// The tint of a contour band.
+    pub fn band(depth: usize) -> Self {
+        Self::Ground(Ground::Band(depth.min(usize::from(u8::MAX)) as u8))
+    }
+}
+
+impl From<Ground> for Paint {
+    fn from(ground: Ground) -> Self {
+        Self::Ground(ground)
+    }
+}
+
+/// The least contrast of a text (WCAG 2.2, 1.4.3).
+pub const LEGIBLE: f64 = 4.5;
+
+/// A theme, applied to the drawing of a picture.
+#[derive(Clone, Copy, Debug)]
+pub struct Palette<'a> {
+    theme: &'a Theme,
+    picture: Colour,
+}
+
+impl<'a> Palette<'a> {
+    /// The colours of a picture with a ground.
+    pub fn new(theme: &'a Theme, ground: Ground) -> Self {
+        let plain = Self { theme, picture: theme.paper };
+        Self { theme, picture: plain.ground(ground) }
+    }
+
+    /// The colour of a role.
+    pub fn colour(&self, paint: Paint) -> Colour {
+        let theme = self.theme;
+        match paint {
+            Paint::Ground(ground) => self.ground(ground),
+            Paint::Quiet => theme.quiet,
+            Paint::Line => theme.line,
+            Paint::Outline => theme.outline,
+            Paint::Frame => theme.frame,
+            Paint::Accent => theme.accent,
+            Paint::Guide => theme.guide,
+            Paint::TextOn(ground) => theme.text_on(self.ground(ground)),
+            Paint::CalmOn(ground) => self.quiet_or(ground, theme.text_on(self.ground(ground))),
+            Paint::QuietOn(ground, text) => {
+                self.quiet_or(ground, text.map_or_else(|| theme.text_on(self.ground(ground)), |t| self.ground(t)))
+            }
+            Paint::TabOn(ground, text) => {
+                let band = theme.band(1);
+                let is_legible = self.colour(Paint::QuietOn(ground, text)).contrast(band) >= LEGIBLE;
+                if is_legible { band } else { self.ground(ground) }
+            }
+        }
+    }
+
+    fn quiet_or(&self, ground: Ground, other: Colour) -> Colour {
+        if self.theme.quiet.contrast(self.ground(ground)) >= LEGIBLE { self.theme.quiet } else { other }
+    }
+
+    fn ground(&self, ground: Ground) -> Colour {
+        match ground {
+            Ground::Picture => self.picture,
+            Ground::Paper => self.theme.paper,
+            Ground::Ink => self.theme.ink,
+            Ground::Band(depth) => self.theme.band(usize::from(depth)),
+            Ground::Tone(tone) => self.theme.tone(tone),
+            Ground::Fill(hue) => self.theme.fill(hue),
+            Ground::Shade(hue) => self.theme.stroke(hue),
+            Ground::Fixed(colour) => colour,
+        }
+    }
+}
