@@ -1,6 +1,8 @@
 //! Laws of every arrangement and routing, on the generated corpus: nothing overlaps, nothing is lost, wishes that are
 //! not told as dropped are kept, an earlier picture is kept, and the answer does not depend on threads.
 
+mod support;
+
 use bathygram_core::geom::pt;
 use bathygram_core::jobs::Jobs;
 use bathygram_core::layout::score::{Fault, measure};
@@ -170,7 +172,7 @@ fn unchanged_things_stay_where_they_were() {
         let (_, before) = support::place(&studio, &reading, &support::views(&reading)[0], None).expect("a graph");
         for edit in edits(&sample.text, seed as u64) {
             let changed = read(&edit.text);
-            let diagram = &changed.pictures()[0];
+            let diagram = &support::views(&changed)[0];
             let (graph, laid) = support::place(&studio, &changed, diagram, Some(&picture)).expect("a graph");
             assert_eq!(measure(&graph, &laid.placement).faults, [], "{}: {}", sample.name, edit.what);
             let nodes = before.placement.nodes.iter().zip(&laid.placement.nodes);
@@ -245,8 +247,8 @@ fn lanes_keep_to_layers_and_that_is_told() {
     for sample in samples().iter().filter(|s| s.family == "lanes") {
         for asked in ["grid", "radial", "force"] {
             let reading = read(&with(&sample.text, &format!("arrange {asked}")));
-            let (graph, laid) =
-                support::place(&Studio::new(), &reading, &support::views(&reading)[0], None).expect("a flow is a graph");
+            let (graph, laid) = support::place(&Studio::new(), &reading, &support::views(&reading)[0], None)
+                .expect("a flow is a graph");
             assert_eq!(laid.report.arrangement, Arrangement::Layered);
             assert_eq!(measure(&graph, &laid.placement).faults, [], "{} as {asked}", sample.name);
             assert!(reading.diagnostics.iter().any(|d| d.code == "hint-not-kept"), "{}", sample.name);

@@ -4,7 +4,7 @@
 
 mod support;
 
-use bathygram_core::compare::{Changes, Fate, Subject, documents};
+use bathygram_core::compare::{Changes, Fate, documents};
 use support::good;
 
 fn changes(old: &str, new: &str) -> Vec<Changes> {
@@ -16,13 +16,13 @@ fn told(old: &str, new: &str) -> Vec<String> {
     let all = changes(old, new);
     let line = |c: &bathygram_core::compare::Change| {
         let fate = match c.fate {
-            Fate::Came => "+",
-            Fate::Went => "-",
+            Fate::Added => "+",
+            Fate::Removed => "-",
             Fate::Changed => "~",
             Fate::Moved => ">",
         };
-        let details = if c.details.is_empty() { String::new() } else { format!(": {}", c.details.join("; ")) };
-        format!("{fate} {}{details}", c.what)
+        let details = if c.details().is_empty() { String::new() } else { format!(": {}", c.details().join("; ")) };
+        format!("{fate} {}{details}", c.what())
     };
     all.iter().flat_map(|d| d.changes.iter().map(line)).collect()
 }
@@ -146,15 +146,16 @@ fn changes_tell_where_they_are() {
     let old = "architecture a\n  system x\n  system gone\n";
     let new = "architecture a\n\n  system x (external)\n  system y\n";
     let all = changes(old, new);
-    let places: Vec<(Fate, Subject, &str, u32)> =
-        all[0].changes.iter().map(|c| (c.fate, c.subject, c.id.as_str(), c.line)).collect();
+    let (then, now) = (good(old), good(new));
+    let line = |c: &bathygram_core::compare::Change| {
+        let reading = if c.fate == Fate::Removed { &then } else { &now };
+        reading.sources().line(c.span)
+    };
+    let places: Vec<(Fate, &str, &str, u32)> =
+        all[0].changes.iter().map(|c| (c.fate, c.subject.sort(), c.subject.id(), line(c))).collect();
     assert_eq!(
         places,
-        [
-            (Fate::Changed, Subject::Element, "x", 3),
-            (Fate::Came, Subject::Element, "y", 4),
-            (Fate::Went, Subject::Element, "gone", 3),
-        ]
+        [(Fate::Changed, "element", "x", 3), (Fate::Added, "element", "y", 4), (Fate::Removed, "element", "gone", 3),]
     );
 }
 
@@ -165,7 +166,7 @@ fn comparing_the_demo_with_itself_finds_nothing_and_with_nothing_everything() {
         assert!(documents([document], [document]).is_empty());
         let came = documents([], [document]);
         assert_eq!(came.len(), document.diagrams.len() + document.sheets.len());
-        assert!(came.iter().all(|c| c.changes.len() == 1 && c.changes[0].fate == Fate::Came));
+        assert!(came.iter().all(|c| c.changes.len() == 1 && c.changes[0].fate == Fate::Added));
     }
 }
 

@@ -3,7 +3,7 @@
 mod support;
 
 use bathygram_core::layout::score::measure;
-use bathygram_core::pipeline::{self, Studio};
+use bathygram_core::pipeline::Studio;
 use roxmltree::{Document, Node};
 use std::collections::BTreeMap;
 use support::{codes, diagram, good, outline, read, svg};
@@ -53,7 +53,7 @@ fn letters(node: Node<'_, '_>) -> String {
 
 /// What a sheet called `s` shows, told in a few words.
 fn sheet(text: &str) -> String {
-    let pictures = good(text).pictures();
+    let pictures = support::pictures(&good(text));
     outline(pictures.iter().find(|p| p.name == "s").expect("the sheet"))
 }
 
@@ -111,21 +111,27 @@ fn members_are_shown_as_a_sheet_says() {
         ("keys", vec!["id: bigint", "a_id: bigint", "id: bigint"]),
         ("public", vec!["+ open: Text", "plain: Text", "id: bigint", "a_id: bigint", "note: text", "id: bigint"]),
     ] {
-        let pictures = good(&format!("{TEXT}sheet s of c\n  members {word}\n")).pictures();
+        let pictures = support::pictures(&good(&format!("{TEXT}sheet s of c\n  members {word}\n")));
         let bodies = pictures[1].elements.iter().filter_map(|e| e.class.as_ref());
         let members: Vec<String> = bodies.clone().flat_map(|b| b.members()).map(|m| m.text.clone()).collect();
         assert_eq!(members, shown, "{word}");
         assert!(bodies.flat_map(|b| &b.compartments).all(|c| !c.members.is_empty()), "no empty compartment");
         assert_eq!(pictures[1].relations.len(), 1, "the reference is drawn all the same");
     }
-    let all = good(&format!("{TEXT}sheet s of c\n  members all\n")).pictures();
+    let all = support::pictures(&good(&format!("{TEXT}sheet s of c\n  members all\n")));
     assert!(all[1].elements.iter().zip(&all[0].elements).all(|(a, b)| a.class == b.class));
 }
 
 #[test]
 fn wrong_lines_of_sheets_of_classes_are_told() {
-    let said =
-        |text: &str| read(text).diagnostics.iter().map(|d| format!("{}: {}", d.code, d.message)).collect::<Vec<_>>();
+    let said = |text: &str| {
+        let reading = read(text);
+        reading
+            .diagnostics
+            .iter()
+            .map(|d| format!("{}: {}", d.code, support::sentence(&reading, d)))
+            .collect::<Vec<_>>()
+    };
     let told = said("classes c\n  class A\nsheet s of c\n  members some\n");
     assert!(told.len() == 1 && told[0].starts_with("bad-value: ") && told[0].contains("some"), "{told:?}");
     let told = said("architecture a\n  system x\nsheet s of a\n  members none\n");
@@ -152,7 +158,7 @@ fn derived_members_and_nested_type_parameters_are_read() {
 #[test]
 fn clauses_after_traits_are_sent_before_them() {
     let found = read("classes c\n  interface I\n  class A (keyword \"service\") implements I\n");
-    let help = found.diagnostics[0].help.as_deref().unwrap_or_default();
+    let help = found.diagnostics[0].words(&found.sources()).help.unwrap_or_default();
     assert!(found.diagnostics[0].code == "leftover" && help.contains("`implements …` before them"), "{help}");
 }
 
@@ -294,7 +300,8 @@ fn a_hundred_classes_are_drawn_without_fault_and_fit_a_page() {
     };
     for has in [false, true] {
         let reading = good(&packages(has));
-        let (graph, laid) = support::place(&Studio::new(), &reading, &support::views(&reading)[0], None).expect("a graph");
+        let (graph, laid) =
+            support::place(&Studio::new(), &reading, &support::views(&reading)[0], None).expect("a graph");
         let measures = measure(&graph, &laid.placement);
         assert_eq!(measures.faults, [], "with packages: {has}");
         assert!((0.4..2.6).contains(&measures.aspect()), "{} with packages: {has}", measures.aspect());

@@ -8,7 +8,7 @@ mod support;
 use bathygram_core::compare::{self, Change, Fate, Subject, documents};
 use bathygram_core::format::format;
 use bathygram_core::model::Document;
-use bathygram_core::pipeline::{self, Setting, Studio};
+use bathygram_core::pipeline::{self, DrawOptions, Setting, Studio};
 use bathygram_core::source::Source;
 use proptest::prelude::*;
 use std::collections::BTreeSet;
@@ -124,7 +124,7 @@ fn edited(map: &Map, edits: &[Edit]) -> (Map, Expected) {
         match edit {
             Edit::Add(kind) => {
                 new.elements.push((fresh, fresh, KINDS[*kind], None));
-                expected.insert((Fate::Came, format!("e{fresh}")));
+                expected.insert((Fate::Added, format!("e{fresh}")));
             }
             Edit::Rename(i) | Edit::Relabel(i) | Edit::Move(i) | Edit::Remove(i) => {
                 let i = i.index(map.elements.len());
@@ -146,7 +146,7 @@ fn edited(map: &Map, edits: &[Edit]) -> (Map, Expected) {
                         expected.insert((Fate::Moved, format!("e{}", element.0)));
                     }
                     _ => {
-                        expected.insert((Fate::Went, format!("e{}", element.0)));
+                        expected.insert((Fate::Removed, format!("e{}", element.0)));
                         removed.insert(i);
                     }
                 }
@@ -165,7 +165,7 @@ fn edited(map: &Map, edits: &[Edit]) -> (Map, Expected) {
                     let at = new.relations.iter().position(|r| r.3 == label).expect("touched once");
                     if matches!(edit, Edit::Part(_)) {
                         new.relations.remove(at);
-                        expected.insert((Fate::Went, format!("line {label}")));
+                        expected.insert((Fate::Removed, format!("line {label}")));
                     } else {
                         new.relations[at].3 = fresh;
                         expected.insert((Fate::Changed, format!("line {fresh}")));
@@ -178,7 +178,7 @@ fn edited(map: &Map, edits: &[Edit]) -> (Map, Expected) {
     // Relations of what went go with it, and what was expected of them becomes that.
     let is_gone = |r: &(usize, usize, &str, usize)| removed.contains(&r.0) || removed.contains(&r.1);
     for relation in map.relations.iter().filter(|r| is_gone(r)) {
-        expected.insert((Fate::Went, format!("line {}", relation.3)));
+        expected.insert((Fate::Removed, format!("line {}", relation.3)));
     }
     for relation in new.relations.iter().filter(|r| is_gone(r)) {
         expected.remove(&(Fate::Changed, format!("line {}", relation.3)));
@@ -186,7 +186,7 @@ fn edited(map: &Map, edits: &[Edit]) -> (Map, Expected) {
     new.relations.retain(|r| !is_gone(r));
     for relation in new.relations.iter().filter(|r| r.3 >= 100 && r.2 == "uses") {
         if !expected.contains(&(Fate::Changed, format!("line {}", relation.3))) {
-            expected.insert((Fate::Came, format!("line {}", relation.3)));
+            expected.insert((Fate::Added, format!("line {}", relation.3)));
         }
     }
     let number = |i: usize| i - removed.iter().filter(|r| **r < i).count();
@@ -204,8 +204,8 @@ fn edited(map: &Map, edits: &[Edit]) -> (Map, Expected) {
 /// What a change is about, as the expectation names it.
 fn subject(change: &Change) -> String {
     match change.subject {
-        Subject::Relation => change.what.split('"').nth(1).unwrap_or_default().to_owned(),
-        _ => change.what.split(' ').nth(1).unwrap_or_default().to_owned(),
+        Subject::Relation { .. } => change.what().split('"').nth(1).unwrap_or_default().to_owned(),
+        _ => change.what().split(' ').nth(1).unwrap_or_default().to_owned(),
     }
 }
 
@@ -243,10 +243,13 @@ proptest! {
         let (then, now) = (lenient(&a), lenient(&b));
         documents([&then.document], [&now.document]);
         let studio = Studio::new();
-        for (old, new) in then.pictures().iter().zip(now.pictures().iter()).take(1) {
-            compare::diagrams(old, new);
-            let before = support::draw(&studio, &then, old);
-            prop_assert!(pipeline::draw_changes(&studio, &now, [old, new], Some(&before)).ends_with("</svg>\n"));
+        for (old, new) in support::views(&then).iter().zip(&support::views(&now)).take(1) {
+            compare::diagrams(&old.diagram, &new.diagram);
+            let before = support::drawing(&studio, &then, old);
+            let marked = compare::merged(old, new);
+            let options = DrawOptions { earlier: Some(&before.places), more_looks: &marked.looks, ..DrawOptions::default() };
+            let drawing = pipeline::draw(&studio, &now, &marked.view, &options);
+            prop_assert!(studio.svg(&drawing, &now.provenance("changes")).ends_with("</svg>\n"));
         }
     }
 }

@@ -6,7 +6,7 @@
 mod support;
 
 use bathygram_core::measure::{Face, Fonts};
-use bathygram_core::pipeline::{self, Studio};
+use bathygram_core::pipeline::Studio;
 use roxmltree::{Document, Node};
 use std::collections::{BTreeMap, BTreeSet};
 use support::good;
@@ -319,7 +319,7 @@ fn the_demo_keeps_the_contract() {
     for reading in support::demo() {
         assert!(reading.diagnostics.is_empty(), "{:?}", reading.diagnostics);
         for picture in support::views(&reading) {
-            check(&picture.name, &support::draw(&studio, &reading, &picture));
+            check(picture.name(), &support::draw(&studio, &reading, &picture));
             pictures += 1;
         }
     }

@@ -5,7 +5,7 @@
 mod support;
 
 use bathygram_core::format::format;
-use bathygram_core::pipeline::{self, Studio};
+use bathygram_core::pipeline::Studio;
 use bathygram_core::source::Source;
 use std::path::Path;
 

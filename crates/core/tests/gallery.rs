@@ -4,7 +4,7 @@
 mod support;
 
 use bathygram_core::model::{Diagram, ElementKind, Relation};
-use bathygram_core::pipeline::{self, Studio};
+use bathygram_core::pipeline::Studio;
 use bathygram_corpus::{Sample, gallery, processes};
 use insta::assert_snapshot;
 use std::fmt::Write;

@@ -12,7 +12,7 @@ use support::{codes, diagram, good, outline};
 
 /// One picture of a text, by name.
 fn picture(text: &str, name: &str) -> String {
-    let pictures = good(text).pictures();
+    let pictures = support::pictures(&good(text));
     outline(pictures.iter().find(|p| p.name == name).expect("a picture of that name"))
 }
 
@@ -218,7 +218,7 @@ fn words_about_the_picture_are_resolved() {
 #[test]
 fn wishes_follow_their_elements_onto_sheets() {
     let text = "architecture a\n  system x\n    part p\n  system y\n  x uses y\n  row x, y\n  pin p 1 2\nsheet s of a\n  depth 1\n  pin y 3 4\n";
-    let sheet = good(text).pictures().remove(1);
+    let sheet = support::pictures(&good(text)).remove(1);
     let wishes: Vec<&Wish> = sheet.picture.hints.iter().map(|h| &h.wish).collect();
     assert_eq!(wishes.len(), 2, "{wishes:?}");
     assert!(matches!(wishes[1], Wish::Pin(id, x, _) if sheet.element(*id).name == "y" && *x == 3.0));
@@ -296,10 +296,10 @@ fn files_give_what_they_take_each_once() {
     let names: Vec<&str> = reading.document.imports.diagrams.iter().map(|d| d.name.as_str()).collect();
     assert_eq!(names, ["fb", "deep", "fc"]);
     assert_eq!(reading.looks.len(), 2);
-    let pictures = reading.pictures();
+    let pictures = support::pictures(&reading);
     assert_eq!(pictures.iter().map(|p| p.name.as_str()).collect::<Vec<_>>(), ["q", "s"]);
     for picture in &pictures {
-        assert_eq!(picture.elements[0].file.as_deref(), Some("x/d.bathy"));
+        assert_eq!(reading.sources().other_file(picture.elements[0].span), Some("x/d.bathy"));
         assert_eq!(picture.elements[0].shown().text(), "N");
     }
 }
@@ -340,7 +340,8 @@ fn forbidden_relations_are_drawn_where_they_are_broken() {
     let text = |also: &str| {
         format!("architecture a\n  system x\n    part p\n  system y\n  x never uses y\n{also}sheet s of a\n  depth 1\n")
     };
-    let drawn = |also: &str| good(&text(also)).pictures()[1].relations.iter().map(|r| r.verb).collect::<Vec<_>>();
+    let drawn =
+        |also: &str| support::pictures(&good(&text(also)))[1].relations.iter().map(|r| r.verb).collect::<Vec<_>>();
     assert_eq!(drawn("  y uses x\n"), [Verb::Uses]);
     assert_eq!(drawn("  p reads y\n"), [Verb::NeverUses, Verb::Reads]);
 }
@@ -375,11 +376,12 @@ fn a_model_is_spread_over_several_files() {
         "a set names each pair once"
     );
     let (gateway, first) = (&map.elements[1], &map.relations[0]);
-    assert_eq!((gateway.file.as_deref(), gateway.line), (Some("shore/gateway.bathy"), 2));
+    let place = |span| (reading.sources().other_file(span).map(str::to_owned), reading.sources().line(span));
+    assert_eq!(place(gateway.span), (Some("shore/gateway.bathy".to_owned()), 2));
     assert_eq!(gateway.properties.built.as_ref().map(|l| l.text()).as_deref(), Some("Rust"));
-    assert_eq!((first.file.as_deref(), first.line), (Some("shore/gateway.bathy"), 4));
+    assert_eq!(place(first.span), (Some("shore/gateway.bathy".to_owned()), 4));
     assert_eq!(map.picture.hints.len(), 1);
-    assert_eq!(reading.pictures()[1].relations.len(), 2, "sheets see one model");
+    assert_eq!(support::pictures(&reading)[1].relations.len(), 2, "sheets see one model");
     let found = |name: &str| -> Vec<(&str, u32)> {
         let reading = with_files(&files, name);
         reading.diagnostics.iter().map(|d| (d.code, reading.source.line(d.span.start))).collect()

@@ -2,7 +2,7 @@
 
 mod support;
 
-use bathygram_core::model::{self, Verb};
+use bathygram_core::model::Verb;
 use insta::assert_snapshot;
 use support::{codes, diagram, good, outline};
 
@@ -433,7 +433,7 @@ const MAP: &str = "architecture map \"Map\"\n  actor keeper\n  system core \"Cor
 fn sheet(lines: &str) -> String {
     let reading = good(&format!("{MAP}sheet view of map \"View\"\n{lines}"));
     let diagram = &reading.document.diagrams[0];
-    outline(&model::lift(diagram, &reading.document.sheets[0]))
+    outline(&bathygram_core::views::lift(diagram, &reading.document.sheets[0]).diagram)
 }
 
 #[test]
@@ -506,8 +506,8 @@ fn forbidden_uses_are_known_and_not_drawn() {
     let text = "architecture a\n  x never uses y \"never\"\n  x uses z\nsheet s of a\n  depth 1\n";
     let reading = good(text);
     assert_eq!(reading.document.diagrams[0].relations[0].verb, Verb::NeverUses);
-    let lifted = model::lift(&reading.document.diagrams[0], &reading.document.sheets[0]);
-    assert_eq!(lifted.relations.len(), 1);
+    let lifted = bathygram_core::views::lift(&reading.document.diagrams[0], &reading.document.sheets[0]);
+    assert_eq!(lifted.diagram.relations.len(), 1);
     assert!(!support::svg(text, "a").contains("never uses"));
 }
 

@@ -155,9 +155,8 @@ fn states_have_their_marks() {
 #[test]
 fn what_comes_from_another_file_says_so() {
     for reading in support::demo().iter().filter(|r| r.source.name == "storm_drill.bathy") {
-        let pictures = reading.pictures();
         let studio = bathygram_core::pipeline::Studio::new();
-        let drawing = bathygram_core::support::draw(&studio, reading, &pictures[0]);
+        let drawing = support::draw(&studio, reading, &support::views(reading)[0]);
         let document = Document::parse(&drawing).expect("XML");
         let buoy =
             document.descendants().find(|n| n.attribute("data-element") == Some("field.buoy")).expect("the buoy");

@@ -13,7 +13,8 @@ fn survives(text: &str) {
     for diagnostic in &reading.diagnostics {
         let range = diagnostic.span.range();
         assert!(text.get(range.clone()).is_some(), "{range:?} is no place in {text:?}");
-        assert!(!diagnostic.message.is_empty() && !diagnostic.message.ends_with('.'), "{}", diagnostic.message);
+        let sentence = support::sentence(&reading, diagnostic);
+        assert!(!sentence.is_empty() && !sentence.ends_with('.'), "{sentence}");
     }
     let studio = Studio::new();
     for picture in support::views(&reading) {

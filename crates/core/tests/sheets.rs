@@ -2,8 +2,10 @@
 
 mod support;
 
-use bathygram_core::model::{self, Diagram, Level};
-use bathygram_core::pipeline::{self, Studio, View};
+use bathygram_core::container::Provenance;
+use bathygram_core::model::{self, Diagram};
+use bathygram_core::pipeline::{DrawOptions, Picture, Studio, draw};
+use bathygram_core::views::{self, StackLevel, View};
 use proptest::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write;
@@ -149,28 +151,39 @@ proptest! {
         let text = model.text(&asked);
         let reading = read(&text);
         prop_assert!(!reading.has_mistakes(), "{text}\n{:?}", reading.diagnostics.first());
-        let lifted = model::lift(&reading.document.diagrams[0], &reading.document.sheets[0]);
+        let view = views::lift(&reading.document.diagrams[0], &reading.document.sheets[0]);
+        let lifted = &view.diagram;
         let of = |id: model::ElementId| number(&lifted.element(id).key);
         let shown: BTreeSet<usize> = lifted.ids().map(|(id, _)| of(id)).collect();
         prop_assert_eq!(&shown, &model.shown(&asked), "{}", text);
         let lines: BTreeMap<(usize, usize), usize> =
-            lifted.relations.iter().map(|r| ((of(r.from), of(r.to)), r.lines.len())).collect();
+            lifted.relations.iter().zip(&view.relations).map(|(r, own)| ((of(r.from), of(r.to)), own.spans.len().max(1))).collect();
         prop_assert_eq!(lines.len(), lifted.relations.len(), "one line between two: {}", text);
         prop_assert_eq!(lines, model.lines(&asked), "{}", text);
         // Keys are unique, and every line that is not the relation itself says what it stands for.
         let keys: BTreeSet<&str> = lifted.relations.iter().map(|r| r.key.as_str()).collect();
         prop_assert_eq!(keys.len(), lifted.relations.len());
-        for relation in lifted.relations.iter().filter(|r| r.lines.len() > 1) {
-            prop_assert_eq!(relation.stands_for.len(), relation.lines.len());
+        for own in view.relations.iter().filter(|own| own.spans.len() > 1) {
+            prop_assert_eq!(own.stands_for.len(), own.spans.len());
         }
     }
 }
 
 const MAP: &str = "architecture map \"Map\"\n  system field \"Field\"\n    device buoy\n    device gauge\n  system core \"Core\"\n    service gateway \"Gateway\"\n      part decoder\n    store readings\n  system web \"Web\"\n  buoy, gauge sends decoder \"levels\"\n  gateway writes readings \"levels\"\n  web reads readings\n  web reads field \"state\"\n";
 
-fn sheet(lines: &str) -> Diagram {
+fn view(lines: &str) -> View {
     let reading = good(&format!("{MAP}sheet s of map\n{lines}"));
-    model::lift(&reading.document.diagrams[0], &reading.document.sheets[0])
+    views::lift(&reading.document.diagrams[0], &reading.document.sheets[0])
+}
+
+fn sheet(lines: &str) -> Diagram {
+    view(lines).diagram
+}
+
+/// The keys of the elements of which a view says something.
+fn keys(view: &View, says: fn(&views::ElementView) -> bool) -> Vec<String> {
+    let all = view.diagram.elements.iter().zip(&view.elements);
+    all.filter(|(_, own)| says(own)).map(|(e, _)| e.key.clone()).collect()
 }
 
 fn labels(diagram: &Diagram) -> Vec<String> {
@@ -195,16 +208,14 @@ fn a_lifted_line_says_how_many_it_stands_for_and_the_description_which() {
 fn several_verbs_on_one_line_are_uses() {
     let text = "architecture a\n  system x\n    part p\n  y reads p \"levels\"\n  y writes p \"levels\" (line dashed)\nsheet s of a\n  depth 1\n";
     let reading = good(text);
-    let lifted = model::lift(&reading.document.diagrams[0], &reading.document.sheets[0]);
+    let lifted = views::lift(&reading.document.diagrams[0], &reading.document.sheets[0]).diagram;
     assert_eq!((lifted.relations.len(), lifted.relations[0].key.as_str()), (1, "y uses x"));
     assert!(lifted.relations[0].traits.is_empty(), "a trait of one is not that of all");
 }
 
 #[test]
 fn what_is_around_the_subject_of_a_sheet_is_context() {
-    let context = |lines: &str| -> Vec<String> {
-        sheet(lines).elements.iter().filter(|e| e.context).map(|e| e.key.clone()).collect()
-    };
+    let context = |lines: &str| keys(&view(lines), |own| own.context);
     assert_eq!(context("  open core\n"), ["field", "web"]);
     assert_eq!(context("  focus gateway\n"), ["field", "core.readings"]);
     assert!(context("  depth 2\n  open core\n").is_empty(), "a depth makes everything the subject");
@@ -237,9 +248,7 @@ fn a_focus_shows_no_lines_that_say_nothing_of_it() {
 
 #[test]
 fn what_has_more_inside_has_a_band() {
-    let more = |lines: &str| -> Vec<String> {
-        sheet(lines).elements.iter().filter(|e| e.has_more).map(|e| e.key.clone()).collect()
-    };
+    let more = |lines: &str| keys(&view(lines), |own| own.has_more);
     assert_eq!(more("  depth 1\n"), ["field", "core"]);
     assert_eq!(more("  open core\n"), ["field", "core.gateway"]);
     assert!(more("  depth 9\n").is_empty());
@@ -254,12 +263,16 @@ fn a_legend_says_what_the_band_and_the_quieter_tone_mean() {
     }
 }
 
-fn stack(text: &str) -> (Vec<Level>, Vec<String>) {
+fn stack(text: &str) -> (Vec<StackLevel>, Vec<String>) {
     let reading = good(text);
     let diagram = &reading.document.diagrams[0];
-    let levels = model::stack(diagram);
+    let levels = views::stack(diagram);
     let studio = Studio::new();
-    let drawn = View::of_stack(diagram, &levels).map(|v| pipeline::draw_view(&studio, &reading, &v, None)).collect();
+    let svg = |picture: Picture<'_>| {
+        let drawing = draw(&studio, &reading, &picture.view(), &DrawOptions::default());
+        studio.svg(&drawing, &Provenance { text_in: picture.text_in(), ..reading.provenance(picture.name) })
+    };
+    let drawn = Picture::of_stack(diagram, &levels).map(svg).collect();
     (levels, drawn)
 }
 

@@ -4,11 +4,11 @@
 
 #![allow(clippy::print_stdout)]
 
-use bathygram_core::layout::layered::{Manner, Stage, place_watched};
 use bathygram_core::layout;
+use bathygram_core::layout::layered::{Manner, Stage, place_watched};
 use bathygram_core::pipeline::{self, DrawOptions, Setting, Studio};
-use bathygram_core::views::View;
 use bathygram_core::source::Source;
+use bathygram_core::views::View;
 use bathygram_corpus::scale::{SIZES, architecture, classes, flow, nested, sequence};
 use std::cell::RefCell;
 use std::collections::BTreeMap;

@@ -10,8 +10,8 @@ mod packages;
 mod stability;
 
 use anyhow::{Context, Result, bail};
-use bathygram_core::layout::{self, Graph, Laid, layered};
 use bathygram_core::layout::score::{Measures, measure};
+use bathygram_core::layout::{self, Graph, Laid, layered};
 use bathygram_core::pipeline::{self, DrawOptions, Reading, Setting, Studio};
 use bathygram_core::scene::Places;
 use bathygram_core::source::Source;

@@ -4,13 +4,14 @@
 #![allow(clippy::disallowed_methods, reason = "tests may read files")]
 
 use bathygram_core::container;
+use bathygram_core::diag::Diagnostic;
 use bathygram_core::layout::{self, Graph, Laid};
 use bathygram_core::model::{Diagram, ElementId, Event, Relation};
 use bathygram_core::pipeline::{self, DrawOptions, Reading, Setting, Studio};
-use bathygram_core::scene::Places;
+use bathygram_core::scene::{Drawing, Places};
 use bathygram_core::source::Source;
-use bathygram_core::views::View;
 use bathygram_core::source::world::{Unopened, World};
+use bathygram_core::views::View;
 use bathygram_core::vocabulary::{DIAGRAMS, PICTURE, SHEET};
 use proptest::prelude::*;
 use std::fmt::Write;
@@ -53,6 +54,16 @@ pub(crate) fn svg(text: &str, name: &str) -> String {
     draw(&Studio::new(), &reading, &picture.view())
 }
 
+/// What all pictures of a file show, as diagrams.
+pub(crate) fn pictures(reading: &Reading) -> Vec<Diagram> {
+    reading.pictures().map(|p| p.view().diagram).collect()
+}
+
+/// A finding as a sentence.
+pub(crate) fn sentence(reading: &Reading, found: &Diagnostic) -> String {
+    found.words(&reading.sources()).sentence
+}
+
 /// The views of all pictures of a file.
 pub(crate) fn views(reading: &Reading) -> Vec<View> {
     reading.pictures().map(|p| p.view()).collect()
@@ -61,6 +72,11 @@ pub(crate) fn views(reading: &Reading) -> Vec<View> {
 /// A view as SVG text.
 pub(crate) fn draw(studio: &Studio, reading: &Reading, view: &View) -> String {
     draw_near(studio, reading, view, None)
+}
+
+/// A view drawn.
+pub(crate) fn drawing(studio: &Studio, reading: &Reading, view: &View) -> Drawing {
+    pipeline::draw(studio, reading, view, &DrawOptions::default())
 }
 
 /// A view as SVG text, near where an earlier picture, an SVG text, has its elements.

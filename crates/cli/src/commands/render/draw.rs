@@ -18,7 +18,12 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 /// Draws a picture near where an earlier one, if there is one, has its elements.
 fn drawn(studio: &Studio, job: &Job<'_>) -> Drawing {
     let places = job.earlier.as_deref().and_then(container::read_places).map(|text| Places::from_text(&text));
-    let options = DrawOptions { earlier: places.as_ref(), share: job.picture.share(), more_sources: job.sources, ..DrawOptions::default() };
+    let options = DrawOptions {
+        earlier: places.as_ref(),
+        share: job.picture.share(),
+        more_sources: job.sources,
+        ..DrawOptions::default()
+    };
     pipeline::draw(studio, job.reading, &job.picture.view(), &options)
 }
 

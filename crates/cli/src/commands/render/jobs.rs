@@ -159,7 +159,14 @@ pub(super) fn of_asked<'a>(
     };
     let job = |picture: Picture<'a>| {
         let paths = paths(to_file, &formats, &folder, picture.name)?;
-        Ok(Job { reading: asked.reading, picture, paths, why: Why::Asked, earlier: earlier.clone(), sources: &asked.sources })
+        Ok(Job {
+            reading: asked.reading,
+            picture,
+            paths,
+            why: Why::Asked,
+            earlier: earlier.clone(),
+            sources: &asked.sources,
+        })
     };
     pictures.into_iter().map(job).collect()
 }
