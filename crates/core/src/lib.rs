@@ -4,6 +4,7 @@ pub mod check;
 pub mod compare;
 pub mod container;
 pub mod diag;
+pub mod emit;
 pub mod format;
 pub mod geom;
 pub mod jobs;

@@ -9,8 +9,8 @@ use crate::diag::{Diagnostic, Diagnostics};
 use crate::jobs::{Jobs, OneByOne};
 use crate::layout::{Graph, Share};
 use crate::measure::Fonts;
-use crate::model::Unmet;
 use crate::model::{self, Diagram, DiagramKind, Document, LookRule, Occurrences, Sheet};
+use crate::model::{AdHocWords, Unmet};
 use crate::notation::pictogram::Icons;
 use crate::notation::{self, Context};
 use crate::scene::{Drawing, Places};
@@ -299,19 +299,18 @@ pub fn weigh_unmet(reading: &Reading, unmet: &[Unmet]) -> Vec<Diagnostic> {
 /// A sheet that stands in no file.
 #[derive(Clone, Debug)]
 pub struct AdHoc {
-    /// The sheet; `None` if its text has errors.
+    /// The sheet; `None` if its words have errors.
     pub sheet: Option<Sheet>,
-    /// What was found wrong or doubtful in its text.
+    /// What was found wrong or doubtful in its words.
     pub findings: Vec<Diagnostic>,
     /// Sources of other files, under numbers of their own: what the sheet takes from them stands there.
     pub sources: Vec<Source>,
 }
 
-/// Reads a sheet that stands in no file, of a diagram that this file holds or sees. It may follow a sequence of one of
+/// Makes a sheet that stands in no file, of a diagram that this file holds or sees. It may follow a sequence of one of
 /// `others`.
-pub fn ad_hoc(source: &Source, reading: &Reading, others: &[&Reading]) -> AdHoc {
+pub fn ad_hoc(words: &AdHocWords<'_>, diagram: &Diagram, reading: &Reading, others: &[&Reading]) -> AdHoc {
     let mut diags = Diagnostics::default();
-    let tree = syntax::parse(source, &mut diags);
     let mut sources: Vec<Source> = Vec::new();
     let mut foreign: Vec<Diagram> = Vec::new();
     let first = reading.document.imports.sources.iter().map(|s| s.id.number()).max().unwrap_or(0) + 1;
@@ -333,7 +332,8 @@ pub fn ad_hoc(source: &Source, reading: &Reading, others: &[&Reading]) -> AdHoc 
             sequence
         }));
     }
-    let sheet = model::read_sheet(source, &tree, &reading.document, &foreign.iter().collect::<Vec<_>>(), &mut diags);
+    let foreign: Vec<&Diagram> = foreign.iter().collect();
+    let sheet = model::ad_hoc(words, diagram, &reading.document, &foreign, &mut diags);
     let findings = diags.into_sorted();
-    AdHoc { sheet: sheet.filter(|_| !findings.iter().any(check::is_mistake)), findings, sources }
+    AdHoc { sheet: (!findings.iter().any(check::is_mistake)).then_some(sheet), findings, sources }
 }

@@ -108,7 +108,8 @@ fn every_relation_of_classes_everywhere_and_every_kind_with_every_body() {
         assert_eq!(count(svg, "data-relation="), diagram.relations.len(), "{}\n{}", sample.name, sample.text);
         assert_eq!(count(svg, "data-element="), diagram.elements.len(), "{}\n{}", sample.name, sample.text);
         let shown = letters(svg);
-        let ends = diagram.relations.iter().flat_map(|r| &r.ends).filter(|_| !diagram.crowfoot).map(|end| end.shown());
+        let ends =
+            diagram.relations.iter().flat_map(|r| &r.ends).filter(|_| !diagram.has_crows_feet()).map(|end| end.shown());
         let labels = diagram.relations.iter().filter_map(|r| r.label.as_ref()).map(|label| label.text());
         let members = diagram.elements.iter().filter_map(|e| e.class.as_ref()).flat_map(|body| body.members());
         let names = diagram.elements.iter().map(|e| e.shown().text());

@@ -205,7 +205,7 @@ fn words_about_the_picture_are_resolved() {
     Place(ElementId(1), Above, ElementId(2))
     Pin(ElementId(2), -12.5, 40.0)
     ");
-    assert!(picture.legend && picture.caption.is_some());
+    assert!(picture.legend.is_some() && picture.caption.is_some());
     assert_eq!(picture.spacing.map(|s| s.value), Some(2.0));
     assert_eq!(codes("network n\n  a joins b\n  place a beside b\n"), ["bad-value"]);
     assert_eq!(codes("network n\n  a joins b\n  place a left b\n"), ["word-expected"]);

@@ -9,7 +9,7 @@ use support::{codes, diagram};
 /// What one line in a block becomes: how many elements, relations and events it adds.
 fn adds(block: &str, line: &str) -> (usize, usize, usize) {
     let diagram = diagram(&format!("{block} t\n  {line}\n"));
-    (diagram.elements.len(), diagram.relations.len(), diagram.items.len())
+    (diagram.elements.len(), diagram.relations.len(), diagram.events().len())
 }
 
 #[test]

@@ -14,9 +14,10 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
         if transition.guard.is_some() {
             continue;
         }
-        let first = *seen.entry((relation.from, transition.trigger.clone())).or_insert(relation.span);
+        let trigger = transition.trigger.as_ref().map(crate::syntax::Label::text);
+        let first = *seen.entry((relation.from, trigger.clone())).or_insert(relation.span);
         if first != relation.span {
-            let (state, trigger) = (from.called(), transition.trigger.clone());
+            let state = from.called();
             diags.report(relation.span, Message::AmbiguousTransition { state, trigger, first });
         }
     }

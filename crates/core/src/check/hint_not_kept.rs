@@ -30,17 +30,27 @@ pub fn of_drawing(unmet: &[Unmet], diags: &mut Diagnostics) {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::tests_support::{codes, lines};
+    use crate::check::tests_support::lines;
+    use crate::pipeline::{DrawOptions, Setting, Studio, draw, read};
+    use crate::source::Source;
+
+    /// The lines of what the drawing of a text does not keep.
+    fn unmet(text: &str) -> Vec<u32> {
+        let reading = read(Source::new("t.bathy", text), "t", &Setting::default());
+        let view = reading.pictures().next().expect("a picture").view();
+        let drawing = draw(&Studio::new(), &reading, &view, &DrawOptions::default());
+        drawing.unmet.iter().map(|u| reading.source.line(u.span.start)).collect()
+    }
 
     #[test]
     fn wishes_that_are_not_kept_are_told() {
         // What leads to something cannot stand below it.
         let text = "network n (arrange layered)\n  a joins b\n  b joins c\n  row a, b\n  place a below c\n";
-        assert_eq!(lines(text, "hint-not-kept"), [5]);
-        assert_eq!(codes("network n\n  a joins b\n  heading right\n  spacing 1.5\n  arrange force\n"), [""; 0]);
+        assert_eq!(unmet(text), [5]);
+        assert_eq!(unmet("network n\n  a joins b\n  heading right\n  spacing 1.5\n  arrange force\n"), [0; 0]);
         let circle = "architecture a\n  service x\n  service y\n  service z\n  x uses y\n  x uses z\n  y uses z\n";
-        assert_eq!(lines(&format!("{circle}  arrange tree\n"), "hint-not-kept"), [8]);
-        assert_eq!(lines(&format!("{circle}  order x, y\n  order y, x\n"), "hint-not-kept"), [9]);
+        assert_eq!(unmet(&format!("{circle}  arrange tree\n")), [8]);
+        assert_eq!(unmet(&format!("{circle}  order x, y\n  order y, x\n")), [9]);
         assert_eq!(lines("sequence s\n  a sends b \"level\"\n  arrange grid\n", "hint-not-kept"), [3]);
     }
 }

@@ -7,7 +7,7 @@ use std::collections::BTreeSet;
 /// Walks the messages in order. What is destroyed in one of several branches is still there in the others,
 /// and may be there after them.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
-    walk(diagram, &diagram.items, &mut BTreeSet::new(), diags);
+    walk(diagram, diagram.events(), &mut BTreeSet::new(), diags);
 }
 
 fn walk(diagram: &Diagram, items: &[Event], gone: &mut BTreeSet<ElementId>, diags: &mut Diagnostics) {

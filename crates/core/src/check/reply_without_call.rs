@@ -6,7 +6,7 @@ use std::collections::BTreeSet;
 
 /// Walks the messages in order. A call that happens in one branch counts after it too.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
-    walk(diagram, &diagram.items, &mut BTreeSet::new(), diags);
+    walk(diagram, diagram.events(), &mut BTreeSet::new(), diags);
 }
 
 /// `asked` holds who has asked whom.

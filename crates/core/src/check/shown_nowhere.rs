@@ -21,7 +21,7 @@ pub(super) fn check(document: &Document, diagram: &Diagram, diags: &mut Diagnost
     }
     let mut drawn: BTreeSet<&str> =
         pictures.iter().flat_map(|p| p.diagram.elements.iter().map(|e| e.key.as_str())).collect();
-    if own.iter().any(|sheet| sheet.by_hosts) {
+    if own.iter().any(|sheet| sheet.by_hosts.is_some()) {
         // Under keys of what runs where.
         let run = diagram.relations.iter().filter(|r| r.verb == Verb::Runs);
         drawn.extend(run.map(|r| diagram.element(r.to).key.as_str()));
@@ -30,7 +30,7 @@ pub(super) fn check(document: &Document, diagram: &Diagram, diags: &mut Diagnost
     let lines: BTreeSet<&str> =
         relations.flat_map(|(r, own)| std::iter::once(&r.key).chain(&own.stands_for)).map(String::as_str).collect();
     let steps: BTreeSet<(ElementId, ElementId)> =
-        own.iter().flat_map(|s| s.follow.iter().flatten()).map(|step| (step.from, step.to)).collect();
+        own.iter().flat_map(|s| s.follow.iter().flat_map(|f| &f.steps)).map(|step| (step.from, step.to)).collect();
     let is_drawn = |id: ElementId| drawn.contains(diagram.element(id).key.as_str());
     let elements = diagram.ids().filter(|(id, e)| !e.kind.is_mark() && !e.kind.is_box() && !is_drawn(*id));
     let mut hidden: Vec<String> = elements.map(|(_, e)| e.key.clone()).collect();

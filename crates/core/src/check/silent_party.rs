@@ -10,7 +10,7 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
         heard[relation.from.index()] = true;
         heard[relation.to.index()] = true;
     }
-    across(&diagram.items, &mut |id| heard[id.index()] = true);
+    across(diagram.events(), &mut |id| heard[id.index()] = true);
     for (id, party) in diagram.ids().filter(|(_, e)| !e.kind.is_box() && !e.kind.is_mark()) {
         if !heard[id.index()] {
             diags.report(party.span, Message::SilentParty { party: party.called() });

@@ -28,7 +28,7 @@ pub(super) struct Events {
 impl Events {
     pub(super) fn of(diagram: &Diagram) -> Self {
         let mut events = Self::default();
-        events.take(diagram, &diagram.items, "");
+        events.take(diagram, diagram.events(), "");
         events
     }
 

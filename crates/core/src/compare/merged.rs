@@ -180,7 +180,7 @@ impl<'a> Merge<'a> {
         let kept = paired.pairs.iter().map(|(o, n)| (*o, RelationId(*n as u32)));
         let number: BTreeMap<usize, RelationId> = kept.chain(went).collect();
         let mut before: Option<RelationId> = None;
-        for message in messages(&self.old.items) {
+        for message in messages(self.old.events()) {
             let Event::Message { relation, returning, guard, within, .. } = message else { continue };
             let Some(now) = number.get(&relation.index()).copied() else { continue };
             if now.index() >= first {
@@ -191,9 +191,10 @@ impl<'a> Merge<'a> {
                     guard: guard.clone(),
                     within: within.clone(),
                 };
+                let Some(events) = self.out.events_mut() else { return };
                 match before {
-                    Some(before) => drop(put_behind(&mut self.out.items, before, item)),
-                    None => self.out.items.insert(0, item),
+                    Some(before) => drop(put_behind(events, before, item)),
+                    None => events.insert(0, item),
                 }
             }
             before = Some(now);

@@ -25,7 +25,7 @@ impl Of<'_> {
             1 => self.name(*id),
             distance => format!("{} {distance}", self.name(*id)),
         });
-        let steps = self.sheet.follow.iter().flatten();
+        let steps = self.sheet.follow.iter().flat_map(|f| &f.steps);
         let follow = steps.map(|s| format!("{} to {}", self.name(s.from), self.name(s.to)));
         [
             (Field::Open, self.names(&self.sheet.open)),
@@ -42,12 +42,12 @@ impl Of<'_> {
 pub(super) fn compare(old: &Of<'_>, new: &Of<'_>) -> Vec<Change> {
     let (a, b) = (old.sheet, new.sheet);
     let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
-    let number = |n: Option<u32>| n.map(|n| n.to_string());
-    let flag = |is_on: bool| is_on.then(|| "said".to_owned());
+    let number = |n: &Option<crate::source::Spanned<u32>>| n.as_ref().map(|n| n.value.to_string());
+    let flag = |said: Option<crate::source::Span>| said.map(|_| "said".to_owned());
     let fields = [(Field::Of, Some(a.of.clone()), Some(b.of.clone())), (Field::Title, text(&a.title), text(&b.title))];
     let more = [
-        (Field::Depth, number(a.depth), number(b.depth)),
-        (Field::Members, Some(a.members.word().to_owned()), Some(b.members.word().to_owned())),
+        (Field::Depth, number(&a.depth), number(&b.depth)),
+        (Field::Members, Some(a.shown_members().word().to_owned()), Some(b.shown_members().word().to_owned())),
         (Field::Tell, flag(a.tell), flag(b.tell)),
         (Field::ByHosts, flag(a.by_hosts), flag(b.by_hosts)),
     ];

@@ -22,7 +22,7 @@ pub(super) fn pictures(
     let arrangement = |p: &Picture| p.arrangement.as_ref().map(|a| a.value.word().to_owned());
     let routing = |p: &Picture| p.routing.as_ref().map(|r| r.value.word().to_owned());
     let spacing = |p: &Picture| p.spacing.as_ref().map(|s| s.value.to_string());
-    let legend = |p: &Picture| p.legend.then(|| "drawn".to_owned());
+    let legend = |p: &Picture| p.legend.map(|_| "drawn".to_owned());
     let fields = [
         (Field::Caption, caption(old), caption(new)),
         (Field::Heading, heading(old), heading(new)),

@@ -47,7 +47,11 @@ pub(super) fn read(bytes: &[u8]) -> Option<Carried> {
 fn attached(pdf: &[u8]) -> Option<String> {
     let find =
         |what: &[u8], from: usize| pdf.get(from..)?.windows(what.len()).position(|w| w == what).map(|at| from + at);
-    let at = find(b"/EmbeddedFile", 0).filter(|at| !pdf[at + 13..].starts_with(b"s"))?;
+    // The catalogue has a list of them by the same word with an `s`.
+    let mut at = find(b"/EmbeddedFile", 0)?;
+    while pdf[at + 13..].starts_with(b"s") {
+        at = find(b"/EmbeddedFile", at + 13)?;
+    }
     let begin = pdf[..at].windows(4).rposition(|w| w == b" obj")?;
     let stream = find(b"stream", at)?;
     let about = String::from_utf8_lossy(&pdf[begin..stream]).into_owned();

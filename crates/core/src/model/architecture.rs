@@ -46,6 +46,6 @@ fn statement<'a>(
             }
         }
     }
-    build.relate_sets([&subjects, &objects], verb, &clauses, cursor.line_span(), diags);
+    build.relate_sets([&subjects, &objects], (verb, scope), &clauses, cursor.line_span(), diags);
     build.remarks_under(line, subjects.first().map(|s| s.0), "a relation", diags);
 }

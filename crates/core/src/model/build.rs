@@ -42,7 +42,6 @@ pub(super) struct Build<'a> {
     pub(super) words: &'static Vocabulary,
     pub(super) diagram: Diagram,
     pub(super) names: Names,
-    pub(super) declared_only: bool,
     /// The kind of elements that are only mentioned.
     pub(super) default_kind: ElementKind,
     relation_counts: HashMap<(ElementId, ElementId, Verb), u32>,
@@ -69,7 +68,6 @@ impl<'a> Build<'a> {
             words,
             diagram,
             names: Names::default(),
-            declared_only: false,
             default_kind,
             relation_counts: HashMap::new(),
             picture: Vec::new(),
@@ -251,7 +249,8 @@ impl<'a> Build<'a> {
             return Some(*adopted);
         }
         let original = base.diagram.element(id);
-        let draft = Draft { traits: original.traits.clone(), ..Draft::bare(original.kind, &original.name, path.span) };
+        let bare = Draft::bare(original.kind, &original.name, path.span);
+        let draft = Draft { traits: original.traits.clone(), implicit: true, ..bare };
         let made = self.add(draft, diags)?;
         self.adopt(id, made);
         self.diagram.elements[made.index()].span = self.base.as_ref()?.diagram.element(id).span;
@@ -318,7 +317,7 @@ impl<'a> Build<'a> {
             return None;
         }
         let name = path.text();
-        if self.declared_only {
+        if self.diagram.declared {
             diags.report(path.span, Message::UnknownName { name, suggestion: None });
             return None;
         }
@@ -402,8 +401,8 @@ impl<'a> Build<'a> {
 
     /// Adds a relation for every pair of two sets, self-pairs of real sets and repeated pairs left out.
     pub(super) fn relate_sets(
-        &mut self, [from, to]: [&[(ElementId, End)]; 2], verb: Verb, clauses: &Clauses, span: Span,
-        diags: &mut Diagnostics,
+        &mut self, [from, to]: [&[(ElementId, End)]; 2], (verb, scope): (Verb, Option<ElementId>), clauses: &Clauses,
+        span: Span, diags: &mut Diagnostics,
     ) {
         let mut seen = HashSet::new();
         for (a, subject) in from {
@@ -424,6 +423,7 @@ impl<'a> Build<'a> {
                 let id = self.relate(*a, *b, verb, span);
                 let relation = &mut self.diagram.relations[id.index()];
                 relation.label = clauses.label.clone();
+                relation.written_in = scope;
                 relation.over = clauses.text("over").cloned();
                 relation.traits = clauses.traits.clone();
                 relation.ends = [end_text(subject), end_text(object)];
@@ -544,7 +544,8 @@ impl<'a> Build<'a> {
         let draft = Draft::new(ElementKind::Remark, "", Some(label), parent, span, &clauses);
         if let Some(id) = self.add(draft, diags) {
             for target in on {
-                self.relate(id, target, Verb::Remarks, span);
+                let relation = self.relate(id, target, Verb::Remarks, span);
+                self.diagram.relations[relation.index()].written_in = scope;
             }
         }
     }
@@ -597,6 +598,7 @@ fn numbered_label(label: &Label, name: &str, several: bool) -> Label {
         && !figures.is_empty()
     {
         last.text += &format!(" {figures}");
+        label.written = None;
     }
     label
 }

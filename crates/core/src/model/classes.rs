@@ -2,7 +2,7 @@
 
 use super::build::{Build, Reading};
 use super::member::{self, ClassBody, Compartment, Member};
-use super::{Diagram, ElementId, ElementKind, Verb};
+use super::{Content, Diagram, ElementId, ElementKind, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::syntax::{Clauses, Cursor, End, Line, LineId, Path};
 
@@ -29,7 +29,8 @@ pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) 
             }
             Later::Clause(id, verb, path) => {
                 if let Some(target) = build.resolve(&path, Some(id), diags) {
-                    build.relate(id, target, verb, path.span);
+                    let relation = build.relate(id, target, verb, path.span);
+                    build.diagram.relations[relation.index()].written_in = Some(id);
                 }
             }
             Later::Refers(id, target, line) => refers.push((id, target, line)),
@@ -53,8 +54,11 @@ fn declare<'a>(
             Reading::Picture(word) => build.picture_word(word, line, inside),
             Reading::Keyword("multiplicity") => {
                 cursor.word();
-                build.diagram.crowfoot = cursor.eat("crowfoot").is_some();
-                if !build.diagram.crowfoot {
+                let is_crowfoot = cursor.eat("crowfoot").is_some();
+                if let Content::Classes(classes) = &mut build.diagram.content {
+                    classes.crows_feet = is_crowfoot.then_some(line.span);
+                }
+                if !is_crowfoot {
                     let word = cursor.word().map(|w| w.value).unwrap_or_default();
                     let values = "`multiplicity crowfoot`, or leave the line out for figures";
                     diags.report(line.span, Message::BadValue { word, of: "multiplicity", values });
@@ -212,6 +216,7 @@ fn refer(build: &mut Build<'_>, id: ElementId, target: &str, line: &Line, diags:
     let written = build.diagram.relations.iter().any(|r| (r.from == id && r.to == to) || (r.from == to && r.to == id));
     if !written {
         let relation = build.relate(id, to, Verb::Knows, line.span);
+        build.diagram.relations[relation.index()].written_in = Some(id);
         let ends = &mut build.diagram.relations[relation.index()].ends;
         ends[0].multiplicity = Some("0..*".to_owned());
         ends[1].multiplicity = Some("1".to_owned());
@@ -229,7 +234,7 @@ fn statement<'a>(
     for (_, end) in subjects.iter().chain(&objects) {
         check_multiplicity(end, diags);
     }
-    build.relate_sets([&subjects, &objects], verb, &clauses, cursor.line_span(), diags);
+    build.relate_sets([&subjects, &objects], (verb, scope), &clauses, cursor.line_span(), diags);
     build.remarks_under(line, subjects.first().map(|s| s.0), "a relation", diags);
 }
 

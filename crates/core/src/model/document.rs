@@ -3,10 +3,10 @@
 
 use super::build::Build;
 use super::occurrences::{BlockId, Occurrences, Recorder, Role, Target};
-use super::sheet::{self, Blocks};
+use super::sheet::{self, AdHocWords, Blocks};
 use super::{
-    Diagram, DiagramKind, Document, ElementKind, Imports, Sheet, architecture, classes, flow, imports, looks, network,
-    sequence, states, tree as trees,
+    Content, Diagram, DiagramKind, Document, ElementKind, Imports, Sheet, architecture, classes, flow, imports, looks,
+    network, sequence, states, tree as trees,
 };
 use crate::diag::{Diagnostics, Message, Suggestion, suggest};
 use crate::source::world::World;
@@ -43,7 +43,11 @@ pub(super) fn read_with(
                 document.looks.extend(looks::read(source, tree, line, diags));
             }
             "sheet" => sheets.push(line),
-            "from" => {}
+            // A missing path was told when the files were read.
+            "from" => {
+                cursor.word();
+                document.from.extend(cursor.label());
+            }
             word => match DiagramKind::from_word(word) {
                 Some(kind) => headers.push(header(cursor, kind, line, file_name, diags)),
                 None => unknown_block(&cursor, diags),
@@ -74,14 +78,12 @@ pub(super) fn read_with(
     document
 }
 
-/// Reads the one sheet of a text that is no file of the project; it may be of any diagram that a document holds or sees,
-/// or of others.
-pub fn read_sheet(
-    source: &Source, tree: &Tree, document: &Document, others: &[&Diagram], diags: &mut Diagnostics,
-) -> Option<Sheet> {
-    let line = tree.line(*tree.roots.first()?);
+/// Makes a sheet that stands in no file, of a diagram that a document holds or sees. It may follow a sequence of `others`.
+pub fn ad_hoc(
+    words: &AdHocWords<'_>, diagram: &Diagram, document: &Document, others: &[&Diagram], diags: &mut Diagnostics,
+) -> Sheet {
     let seen = document.diagrams.iter().chain(&document.imports.diagrams).chain(others.iter().copied());
-    sheet::read(source, tree, line, &Blocks(seen.collect()), &Recorder::default(), diags)
+    sheet::ad_hoc(words, diagram, &Blocks(seen.collect()), diags)
 }
 
 /// The first line of a block that is a diagram.
@@ -163,13 +165,22 @@ impl<'a> Reader<'a> {
 
     fn diagram(&self, header: &Header<'a>, base: Option<Diagram>, diags: &mut Diagnostics) -> Diagram {
         let mut diagram = Diagram::new(header.kind, &header.name, header.clauses.label.clone(), header.line.span);
-        diagram.numbered = header.clauses.has("numbered");
-        diagram.foot = header.clauses.has("foot");
         diagram.picture.read_traits(&header.clauses.traits, diags);
-        diagram.crowfoot = header.clauses.traits.iter().any(|t| t.is("multiplicity", "crowfoot"));
+        diagram.declared = header.clauses.has("declared");
+        match &mut diagram.content {
+            Content::Sequence(interaction) => {
+                interaction.of = header.of.as_ref().map(crate::syntax::Path::text);
+                interaction.numbered = header.clauses.has("numbered");
+                interaction.foot = header.clauses.has("foot");
+            }
+            Content::Classes(classes) => {
+                let crowfoot = header.clauses.traits.iter().find(|t| t.is("multiplicity", "crowfoot"));
+                classes.crows_feet = crowfoot.map(crate::syntax::Trait::span);
+            }
+            _ => {}
+        }
         let (words, default_kind) = words(header.kind);
         let mut build = Build::new((self.source, self.tree), self.recorder, words, diagram, default_kind);
-        build.declared_only = header.clauses.has("declared");
         build.take_from(base);
         build.imports = Some(self.imports);
         let line = header.line;

@@ -2,10 +2,12 @@
 //! parts join again. Output: steps as elements, and `then` relations between them.
 
 use super::build::{Build, Draft, Reading};
-use super::{Diagram, Element, ElementId, ElementKind, RelationId, Verb};
+use super::{
+    Arrow, Branch, Content, Diagram, Element, ElementId, ElementKind, Opening, Passage, Procedure, RelationId, Verb,
+};
 use crate::diag::{Diagnostics, Message};
 use crate::source::Span;
-use crate::syntax::{Clauses, Cursor, Label, Line, LineId};
+use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Set};
 use std::collections::HashMap;
 
 /// An end from which the flow goes on: where, with what branch label, and how.
@@ -16,10 +18,19 @@ struct Open {
     verb: Verb,
 }
 
+/// A line that leads elsewhere.
+struct Jump<'a> {
+    /// What flows into it.
+    open: Vec<Open>,
+    line: &'a Line,
+    /// The parts of parallel work that it stands in.
+    parts: Vec<u32>,
+}
+
 struct Flow<'a> {
     build: Build<'a>,
-    /// Jumps, joined when all names are known, with the parts that they stand in.
-    jumps: Vec<(Vec<Open>, &'a Line, Vec<u32>)>,
+    /// Jumps, joined when all names are known.
+    jumps: Vec<Jump<'a>>,
     /// The parts of parallel work around the line that is read, outermost first.
     parts: Vec<u32>,
     /// The parts that each element stands in; elements outside of any are left out.
@@ -41,13 +52,17 @@ pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> D
         remarks: Vec::new(),
     };
     let mut place = None;
-    flow.lines(&block.children, Vec::new(), &mut place, diags);
-    for (open, line, parts) in std::mem::take(&mut flow.jumps) {
-        flow.jump(open, line, &parts, diags);
+    let mut procedure = Procedure::default();
+    flow.lines(&block.children, Vec::new(), (&mut place, &mut procedure.passages), diags);
+    let mut jumps = HashMap::new();
+    for jump in std::mem::take(&mut flow.jumps) {
+        jumps.extend(flow.jump(&jump, diags).map(|arrow| (arrow.span, arrow)));
     }
+    tell_jumps(&mut procedure.passages, &mut jumps);
     for line in std::mem::take(&mut flow.statements) {
-        flow.statement(line, diags);
+        procedure.arrows.extend(flow.statement(line, diags));
     }
+    flow.build.diagram.content = Content::Flow(procedure);
     for (line, scope) in std::mem::take(&mut flow.remarks) {
         let mut cursor = flow.build.cursor(line);
         flow.build.remark_element(&mut cursor, scope, diags);
@@ -57,9 +72,11 @@ pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> D
 }
 
 impl<'a> Flow<'a> {
-    /// Reads lines in order; `open` flows into the first of them. Returns what flows on.
+    /// Reads lines in order; `open` flows into the first of them. Returns what flows on. `place` is the lane or the group
+    /// that lines stand in, `told` what the lines say.
     fn lines(
-        &mut self, ids: &[LineId], mut open: Vec<Open>, place: &mut Option<ElementId>, diags: &mut Diagnostics,
+        &mut self, ids: &[LineId], mut open: Vec<Open>, (place, told): (&mut Option<ElementId>, &mut Vec<Passage>),
+        diags: &mut Diagnostics,
     ) -> Vec<Open> {
         let mut at = 0;
         while at < ids.len() {
@@ -68,23 +85,32 @@ impl<'a> Flow<'a> {
             let mut cursor = self.build.cursor(line);
             match self.build.reading(&cursor) {
                 Reading::Statement => self.statements.push(line),
-                Reading::Kind("lane") => self.container(line, &mut cursor, None, diags),
-                Reading::Kind("group") => self.container(line, &mut cursor, *place, diags),
-                Reading::Kind("decide") => open = self.decide(line, &mut cursor, open, *place, diags),
+                Reading::Kind(word @ ("lane" | "group")) => {
+                    let around = if word == "lane" { None } else { *place };
+                    told.extend(self.container(line, &mut cursor, around, diags).map(Passage::Container));
+                }
+                Reading::Kind("decide") => open = self.decide(line, &mut cursor, open, (*place, told), diags),
                 Reading::Kind(word) => {
                     cursor.word();
                     let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Step);
-                    open = self.step(line, kind, &mut cursor, open, *place, diags);
+                    open = self.step(line, kind, &mut cursor, open, (*place, told), diags);
                 }
-                Reading::Text => open = self.step(line, ElementKind::Step, &mut cursor, open, *place, diags),
+                Reading::Text => open = self.step(line, ElementKind::Step, &mut cursor, open, (*place, told), diags),
                 Reading::Keyword("together") => {
                     let parts = ids[at..].iter().take_while(|id| self.starts_with(**id, "and")).count();
-                    open = self.together(line, &ids[at..at + parts], open, *place, diags);
+                    open = self.together(line, &ids[at..at + parts], open, (*place, told), diags);
                     at += parts;
                 }
-                Reading::Keyword("repeat") => open = self.repeat(line, &mut cursor, open, *place, diags),
-                Reading::Keyword("in") => self.enter(&mut cursor, place, diags),
-                Reading::Keyword("go") => self.jumps.push((std::mem::take(&mut open), line, self.parts.clone())),
+                Reading::Keyword("repeat") => open = self.repeat(line, &mut cursor, open, (*place, told), diags),
+                Reading::Keyword("in") => {
+                    self.enter(&mut cursor, place, diags);
+                    told.extend(place.map(|place| Passage::Enter(place, line.span)));
+                }
+                Reading::Keyword("go") => {
+                    let jump = Jump { open: std::mem::take(&mut open), line, parts: self.parts.clone() };
+                    self.jumps.push(jump);
+                    told.push(Passage::Go(Arrow::onward(line.span)));
+                }
                 Reading::Keyword("remark") => self.remarks.push((line, open.first().map(|o| o.from))),
                 Reading::Picture(word) => self.build.picture_word(word, line, None),
                 Reading::Keyword("and") => {
@@ -101,7 +127,7 @@ impl<'a> Flow<'a> {
                 Reading::Unknown => {
                     self.build.unknown_line(&cursor, diags);
                     let below = self.build.below_unknown(line);
-                    open = self.lines(&below, open, place, diags);
+                    open = self.lines(&below, open, (&mut *place, &mut *told), diags);
                 }
             }
         }
@@ -115,7 +141,7 @@ impl<'a> Flow<'a> {
     /// A lane or a group; lines under it are its properties, and lanes and groups in it.
     fn container(
         &mut self, line: &'a Line, cursor: &mut Cursor<'a>, place: Option<ElementId>, diags: &mut Diagnostics,
-    ) {
+    ) -> Option<ElementId> {
         let kind = cursor.word().and_then(|w| ElementKind::from_word(&w.value)).unwrap_or(ElementKind::Group);
         let (ids, clauses) = self.build.declaration(kind, cursor, place, diags);
         for id in &ids {
@@ -130,11 +156,14 @@ impl<'a> Flow<'a> {
                 Reading::Kind("lane") if kind != ElementKind::Lane => {
                     diags.report(child.span, Message::LaneInside { kind: kind.word() });
                 }
-                Reading::Kind("lane" | "group") => self.container(child, &mut cursor, ids.first().copied(), diags),
+                Reading::Kind("lane" | "group") => {
+                    self.container(child, &mut cursor, ids.first().copied(), diags);
+                }
                 Reading::Keyword("remark") => self.remarks.push((child, ids.first().copied())),
                 _ => diags.report(child.span, Message::LaneHoldsNoLines),
             }
         }
+        ids.first().copied()
     }
 
     /// Moves elements into the lane or the group that `in NAME` names, unless that lies in themselves.
@@ -217,9 +246,10 @@ impl<'a> Flow<'a> {
 
     fn step(
         &mut self, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, open: Vec<Open>,
-        place: Option<ElementId>, diags: &mut Diagnostics,
+        (place, told): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
     ) -> Vec<Open> {
         let Some(id) = self.element(kind, cursor, place, diags) else { return open };
+        told.push(Passage::Step(id));
         self.connect(&open, id, line.span);
         self.details(line, id, diags);
         if kind == ElementKind::Finish { Vec::new() } else { onward(id) }
@@ -254,33 +284,35 @@ impl<'a> Flow<'a> {
     }
 
     fn decide(
-        &mut self, line: &'a Line, cursor: &mut Cursor<'a>, open: Vec<Open>, place: Option<ElementId>,
-        diags: &mut Diagnostics,
+        &mut self, line: &'a Line, cursor: &mut Cursor<'a>, open: Vec<Open>,
+        (place, told): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
     ) -> Vec<Open> {
         cursor.word();
         let Some(id) = self.element(ElementKind::Decide, cursor, place, diags) else { return open };
         self.connect(&open, id, line.span);
         let place = self.build.diagram.element(id).parent;
         let mut on = Vec::new();
-        let mut branches = 0;
+        let mut branches = Vec::new();
         let mut complete = false;
         for child in &line.children {
             let child = self.build.tree.line(*child);
             let mut cursor = self.build.cursor(child);
-            let label = match self.build.reading(&cursor) {
+            let (label, opening) = match self.build.reading(&cursor) {
                 Reading::Keyword(word @ ("when" | "or")) => {
                     cursor.word();
                     let label = cursor.expect_label(word, diags);
-                    if (word == "when") != (branches == 0) {
-                        diags.report(child.span, Message::BranchOrder { word, first: branches == 0 });
+                    let first = branches.is_empty();
+                    if (word == "when") != first {
+                        diags.report(child.span, Message::BranchOrder { word, first });
                     }
-                    label
+                    (label, Opening::Labelled)
                 }
                 Reading::Keyword("otherwise") => {
                     let span = cursor.span();
                     cursor.word();
                     complete = true;
-                    Some(cursor.label().unwrap_or_else(|| Label::plain("otherwise", span)))
+                    let label = cursor.label().unwrap_or_else(|| Label::plain("otherwise", span));
+                    (Some(label), Opening::Otherwise)
                 }
                 Reading::Property(word) => {
                     self.build.property(word, Some(id), &mut cursor, diags);
@@ -300,24 +332,29 @@ impl<'a> Flow<'a> {
                 }
             };
             cursor.finish(&[], diags);
-            branches += 1;
-            let start = vec![Open { from: id, branch: label, verb: Verb::Then }];
-            on.extend(self.lines(&child.children, start, &mut place.clone(), diags));
+            let start = vec![Open { from: id, branch: label.clone(), verb: Verb::Then }];
+            let mut body = Vec::new();
+            on.extend(self.lines(&child.children, start, (&mut place.clone(), &mut body), diags));
+            branches.push(Branch { label, opening, body, span: child.span });
         }
-        if branches < 2 && !complete {
-            diags.report(line.span, Message::OneArmedDecision { branches });
+        let count = branches.len();
+        told.push(Passage::Decide(id, branches));
+        if count < 2 && !complete {
+            diags.report(line.span, Message::OneArmedDecision { branches: count });
             on.push(Open { from: id, branch: None, verb: Verb::Onward });
         }
         on
     }
 
     fn together(
-        &mut self, line: &'a Line, more: &[LineId], open: Vec<Open>, place: Option<ElementId>, diags: &mut Diagnostics,
+        &mut self, line: &'a Line, more: &[LineId], open: Vec<Open>,
+        (place, told): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
     ) -> Vec<Open> {
         let fork = self.bar(line, place, diags);
         let Some(fork) = fork else { return open };
         self.connect(&open, fork, line.span);
         let mut ends = Vec::new();
+        let mut branches = Vec::new();
         let parts: Vec<&'a Line> =
             std::iter::once(line).chain(more.iter().map(|id| self.build.tree.line(*id))).collect();
         for part in parts {
@@ -328,12 +365,15 @@ impl<'a> Flow<'a> {
             if part.children.is_empty() {
                 diags.report(part.span, Message::EmptyPart);
             }
-            let start = vec![Open { from: fork, branch, verb: Verb::Then }];
+            let start = vec![Open { from: fork, branch: branch.clone(), verb: Verb::Then }];
             self.part_count += 1;
             self.parts.push(self.part_count);
-            ends.extend(self.lines(&part.children, start, &mut place.clone(), diags));
+            let mut body = Vec::new();
+            ends.extend(self.lines(&part.children, start, (&mut place.clone(), &mut body), diags));
             self.parts.pop();
+            branches.push(Branch { label: branch, opening: Opening::Labelled, body, span: part.span });
         }
+        told.push(Passage::Together(branches));
         if ends.is_empty() {
             return ends;
         }
@@ -344,8 +384,8 @@ impl<'a> Flow<'a> {
 
     /// `repeat "…"` with what is repeated under it, between the two loop limits of ISO 5807.
     fn repeat(
-        &mut self, line: &'a Line, cursor: &mut Cursor<'a>, open: Vec<Open>, place: Option<ElementId>,
-        diags: &mut Diagnostics,
+        &mut self, line: &'a Line, cursor: &mut Cursor<'a>, open: Vec<Open>,
+        (place, told): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
     ) -> Vec<Open> {
         cursor.word();
         let text = cursor.expect_label("repeat", diags).unwrap_or_else(|| Label::plain("", line.span));
@@ -363,7 +403,9 @@ impl<'a> Flow<'a> {
             diags.report(line.span, Message::EmptyPart);
         }
         let mut inner = self.build.diagram.element(first).parent;
-        let ends = self.lines(&line.children, onward(first), &mut inner, diags);
+        let mut body = Vec::new();
+        let ends = self.lines(&line.children, onward(first), (&mut inner, &mut body), diags);
+        told.push(Passage::Repeat { first, body });
         if ends.is_empty() {
             return ends;
         }
@@ -385,13 +427,13 @@ impl<'a> Flow<'a> {
     }
 
     /// `go NAME "label"`.
-    fn jump(&mut self, open: Vec<Open>, line: &'a Line, parts: &[u32], diags: &mut Diagnostics) {
+    fn jump(&mut self, Jump { open, line, parts }: &Jump<'a>, diags: &mut Diagnostics) -> Option<Arrow> {
         let mut cursor = self.build.cursor(line);
         cursor.leaf("`go`", diags);
         cursor.word();
-        let Some(path) = cursor.expect_path("go", diags) else { return };
+        let path = cursor.expect_path("go", diags)?;
         let clauses = cursor.clauses(&[], diags);
-        let Some(to) = self.build.existing(&path, None, diags) else { return };
+        let to = self.build.existing(&path, None, diags)?;
         if open.is_empty() {
             diags.report(line.span, Message::NothingFlowsHere);
         }
@@ -401,25 +443,28 @@ impl<'a> Flow<'a> {
         } else if around.len() > parts.len() {
             diags.report(line.span, Message::EnterTogether);
         }
-        for id in self.connect(&open, to, line.span) {
+        for id in self.connect(open, to, line.span) {
             self.build.diagram.relations[id.index()].label = clauses.label.clone();
         }
+        Some(Arrow { to: vec![to], label: clauses.label, ..Arrow::onward(line.span) })
     }
 
     /// `a then b "label"` adds an arrow, or labels the one that is there.
-    fn statement(&mut self, line: &'a Line, diags: &mut Diagnostics) {
+    fn statement(&mut self, line: &'a Line, diags: &mut Diagnostics) -> Option<Arrow> {
         let mut cursor = self.build.cursor(line);
         cursor.leaf("an arrow", diags);
         let from = cursor.set("", diags);
         cursor.word();
         let to = cursor.set("then", diags);
         let clauses = cursor.clauses(&[], diags);
-        for subject in &from {
-            let Some(a) = self.build.existing(&subject.path, None, diags) else { continue };
-            for object in &to {
-                let Some(b) = self.build.existing(&object.path, None, diags) else { continue };
+        let named = |flow: &mut Self, set: &Set, diags: &mut Diagnostics| -> Vec<ElementId> {
+            set.iter().filter_map(|end| flow.build.existing(&end.path, None, diags)).collect()
+        };
+        let (from, to) = (named(self, &from, diags), named(self, &to, diags));
+        for a in from.iter().copied() {
+            for b in to.iter().copied() {
                 if !self.build.has_room_for_relation(line.span, diags) {
-                    return;
+                    return None;
                 }
                 let may_be_there = clauses.label.is_some() && self.build.relates(a, b);
                 let relations = self.build.diagram.relations.iter_mut().filter(|_| may_be_there);
@@ -434,6 +479,21 @@ impl<'a> Flow<'a> {
                     }
                 }
             }
+        }
+        Some(Arrow { from, to, label: clauses.label, traits: clauses.traits, span: line.span })
+    }
+}
+
+/// Puts jumps where they were written.
+fn tell_jumps(passages: &mut [Passage], jumps: &mut HashMap<Span, Arrow>) {
+    for passage in passages {
+        match passage {
+            Passage::Go(arrow) => *arrow = jumps.remove(&arrow.span).unwrap_or_else(|| arrow.clone()),
+            Passage::Decide(_, branches) | Passage::Together(branches) => {
+                branches.iter_mut().for_each(|branch| tell_jumps(&mut branch.body, jumps));
+            }
+            Passage::Repeat { body, .. } => tell_jumps(body, jumps),
+            Passage::Step(_) | Passage::Container(_) | Passage::Enter(..) => {}
         }
     }
 }

@@ -11,8 +11,8 @@ use crate::syntax::{Cursor, Label, Path, Trait};
 pub struct Picture {
     /// A line under the picture.
     pub caption: Option<Label>,
-    /// Whether a legend is drawn.
-    pub legend: bool,
+    /// Where it was written that a legend is drawn, if it is.
+    pub legend: Option<Span>,
     /// Which way it reads.
     pub heading: Option<Spanned<Heading>>,
     /// How its elements are arranged, if that was said.
@@ -30,6 +30,8 @@ pub struct Picture {
 pub struct Hint {
     /// What is wished.
     pub wish: Wish,
+    /// The element in whose body it was written; `None` at the level of the block.
+    pub written_in: Option<ElementId>,
     /// Where it was written.
     pub span: Span,
 }
@@ -141,7 +143,7 @@ impl Picture {
                 None
             }
             "legend" => {
-                self.legend = true;
+                self.legend = Some(span);
                 None
             }
             "heading" => {
@@ -174,7 +176,7 @@ impl Picture {
             _ => pin(cursor, find, diags),
         };
         cursor.finish(&[], diags);
-        self.hints.extend(wish.map(|wish| Hint { wish, span }));
+        self.hints.extend(wish.map(|wish| Hint { wish, written_in: inside, span }));
     }
 }
 

@@ -48,6 +48,17 @@ words! {
 }
 
 words! {
+    /// The words of a sheet that choose elements.
+    ChoiceWord {
+        Open "open" "Their inside is shown.",
+        Close "close" "Their inside is not shown.",
+        Focus "focus" "They are shown, and what they touch.",
+        Show "show" "They are shown in any case.",
+        Hide "hide" "They are not shown.",
+    }
+}
+
+words! {
     /// Kinds of elements.
     ElementKind {
         Party "party" "Somebody or something that takes part.",

@@ -5,6 +5,7 @@
 mod architecture;
 mod build;
 mod classes;
+mod content;
 mod document;
 mod flow;
 mod hints;
@@ -23,13 +24,20 @@ mod states;
 mod taken;
 mod tree;
 
-pub use document::{read, read_sheet};
+pub use content::{
+    Arrow, Behaviour, Branch, Classifiers, Content, Interaction, Occasion, Opening, Part, Passage, Procedure,
+};
+pub use document::{ad_hoc, read};
 pub use hints::{Hint, Picture, Unmet, Wish};
 pub use imports::{Imports, is_icon_file};
-pub use kinds::{Arrangement, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, ShownMembers, Verb};
+pub use kinds::{
+    Arrangement, ChoiceWord, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, ShownMembers, Verb,
+};
 pub use looks::{LookRule, Selector};
 pub use member::{ClassBody, Compartment, Member};
+pub(crate) use names::{Names as NameIndex, path_to};
 pub use occurrences::{BlockId, Occurrence, Occurrences, Role, Target};
+pub use sheet::AdHocWords;
 
 use crate::source::{Span, Spanned};
 use crate::syntax::{Label, Trait};
@@ -66,6 +74,8 @@ pub struct Document {
     pub sheets: Vec<Sheet>,
     /// Its style rules, in order.
     pub looks: Vec<LookRule>,
+    /// The files that it names at block level, as written.
+    pub from: Vec<Label>,
     /// What it takes from other files.
     pub imports: Imports,
 }
@@ -99,14 +109,10 @@ pub struct Diagram {
     pub elements: Vec<Element>,
     /// Relations and messages.
     pub relations: Vec<Relation>,
-    /// What happens, in a sequence; empty otherwise.
-    pub items: Vec<Event>,
-    /// Whether messages are numbered.
-    pub numbered: bool,
-    /// Whether the parties of a sequence stand at its foot too, however short it is.
-    pub foot: bool,
-    /// Whether multiplicities are drawn as crow's feet.
-    pub crowfoot: bool,
+    /// Whether every undeclared name is a mistake.
+    pub declared: bool,
+    /// What its kind alone holds.
+    pub content: Content,
 }
 
 impl Diagram {
@@ -120,18 +126,39 @@ impl Diagram {
             span,
             elements: Vec::new(),
             relations: Vec::new(),
-            items: Vec::new(),
-            numbered: false,
-            foot: false,
-            crowfoot: false,
+            declared: false,
+            content: Content::of(kind),
         }
     }
 
     /// The same without elements, relations and what happens.
     pub(crate) fn without_contents(&self) -> Self {
-        let Self { kind, ref name, ref title, ref picture, span, numbered, foot, crowfoot, .. } = *self;
-        let (title, picture) = (title.clone(), picture.clone());
-        Self { picture, numbered, foot, crowfoot, ..Self::new(kind, name, title, span) }
+        let mut content = self.content.clone();
+        if let Content::Sequence(interaction) = &mut content {
+            interaction.events.clear();
+        }
+        let bare = Self::new(self.kind, &self.name, self.title.clone(), self.span);
+        Self { picture: self.picture.clone(), declared: self.declared, content, ..bare }
+    }
+
+    /// What happens, if it is a sequence.
+    pub fn interaction(&self) -> Option<&Interaction> {
+        if let Content::Sequence(interaction) = &self.content { Some(interaction) } else { None }
+    }
+
+    /// What happens in a sequence, in order; nothing in other kinds.
+    pub fn events(&self) -> &[Event] {
+        self.interaction().map_or(&[], |i| &i.events)
+    }
+
+    /// The same, to be changed; `None` in other kinds.
+    pub(crate) fn events_mut(&mut self) -> Option<&mut Vec<Event>> {
+        if let Content::Sequence(interaction) = &mut self.content { Some(&mut interaction.events) } else { None }
+    }
+
+    /// Whether multiplicities are drawn as crow's feet.
+    pub fn has_crows_feet(&self) -> bool {
+        matches!(&self.content, Content::Classes(Classifiers { crows_feet: Some(_) }))
     }
 
     /// The element with this number.
@@ -290,6 +317,8 @@ pub struct Relation {
     pub ends: [EndText; 2],
     /// When it happens, in a state machine.
     pub transition: Option<Box<Transition>>,
+    /// The element in whose body it was written; `None` at the level of the block.
+    pub written_in: Option<ElementId>,
     /// Where it was written.
     pub span: Span,
     /// Its traits.
@@ -309,19 +338,24 @@ impl Relation {
             over: None,
             ends: [EndText::default(), EndText::default()],
             transition: None,
+            written_in: None,
             span,
             traits: Vec::new(),
         }
     }
 }
 
-/// When a transition between states happens.
-#[derive(Clone, Debug, PartialEq, Eq)]
+/// When a transition between states happens, and what it does (UML 2.5.1, 14.2.4.9).
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Transition {
+    /// What is said of it beyond that.
+    pub label: Option<Label>,
     /// What sets it off.
-    pub trigger: Option<String>,
+    pub trigger: Option<Label>,
     /// What must hold.
-    pub guard: Option<String>,
+    pub guard: Option<Label>,
+    /// What it does.
+    pub effect: Option<Label>,
 }
 
 /// One thing that happens in a sequence.
@@ -351,6 +385,8 @@ pub enum Event {
     },
     /// Another sequence takes place here.
     Reference {
+        /// The other sequence, by name.
+        sequence: String,
         /// What is shown.
         label: Label,
         /// The parties that take part.
@@ -408,7 +444,9 @@ pub struct Sheet {
     /// What is said about its picture.
     pub picture: Picture,
     /// Levels shown.
-    pub depth: Option<u32>,
+    pub depth: Option<Spanned<u32>>,
+    /// Its lines about elements and tags, as they were written.
+    pub choices: Vec<Choice>,
     /// Elements whose inside is shown.
     pub open: Vec<ElementId>,
     /// Elements whose inside is not shown.
@@ -419,14 +457,14 @@ pub struct Sheet {
     pub show: Vec<ElementId>,
     /// Not shown.
     pub hide: Vec<ElementId>,
-    /// Whether descriptions are drawn.
-    pub tell: bool,
-    /// Which members of classifiers are drawn.
-    pub members: ShownMembers,
-    /// Whether hosts and what they run are shown, instead of the elements.
-    pub by_hosts: bool,
+    /// Where it was written that descriptions are drawn, if they are.
+    pub tell: Option<Span>,
+    /// Which members of classifiers are drawn, if that was said.
+    pub members: Option<Spanned<ShownMembers>>,
+    /// Where it was written that hosts and what they run are shown instead of the elements, if they are.
+    pub by_hosts: Option<Span>,
     /// The messages of a sequence, as numbered steps over the map.
-    pub follow: Option<Vec<Step>>,
+    pub follow: Option<Followed>,
     /// Where its first line was written.
     pub span: Span,
 }
@@ -440,17 +478,35 @@ impl Sheet {
             title: None,
             picture: Picture::default(),
             depth: None,
+            choices: Vec::new(),
             open: Vec::new(),
             close: Vec::new(),
             focus: Vec::new(),
             show: Vec::new(),
             hide: Vec::new(),
-            tell: false,
-            members: ShownMembers::All,
-            by_hosts: false,
+            tell: None,
+            members: None,
+            by_hosts: None,
             follow: None,
             span,
         }
+    }
+
+    /// Adds a line that chooses elements; these are the ones that it chooses.
+    pub(crate) fn choose(&mut self, choice: Choice, ids: Vec<ElementId>) {
+        match choice.word {
+            ChoiceWord::Open => self.open.extend(ids),
+            ChoiceWord::Close => self.close.extend(ids),
+            ChoiceWord::Show => self.show.extend(ids),
+            ChoiceWord::Hide => self.hide.extend(ids),
+            ChoiceWord::Focus => self.focus.extend(ids.into_iter().map(|id| (id, choice.distance.unwrap_or(1)))),
+        }
+        self.choices.push(choice);
+    }
+
+    /// Which members of classifiers are drawn.
+    pub fn shown_members(&self) -> ShownMembers {
+        self.members.as_ref().map_or(ShownMembers::All, |m| m.value)
     }
 
     /// Whether `show` alone says what it shows.
@@ -470,6 +526,39 @@ impl ShownMembers {
             ShownMembers::All => true,
         }
     }
+}
+
+/// One line of a sheet that chooses elements.
+#[derive(Clone, Debug)]
+pub struct Choice {
+    /// Its word.
+    pub word: ChoiceWord,
+    /// What it chooses.
+    pub chosen: Chosen,
+    /// How many relations away, for `focus`, if that was said.
+    pub distance: Option<u32>,
+    /// Where it was written.
+    pub span: Span,
+}
+
+/// What a line of a sheet chooses.
+#[derive(Clone, Debug)]
+pub enum Chosen {
+    /// These.
+    Elements(Vec<ElementId>),
+    /// All with a tag.
+    Tag(String),
+}
+
+/// The sequence that a sheet follows.
+#[derive(Clone, Debug)]
+pub struct Followed {
+    /// Its name.
+    pub sequence: String,
+    /// Its messages, as steps between elements of the sheet's diagram.
+    pub steps: Vec<Step>,
+    /// Where it was written.
+    pub span: Span,
 }
 
 /// One message of a sequence that a sheet follows.

@@ -5,13 +5,14 @@
 
 use super::{Diagram, Element, ElementId, ElementKind};
 use crate::diag::{Diagnostics, Message, Suggestion, suggest};
+use crate::source::Span;
 use crate::syntax::{Name, Path};
 use std::cell::Cell;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// What was found under a path.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) enum Lookup {
+pub(crate) enum Lookup {
     /// One element.
     Found(ElementId),
     /// None.
@@ -65,7 +66,7 @@ impl Bearers {
 
 /// Which elements bear a name, and what resembles an unknown one.
 #[derive(Debug, Default)]
-pub(super) struct Names {
+pub(crate) struct Names {
     by_name: HashMap<String, Bearers>,
     /// Sorted, so that the same label is suggested every time.
     by_label: BTreeMap<String, Bearers>,
@@ -84,7 +85,7 @@ const COMPARISONS: usize = 1_000_000;
 
 impl Names {
     /// The names of all elements of a diagram.
-    pub(super) fn of(diagram: &Diagram) -> Self {
+    pub(crate) fn of(diagram: &Diagram) -> Self {
         let mut names = Self::default();
         diagram.ids().for_each(|(id, _)| names.add(diagram, id));
         names
@@ -123,7 +124,7 @@ impl Names {
     }
 
     /// The element that a path names, seen from inside `scope`.
-    pub(super) fn find(&self, diagram: &Diagram, path: &Path, scope: Option<ElementId>) -> Lookup {
+    pub(crate) fn find(&self, diagram: &Diagram, path: &Path, scope: Option<ElementId>) -> Lookup {
         let nearest = scopes(diagram, scope).find_map(|holder| match self.below(diagram, holder, path).as_slice() {
             [only] => Some(*only),
             _ => None,
@@ -237,6 +238,23 @@ impl Names {
         self.compared.set(before + count.min(SUGGESTIONS));
         before + count.min(SUGGESTIONS) <= COMPARISONS
     }
+}
+
+/// The shortest path that names an element, seen from inside another: its name, or its label where it has no name, behind
+/// the names of as much of what it lies in as makes it unique. Where nothing does, all of them.
+pub(crate) fn path_to(diagram: &Diagram, names: &Names, id: ElementId, scope: Option<ElementId>) -> Path {
+    let span = Span::default();
+    let mut path = Path { names: Vec::new(), span };
+    for around in std::iter::successors(Some(id), |id| owner(diagram, *id)) {
+        let element = diagram.element(around);
+        let by_label = element.name.is_empty();
+        let text = if by_label { element.shown().text() } else { element.name.clone() };
+        path.names.insert(0, Name { text, span, by_label, quoted: false });
+        if names.find(diagram, &path, scope) == Lookup::Found(id) {
+            break;
+        }
+    }
+    path
 }
 
 /// An ambiguous name is told with so many of the elements that it may mean.

@@ -20,6 +20,6 @@ fn statement<'a>(
     let verb = Verb::from_word(&word).unwrap_or(Verb::Joins);
     let objects = build.ends(cursor, &word, scope, diags);
     let clauses = cursor.clauses(build.words.clauses, diags);
-    build.relate_sets([&subjects, &objects], verb, &clauses, cursor.line_span(), diags);
+    build.relate_sets([&subjects, &objects], (verb, scope), &clauses, cursor.line_span(), diags);
     build.remarks_under(line, subjects.first().map(|s| s.0), "a line between elements", diags);
 }

@@ -2,7 +2,7 @@
 //! Output: parties as elements, messages as relations, and the tree of what happens.
 
 use super::build::{Build, Draft, Reading};
-use super::{Diagram, ElementId, ElementKind, Event, Operand, Operator, Verb};
+use super::{Content, Diagram, ElementId, ElementKind, Event, Operand, Operator, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Path};
 
@@ -22,7 +22,9 @@ pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) 
     declare(&mut build, block, None, diags);
     let scope = Scope { worker: None, caller: None, is_block: true };
     let items = items(&mut build, &block.children, scope, diags);
-    build.diagram.items = items;
+    if let Content::Sequence(interaction) = &mut build.diagram.content {
+        interaction.events = items;
+    }
     build.finish(diags)
 }
 
@@ -192,7 +194,7 @@ fn reference(build: &mut Build<'_>, cursor: &mut Cursor<'_>, diags: &mut Diagnos
     }
     let label = cursor.label().unwrap_or_else(|| Label::plain(path.text().replace('_', " "), path.span));
     cursor.finish(&[], diags);
-    Some(Event::Reference { label, across, span })
+    Some(Event::Reference { sequence: path.text(), label, across, span })
 }
 
 fn message<'a>(

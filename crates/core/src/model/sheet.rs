@@ -4,11 +4,13 @@
 use super::hints::value;
 use super::names::Names;
 use super::occurrences::{BlockId, Recorder, Role, Target};
-use super::{Diagram, DiagramKind, ElementId, Event, Picture, Sheet, ShownMembers, Step};
+use super::{
+    Choice, ChoiceWord, Chosen, Diagram, DiagramKind, ElementId, Event, Followed, Picture, Sheet, ShownMembers, Step,
+};
 use crate::diag::{Diagnostics, Message, suggest};
 use crate::source::world::is_file_name;
-use crate::source::{Source, Span};
-use crate::syntax::{Cursor, Line, Path, Tree};
+use crate::source::{Source, Span, Spanned};
+use crate::syntax::{Cursor, Line, Path, Tree, parse};
 use crate::vocabulary::{PICTURE, SHEET};
 use std::collections::{HashMap, HashSet};
 use std::iter::once;
@@ -88,6 +90,47 @@ pub(super) fn read(
     Some(out)
 }
 
+/// What is asked of a sheet that stands in no file. What elements and what sequence, each in a text of its own.
+#[derive(Clone, Copy, Debug)]
+pub struct AdHocWords<'a> {
+    /// Its name.
+    pub name: &'a str,
+    /// Levels shown.
+    pub depth: Option<u32>,
+    /// What is in focus: names, and a distance.
+    pub focus: Option<&'a Source>,
+    /// The sequence that it follows.
+    pub follow: Option<&'a Source>,
+}
+
+/// Makes the sheet that is asked for; what its words do not name is reported.
+pub(super) fn ad_hoc(words: &AdHocWords<'_>, diagram: &Diagram, blocks: &Blocks<'_>, diags: &mut Diagnostics) -> Sheet {
+    let recorder = &Recorder::default();
+    let finder = Finder { diagram, names: Names::of(diagram), blocks, recorder };
+    let mut sheet = Sheet::whole(words.name, &diagram.name, Span::default());
+    sheet.depth = words.depth.map(|value| Spanned { value, span: Span::default() });
+    let mut phrase = |source: &Source, word: &str, read: &mut dyn FnMut(&mut Cursor<'_>, &mut Diagnostics)| {
+        let tree = parse(source, diags);
+        let Some(line) = tree.roots.first() else {
+            let end = source.text.len();
+            let (after, found) = (word.to_owned(), String::new());
+            return diags.report(source.span(end, end), Message::NameExpected { after, found });
+        };
+        let mut cursor = Cursor::new(source, &tree, tree.line(*line));
+        read(&mut cursor, diags);
+        cursor.finish(&[], diags);
+    };
+    if let Some(source) = words.focus {
+        phrase(source, "focus", &mut |cursor, diags| {
+            finder.choose(&mut sheet, ChoiceWord::Focus, cursor.line_span(), cursor, diags);
+        });
+    }
+    if let Some(source) = words.follow {
+        phrase(source, "follow", &mut |cursor, diags| sheet.follow = finder.follow(cursor, diags));
+    }
+    sheet
+}
+
 /// Reads the lines of a sheet, with the names of its diagram at hand.
 struct Finder<'a> {
     diagram: &'a Diagram,
@@ -106,21 +149,17 @@ impl Finder<'_> {
             return;
         }
         cursor.word();
+        if let Some(word) = ChoiceWord::from_word(&word) {
+            self.choose(sheet, word, span, cursor, diags);
+            cursor.finish(&[], diags);
+            return;
+        }
         match word.as_str() {
-            "depth" => sheet.depth = number(cursor, "depth", diags),
-            "open" => sheet.open.extend(self.elements(cursor, "open", diags)),
-            "close" => sheet.close.extend(self.elements(cursor, "close", diags)),
-            "show" => sheet.show.extend(self.elements(cursor, "show", diags)),
-            "hide" => sheet.hide.extend(self.elements(cursor, "hide", diags)),
-            "focus" => {
-                let focus = self.elements(cursor, "focus", diags);
-                let distance = if cursor.at_end() { Some(1) } else { number(cursor, "focus", diags) };
-                sheet.focus.extend(focus.into_iter().map(|id| (id, distance.unwrap_or(1))));
-            }
-            "tell" => sheet.tell = true,
+            "depth" => sheet.depth = number(cursor, "depth", diags).map(|value| Spanned { value, span }),
+            "tell" => sheet.tell = Some(span),
             "members" if self.diagram.kind == DiagramKind::Classes => {
                 let found = value(cursor, "members", "none, keys, public or all", ShownMembers::from_word, diags);
-                sheet.members = found.unwrap_or(sheet.members);
+                sheet.members = found.map(|value| Spanned { value, span }).or(sheet.members.take());
             }
             "members" => {
                 diags.report(span, Message::OnlyInside { word: "members", place: "a sheet of classes" });
@@ -131,7 +170,7 @@ impl Finder<'_> {
                     diags.report(cursor.span(), Message::Expected { what: "hosts", after: "by" });
                     cursor.skip_all();
                 }
-                sheet.by_hosts = true;
+                sheet.by_hosts = Some(span);
             }
             "follow" => sheet.follow = self.follow(cursor, diags),
             _ => {
@@ -150,31 +189,42 @@ impl Finder<'_> {
         found
     }
 
-    /// Names, sets, and `tag NAME`.
-    fn elements(&self, cursor: &mut Cursor<'_>, word: &str, diags: &mut Diagnostics) -> Vec<ElementId> {
-        if let Some(span) = cursor.eat("tag") {
-            let tag = cursor.word().map(|w| w.value).unwrap_or_default();
-            let tagged = self.diagram.ids().filter(|(_, e)| e.properties.tags.contains(&tag)).map(|(id, _)| id);
-            let found: Vec<ElementId> = tagged.collect();
-            if found.is_empty() {
-                diags.report(span, Message::TagOfNothing { tag });
+    /// A line that chooses elements: names, sets, and `tag NAME`.
+    fn choose(
+        &self, sheet: &mut Sheet, word: ChoiceWord, span: Span, cursor: &mut Cursor<'_>, diags: &mut Diagnostics,
+    ) {
+        let (chosen, ids) = match cursor.eat("tag") {
+            Some(at) => {
+                let tag = cursor.word().map(|w| w.value).unwrap_or_default();
+                let tagged = self.diagram.ids().filter(|(_, e)| e.properties.tags.contains(&tag)).map(|(id, _)| id);
+                let ids: Vec<ElementId> = tagged.collect();
+                if ids.is_empty() {
+                    diags.report(at, Message::TagOfNothing { tag: tag.clone() });
+                }
+                (Chosen::Tag(tag), ids)
             }
-            return found;
-        }
-        cursor.paths(word, diags).iter().filter_map(|path| self.element(path, diags)).collect()
+            None => {
+                let paths = cursor.paths(word.word(), diags);
+                let ids: Vec<ElementId> = paths.iter().filter_map(|path| self.element(path, diags)).collect();
+                (Chosen::Elements(ids.clone()), ids)
+            }
+        };
+        let has_distance = word == ChoiceWord::Focus && !cursor.at_end();
+        let distance = if has_distance { number(cursor, "focus", diags) } else { None };
+        sheet.choose(Choice { word, chosen, distance, span }, ids);
     }
 
     /// `follow SEQUENCE`: its messages as numbered steps between elements of the map.
-    fn follow(&self, cursor: &mut Cursor<'_>, diags: &mut Diagnostics) -> Option<Vec<Step>> {
+    fn follow(&self, cursor: &mut Cursor<'_>, diags: &mut Diagnostics) -> Option<Followed> {
         let path = cursor.expect_path("follow", diags)?;
         let all = self.blocks.0.iter().copied();
         let sequence = named(all, &path, &[DiagramKind::Sequence], "a sequence", diags)?;
         self.recorder.note(path.span, Target::Block(BlockId::of(sequence)), Role::Named);
         let parties = self.parties(sequence, path.span, diags);
         let mut steps = Vec::new();
-        self.steps(sequence, &parties, &sequence.items, (0, ""), &mut steps);
+        self.steps(sequence, &parties, sequence.events(), (0, ""), &mut steps);
         self.check_related(&steps, path.span, diags);
-        Some(steps)
+        Some(Followed { sequence: sequence.name.clone(), steps, span: path.span })
     }
 
     /// For every party, the element of the map that bears its name.

@@ -4,7 +4,7 @@
 
 use super::build::{Build, Draft, Reading};
 use super::member::{ClassBody, Compartment, Member};
-use super::{Diagram, ElementId, ElementKind, Transition, Verb};
+use super::{Behaviour, Content, Diagram, ElementId, ElementKind, Occasion, Transition, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::source::Span;
 use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Path, Run, RunStyle};
@@ -93,28 +93,35 @@ impl<'a> States<'a> {
             return;
         };
         // The words of UML 2.5.1, 14.2.4.5.
-        let label = match word {
+        let text = match word {
             "arriving" | "staying" | "leaving" => {
                 cursor.word();
                 if cursor.eat("do").is_none() {
                     diags.report(cursor.span(), Message::Expected { what: "do \"…\"", after: word });
                 }
-                let shown = [("arriving", "entry"), ("staying", "do"), ("leaving", "exit")];
-                let shown = shown.iter().find(|(w, _)| *w == word).map_or("do", |(_, uml)| uml);
                 let label = cursor.expect_label("do", diags);
                 cursor.finish(&[], diags);
-                label.map(|l| format!("{shown} / {}", l.text()))
+                let (occasion, shown): (fn(Label) -> Occasion, &str) = match word {
+                    "arriving" => (Occasion::Arriving, "entry"),
+                    "leaving" => (Occasion::Leaving, "exit"),
+                    _ => (Occasion::Staying, "do"),
+                };
+                label.map(|l| (format!("{shown} / {}", l.text()), occasion(l)))
             }
             _ => {
                 let clauses = cursor.clauses(self.build.words.clauses, diags);
                 if clauses.text("do").is_none() {
                     diags.report(line.span, Message::Expected { what: "do \"…\"", after: "the trigger" });
                 }
-                transition_label(&clauses).map(|l| l.text())
+                let transition = transition(&clauses);
+                transition_label(&transition).map(|l| (l.text(), Occasion::Internal(transition)))
             }
         };
         cursor.leaf("a behaviour", diags);
-        let Some(text) = label else { return };
+        let Some((text, occasion)) = text else { return };
+        if let Content::States(behaviours) = &mut self.build.diagram.content {
+            behaviours.push(Behaviour { state: id, occasion, span: line.span });
+        }
         let body = self.build.diagram.elements[id.index()].class.get_or_insert_with(|| Box::new(ClassBody::default()));
         if body.compartments.is_empty() {
             body.compartments.push(Compartment { title: None, members: Vec::new() });
@@ -158,10 +165,11 @@ impl<'a> States<'a> {
             }
             let id = self.build.relate(a, b, Verb::Becomes, cursor.line_span());
             let relation = &mut self.build.diagram.relations[id.index()];
-            relation.label = transition_label(&clauses);
+            let transition = transition(&clauses);
+            relation.label = transition_label(&transition);
             relation.traits = clauses.traits.clone();
-            let text = |word: &str| clauses.text(word).map(Label::text);
-            relation.transition = Some(Box::new(Transition { trigger: text("on"), guard: text("when") }));
+            relation.written_in = later.scope;
+            relation.transition = Some(Box::new(transition));
         }
         self.build.remarks_under(later.line, subjects.first().copied(), "a transition", diags);
     }
@@ -210,15 +218,21 @@ impl<'a> States<'a> {
     }
 }
 
+/// When a transition happens, and what it does.
+fn transition(clauses: &Clauses) -> Transition {
+    let text = |word: &str| clauses.text(word).cloned();
+    Transition { label: clauses.label.clone(), trigger: text("on"), guard: text("when"), effect: text("do") }
+}
+
 /// `trigger [guard] / effect` (UML 2.5.1, 14.2.4.9), after a label if there is one.
-fn transition_label(clauses: &Clauses) -> Option<Label> {
+fn transition_label(transition: &Transition) -> Option<Label> {
     let mut runs: Vec<Run> = Vec::new();
     let mut span: Option<Span> = None;
     let parts = [
-        (clauses.label.as_ref(), "", ""),
-        (clauses.text("on"), "", ""),
-        (clauses.text("when"), "[", "]"),
-        (clauses.text("do"), "/ ", ""),
+        (&transition.label, "", ""),
+        (&transition.trigger, "", ""),
+        (&transition.guard, "[", "]"),
+        (&transition.effect, "/ ", ""),
     ];
     for (label, before, after) in parts {
         let Some(label) = label else { continue };
@@ -229,5 +243,5 @@ fn transition_label(clauses: &Clauses) -> Option<Label> {
         runs.extend(Some(plain(after.to_owned())).filter(|r| !r.text.is_empty()));
         span = Some(span.map_or(label.span, |s| s.to(label.span)));
     }
-    span.map(|span| Label { runs, span })
+    span.map(|span| Label::of(runs, span))
 }

@@ -4,7 +4,7 @@
 
 use super::build::{Build, Draft};
 use super::names::{Lookup, report_ambiguous};
-use super::{Diagram, DiagramKind, Element, ElementId, Hint, Relation};
+use super::{Content, Diagram, DiagramKind, Element, ElementId, Hint, Part, Relation};
 use crate::diag::{Diagnostics, Message};
 use crate::source::Span;
 use crate::source::world::name_of;
@@ -28,6 +28,9 @@ pub(super) fn declare<'a>(
     let label = cursor.expect_label("from", diags)?;
     cursor.finish(&[], diags);
     let (span, path) = (label.span, label.text());
+    if let Content::Architecture(parts) = &mut build.diagram.content {
+        parts.push(Part { path: label, inside });
+    }
     // A path that leads nowhere was told when the files were read.
     let file = name_of(&build.source.name, &path)?;
     let imports = build.imports?;
@@ -92,10 +95,12 @@ pub(super) fn relate(build: &mut Build<'_>, taken: Taken<'_>, diags: &mut Diagno
         let id = build.relate(from, to, relation.verb, span);
         let made = &mut build.diagram.relations[id.index()];
         let key = std::mem::take(&mut made.key);
-        *made = Relation { key, from, to, ..relation.clone() };
+        *made = Relation { key, from, to, written_in: inside, ..relation.clone() };
     }
     let hints = part.picture.hints.iter();
-    let hints =
-        hints.filter_map(|hint| Some(Hint { wish: hint.wish.renumbered(|id| numbers[id.index()])?, span: hint.span }));
+    let hints = hints.filter_map(|hint| {
+        let wish = hint.wish.renumbered(|id| numbers[id.index()])?;
+        Some(Hint { wish, written_in: inside, span: hint.span })
+    });
     build.diagram.picture.hints.extend(hints);
 }

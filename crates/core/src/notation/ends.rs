@@ -197,7 +197,7 @@ pub(super) fn heads(diagram: &Diagram, relation: &Relation) -> (Head, Head, Dash
         DiagramKind::Architecture => (Head::None, Head::Filled, Dash::Solid),
         _ => of_verb(relation.verb),
     };
-    if diagram.crowfoot && matches!(relation.verb, Verb::Knows | Verb::Joins | Verb::Owns | Verb::Shares) {
+    if diagram.has_crows_feet() && matches!(relation.verb, Verb::Knows | Verb::Joins | Verb::Owns | Verb::Shares) {
         (from, to) = (crow(relation.ends[0].multiplicity.as_deref()), crow(relation.ends[1].multiplicity.as_deref()));
     }
     for t in &relation.traits {

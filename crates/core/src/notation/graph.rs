@@ -289,12 +289,12 @@ fn edge(
     let label = label_block(context, relation);
     let arrow = if tells_reading(diagram, relation) { ARROW } else { 0.0 };
     edge.label = label.as_ref().map(|b| Size::new(up4(b.width() + arrow + 8.0), b.height() + 2.0));
-    let ends = end_blocks(context, relation, diagram.crowfoot);
+    let ends = end_blocks(context, relation, diagram.has_crows_feet());
     edge.end_labels = [0, 1].map(|i| {
         let side = if turned { 1 - i } else { i };
         let block = ends[side].as_ref().map(|b| Size::new(libm::ceil(b.width()), b.height()));
         // A crow's foot takes room without being a text.
-        let foot = diagram.crowfoot && relation.ends[side].multiplicity.is_some();
+        let foot = diagram.has_crows_feet() && relation.ends[side].multiplicity.is_some();
         block.or(foot.then_some(Size::new(16.0, 22.0)))
     });
     if relation.start.is_some() {
@@ -367,7 +367,7 @@ fn label_block(context: &Context<'_>, relation: &Relation) -> Option<TextBlock> 
             let mut runs = start.runs.clone();
             runs.push(crate::syntax::Run { text: ": ".into(), style: Default::default() });
             runs.extend(label.runs.clone());
-            Some(Label { runs, span: start.span })
+            Some(Label::of(runs, start.span))
         }
         (start, label) => start.clone().or_else(|| label.clone()),
     };

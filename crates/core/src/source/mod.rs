@@ -17,6 +17,11 @@ impl SourceId {
     /// A text that belongs to no file, such as what stands in the arguments of a command.
     pub const LOOSE: Self = Self(u32::MAX);
 
+    /// One of several texts that belong to no file; the first is [`SourceId::LOOSE`].
+    pub fn loose(number: u32) -> Self {
+        Self(u32::MAX - number)
+    }
+
     /// The source with this number, 0 for the file that is read.
     pub fn new(number: usize) -> Self {
         Self(number as u32)

@@ -11,12 +11,19 @@ pub struct Label {
     pub runs: Vec<Run>,
     /// Where it stands, quotes included.
     pub span: Span,
+    /// As it was written, where the runs alone do not say: a text block, or a text with a formula.
+    pub written: Option<Box<str>>,
 }
 
 impl Label {
     /// A label of plain letters.
     pub fn plain(text: impl Into<String>, span: Span) -> Self {
-        Self { runs: vec![Run { text: text.into(), style: RunStyle::Plain }], span }
+        Self::of(vec![Run { text: text.into(), style: RunStyle::Plain }], span)
+    }
+
+    /// A label of these runs.
+    pub fn of(runs: Vec<Run>, span: Span) -> Self {
+        Self { runs, span, written: None }
     }
 
     /// The letters alone.
@@ -32,7 +39,9 @@ impl Label {
             let rest = written.strip_prefix('"').unwrap_or(written);
             rest.strip_suffix('"').filter(|_| written.len() > 1).unwrap_or(rest).to_owned()
         };
-        Self { runs: runs(&body), span }
+        let runs = runs(&body);
+        let needs_writing = written.starts_with("\"\"\"") || written.contains('$');
+        Self { runs, span, written: needs_writing.then(|| written.into()) }
     }
 }
 

@@ -7,7 +7,8 @@ use crate::model::{Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, 
 
 /// What a sheet of elements shows.
 pub(super) fn lift(diagram: &Diagram, sheet: &Sheet) -> View {
-    let Drawn { mut view, numbers } = lifted(diagram, sheet.follow.as_deref(), &visible(diagram, sheet));
+    let Drawn { mut view, numbers } =
+        lifted(diagram, sheet.follow.as_ref().map(|f| f.steps.as_slice()), &visible(diagram, sheet));
     under_sheet(&mut view, sheet, &numbers);
     for (number, is_context) in numbers.iter().zip(context(diagram, sheet)) {
         number.iter().for_each(|id| view.elements[id.index()].context = is_context);
@@ -17,7 +18,7 @@ pub(super) fn lift(diagram: &Diagram, sheet: &Sheet) -> View {
 
 /// Whether a sheet shows no element.
 pub fn shows_nothing(diagram: &Diagram, sheet: &Sheet) -> bool {
-    match sheet.by_hosts {
+    match sheet.by_hosts.is_some() {
         true => !has_hosts(diagram),
         false => !visible(diagram, sheet).elements.contains(&true),
     }
@@ -39,7 +40,7 @@ fn has_hosts(diagram: &Diagram) -> bool {
 
 /// Gives a diagram what its sheet says: name, title, and words about the picture.
 pub(super) fn under_sheet(view: &mut View, sheet: &Sheet, numbers: &Numbers) {
-    view.tell = sheet.tell;
+    view.tell = sheet.tell.is_some();
     let out = &mut view.diagram;
     (out.name, out.title, out.span) = (sheet.name.clone(), sheet.title.clone(), sheet.span);
     let inherited = std::mem::take(&mut out.picture);
@@ -55,7 +56,7 @@ pub(super) type Numbers = Each<Option<ElementId>>;
 fn renumbered(hints: &[Hint], numbers: &Numbers) -> Vec<Hint> {
     let shown = hints.iter().filter_map(|hint| {
         let wish = hint.wish.renumbered(|id| numbers[id.index()])?;
-        Some(Hint { wish, span: hint.span })
+        Some(Hint { wish, written_in: None, span: hint.span })
     });
     shown.collect()
 }
@@ -64,7 +65,7 @@ fn renumbered(hints: &[Hint], numbers: &Numbers) -> Vec<Hint> {
 fn merged(own: &Picture, inherited: &Picture) -> Picture {
     Picture {
         caption: own.caption.clone(),
-        legend: own.legend || inherited.legend,
+        legend: own.legend.or(inherited.legend),
         heading: own.heading.clone().or_else(|| inherited.heading.clone()),
         arrangement: own.arrangement.clone().or_else(|| inherited.arrangement.clone()),
         routing: own.routing.clone().or_else(|| inherited.routing.clone()),

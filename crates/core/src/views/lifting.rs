@@ -53,7 +53,7 @@ pub(super) fn numbered_steps(diagram: &Diagram, steps: &[Step], standing: &Stand
         }
         if let Some(at) = place.get(&(from, to)) {
             let (there, behind) = &mut out[*at];
-            let label = there.label.get_or_insert_with(|| Label { runs: Vec::new(), span });
+            let label = there.label.get_or_insert_with(|| Label::of(Vec::new(), span));
             label.runs.push(Run { text: "\n".into(), style: RunStyle::Plain });
             label.runs.extend(runs);
             behind.spans.push(step.span);
@@ -63,7 +63,7 @@ pub(super) fn numbered_steps(diagram: &Diagram, steps: &[Step], standing: &Stand
         let key = |id: ElementId| diagram.element(id).key.clone();
         let relation = Relation {
             key: format!("{} calls {}", key(step.from), key(step.to)),
-            label: Some(Label { runs, span }),
+            label: Some(Label::of(runs, span)),
             ..Relation::between(from, to, Verb::Calls, step.span)
         };
         out.push((relation, RelationView { spans: vec![step.span], stands_for: Vec::new() }));

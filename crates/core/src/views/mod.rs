@@ -17,13 +17,13 @@ use crate::model::{Diagram, Sheet, ShownMembers};
 
 /// What a sheet shows.
 pub fn lift(diagram: &Diagram, sheet: &Sheet) -> View {
-    if sheet.by_hosts {
+    if sheet.by_hosts.is_some() {
         return hosts::by_hosts(diagram, sheet);
     }
     let mut view = lift::lift(diagram, sheet);
     let bodies = view.diagram.elements.iter_mut().filter_map(|e| e.class.as_mut());
-    for body in bodies.filter(|_| sheet.members != ShownMembers::All) {
-        body.compartments.iter_mut().for_each(|c| c.members.retain(|m| sheet.members.shows(m)));
+    for body in bodies.filter(|_| sheet.shown_members() != ShownMembers::All) {
+        body.compartments.iter_mut().for_each(|c| c.members.retain(|m| sheet.shown_members().shows(m)));
         body.compartments.retain(|c| !c.members.is_empty());
     }
     view

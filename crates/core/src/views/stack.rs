@@ -4,8 +4,8 @@
 use super::lift::lift;
 use super::view::View;
 use super::visible::hosting;
-use crate::model::{Diagram, ElementId, Sheet};
-use crate::source::Span;
+use crate::model::{Choice, ChoiceWord, Chosen, Diagram, ElementId, Sheet};
+use crate::source::{Span, Spanned};
 use crate::syntax::Label;
 use std::collections::BTreeSet;
 
@@ -68,13 +68,16 @@ impl StackLevel {
             path.reverse();
             Label::plain(path.join(" / "), Span::default())
         };
-        Sheet {
+        let span = Span::default();
+        let mut sheet = Sheet {
             title: self.inside.map(title).or_else(|| diagram.title.clone()),
-            depth: self.inside.is_none().then_some(1),
-            open: self.inside.into_iter().collect(),
-            focus: self.inside.into_iter().map(|id| (id, 1)).collect(),
+            depth: self.inside.is_none().then_some(Spanned { value: 1, span }),
             ..Sheet::whole(&self.name, &diagram.name, diagram.span)
+        };
+        for (word, id) in [ChoiceWord::Open, ChoiceWord::Focus].into_iter().zip(self.inside.iter().cycle()) {
+            sheet.choose(Choice { word, chosen: Chosen::Elements(vec![*id]), distance: None, span }, vec![*id]);
         }
+        sheet
     }
 }
 

@@ -57,9 +57,9 @@ pub(super) fn visible(diagram: &Diagram, sheet: &Sheet) -> Shown {
         shown.iter_mut().zip(kept).for_each(|(s, k)| *s &= k);
         leading = Some(leads);
     }
-    if let Some(steps) = &sheet.follow {
+    if let Some(followed) = &sheet.follow {
         let mut reached = vec![false; diagram.elements.len()];
-        for id in steps.iter().flat_map(|s| [s.from, s.to]).chain(sheet.show.iter().copied()) {
+        for id in followed.steps.iter().flat_map(|s| [s.from, s.to]).chain(sheet.show.iter().copied()) {
             with_around(diagram, id, &mut reached);
         }
         shown.iter_mut().zip(reached).for_each(|(s, r)| *s &= r);
@@ -78,7 +78,8 @@ fn opened(diagram: &Diagram, sheet: &Sheet) -> Each<bool> {
     // What is in focus is seen.
     sheet.focus.iter().flat_map(|(id, _)| diagram.ancestors(*id)).for_each(|a| open[a.index()] = true);
     let boxed = |id: ElementId| diagram.element(id).kind.is_box();
-    let levels = sheet.depth.unwrap_or(if sheet.open.is_empty() && sheet.focus.is_empty() { u32::MAX } else { 1 });
+    let unless_said = if sheet.open.is_empty() && sheet.focus.is_empty() { u32::MAX } else { 1 };
+    let levels = sheet.depth.as_ref().map_or(unless_said, |depth| depth.value);
     // How deep what lies in an element is, and whether its inside is shown.
     let inside = downward(diagram, |id, parent: Option<&(u32, bool)>| {
         let (level, is_shown) = parent.copied().unwrap_or((0, true));

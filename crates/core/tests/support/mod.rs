@@ -109,7 +109,7 @@ pub(crate) fn outline(diagram: &Diagram) -> String {
     for relation in &diagram.relations {
         let _ = writeln!(out, "{}", told(diagram, relation));
     }
-    events(diagram, &diagram.items, 0, &mut out);
+    events(diagram, diagram.events(), 0, &mut out);
     out
 }
 
@@ -335,6 +335,18 @@ pub(crate) fn files(folder: &str, ending: &str) -> Vec<(String, String)> {
     paths.sort();
     let wanted = paths.into_iter().filter(|p| p.extension().is_some_and(|e| e == ending));
     wanted.map(|p| (p.display().to_string(), std::fs::read_to_string(&p).expect("a text"))).collect()
+}
+
+/// Files by name, and their texts.
+pub(crate) struct Folder {
+    pub(crate) files: Vec<(String, String)>,
+}
+
+impl World for Folder {
+    fn text(&self, name: &str) -> Result<String, Unopened> {
+        let found = self.files.iter().find(|(n, _)| n == name);
+        found.map(|(_, text)| text.clone()).ok_or(Unopened::Missing)
+    }
 }
 
 /// The demo's files.

@@ -6,7 +6,7 @@ use bathygram_core::diag::{Certainty, Diagnostic, Fix};
 use bathygram_core::pipeline::Reading;
 use bathygram_core::source::{TextEdit, apply};
 use bathygram_host::{Project, write_whole};
-use std::path::PathBuf;
+use std::path::Path;
 
 /// One correction may bring out the next; so often a file is read again.
 const ROUNDS: usize = 8;
@@ -51,7 +51,7 @@ fn one(project: &Project, mut reading: Reading, voice: Voice) -> Result<Reading>
 }
 
 /// A link stays a link: the file that it leads to is written.
-fn write(path: &PathBuf, text: &str) -> Result<()> {
+fn write(path: &Path, text: &str) -> Result<()> {
     write_whole(&path.canonicalize()?, text.as_bytes())?;
     Ok(())
 }

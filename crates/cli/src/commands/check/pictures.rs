@@ -57,7 +57,7 @@ pub(super) fn compare(report: &mut Report<'_>) {
                     "missing"
                 }
             };
-            report.pictures.push(Picture { name: name.to_owned(), file: file.clone(), line: line, state });
+            report.pictures.push(Picture { name: name.to_owned(), file: file.clone(), line, state });
         }
     }
     for (code, place, message, help) in found {

@@ -2,13 +2,14 @@
 
 use crate::outcome::{Failure, Result};
 use crate::session::Voice;
-use bathygram_core::model::{Diagram, DiagramKind, Sheet};
+use bathygram_core::diag::Diagnostic;
+use bathygram_core::emit::emit_sheet;
+use bathygram_core::model::{AdHocWords, Diagram, DiagramKind, Sheet};
 use bathygram_core::pipeline::{self, AdHoc, Picture, Reading};
 use bathygram_core::source::{Source, SourceId};
 use bathygram_core::syntax::Label;
 use bathygram_core::views::{StackLevel, shows_nothing, stack};
 use bathygram_host::FileFindings;
-use std::fmt::Write;
 
 /// What the arguments ask for beyond what is written.
 #[derive(clap::Args, Default)]
@@ -80,13 +81,23 @@ pub(super) fn find<'a>(arguments: &Unwritten, readings: &[&'a Reading], voice: V
     if arguments.depth.is_none() && arguments.focus.is_none() && arguments.follow.is_none() {
         return Err(Failure::Usage("--of needs one of --depth, --focus, --follow or --all-depths".into()));
     }
-    let source = Source::numbered(SourceId::LOOSE, "arguments", text(arguments, &diagram.name));
+    let phrases = Phrases::of(arguments);
+    let words = AdHocWords {
+        name: &phrases.name,
+        depth: arguments.depth,
+        focus: phrases.focus.as_ref(),
+        follow: phrases.follow.as_ref(),
+    };
     let others: Vec<&Diagram> = readings.iter().flat_map(|r| &r.document.diagrams).collect();
-    let AdHoc { sheet, findings, sources } = pipeline::ad_hoc(&source, reading, readings);
-    voice.findings_in(&FileFindings::of(&source, &findings), "arguments");
+    let AdHoc { sheet, findings, sources } = pipeline::ad_hoc(&words, diagram, reading, readings);
+    for source in phrases.sources() {
+        let own: Vec<Diagnostic> = findings.iter().filter(|f| f.span.source == source.id).cloned().collect();
+        voice.findings_in(&FileFindings::of(source, &own), &source.name);
+    }
     let Some(mut sheet) = sheet else { return Ok(None) };
     if shows_nothing(diagram, &sheet) {
-        let what = source.text.lines().skip(1).map(str::trim).collect::<Vec<_>>().join(", ");
+        let text = emit_sheet(diagram, &sheet);
+        let what = text.lines().skip(1).map(str::trim).collect::<Vec<_>>().join(", ");
         return Err(Failure::Usage(format!("`{what}` shows nothing of `{}`", diagram.name)));
     }
     sheet.title = Some(title(arguments, diagram, &sheet, &others));
@@ -117,23 +128,34 @@ fn block<'a>(name: Option<&str>, readings: &[&'a Reading]) -> Result<(&'a Readin
     }
 }
 
-/// The sheet as one would write it.
-fn text(arguments: &Unwritten, of: &str) -> String {
-    let one_line = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
-    let plain = |c: char| if c.is_alphanumeric() || c == '_' { c } else { '-' };
-    let mut names = Vec::new();
-    let mut lines = String::new();
-    if let Some(depth) = arguments.depth {
-        names.push(format!("depth-{depth}"));
-        let _ = writeln!(lines, "  depth {depth}");
+/// What the arguments say in words, each a text of its own, and the name that the sheet has by them.
+struct Phrases {
+    name: String,
+    focus: Option<Source>,
+    follow: Option<Source>,
+}
+
+impl Phrases {
+    fn of(arguments: &Unwritten) -> Self {
+        let one_line = |text: &String| text.split_whitespace().collect::<Vec<_>>().join(" ");
+        let plain = |c: char| if c.is_alphanumeric() || c == '_' { c } else { '-' };
+        let (focus, follow) = (arguments.focus.as_ref().map(one_line), arguments.follow.as_ref().map(one_line));
+        let mut names: Vec<String> = arguments.depth.iter().map(|depth| format!("depth-{depth}")).collect();
+        for (word, value) in [("focus", &focus), ("follow", &follow)] {
+            let cut = |value: &String| value.chars().map(plain).take(60).collect::<String>().replace("--", "-");
+            names.extend(value.as_ref().map(|value| format!("{word}-{}", cut(value))));
+        }
+        let source = |(number, name): (u32, &str), text| Source::numbered(SourceId::loose(number), name, text);
+        Self {
+            name: names.join("-"),
+            focus: focus.map(|text| source((0, "--focus"), text)),
+            follow: follow.map(|text| source((1, "--follow"), text)),
+        }
     }
-    for (word, value) in [("focus", &arguments.focus), ("follow", &arguments.follow)] {
-        let Some(value) = value.as_deref().map(one_line) else { continue };
-        let name = value.chars().map(plain).take(60).collect::<String>().replace("--", "-");
-        names.push(format!("{word}-{name}"));
-        let _ = writeln!(lines, "  {word} {value}");
+
+    fn sources(&self) -> impl Iterator<Item = &Source> {
+        self.focus.iter().chain(&self.follow)
     }
-    format!("sheet `{}` of `{of}`\n{lines}", names.join("-"))
 }
 
 /// A title that says what the sheet is about.

@@ -95,9 +95,9 @@ impl<'a> Script<'a> {
             awaited: BTreeMap::new(),
         };
         script.columns();
-        script.await_answers(&diagram.items, None);
-        script.chart.steps = script.steps(&diagram.items, "");
-        script.chart.foot = diagram.foot;
+        script.await_answers(diagram.events(), None);
+        script.chart.steps = script.steps(diagram.events(), "");
+        script.chart.foot = diagram.interaction().is_some_and(|i| i.foot);
         script.chart.counts.messages = script.lines.len();
         script.chart.counts.frames = script.frames.len();
         script.chart.counts.blocks = script.blocks.len();
@@ -188,7 +188,7 @@ impl<'a> Script<'a> {
                 Event::Fragment { operator, operands, span } => {
                     out.push(self.fragment(operator.word(), operands, *span, (number, count)));
                 }
-                Event::Reference { label, across, span } => out.push(self.reference(label, across, *span)),
+                Event::Reference { label, across, span, .. } => out.push(self.reference(label, across, *span)),
                 Event::Phase { label, span } => out.push(self.mark(Some(label), *span, MarkKind::Phase)),
                 Event::Pause { label, span } => out.push(self.mark(label.as_ref(), *span, MarkKind::Pause)),
                 Event::Remark { across, label, left, span } => out.extend(self.remark(across, label, *left, *span)),
@@ -259,7 +259,7 @@ impl<'a> Script<'a> {
     ) -> Option<TextBlock> {
         let plain = |text: String| crate::syntax::Run { text, style: Default::default() };
         let mut runs = Vec::new();
-        if self.diagram.numbered {
+        if self.diagram.interaction().is_some_and(|i| i.numbered) {
             runs.push(plain(format!("{number}  ")));
         }
         if let Some(guard) = guard {
@@ -270,7 +270,7 @@ impl<'a> Script<'a> {
             runs.push(plain(format!(" {{{}}}", within.text())));
         }
         let span = label.map(|l| l.span).unwrap_or_default();
-        let block = self.wrapped(&Label { runs, span }, Face::Regular, 200.0);
+        let block = self.wrapped(&Label::of(runs, span), Face::Regular, 200.0);
         Some(block).filter(|b| b.width() > 0.0)
     }
 

@@ -1,0 +1,138 @@
+//! Classifiers with their members, packages, relations.
+
+use super::lines::Lines;
+use super::outline::Outline;
+use super::phrases::{declared, label, name, properties, traits, value};
+use super::picture::is_within;
+use super::{nested, sets};
+use crate::model::{ClassBody, Content, Diagram, Element, ElementId, ElementKind, EndText, Member, Relation, Verb};
+
+/// The lines of a block.
+pub(super) fn body(diagram: &Diagram) -> Lines {
+    let outline = Outline::of(diagram);
+    let mut loose = Lines::default();
+    if let Content::Classes(classes) = &diagram.content {
+        let below = classes.crows_feet.filter(|span| !is_within(diagram.span, *span));
+        below.into_iter().for_each(|span| loose.push(span, "multiplicity crowfoot".to_owned()));
+    }
+    within(&outline, None, loose)
+}
+
+fn within(outline: &Outline<'_>, holder: Option<ElementId>, mut loose: Lines) -> Lines {
+    let diagram = outline.diagram;
+    let line = |e: &Element, names: &str| first_line(outline, e, names);
+    let elements = outline.declarations(outline.children(holder), line, |id| classifier(outline, id));
+    if let Some(id) = holder {
+        properties(diagram.element(id), &mut loose);
+    }
+    let written: Vec<&Relation> =
+        outline.relations(holder).iter().copied().filter(|r| !is_said_already(outline, r)).collect();
+    nested::relations(outline, &written, holder, &mut loose);
+    outline.asides(holder, &mut loose);
+    loose.among(elements)
+}
+
+fn classifier(outline: &Outline<'_>, id: ElementId) -> Lines {
+    let mut loose = Lines::default();
+    if let Some(body) = &outline.diagram.element(id).class {
+        members(body, &mut loose);
+    }
+    within(outline, Some(id), loose)
+}
+
+/// `class Name<T> "Label" extends A implements B of C (traits)`.
+fn first_line(outline: &Outline<'_>, element: &Element, names: &str) -> String {
+    let body = element.class.as_deref();
+    let parameters = body.and_then(|b| b.parameters.as_ref()).map(|p| format!("<{p}>")).unwrap_or_default();
+    let names = format!("{names}{parameters}");
+    let mut line = declared(element, element.kind.word(), &names, ElementKind::Class);
+    let own = outline.diagram.ids().find(|(_, e)| e.key == element.key).map(|(id, _)| id);
+    for (word, verb) in [("extends", Verb::Extends), ("implements", Verb::Implements)] {
+        let clauses = outline.relations(own).iter().filter(|r| r.verb == verb && Some(r.from) == own);
+        let clauses = clauses.filter(|r| is_within(element.span, r.span));
+        let targets: Vec<String> = clauses.map(|r| outline.naming.path(r.to, own)).collect();
+        if !targets.is_empty() {
+            line += &format!(" {word} {}", sets::folded(targets));
+        }
+    }
+    if let Some(of) = body.and_then(|b| b.instance_of.as_deref()) {
+        line += &format!(
+            " of {}",
+            of.split('.').map(|part| name(part, outline.naming.verbs)).collect::<Vec<_>>().join(".")
+        );
+    }
+    line + &traits(&element.traits)
+}
+
+/// Whether a relation is told by a clause, or by a column that refers to another table.
+fn is_said_already(outline: &Outline<'_>, relation: &Relation) -> bool {
+    let diagram = outline.diagram;
+    let from = diagram.element(relation.from);
+    if relation.written_in != Some(relation.from) {
+        return false;
+    }
+    if matches!(relation.verb, Verb::Extends | Verb::Implements) && is_within(from.span, relation.span) {
+        return true;
+    }
+    let shape = [("0..*", &relation.ends[0]), ("1", &relation.ends[1])];
+    let is_shaped = shape
+        .iter()
+        .all(|(count, end)| **end == EndText { multiplicity: Some((*count).to_owned()), ..EndText::default() });
+    let is_bare = relation.label.is_none() && relation.over.is_none() && relation.traits.is_empty();
+    let is_only = diagram.relations.iter().all(|r| {
+        let ends = (r.from, r.to);
+        std::ptr::eq(r, relation) || ends != (relation.from, relation.to) && ends != (relation.to, relation.from)
+    });
+    relation.verb == Verb::Knows
+        && is_shaped
+        && is_bare
+        && is_only
+        && from
+            .class
+            .iter()
+            .any(|body| body.members().any(|m| m.refers.is_some() && m.span.start == relation.span.start))
+}
+
+/// Members: those of no section first, then each section with its own.
+fn members(body: &ClassBody, lines: &mut Lines) {
+    let mut seen = [false; 2];
+    let mut has_section = false;
+    for compartment in &body.compartments {
+        let kind = compartment.members.first().map(|m| usize::from(m.operation));
+        let is_plain = compartment.title.is_none() && !has_section && kind.is_some_and(|kind| !seen[kind]);
+        if let (true, Some(kind)) = (is_plain, kind) {
+            seen[kind] = true;
+            compartment.members.iter().for_each(|m| lines.push(m.span, member(m)));
+            continue;
+        }
+        has_section = true;
+        let mut inner = Lines::default();
+        compartment.members.iter().for_each(|m| inner.push(m.span, member(m)));
+        let title = compartment.title.as_ref();
+        // A section without a title stands where its first member does.
+        let at = title.map(|t| t.span).or(compartment.members.first().map(|m| m.span)).unwrap_or_default();
+        lines.push_with(at, format!("section{}", label(title)), inner);
+    }
+}
+
+/// A member with its traits.
+fn member(member: &Member) -> String {
+    if let Some(columns) = member.text.strip_prefix("unique (").and_then(|t| t.strip_suffix(')')) {
+        let columns: Vec<String> = columns.split(", ").map(|column| name(column, &[])).collect();
+        return format!("unique {}", columns.join(", "));
+    }
+    let mut text = member.text.as_str();
+    let mut words: Vec<String> = Vec::new();
+    for word in ["null", "unique"] {
+        if let Some(rest) = text.strip_suffix(&format!(" {{{word}}}")) {
+            text = rest;
+            words.insert(0, word.to_owned());
+        }
+    }
+    let flags = [(member.key, "key"), (member.is_abstract, "abstract"), (member.is_static, "static")];
+    for (_, word) in flags.iter().filter(|(is, _)| *is) {
+        words.insert(0, (*word).to_owned());
+    }
+    words.extend(member.refers.as_ref().map(|target| format!("refers {}", value(target))));
+    if words.is_empty() { text.to_owned() } else { format!("{text} ({})", words.join(", ")) }
+}
