@@ -1,7 +1,5 @@
 //! The faces that ship with the program.
 
-use super::page::Page;
-
 /// The faces that ship with the program.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
 pub enum Face {
@@ -22,35 +20,6 @@ pub enum Face {
 pub const FACES: [Face; 5] = [Face::Regular, Face::Bold, Face::Italic, Face::BoldItalic, Face::Mono];
 
 impl Face {
-    /// Its font file.
-    pub fn file(self) -> &'static [u8] {
-        self.page(Page::Whole)
-    }
-
-    /// A part of its letters as a font file.
-    pub fn page(self, page: Page) -> &'static [u8] {
-        macro_rules! pages {
-            ($name:literal) => {
-                match page {
-                    Page::Ascii => include_bytes!(concat!("../../fonts/ascii/", $name, ".ttf")),
-                    Page::Signs => include_bytes!(concat!("../../fonts/pages/", $name, "-signs.ttf")),
-                    Page::Western => include_bytes!(concat!("../../fonts/pages/", $name, "-western.ttf")),
-                    Page::Latin => include_bytes!(concat!("../../fonts/pages/", $name, "-latin.ttf")),
-                    Page::Greek => include_bytes!(concat!("../../fonts/pages/", $name, "-greek.ttf")),
-                    Page::Cyrillic => include_bytes!(concat!("../../fonts/pages/", $name, "-cyrillic.ttf")),
-                    Page::Whole => include_bytes!(concat!("../../fonts/", $name, ".ttf")),
-                }
-            };
-        }
-        match self {
-            Face::Regular => pages!("fira-sans-regular"),
-            Face::Bold => pages!("fira-sans-semibold"),
-            Face::Italic => pages!("fira-sans-italic"),
-            Face::BoldItalic => pages!("fira-sans-semibold-italic"),
-            Face::Mono => pages!("fira-mono-regular"),
-        }
-    }
-
     /// The family's name in drawings.
     pub fn family(self) -> &'static str {
         if self == Face::Mono { "Fira Mono" } else { "Fira Sans" }

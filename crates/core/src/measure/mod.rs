@@ -3,6 +3,7 @@
 //! lack are given generous room by their Unicode width.
 
 mod face;
+mod files;
 mod fonts;
 mod glyphs;
 mod page;

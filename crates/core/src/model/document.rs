@@ -2,11 +2,11 @@
 //! may come before its diagram.
 
 use super::build::Build;
-use super::occurrences::{BlockId, Occurrences, Recorder, Role, Target};
-use super::sheet::{self, AdHocWords, Blocks};
+use super::occurrences::{BlockId, Recorder, Role, Target};
+use super::sheet::{self, Blocks};
 use super::{
-    Content, Diagram, DiagramKind, Document, ElementKind, Imports, Sheet, architecture, classes, flow, imports, looks,
-    network, sequence, states, tree as trees,
+    Content, Diagram, DiagramKind, Document, ElementKind, Imports, architecture, classes, flow, looks, network,
+    sequence, states, tree as trees,
 };
 use crate::diag::{Diagnostics, Message, Suggestion, suggest};
 use crate::source::world::World;
@@ -14,17 +14,6 @@ use crate::source::{Source, Span};
 use crate::syntax::{Clauses, Cursor, Line, Tree};
 use crate::vocabulary::{ARCHITECTURE, BLOCKS, CLASSES, FLOW, NETWORK, SEQUENCE, STATES, TREE, Vocabulary, ours_block};
 use std::collections::BTreeSet;
-
-/// Reads a file's tree of lines. `file_name` names a diagram whose block has no name; `world` gives the
-/// files that it takes from.
-pub fn read(
-    source: &Source, tree: &Tree, file_name: &str, world: &dyn World, diags: &mut Diagnostics,
-) -> (Document, Occurrences) {
-    let recorder = Recorder::default();
-    let imports = imports::read(source, tree, world, &recorder, diags);
-    let document = read_with(source, tree, file_name, imports, &recorder, diags);
-    (document, recorder.into_occurrences(source.id))
-}
 
 /// Reads a file with what other files give.
 pub(super) fn read_with(
@@ -76,14 +65,6 @@ pub(super) fn read_with(
         diags.report(source.span(end, end), Message::EmptyFile);
     }
     document
-}
-
-/// Makes a sheet that stands in no file, of a diagram that a document holds or sees. It may follow a sequence of `others`.
-pub fn ad_hoc(
-    words: &AdHocWords<'_>, diagram: &Diagram, document: &Document, others: &[&Diagram], diags: &mut Diagnostics,
-) -> Sheet {
-    let seen = document.diagrams.iter().chain(&document.imports.diagrams).chain(others.iter().copied());
-    sheet::ad_hoc(words, diagram, &Blocks(seen.collect()), diags)
 }
 
 /// The first line of a block that is a diagram.

@@ -4,7 +4,7 @@
 //! goes on without them.
 
 use super::occurrences::{Recorder, Role, Target};
-use super::{Diagram, LookRule};
+use super::{Diagram, Imports, LookRule, is_icon_file};
 use crate::diag::{Diagnostics, Message, Severity};
 use crate::source::world::{Unopened, World, name_of};
 use crate::source::{Source, SourceId, Span, Spanned};
@@ -13,19 +13,6 @@ use std::collections::BTreeMap;
 
 /// Files may take from files that take from files, this deep.
 const MAX_DEPTH: usize = 32;
-
-/// What other files give.
-#[derive(Clone, Debug, Default)]
-pub struct Imports {
-    /// Their diagrams.
-    pub diagrams: Vec<Diagram>,
-    /// The file of each of these.
-    pub files: Vec<String>,
-    /// Their style rules, in order.
-    pub looks: Vec<LookRule>,
-    /// Their texts, each once.
-    pub sources: Vec<Source>,
-}
 
 /// What one file gives by itself, and the files that it names.
 struct Loaded {
@@ -36,12 +23,6 @@ struct Loaded {
     errors: usize,
     /// Files that take from each other in a circle, if this one leads there.
     cycle: Option<Vec<String>>,
-}
-
-/// Whether the name of a pictogram is that of a file of the project.
-pub fn is_icon_file(name: &str) -> bool {
-    let ending = name.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
-    name.contains('/') || name.contains('.') && matches!(ending.as_str(), "svg" | "png")
 }
 
 /// Names a pictogram's file from the project's folder, so that it is found from every file.
@@ -188,16 +169,5 @@ impl Loader<'_> {
             work.extend(loaded.names.iter().rev().map(String::as_str));
         }
         imports
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn names_with_a_folder_or_an_ending_are_files() {
-        assert!(is_icon_file("art/buoy.svg") && is_icon_file("buoy.PNG") && is_icon_file("./buoy"));
-        assert!(!is_icon_file("buoy") && !is_icon_file("svg"));
     }
 }

@@ -9,6 +9,7 @@ mod content;
 mod document;
 mod flow;
 mod hints;
+mod imported;
 mod imports;
 mod kinds;
 
@@ -18,6 +19,7 @@ mod names;
 mod nested;
 mod network;
 mod occurrences;
+mod read;
 mod sequence;
 mod sheet;
 mod states;
@@ -27,9 +29,9 @@ mod tree;
 pub use content::{
     Arrow, Behaviour, Branch, Classifiers, Content, Interaction, Occasion, Opening, Part, Passage, Procedure,
 };
-pub use document::{ad_hoc, read};
+
 pub use hints::{Hint, Picture, Unmet, Wish};
-pub use imports::{Imports, is_icon_file};
+pub use imported::{Imports, is_icon_file};
 pub use kinds::{
     Arrangement, ChoiceWord, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, ShownMembers, Verb,
 };
@@ -37,6 +39,7 @@ pub use looks::{LookRule, Selector};
 pub use member::{ClassBody, Compartment, Member};
 pub(crate) use names::{Names as NameIndex, path_to};
 pub use occurrences::{BlockId, Occurrence, Occurrences, Role, Target};
+pub use read::{ad_hoc, read};
 pub use sheet::AdHocWords;
 
 use crate::source::{Span, Spanned};

@@ -4,6 +4,7 @@
 
 mod colour;
 mod paint;
+mod palette;
 mod rules;
 mod shoal;
 mod style;
@@ -11,7 +12,8 @@ mod style;
 mod theme;
 
 pub use colour::Colour;
-pub use paint::{Ground, Hue, LEGIBLE, Paint, Palette, Tone};
+pub use paint::{Ground, Hue, Paint, Tone};
+pub use palette::{LEGIBLE, Palette};
 pub use shoal::shoal;
 pub use style::{Dash, ElementStyle, RelationStyle, SHAPES, Shape, Styles, check_rules, check_traits, resolve};
 pub use theme::{Swatch, Theme};

@@ -1,8 +1,7 @@
 //! Paint roles: what something is painted with, before a theme gives it a colour. A drawing holds roles only, so that one
-//! drawing can be written in several themes. Guarantees: text on a ground is legible in every theme.
+//! drawing can be written in several themes.
 
 use super::colour::Colour;
-use super::theme::Theme;
 
 /// Names of the colours that texts may use, in every theme.
 const HUES: [&str; 9] = ["coral", "ochre", "sand", "kelp", "lagoon", "azure", "heather", "shell", "basalt"];
@@ -120,64 +119,5 @@ impl Paint {
 impl From<Ground> for Paint {
     fn from(ground: Ground) -> Self {
         Self::Ground(ground)
-    }
-}
-
-/// The least contrast of a text (WCAG 2.2, 1.4.3).
-pub const LEGIBLE: f64 = 4.5;
-
-/// A theme, applied to the drawing of a picture.
-#[derive(Clone, Copy, Debug)]
-pub struct Palette<'a> {
-    theme: &'a Theme,
-    picture: Colour,
-}
-
-impl<'a> Palette<'a> {
-    /// The colours of a picture with a ground.
-    pub fn new(theme: &'a Theme, ground: Ground) -> Self {
-        let plain = Self { theme, picture: theme.paper };
-        Self { theme, picture: plain.ground(ground) }
-    }
-
-    /// The colour of a role.
-    pub fn colour(&self, paint: Paint) -> Colour {
-        let theme = self.theme;
-        match paint {
-            Paint::Ground(ground) => self.ground(ground),
-            Paint::Quiet => theme.quiet,
-            Paint::Line => theme.line,
-            Paint::Outline => theme.outline,
-            Paint::Frame => theme.frame,
-            Paint::Accent => theme.accent,
-            Paint::Guide => theme.guide,
-            Paint::TextOn(ground) => theme.text_on(self.ground(ground)),
-            Paint::CalmOn(ground) => self.quiet_or(ground, theme.text_on(self.ground(ground))),
-            Paint::QuietOn(ground, text) => {
-                self.quiet_or(ground, text.map_or_else(|| theme.text_on(self.ground(ground)), |t| self.ground(t)))
-            }
-            Paint::TabOn(ground, text) => {
-                let band = theme.band(1);
-                let is_legible = self.colour(Paint::QuietOn(ground, text)).contrast(band) >= LEGIBLE;
-                if is_legible { band } else { self.ground(ground) }
-            }
-        }
-    }
-
-    fn quiet_or(&self, ground: Ground, other: Colour) -> Colour {
-        if self.theme.quiet.contrast(self.ground(ground)) >= LEGIBLE { self.theme.quiet } else { other }
-    }
-
-    fn ground(&self, ground: Ground) -> Colour {
-        match ground {
-            Ground::Picture => self.picture,
-            Ground::Paper => self.theme.paper,
-            Ground::Ink => self.theme.ink,
-            Ground::Band(depth) => self.theme.band(usize::from(depth)),
-            Ground::Tone(tone) => self.theme.tone(tone),
-            Ground::Fill(hue) => self.theme.fill(hue),
-            Ground::Shade(hue) => self.theme.stroke(hue),
-            Ground::Fixed(colour) => colour,
-        }
     }
 }
