@@ -179,7 +179,9 @@ impl House {
             for inner in self.code.keys().filter(|inner| is_head && inner.len() == module.len() + 1) {
                 let called = format!("{}::", inner[module.len()]);
                 let is_call = |(at, _): (usize, &str)| {
-                    !code[..at].ends_with(|c: char| c.is_alphanumeric() || c == '_' || c == ':')
+                    let before = &code[..at];
+                    let is_handed = before.rsplit('\n').next().is_some_and(|row| row.contains("use "));
+                    !is_handed && !before.ends_with(|c: char| c.is_alphanumeric() || c == '_' || c == ':')
                 };
                 if inner.starts_with(module) && code.match_indices(&called).any(is_call) {
                     edges.insert((module.clone(), inner.clone()));

@@ -147,8 +147,8 @@ fn a_sequence_takes_its_parties_from_an_architecture() {
         format!("sequence s of map\n  service desk\n  gateway calls readings \"append\"\n    sends core.desk\n{MAP}");
     assert_snapshot!(outline(&good(&text).document.diagrams[0]), @r#"
     service core.desk
-    service core.gateway "Gateway"
-    store core.readings
+    service core.gateway "Gateway" (mentioned)
+    store core.readings (mentioned)
     core.gateway calls core.readings "append"
     core.readings sends core.desk
     > core.gateway calls core.readings "append"

@@ -133,7 +133,7 @@ fn history_follows_renames_and_tells_each_change() {
     folder.run(&["history", "chart.bathy", "--picture", "strip.svg", "--html", "steps.html"]).ends_with(0);
     let strip = folder.read("strip.svg");
     // Each version is drawn in it, and no picture inside a picture.
-    assert_eq!(strip.matches(">Ingest gateway<").count(), 5, "{strip}");
+    assert_eq!(strip.matches(">Gateway<").count(), 5, "{strip}");
     assert!(
         !strip.contains("<image ") && strip.contains("Say it shorter") && folder.read("steps.html").contains("5 of 5")
     );

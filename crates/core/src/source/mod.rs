@@ -7,6 +7,8 @@ pub mod world;
 
 pub use edit::{Overlap, TextEdit, apply};
 
+use std::collections::BTreeMap;
+
 /// The number of a source in one reading.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
 pub struct SourceId(u32);
@@ -137,25 +139,17 @@ impl Source {
 
 /// The sources of one reading, found by their numbers.
 #[derive(Clone, Debug, Default)]
-pub struct Sources<'a>(Vec<Option<&'a Source>>);
+pub struct Sources<'a>(BTreeMap<SourceId, &'a Source>);
 
 impl<'a> Sources<'a> {
     /// Some sources, each with a number of its own.
     pub fn new(all: impl IntoIterator<Item = &'a Source>) -> Self {
-        let mut found: Vec<Option<&Source>> = Vec::new();
-        for source in all.into_iter().filter(|s| s.id != SourceId::LOOSE) {
-            let at = source.id.0 as usize;
-            if found.len() <= at {
-                found.resize(at + 1, None);
-            }
-            found[at] = Some(source);
-        }
-        Self(found)
+        Self(all.into_iter().map(|source| (source.id, source)).collect())
     }
 
     /// The source with a number.
     pub fn get(&self, id: SourceId) -> Option<&'a Source> {
-        self.0.get(id.0 as usize).copied().flatten()
+        self.0.get(&id).copied()
     }
 
     /// The line (from 1) at which a span begins; 0 where its source is not among these.

@@ -33,15 +33,14 @@ impl Label {
 
     /// Reads a text in quotes, `"…"` or `"""…"""`.
     pub fn read(written: &str, span: Span) -> Self {
-        let body = if let Some(block) = written.strip_prefix("\"\"\"") {
-            block_lines(block.strip_suffix("\"\"\"").unwrap_or(block)).join("\n")
-        } else {
-            let rest = written.strip_prefix('"').unwrap_or(written);
-            rest.strip_suffix('"').filter(|_| written.len() > 1).unwrap_or(rest).to_owned()
-        };
-        let runs = runs(&body);
-        let needs_writing = written.starts_with("\"\"\"") || written.contains('$');
-        Self { runs, span, written: needs_writing.then(|| written.into()) }
+        if let Some(block) = written.strip_prefix("\"\"\"") {
+            let body = block_lines(block.strip_suffix("\"\"\"").unwrap_or(block)).join("\n");
+            let written = format!("\"\"\"\n{body}\n\"\"\"");
+            return Self { runs: runs(&body), span, written: Some(written.into()) };
+        }
+        let rest = written.strip_prefix('"').unwrap_or(written);
+        let body = rest.strip_suffix('"').filter(|_| written.len() > 1).unwrap_or(rest);
+        Self { runs: runs(body), span, written: body.contains('$').then(|| written.into()) }
     }
 }
 
