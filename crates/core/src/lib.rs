@@ -1,4 +1,24 @@
-//! The pure heart of Bathygram.
+//! The pure heart of Bathygram: texts and a [`World`](source::world::World) in, values out. No file, network, clock,
+//! environment, process or thread.
+//!
+//! # The line from text to picture
+//!
+//! 1. [`syntax::parse`]: a [`Source`](source::Source) to a [`Tree`](syntax::Tree) of lines, whatever its mistakes.
+//! 2. [`model::read`]: a tree to a [`Document`](model::Document), and beside it its
+//!    [`Occurrences`](model::Occurrences).
+//! 3. [`check`]: what a reviewer would ask, as [`Diagnostic`](diag::Diagnostic)s.
+//! 4. [`views`]: a diagram and a sheet to a [`View`](views::View), what is shown of it.
+//! 5. [`theme::resolve`]: a view and rules to [`Styles`](theme::Styles), in paint roles.
+//! 6. [`notation`]: a view and its styles to sizes; [`layout::place`] gives these places; notation draws strokes there.
+//! 7. [`scene::Drawing`]: what is drawn, where everything is, and what could not be kept.
+//! 8. [`svg::write`]: a drawing to text. Other forms start from the same drawing, outside of this crate.
+//!
+//! [`pipeline`] has 1 to 3 as `read` and 4 to 7 as `draw`.
+//!
+//! # Beside it
+//!
+//! [`format`](mod@format) and [`emit`] write texts, from a tree and from a model; [`compare`] tells two models apart;
+//! [`container`] is what a picture file carries.
 
 pub mod check;
 pub mod compare;

@@ -3,6 +3,7 @@
 mod builds;
 mod common;
 mod docs;
+mod fix;
 mod git;
 mod icons;
 mod illustrate;

@@ -9,7 +9,6 @@ use super::{
     sequence, states, tree as trees,
 };
 use crate::diag::{Diagnostics, Message, Suggestion, suggest};
-use crate::source::world::World;
 use crate::source::{Source, Span};
 use crate::syntax::{Clauses, Cursor, Line, Tree};
 use crate::vocabulary::{ARCHITECTURE, BLOCKS, CLASSES, FLOW, NETWORK, SEQUENCE, STATES, TREE, Vocabulary, ours_block};

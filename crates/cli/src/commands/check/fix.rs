@@ -25,6 +25,10 @@ fn one(project: &Project, mut reading: Reading, voice: Voice) -> Result<Reading>
         voice.say(&format!("{}: only a file of the project is corrected", reading.source.name));
         return Ok(reading);
     }
+    if !path.canonicalize()?.starts_with(project.root.canonicalize()?) {
+        voice.say(&format!("{}: a link out of the project; what it leads to is not corrected", reading.source.name));
+        return Ok(reading);
+    }
     for _ in 0..ROUNDS {
         let certain: Vec<(&Diagnostic, &Fix)> = reading.diagnostics.iter().filter_map(certain).collect();
         if certain.is_empty() {
@@ -68,6 +72,7 @@ fn done(reading: &Reading, fix: &Fix) -> String {
         [only] if !only.span.range().is_empty() && !only.text.trim().is_empty() => {
             format!("`{}` is `{}` now", reading.source.slice(only.span), only.text)
         }
-        _ => fix.title.clone(),
+        [only] if only.span.range().is_empty() => format!("`{}` is added", only.text),
+        _ => format!("done: {}", fix.title),
     }
 }
