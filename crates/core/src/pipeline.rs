@@ -140,7 +140,7 @@ impl<'a> Picture<'a> {
     pub fn has_constraints(&self) -> bool {
         let asks = |picture: &model::Picture| {
             let arrangement = picture.arrangement.as_ref();
-            !picture.hints.is_empty() || arrangement.is_some_and(|a| a.value != model::Arrangement::Layered)
+            !picture.constraints.is_empty() || arrangement.is_some_and(|a| a.value != model::Arrangement::Layered)
         };
         match self.what {
             What::Block(diagram) | What::Level(diagram, ..) => asks(&diagram.picture),

@@ -1,4 +1,4 @@
-//! Laws of every arrangement and routing, on the generated corpus: nothing overlaps, nothing is lost, wishes that are
+//! Laws of every arrangement and routing, on the generated corpus: nothing overlaps, nothing is lost, constraints that are
 //! not told as dropped are kept, an earlier picture is kept, and the answer does not depend on threads.
 
 mod support;
@@ -6,7 +6,7 @@ mod support;
 use bathygram_core::geom::pt;
 use bathygram_core::jobs::Jobs;
 use bathygram_core::layout::score::{Fault, measure};
-use bathygram_core::layout::{self, Anchor, Arrangement, Edge, Graph, Node, Placing, Routing, Wish};
+use bathygram_core::layout::{self, Anchor, Arrangement, Edge, Graph, Node, PlacementConstraint, Placing, Routing};
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::source::Source;
 use bathygram_corpus::{Sample, edits, samples};
@@ -110,7 +110,7 @@ fn groups_stand_on_their_own_where_one_order_of_layers_is_a_strip() {
     let reading = read(&text);
     let (graph, laid) = support::place(&studio, &reading, &support::views(&reading)[0], None).expect("a graph");
     let aspect = |p: &layout::Placement| p.size.w / p.size.h;
-    let strip = layout::layered::place(&graph, layout::layered::Manner::default());
+    let strip = layout::layered::place(&graph, layout::layered::LayeredOptions::default());
     assert!(aspect(&strip) > 5.0, "{}", aspect(&strip));
     assert!(aspect(&laid.placement) < 2.4, "{}", aspect(&laid.placement));
     // The zones stand in reading order, and what one holds stands below each other.
@@ -201,13 +201,13 @@ fn graph(nodes: usize, edges: &[(usize, usize)]) -> Graph {
 fn wishes_are_kept_or_told() {
     let node = Anchor::Node;
     let mut wished = graph(6, &[(0, 1), (1, 2), (0, 3), (3, 4), (2, 5)]);
-    wished.wishes = vec![
-        Wish::Row(vec![node(1), node(2)]),
-        Wish::Order(vec![node(3), node(1)]),
-        Wish::Place(node(4), Placing::Left, node(5)),
+    wished.constraints = vec![
+        PlacementConstraint::Row(vec![node(1), node(2)]),
+        PlacementConstraint::Order(vec![node(3), node(1)]),
+        PlacementConstraint::Place(node(4), Placing::Left, node(5)),
         // Nothing stands above what leads to it.
-        Wish::Place(node(5), Placing::Above, node(0)),
-        Wish::Order(vec![node(1), node(3)]),
+        PlacementConstraint::Place(node(5), Placing::Above, node(0)),
+        PlacementConstraint::Order(vec![node(1), node(3)]),
     ];
     let laid = layout::place(&wished);
     assert_eq!(laid.report.dropped, [3, 4]);
@@ -221,14 +221,20 @@ fn wishes_are_kept_or_told() {
 #[test]
 fn pins_hold_and_push() {
     let mut pinned = graph(4, &[(0, 1), (1, 2), (2, 3)]);
-    pinned.wishes = vec![Wish::Pin(Anchor::Node(3), pt(400.0, 40.0)), Wish::Pin(Anchor::Node(1), pt(120.0, 200.0))];
+    pinned.constraints = vec![
+        PlacementConstraint::Pin(Anchor::Node(3), pt(400.0, 40.0)),
+        PlacementConstraint::Pin(Anchor::Node(1), pt(120.0, 200.0)),
+    ];
     let laid = layout::place(&pinned);
     assert_eq!(laid.report.dropped, Vec::<usize>::new());
     assert_eq!(laid.placement.nodes[3].middle(), pt(400.0, 40.0));
     assert_eq!(laid.placement.nodes[1].middle(), pt(120.0, 200.0));
     assert_eq!(measure(&pinned, &laid.placement).faults, []);
     // Two things in one place: the first pin holds, the second is told.
-    pinned.wishes = vec![Wish::Pin(Anchor::Node(0), pt(200.0, 60.0)), Wish::Pin(Anchor::Node(1), pt(210.0, 60.0))];
+    pinned.constraints = vec![
+        PlacementConstraint::Pin(Anchor::Node(0), pt(200.0, 60.0)),
+        PlacementConstraint::Pin(Anchor::Node(1), pt(210.0, 60.0)),
+    ];
     assert_eq!(layout::place(&pinned).report.dropped, [1]);
 }
 
@@ -261,7 +267,10 @@ fn lanes_keep_to_layers_and_that_is_told() {
 fn rows_come_before_places() {
     let node = Anchor::Node;
     let mut wished = graph(3, &[(0, 1), (0, 2)]);
-    wished.wishes = vec![Wish::Place(node(1), Placing::Above, node(2)), Wish::Row(vec![node(1), node(2)])];
+    wished.constraints = vec![
+        PlacementConstraint::Place(node(1), Placing::Above, node(2)),
+        PlacementConstraint::Row(vec![node(1), node(2)]),
+    ];
     let laid = layout::place(&wished);
     assert_eq!(laid.report.dropped, [0], "the place, though it stands first");
 }

@@ -2,7 +2,7 @@
 
 mod support;
 
-use bathygram_core::model::{Verb, Wish};
+use bathygram_core::model::{Constraint, Verb};
 use bathygram_core::pipeline::{Reading, Setting, read};
 use bathygram_core::source::Source;
 use bathygram_core::source::world::{Unopened, World};
@@ -197,8 +197,8 @@ fn sheets_of_classes_keep_their_relations_apart() {
 fn words_about_the_picture_are_resolved() {
     let text = "network n (heading right, spacing 2)\n  a joins b\n  b joins c\n  row a, b\n  order c, a\n  place a left of b\n  place b above c\n  pin c -12.5 40\n  legend\n  caption \"words\"\n";
     let picture = diagram(text).picture;
-    let wishes: Vec<String> = picture.hints.iter().map(|h| format!("{:?}", h.wish)).collect();
-    assert_snapshot!(wishes.join("\n"), @"
+    let constraints: Vec<String> = picture.constraints.iter().map(|h| format!("{:?}", h.constraint)).collect();
+    assert_snapshot!(constraints.join("\n"), @"
     Row([ElementId(0), ElementId(1)])
     Order([ElementId(2), ElementId(0)])
     Place(ElementId(0), LeftOf, ElementId(1))
@@ -219,9 +219,11 @@ fn words_about_the_picture_are_resolved() {
 fn wishes_follow_their_elements_onto_sheets() {
     let text = "architecture a\n  system x\n    part p\n  system y\n  x uses y\n  row x, y\n  pin p 1 2\nsheet s of a\n  depth 1\n  pin y 3 4\n";
     let sheet = support::pictures(&good(text)).remove(1);
-    let wishes: Vec<&Wish> = sheet.picture.hints.iter().map(|h| &h.wish).collect();
-    assert_eq!(wishes.len(), 2, "{wishes:?}");
-    assert!(matches!(wishes[1], Wish::Pin(id, x, _) if sheet.element(*id).name == "y" && *x == 3.0));
+    let constraints: Vec<&Constraint> = sheet.picture.constraints.iter().map(|h| &h.constraint).collect();
+    assert_eq!(constraints.len(), 2, "{constraints:?}");
+    assert!(
+        matches!(constraints[1], Constraint::Pin(id, x, _) if sheet.element(*id).name == "y" && *x == 3.0)
+    );
 }
 
 #[test]
@@ -380,7 +382,7 @@ fn a_model_is_spread_over_several_files() {
     assert_eq!(place(gateway.span), (Some("shore/gateway.bathy".to_owned()), 2));
     assert_eq!(gateway.properties.built.as_ref().map(|l| l.text()).as_deref(), Some("Rust"));
     assert_eq!(place(first.span), (Some("shore/gateway.bathy".to_owned()), 4));
-    assert_eq!(map.picture.hints.len(), 1);
+    assert_eq!(map.picture.constraints.len(), 1);
     assert_eq!(support::pictures(&reading)[1].relations.len(), 2, "sheets see one model");
     let found = |name: &str| -> Vec<(&str, u32)> {
         let reading = with_files(&files, name);

@@ -3,16 +3,17 @@
 
 use bathygram_core::geom::{Point, Rect, Size};
 use bathygram_core::layout;
-use bathygram_core::layout::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Placement, Reading};
+use bathygram_core::layout::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Placement, RankDirection};
 use bathygram_corpus::Dice;
 use proptest::prelude::*;
 
-const READINGS: [Reading; 4] = [Reading::Down, Reading::Right, Reading::Up, Reading::Left];
+const READINGS: [RankDirection; 4] =
+    [RankDirection::Down, RankDirection::Right, RankDirection::Up, RankDirection::Left];
 
 /// A graph with nested groups, labels, loops and lines between groups.
-fn graph(seed: u64, nodes: usize, groups: usize, edges: usize, reading: Reading) -> Graph {
+fn graph(seed: u64, nodes: usize, groups: usize, edges: usize, direction: RankDirection) -> Graph {
     let mut dice = Dice::new(seed);
-    let mut graph = Graph { reading, ..Graph::default() };
+    let mut graph = Graph { direction, ..Graph::default() };
     if dice.roll(2) == 0 {
         graph.back_edges = BackEdges::Flanks;
     }
@@ -194,7 +195,7 @@ fn lanes_keep_their_steps_and_their_order() {
             faults(&graph, &placement).into_iter().filter(|f| !f.contains("through group")).collect();
         assert_eq!(faults, Vec::<String>::new(), "seed {seed}");
         for pair in placement.groups.windows(2) {
-            let sideways = graph.reading.is_sideways();
+            let sideways = graph.direction.is_sideways();
             let (end, begin) = if sideways { (pair[0].bottom(), pair[1].y) } else { (pair[0].right(), pair[1].x) };
             assert!((end - begin).abs() < 0.5, "seed {seed}: lanes lie side by side");
         }
@@ -203,13 +204,13 @@ fn lanes_keep_their_steps_and_their_order() {
 
 #[test]
 fn a_chain_is_one_straight_line() {
-    for reading in READINGS {
-        let mut graph = Graph { reading, ..Graph::default() };
+    for direction in READINGS {
+        let mut graph = Graph { direction, ..Graph::default() };
         graph.nodes =
             (0..5).map(|i| Node { size: Size::new(80.0 + 20.0 * i as f64, 40.0), ..Node::default() }).collect();
         graph.edges = (0..4).map(|i| Edge::new(Anchor::Node(i), Anchor::Node(i + 1))).collect();
         let placement = layout::place(&graph).placement;
-        assert!(placement.routes.iter().all(|r| r.points.len() == 2), "{reading:?}");
+        assert!(placement.routes.iter().all(|r| r.points.len() == 2), "{direction:?}");
     }
 }
 

@@ -5,7 +5,7 @@
 #![allow(clippy::print_stdout)]
 
 use bathygram_core::layout;
-use bathygram_core::layout::layered::{Manner, Stage, place_watched};
+use bathygram_core::layout::layered::{LayeredOptions, Stage, place_watched};
 use bathygram_core::pipeline::{self, DrawOptions, Setting, Studio};
 use bathygram_core::source::Source;
 use bathygram_core::views::View;
@@ -113,7 +113,7 @@ fn one(text: &str) {
         note(&mut runs, "shapes and layout", layout.elapsed().as_secs_f64());
         let stages: RefCell<BTreeMap<Stage, f64>> = RefCell::default();
         let last = RefCell::new(Instant::now());
-        place_watched(&graph, Manner::default(), &|stage| {
+        place_watched(&graph, LayeredOptions::default(), &|stage| {
             *stages.borrow_mut().entry(stage).or_default() += last.borrow().elapsed().as_secs_f64();
             *last.borrow_mut() = Instant::now();
         });

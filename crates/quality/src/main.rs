@@ -160,7 +160,7 @@ fn of_family(all: &[Sample], family: &str) -> Result<String> {
 fn in_layers(studio: &Studio, text: &str) -> Result<Measures> {
     let (reading, view) = read(text)?;
     let (graph, _) = place(studio, &reading, &view, None).context("a sample is a graph")?;
-    Ok(measure(&graph, &layered::place(&graph, layered::Manner::default())))
+    Ok(measure(&graph, &layered::place(&graph, layered::LayeredOptions::default())))
 }
 
 /// Complete bipartite graphs in two layers against the fewest crossings that any drawing in two layers has: a(a-1)b(b-1)/4.

@@ -1,4 +1,4 @@
-//! How far unchanged elements move after a change of one line: laid out anew, and with the earlier picture kept. The
+//! How far unchanged elements move after a change of one line: laid out from scratch, and with the earlier picture kept. The
 //! whole picture may shift; what is measured is what moves against the rest (by the median shift).
 
 use crate::{place, read};

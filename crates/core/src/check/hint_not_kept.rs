@@ -1,10 +1,10 @@
-//! A wish about the picture that the layout does not keep. Which ones it keeps is known once the picture is laid out, so
-//! the pipeline asks the layout's report; a sequence has a layout of its own and keeps no such wishes.
+//! A constraint about the picture that the layout does not keep. Which ones it keeps is known once the picture is laid out, so
+//! the pipeline asks the layout's report; a sequence has a layout of its own and keeps no such constraints.
 
 use crate::diag::{Diagnostics, Message};
 use crate::model::{DiagramKind, Heading, Picture, Unmet};
 
-/// The wishes of a sequence: its layout reads down, and arranges and routes in one way only.
+/// The constraints of a sequence: its layout reads down, and arranges and routes in one way only.
 pub(super) fn of_sequence(picture: &Picture, kind: DiagramKind, diags: &mut Diagnostics) {
     if kind != DiagramKind::Sequence {
         return;
@@ -18,8 +18,8 @@ pub(super) fn of_sequence(picture: &Picture, kind: DiagramKind, diags: &mut Diag
     for (span, word) in words {
         span.into_iter().for_each(|span| diags.report(span, Message::HintNotKept { word }));
     }
-    for hint in &picture.hints {
-        diags.report(hint.span, Message::HintNotKept { word: hint.wish.word() });
+    for written in &picture.constraints {
+        diags.report(written.span, Message::HintNotKept { word: written.constraint.word() });
     }
 }
 

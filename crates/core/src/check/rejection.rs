@@ -1,4 +1,4 @@
-//! A rejection with no way back: what was turned down cannot be mended and handed in again.
+//! A rejection with no way back: what was turned down cannot be repaired and handed in again.
 
 use super::graph::Arrows;
 use crate::diag::{Diagnostics, Message};

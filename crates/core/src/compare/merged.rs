@@ -82,7 +82,7 @@ pub fn merged(before: &View, after: &View) -> Marked {
     for (relation, fate) in diagram.relations.iter_mut().zip(&lines) {
         mark_relation(relation, *fate);
     }
-    diagram.picture.hints.clear();
+    diagram.picture.constraints.clear();
     let caption = diagram.picture.caption.as_ref().map_or(String::new(), |c| format!("{}\n", c.text()));
     diagram.picture.caption = Some(Label::plain(format!("{caption}{SIGNS}"), diagram.span));
     let behind = |view: &View, at: &usize| view.relations[*at].clone();

@@ -1,7 +1,7 @@
 //! Parts of a diagram as they are written, for comparison.
 
 use super::change::{Difference, Field};
-use crate::model::{Diagram, ElementId, Picture, Placing, Wish};
+use crate::model::{Constraint, Diagram, ElementId, Picture, Placing};
 use crate::syntax::Trait;
 
 /// Traits behind each other.
@@ -34,24 +34,24 @@ pub(super) fn pictures(
     let mut out: Vec<Difference> =
         fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now)).collect();
     let constraints = |p: &Picture, d: Option<&Diagram>| -> Vec<String> {
-        d.iter().flat_map(|d| p.hints.iter().map(|h| constraint(d, &h.wish))).collect()
+        d.iter().flat_map(|d| p.constraints.iter().map(|h| constraint(d, &h.constraint))).collect()
     };
     out.extend(Difference::lists(Field::Constraint, &constraints(old, then), &constraints(new, now)));
     out
 }
 
 /// A constraint of the layout as it is written.
-fn constraint(diagram: &Diagram, wish: &Wish) -> String {
+fn constraint(diagram: &Diagram, constraint: &Constraint) -> String {
     let name = |id: &ElementId| diagram.element(*id).key.clone();
     let names = |ids: &[ElementId]| ids.iter().map(name).collect::<Vec<_>>().join(", ");
-    match wish {
-        Wish::Row(ids) => format!("row {}", names(ids)),
-        Wish::Order(ids) => format!("order {}", names(ids)),
-        Wish::Place(a, placing, b) => {
+    match constraint {
+        Constraint::Row(ids) => format!("row {}", names(ids)),
+        Constraint::Order(ids) => format!("order {}", names(ids)),
+        Constraint::Place(a, placing, b) => {
             let of = if matches!(placing, Placing::LeftOf | Placing::RightOf) { " of" } else { "" };
             format!("place {} {}{of} {}", name(a), placing.word(), name(b))
         }
-        Wish::Pin(id, x, y) => format!("pin {} {x} {y}", name(id)),
-        Wish::Heading(id, heading) => format!("heading {} in {}", heading.word(), name(id)),
+        Constraint::Pin(id, x, y) => format!("pin {} {x} {y}", name(id)),
+        Constraint::Heading(id, heading) => format!("heading {} in {}", heading.word(), name(id)),
     }
 }

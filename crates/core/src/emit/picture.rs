@@ -2,7 +2,7 @@
 
 use super::lines::Lines;
 use super::phrases::{Naming, clause, label, name, text};
-use crate::model::{Content, Diagram, Element, ElementId, Hint, Picture, Placing, Sheet, Wish};
+use crate::model::{Constraint, Content, Diagram, Element, ElementId, Picture, Placing, Sheet, WrittenConstraint};
 use crate::source::{Span, Spanned};
 
 /// The first line of a diagram.
@@ -80,20 +80,22 @@ pub(super) fn constraints(
     picture: &Picture, written_in: Option<ElementId>, block: Span, naming: &Naming<'_>, lines: &mut Lines,
 ) {
     // A heading is that of the element in whose body it stands.
-    let stands_in = |hint: &Hint| if let Wish::Heading(id, _) = hint.wish { Some(id) } else { hint.written_in };
-    for hint in picture.hints.iter().filter(|h| stands_in(h) == written_in && h.span.source == block.source) {
+    let stands_in = |written: &WrittenConstraint| {
+        if let Constraint::Heading(id, _) = written.constraint { Some(id) } else { written.written_in }
+    };
+    for written in picture.constraints.iter().filter(|h| stands_in(h) == written_in && h.span.source == block.source) {
         let path = |id| naming.path(id, written_in);
-        let line = match &hint.wish {
-            Wish::Row(ids) => format!("row {}", naming.paths(ids, written_in)),
-            Wish::Order(ids) => format!("order {}", naming.paths(ids, written_in)),
-            Wish::Place(a, placing, b) => {
+        let line = match &written.constraint {
+            Constraint::Row(ids) => format!("row {}", naming.paths(ids, written_in)),
+            Constraint::Order(ids) => format!("order {}", naming.paths(ids, written_in)),
+            Constraint::Place(a, placing, b) => {
                 let of = if matches!(placing, Placing::LeftOf | Placing::RightOf) { " of" } else { "" };
                 format!("place {} {}{of} {}", path(*a), placing.word(), path(*b))
             }
-            Wish::Pin(id, x, y) => format!("pin {} {x} {y}", path(*id)),
-            Wish::Heading(_, heading) => format!("heading {}", heading.word()),
+            Constraint::Pin(id, x, y) => format!("pin {} {x} {y}", path(*id)),
+            Constraint::Heading(_, heading) => format!("heading {}", heading.word()),
         };
-        lines.push(hint.span, line);
+        lines.push(written.span, line);
     }
 }
 

@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 
 /// Which way layers follow each other.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
-pub enum Reading {
+pub enum RankDirection {
     /// Downwards.
     #[default]
     Down,
@@ -18,15 +18,15 @@ pub enum Reading {
     Left,
 }
 
-impl Reading {
+impl RankDirection {
     /// Whether layers lie side by side.
     pub fn is_sideways(self) -> bool {
-        matches!(self, Reading::Right | Reading::Left)
+        matches!(self, RankDirection::Right | RankDirection::Left)
     }
 
     /// Whether layers follow each other against the way in which texts are read.
     pub(in crate::layout) fn is_backwards(self) -> bool {
-        matches!(self, Reading::Up | Reading::Left)
+        matches!(self, RankDirection::Up | RankDirection::Left)
     }
 }
 
@@ -82,17 +82,17 @@ pub enum Placing {
 
 impl Placing {
     /// The same side in a picture whose layers run from top to bottom.
-    pub(in crate::layout) fn turned(self, reading: Reading) -> Placing {
+    pub(in crate::layout) fn turned(self, direction: RankDirection) -> Placing {
         use Placing::{Above, Below, Left, Right};
-        match (reading, self) {
-            (Reading::Down, side) => side,
-            (Reading::Up, Above) => Below,
-            (Reading::Up, Below) => Above,
-            (Reading::Up, side) => side,
-            (Reading::Right, Left) | (Reading::Left, Right) => Above,
-            (Reading::Right, Right) | (Reading::Left, Left) => Below,
-            (Reading::Right | Reading::Left, Above) => Left,
-            (Reading::Right | Reading::Left, Below) => Right,
+        match (direction, self) {
+            (RankDirection::Down, side) => side,
+            (RankDirection::Up, Above) => Below,
+            (RankDirection::Up, Below) => Above,
+            (RankDirection::Up, side) => side,
+            (RankDirection::Right, Left) | (RankDirection::Left, Right) => Above,
+            (RankDirection::Right, Right) | (RankDirection::Left, Left) => Below,
+            (RankDirection::Right | RankDirection::Left, Above) => Left,
+            (RankDirection::Right | RankDirection::Left, Below) => Right,
         }
     }
 }
@@ -109,9 +109,9 @@ pub enum Directed {
     Trunks,
 }
 
-/// A wish about where things stand.
+/// A constraint about where things stand.
 #[derive(Clone, Debug, PartialEq)]
-pub enum Wish {
+pub enum PlacementConstraint {
     /// These stand level: in one layer.
     Row(Vec<Anchor>),
     /// These follow each other in this order, from left to right or from above where layers lie side by side.
@@ -121,28 +121,30 @@ pub enum Wish {
     /// The middle of this lies here, in px of the picture.
     Pin(Anchor, Point),
     /// What this group holds reads its own way.
-    Heading(Anchor, Reading),
+    Heading(Anchor, RankDirection),
 }
 
-impl Wish {
+impl PlacementConstraint {
     /// The things that it is about.
     pub(in crate::layout) fn ends(&self) -> Vec<Anchor> {
         match self {
-            Wish::Row(all) | Wish::Order(all) => all.clone(),
-            Wish::Place(a, _, b) => vec![*a, *b],
-            Wish::Pin(a, _) | Wish::Heading(a, _) => vec![*a],
+            PlacementConstraint::Row(all) | PlacementConstraint::Order(all) => all.clone(),
+            PlacementConstraint::Place(a, _, b) => vec![*a, *b],
+            PlacementConstraint::Pin(a, _) | PlacementConstraint::Heading(a, _) => vec![*a],
         }
     }
 
-    /// The same wish in a graph where things have other numbers; `None` if one of them is not there.
-    pub(in crate::layout) fn renumbered(&self, number: impl Fn(Anchor) -> Option<Anchor>) -> Option<Wish> {
+    /// The same constraint in a graph where things have other numbers; `None` if one of them is not there.
+    pub(in crate::layout) fn renumbered(
+        &self, number: impl Fn(Anchor) -> Option<Anchor>,
+    ) -> Option<PlacementConstraint> {
         let all = |list: &[Anchor]| list.iter().map(|a| number(*a)).collect::<Option<Vec<_>>>();
         Some(match self {
-            Wish::Row(list) => Wish::Row(all(list)?),
-            Wish::Order(list) => Wish::Order(all(list)?),
-            Wish::Place(a, placing, b) => Wish::Place(number(*a)?, *placing, number(*b)?),
-            Wish::Pin(a, at) => Wish::Pin(number(*a)?, *at),
-            Wish::Heading(a, reading) => Wish::Heading(number(*a)?, *reading),
+            PlacementConstraint::Row(list) => PlacementConstraint::Row(all(list)?),
+            PlacementConstraint::Order(list) => PlacementConstraint::Order(all(list)?),
+            PlacementConstraint::Place(a, placing, b) => PlacementConstraint::Place(number(*a)?, *placing, number(*b)?),
+            PlacementConstraint::Pin(a, at) => PlacementConstraint::Pin(number(*a)?, *at),
+            PlacementConstraint::Heading(a, direction) => PlacementConstraint::Heading(number(*a)?, *direction),
         })
     }
 }
@@ -167,7 +169,7 @@ pub struct Graph {
     /// Edges, in source order.
     pub edges: Vec<Edge>,
     /// Which way it reads.
-    pub reading: Reading,
+    pub direction: RankDirection,
     /// Whether that was asked for: such a picture may become a strip.
     pub is_heading_asked: bool,
     /// How lines back are drawn.
@@ -180,8 +182,8 @@ pub struct Graph {
     pub routing: Routing,
     /// Gaps, as a multiple of the usual ones.
     pub spacing: f64,
-    /// Wishes, in source order.
-    pub wishes: Vec<Wish>,
+    /// Constraints, in source order.
+    pub constraints: Vec<PlacementConstraint>,
     /// Where an earlier picture had these things, if there is one to be kept.
     pub earlier: Option<Earlier>,
     /// How much time it may take of a run.
@@ -192,7 +194,7 @@ impl Graph {
     /// A graph without contents, to be placed in the same way.
     pub(in crate::layout) fn emptied(&self) -> Graph {
         Graph {
-            reading: self.reading,
+            direction: self.direction,
             is_heading_asked: self.is_heading_asked,
             back_edges: self.back_edges,
             directed: self.directed,
@@ -207,7 +209,7 @@ impl Graph {
     /// that run back.
     pub(in crate::layout) fn turned(&self) -> Graph {
         let mut turned = self.clone();
-        if self.reading.is_sideways() {
+        if self.direction.is_sideways() {
             let swap = |size: &mut Size| *size = size.transposed();
             for node in &mut turned.nodes {
                 swap(&mut node.size);
@@ -219,7 +221,7 @@ impl Graph {
                 edge.label.iter_mut().chain(edge.end_labels.iter_mut().flatten()).for_each(swap);
             }
         }
-        if self.reading.is_backwards() {
+        if self.direction.is_backwards() {
             turned.nodes.iter_mut().for_each(|n| n.outline = n.outline.mirrored());
         }
         turned
@@ -273,14 +275,14 @@ impl Default for Graph {
             nodes: Vec::new(),
             groups: Vec::new(),
             edges: Vec::new(),
-            reading: Reading::default(),
+            direction: RankDirection::default(),
             is_heading_asked: false,
             back_edges: BackEdges::default(),
             directed: Directed::default(),
             arrangement: Some(Arrangement::Layered),
             routing: Routing::default(),
             spacing: 1.0,
-            wishes: Vec::new(),
+            constraints: Vec::new(),
             earlier: None,
             share: Share::Own,
         }
@@ -428,15 +430,15 @@ impl Group {
     }
 
     /// Whether its title stands before what it holds, in reading direction or against it; others have it at a side.
-    pub(in crate::layout) fn has_title_row(&self, reading: Reading) -> bool {
-        self.title.h > 0.0 && (self.lane || !reading.is_sideways())
+    pub(in crate::layout) fn has_title_row(&self, direction: RankDirection) -> bool {
+        self.title.h > 0.0 && (self.lane || !direction.is_sideways())
     }
 
     /// The room that its title takes in its frame: of a lane, a band from side to side.
-    pub(in crate::layout) fn header(&self, reading: Reading, frame: Rect, title: Rect) -> Rect {
+    pub(in crate::layout) fn header(&self, direction: RankDirection, frame: Rect, title: Rect) -> Rect {
         if !self.lane || self.title.h <= 0.0 {
             title
-        } else if reading.is_sideways() {
+        } else if direction.is_sideways() {
             Rect::new(frame.x, frame.y, title.right() + BAND_GAP - frame.x, frame.h)
         } else {
             Rect::new(frame.x, frame.y, frame.w, title.bottom() + BAND_GAP - frame.y)

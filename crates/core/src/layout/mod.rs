@@ -36,8 +36,8 @@ pub use arrange::{layered, sequence};
 pub use constraints::border::onto_frames;
 pub use earlier::Earlier;
 pub use graph::{
-    Anchor, Arrangement, BackEdges, Border, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline, Placing,
-    Reading, Routing, Share, Side, Wish,
+    Anchor, Arrangement, BackEdges, Border, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline,
+    PlacementConstraint, Placing, RankDirection, Routing, Share, Side,
 };
 pub use placement::{Piece, Placement};
 pub use route::Route;

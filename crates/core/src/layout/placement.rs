@@ -1,7 +1,7 @@
 //! Where everything of a graph is: what a layout gives back.
 
 use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph, Reading};
+use crate::layout::graph::{Anchor, Graph, RankDirection};
 use crate::layout::route::Route;
 
 /// A lane once more, in another column of the picture.
@@ -80,11 +80,11 @@ impl Placement {
     }
 
     /// From layers that run from top to bottom into a reading direction.
-    pub(in crate::layout) fn turn_back(&mut self, reading: Reading) {
-        if reading.is_backwards() {
+    pub(in crate::layout) fn turn_back(&mut self, direction: RankDirection) {
+        if direction.is_backwards() {
             self.mirror();
         }
-        if reading.is_sideways() {
+        if direction.is_sideways() {
             self.transpose();
         }
         self.fit();
@@ -133,14 +133,14 @@ impl Graph {
     /// The room that a group's title takes: of a lane, a band from side to side, which ends where the bands of lanes in
     /// other lanes end if it holds none itself.
     pub fn header(&self, g: usize, placement: &Placement) -> Rect {
-        let own = |g: usize| self.groups[g].header(self.reading, placement.groups[g], placement.titles[g]);
+        let own = |g: usize| self.groups[g].header(self.direction, placement.groups[g], placement.titles[g]);
         let mut header = own(g);
         let is_divided = |g: usize| (0..self.groups.len()).any(|inner| self.outer_lane(inner) == Some(g));
         if !self.groups[g].lane || header.w <= 0.0 || is_divided(g) {
             return header;
         }
         for other in (0..self.groups.len()).filter(|other| self.groups[*other].lane).map(own) {
-            if self.reading.is_sideways() {
+            if self.direction.is_sideways() {
                 header.w = f64::max(header.w, other.right() - header.x);
             } else {
                 header.h = f64::max(header.h, other.bottom() - header.y);

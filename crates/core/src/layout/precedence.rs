@@ -1,14 +1,15 @@
 //! What was asked to come before what: `order` and `place` as pairs.
 
-use crate::layout::graph::{Anchor, Graph, Placing, Wish};
+use crate::layout::graph::{Anchor, Graph, PlacementConstraint, Placing};
 
-/// Wishes about order as pairs: the first comes before the second. Those of `order` come before those of `place`.
+/// Constraints about order as pairs: the first comes before the second. Those of `order` come before those of `place`.
 pub(in crate::layout) fn pairs(graph: &Graph) -> Vec<(Anchor, Anchor)> {
-    let orders = graph.wishes.iter().filter_map(|w| if let Wish::Order(all) = w { Some(all) } else { None });
+    let orders =
+        graph.constraints.iter().filter_map(|w| if let PlacementConstraint::Order(all) = w { Some(all) } else { None });
     let mut pairs: Vec<(Anchor, Anchor)> = orders.flat_map(|all| all.windows(2).map(|p| (p[0], p[1]))).collect();
-    for wish in &graph.wishes {
-        if let Wish::Place(a, placing, b) = wish {
-            match placing.turned(graph.reading) {
+    for constraint in &graph.constraints {
+        if let PlacementConstraint::Place(a, placing, b) = constraint {
+            match placing.turned(graph.direction) {
                 Placing::Left => pairs.push((*a, *b)),
                 Placing::Right => pairs.push((*b, *a)),
                 Placing::Above | Placing::Below => {}

@@ -469,7 +469,7 @@ mod tests {
         };
         // Beside the title, and yet on the band that it stands on.
         assert_eq!(measure(&graph, &placement).faults, [Fault::TitleOnNode(0, 0)]);
-        graph.reading = crate::layout::Reading::Right;
+        graph.direction = crate::layout::RankDirection::Right;
         assert_eq!(measure(&graph, &placement).faults, [], "here the band is at the left");
         placement.nodes[0].x = 60.0;
         assert_eq!(measure(&graph, &placement).faults, [Fault::TitleOnNode(0, 0)]);

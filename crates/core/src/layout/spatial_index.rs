@@ -7,7 +7,7 @@ use crate::geom::{Point, Rect};
 const SMALLEST: f64 = 64.0;
 
 /// The cells of a picture.
-pub(in crate::layout) struct Cells {
+pub(in crate::layout) struct SpatialIndex {
     bounds: Rect,
     /// The side of a cell, in px.
     side: f64,
@@ -15,7 +15,7 @@ pub(in crate::layout) struct Cells {
     held: Vec<Vec<usize>>,
 }
 
-impl Cells {
+impl SpatialIndex {
     /// Cells for about so many things within bounds; what lies beyond belongs to the outermost cells.
     pub(in crate::layout) fn new(bounds: Rect, count: usize) -> Self {
         let side = libm::sqrt(bounds.w * bounds.h / (count + 1) as f64);
@@ -87,7 +87,7 @@ mod tests {
 
     #[test]
     fn what_is_near_is_found_and_what_is_far_is_not() {
-        let mut cells = Cells::new(Rect::new(0.0, 0.0, 1000.0, 1000.0), 100);
+        let mut cells = SpatialIndex::new(Rect::new(0.0, 0.0, 1000.0, 1000.0), 100);
         cells.add(Rect::new(10.0, 10.0, 30.0, 30.0), 0);
         cells.add(Rect::new(110.0, 110.0, 120.0, 20.0), 1);
         cells.add_along(pt(0.0, 0.0), pt(1000.0, 1000.0), 2);

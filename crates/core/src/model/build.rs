@@ -15,7 +15,7 @@ pub(super) const MAX_ELEMENTS: usize = 250_000;
 const MAX_RELATIONS: usize = 750_000;
 
 /// What a line is.
-pub(super) enum Reading {
+pub(super) enum LineKind {
     /// Its second phrase is a verb: subject verb object.
     Statement,
     /// Its first word is this verb.
@@ -84,7 +84,7 @@ impl<'a> Build<'a> {
 
     /// What a line is; the rule is the language's: a verb after the leading name makes a statement,
     /// else the first word alone decides.
-    pub(super) fn reading(&self, cursor: &Cursor<'a>) -> Reading {
+    pub(super) fn line_kind(&self, cursor: &Cursor<'a>) -> LineKind {
         let known = |list: &'static [&'static str], word: &str| list.iter().find(|w| **w == word).copied();
         let first = cursor.peek();
         let leads = first.is_none_or(|w| known(self.words.verbs, w).is_none());
@@ -92,23 +92,23 @@ impl<'a> Build<'a> {
             && let Some(second) = cursor.word_after_set()
             && known(self.words.verbs, second).is_some()
         {
-            return Reading::Statement;
+            return LineKind::Statement;
         }
         let Some(first) = first else {
-            return if cursor.at_text() { Reading::Text } else { Reading::Unknown };
+            return if cursor.at_text() { LineKind::Text } else { LineKind::Unknown };
         };
         if let Some(verb) = known(self.words.verbs, first) {
-            Reading::Verb(verb)
+            LineKind::Verb(verb)
         } else if let Some(keyword) = known(self.words.keywords, first) {
-            Reading::Keyword(keyword)
+            LineKind::Keyword(keyword)
         } else if let Some(word) = known(PICTURE, first) {
-            Reading::Picture(word)
+            LineKind::Picture(word)
         } else if let Some(kind) = known(self.words.kinds, first) {
-            Reading::Kind(kind)
+            LineKind::Kind(kind)
         } else if let Some(property) = known(self.words.properties, first) {
-            Reading::Property(property)
+            LineKind::Property(property)
         } else {
-            Reading::Unknown
+            LineKind::Unknown
         }
     }
 
@@ -116,8 +116,8 @@ impl<'a> Build<'a> {
     /// mistakes are told too. Left out is what would speak of the element that the line failed to declare.
     pub(super) fn below_unknown(&self, line: &Line) -> Vec<LineId> {
         let speaks_for_itself = |id: &LineId| {
-            let reading = self.reading(&self.cursor(self.tree.line(*id)));
-            matches!(reading, Reading::Statement | Reading::Kind(_) | Reading::Keyword(_) | Reading::Unknown)
+            let reading = self.line_kind(&self.cursor(self.tree.line(*id)));
+            matches!(reading, LineKind::Statement | LineKind::Kind(_) | LineKind::Keyword(_) | LineKind::Unknown)
         };
         line.children.iter().copied().filter(speaks_for_itself).collect()
     }
@@ -338,7 +338,7 @@ impl<'a> Build<'a> {
     pub(super) fn subjects(
         &mut self, cursor: &mut Cursor<'a>, scope: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<Vec<(ElementId, End)>> {
-        let Reading::Verb(verb) = self.reading(cursor) else { return Some(self.ends(cursor, "", scope, diags)) };
+        let LineKind::Verb(verb) = self.line_kind(cursor) else { return Some(self.ends(cursor, "", scope, diags)) };
         let Some(id) = scope else {
             diags.report(cursor.line_span(), Message::SubjectMissing { verb: verb.to_owned() });
             return None;
@@ -527,8 +527,8 @@ impl<'a> Build<'a> {
         for child in &line.children {
             let child = self.tree.line(*child);
             let mut cursor = self.cursor(child);
-            match self.reading(&cursor) {
-                Reading::Keyword("remark") if subject.is_some() => self.remark_element(&mut cursor, subject, diags),
+            match self.line_kind(&cursor) {
+                LineKind::Keyword("remark") if subject.is_some() => self.remark_element(&mut cursor, subject, diags),
                 _ => diags.report(child.span, Message::NoBody { what }),
             }
         }

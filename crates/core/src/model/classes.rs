@@ -1,6 +1,6 @@
 //! Reads a `classes` block: classifiers with members, packages, relations.
 
-use super::build::{Build, Reading};
+use super::build::{Build, LineKind};
 use super::member::{self, ClassBody, Compartment, Member};
 use super::{Content, Diagram, ElementId, ElementKind, Verb};
 use crate::diag::{Diagnostics, Message};
@@ -22,8 +22,8 @@ pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) 
         match entry {
             Later::Line(line, scope) => {
                 let mut cursor = build.cursor(line);
-                match build.reading(&cursor) {
-                    Reading::Keyword(_) => build.remark_element(&mut cursor, scope, diags),
+                match build.line_kind(&cursor) {
+                    LineKind::Keyword(_) => build.remark_element(&mut cursor, scope, diags),
                     _ => statement(&mut build, &mut cursor, line, scope, diags),
                 }
             }
@@ -49,10 +49,12 @@ fn declare<'a>(
     for id in ids {
         let line = build.tree.line(*id);
         let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => later.push(Later::Line(line, inside)),
-            Reading::Picture(word) => build.picture_word(word, line, inside),
-            Reading::Keyword("multiplicity") => {
+        match build.line_kind(&cursor) {
+            LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword("remark") => {
+                later.push(Later::Line(line, inside))
+            }
+            LineKind::Picture(word) => build.picture_word(word, line, inside),
+            LineKind::Keyword("multiplicity") => {
                 cursor.word();
                 let is_crowfoot = cursor.eat("crowfoot").is_some();
                 if let Content::Classes(classes) = &mut build.diagram.content {
@@ -65,22 +67,22 @@ fn declare<'a>(
                 }
                 cursor.finish(&[], diags);
             }
-            Reading::Keyword(word) => diags.report(cursor.line_span(), Message::OnlyInside { word, place: "a class" }),
-            Reading::Property(word) => build.property(word, inside, &mut cursor, diags),
-            Reading::Kind("group") => {
+            LineKind::Keyword(word) => diags.report(cursor.line_span(), Message::OnlyInside { word, place: "a class" }),
+            LineKind::Property(word) => build.property(word, inside, &mut cursor, diags),
+            LineKind::Kind("group") => {
                 cursor.word();
                 let (ids, _) = build.declaration(ElementKind::Group, &mut cursor, inside, diags);
                 if let Some(id) = ids.first() {
                     declare(build, &line.children, Some(*id), later, diags);
                 }
             }
-            Reading::Kind(word) => {
+            LineKind::Kind(word) => {
                 cursor.word();
                 let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Class);
                 classifier(build, line, kind, &mut cursor, inside, later, diags);
             }
-            Reading::Text => classifier(build, line, ElementKind::Class, &mut cursor, inside, later, diags),
-            Reading::Unknown => {
+            LineKind::Text => classifier(build, line, ElementKind::Class, &mut cursor, inside, later, diags),
+            LineKind::Unknown => {
                 build.unknown_line(&cursor, diags);
                 // What looks like a member of the class that the line failed to declare is left out.
                 let below = build.below_unknown(line);
@@ -150,23 +152,23 @@ fn members<'a>(
             push(body, member);
             continue;
         }
-        match build.reading(&cursor) {
-            Reading::Keyword("section") => {
+        match build.line_kind(&cursor) {
+            LineKind::Keyword("section") => {
                 cursor.word();
                 let title = cursor.label();
                 cursor.finish(&[], diags);
                 body.compartments.push(Compartment { title, members: Vec::new() });
                 members(build, line, id, body, later, diags);
             }
-            Reading::Keyword(word @ ("key" | "unique")) => {
+            LineKind::Keyword(word @ ("key" | "unique")) => {
                 cursor.leaf("a key", diags);
                 cursor.word();
                 let columns: Vec<String> = cursor.paths(word, diags).iter().map(Path::text).collect();
                 cursor.finish(&[], diags);
                 mark_columns(body, word, &columns, line);
             }
-            Reading::Property(word) => build.property(word, Some(id), &mut cursor, diags),
-            Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => {
+            LineKind::Property(word) => build.property(word, Some(id), &mut cursor, diags),
+            LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword("remark") => {
                 later.push(Later::Line(line, Some(id)))
             }
             _ => build.unknown_line(&cursor, diags),

@@ -1,7 +1,7 @@
 //! Reads a `flow`. A flow is a procedure: a line follows the line above it; decisions and parallel
 //! parts join again. Output: steps as elements, and `then` relations between them.
 
-use super::build::{Build, Draft, Reading};
+use super::build::{Build, Draft, LineKind};
 use super::{
     Arrow, Branch, Content, Diagram, Element, ElementId, ElementKind, Opening, Passage, Procedure, RelationId, Verb,
 };
@@ -83,48 +83,48 @@ impl<'a> Flow<'a> {
             let line = self.build.tree.line(ids[at]);
             at += 1;
             let mut cursor = self.build.cursor(line);
-            match self.build.reading(&cursor) {
-                Reading::Statement => self.statements.push(line),
-                Reading::Kind(word @ ("lane" | "group")) => {
+            match self.build.line_kind(&cursor) {
+                LineKind::Statement => self.statements.push(line),
+                LineKind::Kind(word @ ("lane" | "group")) => {
                     let around = if word == "lane" { None } else { *place };
                     told.extend(self.container(line, &mut cursor, around, diags).map(Passage::Container));
                 }
-                Reading::Kind("decide") => open = self.decide(line, &mut cursor, open, (*place, told), diags),
-                Reading::Kind(word) => {
+                LineKind::Kind("decide") => open = self.decide(line, &mut cursor, open, (*place, told), diags),
+                LineKind::Kind(word) => {
                     cursor.word();
                     let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Step);
                     open = self.step(line, kind, &mut cursor, open, (*place, told), diags);
                 }
-                Reading::Text => open = self.step(line, ElementKind::Step, &mut cursor, open, (*place, told), diags),
-                Reading::Keyword("together") => {
+                LineKind::Text => open = self.step(line, ElementKind::Step, &mut cursor, open, (*place, told), diags),
+                LineKind::Keyword("together") => {
                     let parts = ids[at..].iter().take_while(|id| self.starts_with(**id, "and")).count();
                     open = self.together(line, &ids[at..at + parts], open, (*place, told), diags);
                     at += parts;
                 }
-                Reading::Keyword("repeat") => open = self.repeat(line, &mut cursor, open, (*place, told), diags),
-                Reading::Keyword("in") => {
+                LineKind::Keyword("repeat") => open = self.repeat(line, &mut cursor, open, (*place, told), diags),
+                LineKind::Keyword("in") => {
                     self.enter(&mut cursor, place, diags);
                     told.extend(place.map(|place| Passage::Enter(place, line.span)));
                 }
-                Reading::Keyword("go") => {
+                LineKind::Keyword("go") => {
                     let jump = Jump { open: std::mem::take(&mut open), line, parts: self.parts.clone() };
                     self.jumps.push(jump);
                     told.push(Passage::Go(Arrow::onward(line.span)));
                 }
-                Reading::Keyword("remark") => self.remarks.push((line, open.first().map(|o| o.from))),
-                Reading::Picture(word) => self.build.picture_word(word, line, None),
-                Reading::Keyword("and") => {
+                LineKind::Keyword("remark") => self.remarks.push((line, open.first().map(|o| o.from))),
+                LineKind::Picture(word) => self.build.picture_word(word, line, None),
+                LineKind::Keyword("and") => {
                     diags.report(line.span, Message::OnlyInside { word: "and", place: "a `together`" })
                 }
-                Reading::Keyword("aside") => {
+                LineKind::Keyword("aside") => {
                     diags.report(line.span, Message::OnlyInside { word: "aside", place: "a step" })
                 }
-                Reading::Keyword(word) => diags.report(line.span, Message::OnlyInside { word, place: "a `decide`" }),
-                Reading::Property(word) => {
+                LineKind::Keyword(word) => diags.report(line.span, Message::OnlyInside { word, place: "a `decide`" }),
+                LineKind::Property(word) => {
                     diags.report(line.span, Message::PropertyOfNothing { word });
                 }
-                Reading::Verb(verb) => diags.report(line.span, Message::SubjectMissing { verb: verb.to_owned() }),
-                Reading::Unknown => {
+                LineKind::Verb(verb) => diags.report(line.span, Message::SubjectMissing { verb: verb.to_owned() }),
+                LineKind::Unknown => {
                     self.build.unknown_line(&cursor, diags);
                     let below = self.build.below_unknown(line);
                     open = self.lines(&below, open, (&mut *place, &mut *told), diags);
@@ -151,15 +151,15 @@ impl<'a> Flow<'a> {
         for child in &line.children {
             let child = self.build.tree.line(*child);
             let mut cursor = self.build.cursor(child);
-            match self.build.reading(&cursor) {
-                Reading::Property(word) => self.build.property(word, ids.first().copied(), &mut cursor, diags),
-                Reading::Kind("lane") if kind != ElementKind::Lane => {
+            match self.build.line_kind(&cursor) {
+                LineKind::Property(word) => self.build.property(word, ids.first().copied(), &mut cursor, diags),
+                LineKind::Kind("lane") if kind != ElementKind::Lane => {
                     diags.report(child.span, Message::LaneInside { kind: kind.word() });
                 }
-                Reading::Kind("lane" | "group") => {
+                LineKind::Kind("lane" | "group") => {
                     self.container(child, &mut cursor, ids.first().copied(), diags);
                 }
-                Reading::Keyword("remark") => self.remarks.push((child, ids.first().copied())),
+                LineKind::Keyword("remark") => self.remarks.push((child, ids.first().copied())),
                 _ => diags.report(child.span, Message::LaneHoldsNoLines),
             }
         }
@@ -260,10 +260,10 @@ impl<'a> Flow<'a> {
         for child in &line.children {
             let child = self.build.tree.line(*child);
             let mut cursor = self.build.cursor(child);
-            match self.build.reading(&cursor) {
-                Reading::Property(word) => self.build.property(word, Some(id), &mut cursor, diags),
-                Reading::Keyword("remark") => self.remarks.push((child, Some(id))),
-                Reading::Keyword("aside") => {
+            match self.build.line_kind(&cursor) {
+                LineKind::Property(word) => self.build.property(word, Some(id), &mut cursor, diags),
+                LineKind::Keyword("remark") => self.remarks.push((child, Some(id))),
+                LineKind::Keyword("aside") => {
                     cursor.word();
                     let kind = cursor.peek().and_then(ElementKind::from_word).unwrap_or(ElementKind::Data);
                     if cursor.peek().is_some() {
@@ -274,7 +274,7 @@ impl<'a> Flow<'a> {
                         self.build.relate(id, aside, Verb::Aside, child.span);
                     }
                 }
-                Reading::Kind("lane") => {
+                LineKind::Kind("lane") => {
                     let kind = self.build.diagram.element(id).kind.word();
                     diags.report(child.span, Message::LaneInside { kind });
                 }
@@ -297,8 +297,8 @@ impl<'a> Flow<'a> {
         for child in &line.children {
             let child = self.build.tree.line(*child);
             let mut cursor = self.build.cursor(child);
-            let (label, opening) = match self.build.reading(&cursor) {
-                Reading::Keyword(word @ ("when" | "or")) => {
+            let (label, opening) = match self.build.line_kind(&cursor) {
+                LineKind::Keyword(word @ ("when" | "or")) => {
                     cursor.word();
                     let label = cursor.expect_label(word, diags);
                     let first = branches.is_empty();
@@ -307,22 +307,22 @@ impl<'a> Flow<'a> {
                     }
                     (label, Opening::Labelled)
                 }
-                Reading::Keyword("otherwise") => {
+                LineKind::Keyword("otherwise") => {
                     let span = cursor.span();
                     cursor.word();
                     complete = true;
                     let label = cursor.label().unwrap_or_else(|| Label::plain("otherwise", span));
                     (Some(label), Opening::Otherwise)
                 }
-                Reading::Property(word) => {
+                LineKind::Property(word) => {
                     self.build.property(word, Some(id), &mut cursor, diags);
                     continue;
                 }
-                Reading::Keyword("remark") => {
+                LineKind::Keyword("remark") => {
                     self.remarks.push((child, Some(id)));
                     continue;
                 }
-                Reading::Kind("lane") => {
+                LineKind::Kind("lane") => {
                     diags.report(child.span, Message::LaneInside { kind: "decide" });
                     continue;
                 }

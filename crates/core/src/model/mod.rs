@@ -8,7 +8,7 @@ mod classes;
 mod content;
 mod document;
 mod flow;
-mod hints;
+
 mod imported;
 mod imports;
 mod kinds;
@@ -19,6 +19,7 @@ mod names;
 mod nested;
 mod network;
 mod occurrences;
+mod picture;
 mod read;
 mod sequence;
 mod sheet;
@@ -30,7 +31,6 @@ pub use content::{
     Arrow, Behaviour, Branch, Classifiers, Content, Interaction, Occasion, Opening, Part, Passage, Procedure,
 };
 
-pub use hints::{Hint, Picture, Unmet, Wish};
 pub use imported::{Imports, is_icon_file};
 pub use kinds::{
     Arrangement, ChoiceWord, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, ShownMembers, Verb,
@@ -39,6 +39,7 @@ pub use looks::{LookRule, Selector};
 pub use member::{ClassBody, Compartment, Member};
 pub(crate) use names::{Names as NameIndex, path_to};
 pub use occurrences::{BlockId, Occurrence, Occurrences, Role, Target};
+pub use picture::{Constraint, Picture, Unmet, WrittenConstraint};
 pub use read::{ad_hoc, read};
 pub use sheet::AdHocWords;
 

@@ -1,7 +1,7 @@
 //! Elements inside elements, as architectures and networks declare them. Input: lines. Output: a
 //! diagram. Statements and remarks, which refer to elements, are read when all of them are declared.
 
-use super::build::{Build, Reading};
+use super::build::{Build, LineKind};
 use super::taken::{self, Taken};
 use super::{Diagram, ElementId, ElementKind};
 use crate::diag::Diagnostics;
@@ -33,8 +33,8 @@ pub(super) fn read<'a>(
             }
         };
         let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Keyword(_) => build.remark_element(&mut cursor, scope, diags),
+        match build.line_kind(&cursor) {
+            LineKind::Keyword(_) => build.remark_element(&mut cursor, scope, diags),
             _ => statement(&mut build, &mut cursor, line, scope, diags),
         }
     }
@@ -49,21 +49,21 @@ fn declare<'a>(
     for id in ids {
         let line = build.tree.line(*id);
         let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Keyword("from") => {
+        match build.line_kind(&cursor) {
+            LineKind::Keyword("from") => {
                 let taken = taken::declare(build, &mut cursor, inside, diags);
                 later.extend(taken.map(Later::Relations));
             }
-            Reading::Statement | Reading::Verb(_) | Reading::Keyword(_) => later.push(Later::Line(line, inside)),
-            Reading::Picture(word) => build.picture_word(word, line, inside),
-            Reading::Property(word) => build.property(word, inside, &mut cursor, diags),
-            Reading::Kind(word) => {
+            LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword(_) => later.push(Later::Line(line, inside)),
+            LineKind::Picture(word) => build.picture_word(word, line, inside),
+            LineKind::Property(word) => build.property(word, inside, &mut cursor, diags),
+            LineKind::Kind(word) => {
                 cursor.word();
                 let kind = ElementKind::from_word(word).unwrap_or(build.default_kind);
                 element(build, line, kind, &mut cursor, inside, later, diags);
             }
-            Reading::Text => element(build, line, build.default_kind, &mut cursor, inside, later, diags),
-            Reading::Unknown => {
+            LineKind::Text => element(build, line, build.default_kind, &mut cursor, inside, later, diags),
+            LineKind::Unknown => {
                 build.unknown_line(&cursor, diags);
                 let below = build.below_unknown(line);
                 declare(build, &below, inside, later, diags);

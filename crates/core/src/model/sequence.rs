@@ -1,7 +1,7 @@
 //! Reads a `sequence`. The body of a message is what happens while the receiver works on it.
 //! Output: parties as elements, messages as relations, and the tree of what happens.
 
-use super::build::{Build, Draft, Reading};
+use super::build::{Build, Draft, LineKind};
 use super::{Content, Diagram, ElementId, ElementKind, Event, Operand, Operator, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Path};
@@ -33,8 +33,8 @@ fn declare(build: &mut Build<'_>, parent: &Line, inside: Option<ElementId>, diag
     for id in &parent.children {
         let line = build.tree.line(*id);
         let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Kind(word) => {
+        match build.line_kind(&cursor) {
+            LineKind::Kind(word) => {
                 cursor.word();
                 let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Party);
                 let (ids, _) = build.declaration(kind, &mut cursor, inside, diags);
@@ -57,8 +57,8 @@ fn properties(build: &mut Build<'_>, parent: &Line, id: ElementId, diags: &mut D
     for child in &parent.children {
         let line = build.tree.line(*child);
         let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Property(word) => build.property(word, Some(id), &mut cursor, diags),
+        match build.line_kind(&cursor) {
+            LineKind::Property(word) => build.property(word, Some(id), &mut cursor, diags),
             _ => build.unknown_line(&cursor, diags),
         }
     }
@@ -71,19 +71,19 @@ fn items<'a>(build: &mut Build<'a>, ids: &[LineId], scope: Scope, diags: &mut Di
         let line = build.tree.line(ids[at]);
         at += 1;
         let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Statement | Reading::Verb(_) => out.extend(message(build, &mut cursor, line, scope, diags)),
+        match build.line_kind(&cursor) {
+            LineKind::Statement | LineKind::Verb(_) => out.extend(message(build, &mut cursor, line, scope, diags)),
             // Read before all messages.
-            Reading::Kind(_) if scope.is_block => {}
-            Reading::Kind(_) => diags.report(line.span, Message::PartyInside),
-            Reading::Keyword(word) => {
+            LineKind::Kind(_) if scope.is_block => {}
+            LineKind::Kind(_) => diags.report(line.span, Message::PartyInside),
+            LineKind::Keyword(word) => {
                 let more = continued(build, &ids[at..], word);
                 out.extend(keyword(build, word, line, &ids[at..at + more], scope, diags));
                 at += more;
             }
-            Reading::Picture(word) => build.picture_word(word, line, None),
-            Reading::Property(word) => diags.report(line.span, Message::PropertyOfNothing { word }),
-            Reading::Text | Reading::Unknown => {
+            LineKind::Picture(word) => build.picture_word(word, line, None),
+            LineKind::Property(word) => diags.report(line.span, Message::PropertyOfNothing { word }),
+            LineKind::Text | LineKind::Unknown => {
                 build.unknown_line(&cursor, diags);
                 let below = build.below_unknown(line);
                 out.extend(items(build, &below, Scope { is_block: false, ..scope }, diags));
@@ -98,7 +98,7 @@ fn items<'a>(build: &mut Build<'a>, ids: &[LineId], scope: Scope, diags: &mut Di
 fn continued(build: &Build<'_>, ids: &[LineId], word: &str) -> usize {
     let goes_on = |id: &&LineId| match (word, build.cursor(build.tree.line(**id)).peek()) {
         ("when", Some("or" | "otherwise")) | ("together", Some("and")) => {
-            !matches!(build.reading(&build.cursor(build.tree.line(**id))), Reading::Statement)
+            !matches!(build.line_kind(&build.cursor(build.tree.line(**id))), LineKind::Statement)
         }
         _ => false,
     };
@@ -201,7 +201,7 @@ fn message<'a>(
     build: &mut Build<'a>, cursor: &mut Cursor<'a>, line: &'a Line, scope: Scope, diags: &mut Diagnostics,
 ) -> Vec<Event> {
     let span = cursor.line_span();
-    let from = if let Reading::Verb(verb) = build.reading(cursor) {
+    let from = if let LineKind::Verb(verb) = build.line_kind(cursor) {
         let Some(worker) = scope.worker else {
             diags.report(span, Message::SubjectMissing { verb: verb.to_owned() });
             return Vec::new();

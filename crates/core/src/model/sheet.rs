@@ -1,9 +1,9 @@
 //! Reads a `sheet`: one of several drawings of a block. Input: its lines, and the blocks that it may be
 //! of. Output: a [`Sheet`], every name resolved.
 
-use super::hints::value;
 use super::names::Names;
 use super::occurrences::{BlockId, Recorder, Role, Target};
+use super::picture::value;
 use super::{
     Choice, ChoiceWord, Chosen, Diagram, DiagramKind, ElementId, Event, Followed, Picture, Sheet, ShownMembers, Step,
 };

@@ -2,7 +2,7 @@
 //! pseudo-states, and transitions between them. `begin`, `finish` and `history` belong to the state in
 //! which the line is written, and so does a state that is only mentioned there.
 
-use super::build::{Build, Draft, Reading};
+use super::build::{Build, Draft, LineKind};
 use super::member::{ClassBody, Compartment, Member};
 use super::{Behaviour, Content, Diagram, ElementId, ElementKind, Occasion, Transition, Verb};
 use crate::diag::{Diagnostics, Message};
@@ -46,20 +46,20 @@ impl<'a> States<'a> {
         for id in ids {
             let line = self.build.tree.line(*id);
             let mut cursor = self.build.cursor(line);
-            match self.build.reading(&cursor) {
-                Reading::Statement | Reading::Verb(_) | Reading::Keyword("remark") => {
+            match self.build.line_kind(&cursor) {
+                LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword("remark") => {
                     self.later.push(Later { line, scope: inside, depth });
                 }
-                Reading::Keyword(word) => self.behaviour(word, line, &mut cursor, inside, diags),
-                Reading::Picture(word) => self.build.picture_word(word, line, inside),
-                Reading::Property(word) => self.build.property(word, inside, &mut cursor, diags),
-                Reading::Kind(word) => {
+                LineKind::Keyword(word) => self.behaviour(word, line, &mut cursor, inside, diags),
+                LineKind::Picture(word) => self.build.picture_word(word, line, inside),
+                LineKind::Property(word) => self.build.property(word, inside, &mut cursor, diags),
+                LineKind::Kind(word) => {
                     cursor.word();
                     let kind = if word == "together" { Some(ElementKind::Bar) } else { ElementKind::from_word(word) };
                     self.state(line, kind.unwrap_or(ElementKind::State), &mut cursor, inside, depth, diags);
                 }
-                Reading::Text => self.state(line, ElementKind::State, &mut cursor, inside, depth, diags),
-                Reading::Unknown => {
+                LineKind::Text => self.state(line, ElementKind::State, &mut cursor, inside, depth, diags),
+                LineKind::Unknown => {
                     self.build.unknown_line(&cursor, diags);
                     let below = self.build.below_unknown(line);
                     self.declare(&below, inside, depth, diags);
@@ -132,16 +132,16 @@ impl<'a> States<'a> {
     /// Reads a remark or a transition.
     fn line(&mut self, later: &Later<'a>, diags: &mut Diagnostics) {
         let mut cursor = self.build.cursor(later.line);
-        match self.build.reading(&cursor) {
-            Reading::Keyword(_) => self.build.remark_element(&mut cursor, later.scope, diags),
+        match self.build.line_kind(&cursor) {
+            LineKind::Keyword(_) => self.build.remark_element(&mut cursor, later.scope, diags),
             _ => self.transition(&mut cursor, later, diags),
         }
     }
 
     fn transition(&mut self, cursor: &mut Cursor<'a>, later: &Later<'a>, diags: &mut Diagnostics) {
-        let (subjects, scope) = match (self.build.reading(cursor), later.scope) {
-            (Reading::Verb(_), Some(id)) => (vec![id], self.build.diagram.element(id).parent),
-            (Reading::Verb(verb), None) => {
+        let (subjects, scope) = match (self.build.line_kind(cursor), later.scope) {
+            (LineKind::Verb(_), Some(id)) => (vec![id], self.build.diagram.element(id).parent),
+            (LineKind::Verb(verb), None) => {
                 diags.report(cursor.line_span(), Message::SubjectMissing { verb: verb.to_owned() });
                 return;
             }

@@ -4,7 +4,7 @@
 
 use super::build::{Build, Draft};
 use super::names::{Lookup, report_ambiguous};
-use super::{Content, Diagram, DiagramKind, Element, ElementId, Hint, Part, Relation};
+use super::{Content, Diagram, DiagramKind, Element, ElementId, Part, Relation, WrittenConstraint};
 use crate::diag::{Diagnostics, Message};
 use crate::source::Span;
 use crate::source::world::name_of;
@@ -97,10 +97,10 @@ pub(super) fn relate(build: &mut Build<'_>, taken: Taken<'_>, diags: &mut Diagno
         let key = std::mem::take(&mut made.key);
         *made = Relation { key, from, to, written_in: inside, ..relation.clone() };
     }
-    let hints = part.picture.hints.iter();
-    let hints = hints.filter_map(|hint| {
-        let wish = hint.wish.renumbered(|id| numbers[id.index()])?;
-        Some(Hint { wish, written_in: inside, span: hint.span })
+    let constraints = part.picture.constraints.iter();
+    let constraints = constraints.filter_map(|written| {
+        let constraint = written.constraint.renumbered(|id| numbers[id.index()])?;
+        Some(WrittenConstraint { constraint, written_in: inside, span: written.span })
     });
-    build.diagram.picture.hints.extend(hints);
+    build.diagram.picture.constraints.extend(constraints);
 }

@@ -1,6 +1,6 @@
 //! Reads a `tree` block: indentation is the tree; `when "…"` labels the line to the parent.
 
-use super::build::{Build, Reading};
+use super::build::{Build, LineKind};
 use super::{Diagram, ElementId, ElementKind, Verb};
 use crate::diag::{Diagnostics, Message, nearest};
 use crate::syntax::{Cursor, Line};
@@ -23,17 +23,17 @@ fn branches<'a>(
     for id in &parent.children {
         let line = build.tree.line(*id);
         let mut cursor = build.cursor(line);
-        match build.reading(&cursor) {
-            Reading::Keyword(_) => remarks.push((line, above)),
-            Reading::Picture(word) => build.picture_word(word, line, above),
-            Reading::Property(word) => build.property(word, above, &mut cursor, diags),
-            Reading::Kind(word) => {
+        match build.line_kind(&cursor) {
+            LineKind::Keyword(_) => remarks.push((line, above)),
+            LineKind::Picture(word) => build.picture_word(word, line, above),
+            LineKind::Property(word) => build.property(word, above, &mut cursor, diags),
+            LineKind::Kind(word) => {
                 cursor.word();
                 let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Item);
                 item(build, line, kind, &mut cursor, above, remarks, diags);
             }
-            Reading::Text => item(build, line, ElementKind::Item, &mut cursor, above, remarks, diags),
-            Reading::Unknown if is_name_alone(build, &cursor) => {
+            LineKind::Text => item(build, line, ElementKind::Item, &mut cursor, above, remarks, diags),
+            LineKind::Unknown if is_name_alone(build, &cursor) => {
                 item(build, line, ElementKind::Item, &mut cursor, above, remarks, diags);
             }
             _ => build.unknown_line(&cursor, diags),

@@ -14,7 +14,7 @@ use crate::diag::Diagnostics;
 use crate::geom::{Path, Point, Rect, Size, distance, pt, up4};
 use crate::layout::{
     self, Anchor, Arrangement, BackEdges, Border, Directed, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Node,
-    Placement, Placing, Reading, Report, Route, Routing, Side, Wish,
+    Placement, PlacementConstraint, Placing, RankDirection, Report, Route, Routing, Side,
 };
 use crate::measure::{Face, TextBlock, wrap};
 use crate::model::Unmet;
@@ -78,8 +78,11 @@ fn unmet(diagram: &Diagram, graph: &Graph, report: &Report) -> Vec<Unmet> {
     let is_arranged = graph.arrangement.is_none_or(|asked| asked == report.arrangement);
     let arrangement = picture.arrangement.as_ref().filter(|_| !is_arranged);
     let arrangement = arrangement.map(|asked| Unmet { span: asked.span, word: "arrange" });
-    let hints = report.dropped.iter().filter_map(|at| picture.hints.get(*at));
-    arrangement.into_iter().chain(hints.map(|hint| Unmet { span: hint.span, word: hint.wish.word() })).collect()
+    let constraints = report.dropped.iter().filter_map(|at| picture.constraints.get(*at));
+    arrangement
+        .into_iter()
+        .chain(constraints.map(|written| Unmet { span: written.span, word: written.constraint.word() }))
+        .collect()
 }
 
 /// Where everything is, by key.
@@ -131,7 +134,7 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
         end_labels: Vec::new(),
     };
     let mut graph = Graph {
-        reading: reading(diagram),
+        direction: rank_direction(diagram),
         is_heading_asked: diagram.picture.heading.is_some(),
         arrangement: arrangement(diagram),
         routing: routing(diagram),
@@ -159,7 +162,7 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
         } else {
             let mut figure = shaper.figure(element, &styles.elements[id.index()]);
             figure.has_more = context.view.element(id).has_more && shaper.may_have_more(&figure);
-            let size = match graph.reading.is_sideways() && element.kind == ElementKind::Bar {
+            let size = match graph.direction.is_sideways() && element.kind == ElementKind::Bar {
                 true => figure.size.transposed(),
                 false => figure.size,
             };
@@ -200,14 +203,16 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
         }
     }
     let anchor = |id: ElementId| shapes.slots[id.index()];
-    for hint in &diagram.picture.hints {
+    for written in &diagram.picture.constraints {
         let all = |ids: &[ElementId]| ids.iter().map(|id| anchor(*id)).collect();
-        graph.wishes.push(match &hint.wish {
-            model::Wish::Row(ids) => Wish::Row(all(ids)),
-            model::Wish::Order(ids) => Wish::Order(all(ids)),
-            model::Wish::Place(a, placing, b) => Wish::Place(anchor(*a), side(*placing), anchor(*b)),
-            model::Wish::Pin(id, x, y) => Wish::Pin(anchor(*id), pt(*x, *y)),
-            model::Wish::Heading(id, heading) => Wish::Heading(anchor(*id), way(*heading)),
+        graph.constraints.push(match &written.constraint {
+            model::Constraint::Row(ids) => PlacementConstraint::Row(all(ids)),
+            model::Constraint::Order(ids) => PlacementConstraint::Order(all(ids)),
+            model::Constraint::Place(a, placing, b) => {
+                PlacementConstraint::Place(anchor(*a), side(*placing), anchor(*b))
+            }
+            model::Constraint::Pin(id, x, y) => PlacementConstraint::Pin(anchor(*id), pt(*x, *y)),
+            model::Constraint::Heading(id, heading) => PlacementConstraint::Heading(anchor(*id), way(*heading)),
         });
     }
     graph.earlier = context.earlier.map(|places| earlier(places, diagram, &shapes));
@@ -254,16 +259,16 @@ fn routing(diagram: &Diagram) -> Routing {
     }
 }
 
-fn reading(diagram: &Diagram) -> Reading {
-    diagram.picture.heading.as_ref().map_or(Reading::Down, |h| way(h.value))
+fn rank_direction(diagram: &Diagram) -> RankDirection {
+    diagram.picture.heading.as_ref().map_or(RankDirection::Down, |h| way(h.value))
 }
 
-fn way(heading: Heading) -> Reading {
+fn way(heading: Heading) -> RankDirection {
     match heading {
-        Heading::Down => Reading::Down,
-        Heading::Up => Reading::Up,
-        Heading::Right => Reading::Right,
-        Heading::Left => Reading::Left,
+        Heading::Down => RankDirection::Down,
+        Heading::Up => RankDirection::Up,
+        Heading::Right => RankDirection::Right,
+        Heading::Left => RankDirection::Left,
     }
 }
 

@@ -3,7 +3,7 @@
 use super::lifting::{self, Standing};
 use super::view::{ElementView, RelationView, View};
 use super::visible::{Each, Shown, context, hosting, nearest, visible};
-use crate::model::{Diagram, DiagramKind, Element, ElementId, ElementKind, Hint, Picture, Sheet, Step};
+use crate::model::{Diagram, DiagramKind, Element, ElementId, ElementKind, Picture, Sheet, Step, WrittenConstraint};
 
 /// What a sheet of elements shows.
 pub(super) fn lift(diagram: &Diagram, sheet: &Sheet) -> View {
@@ -44,19 +44,19 @@ pub(super) fn under_sheet(view: &mut View, sheet: &Sheet, numbers: &Numbers) {
     let out = &mut view.diagram;
     (out.name, out.title, out.span) = (sheet.name.clone(), sheet.title.clone(), sheet.span);
     let inherited = std::mem::take(&mut out.picture);
-    let own = renumbered(&sheet.picture.hints, numbers);
-    let hints = inherited.hints.iter().cloned().chain(own).collect();
-    out.picture = Picture { hints, ..merged(&sheet.picture, &inherited) };
+    let own = renumbered(&sheet.picture.constraints, numbers);
+    let constraints = inherited.constraints.iter().cloned().chain(own).collect();
+    out.picture = Picture { constraints, ..merged(&sheet.picture, &inherited) };
 }
 
 /// The numbers that elements of a diagram have in a drawing of it.
 pub(super) type Numbers = Each<Option<ElementId>>;
 
 /// The hints about elements that a drawing shows.
-fn renumbered(hints: &[Hint], numbers: &Numbers) -> Vec<Hint> {
-    let shown = hints.iter().filter_map(|hint| {
-        let wish = hint.wish.renumbered(|id| numbers[id.index()])?;
-        Some(Hint { wish, written_in: None, span: hint.span })
+fn renumbered(constraints: &[WrittenConstraint], numbers: &Numbers) -> Vec<WrittenConstraint> {
+    let shown = constraints.iter().filter_map(|written| {
+        let constraint = written.constraint.renumbered(|id| numbers[id.index()])?;
+        Some(WrittenConstraint { constraint, written_in: None, span: written.span })
     });
     shown.collect()
 }
@@ -70,7 +70,7 @@ fn merged(own: &Picture, inherited: &Picture) -> Picture {
         arrangement: own.arrangement.clone().or_else(|| inherited.arrangement.clone()),
         routing: own.routing.clone().or_else(|| inherited.routing.clone()),
         spacing: own.spacing.clone().or_else(|| inherited.spacing.clone()),
-        hints: Vec::new(),
+        constraints: Vec::new(),
     }
 }
 
@@ -116,7 +116,7 @@ pub(super) fn lifted(diagram: &Diagram, steps: Option<&[Step]>, Shown { elements
         Some(steps) => lifting::numbered_steps(diagram, steps, &standing),
         None => lifting::relations(diagram, &standing),
     };
-    out.picture.hints = renumbered(&diagram.picture.hints, &numbers);
+    out.picture.constraints = renumbered(&diagram.picture.constraints, &numbers);
     // What was lifted to a container of its other end is inside that one: nothing is left to draw.
     let holds = |a: ElementId, b: ElementId| out.ancestors(b).any(|p| p == a);
     let drawn = relations.into_iter().filter(|(r, _)| !holds(r.from, r.to) && !holds(r.to, r.from));

@@ -313,7 +313,7 @@ pub(crate) fn written() -> impl Strategy<Value = String> {
 }
 
 /// Everything that a text means and every mistake in it, without places. Doubts are raised only where the
-/// indentation has no mistakes, which formatting mends.
+/// indentation has no mistakes, which formatting repairs.
 pub(crate) fn meaning(text: &str) -> String {
     let reading = read(text);
     let of_form = ["uneven-indent", "indented-block", "too-deep"];

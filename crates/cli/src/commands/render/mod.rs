@@ -132,7 +132,7 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     draw_asked(project, arguments, &sources, voice)
 }
 
-/// Builds again and again. What goes wrong is told, and may be mended while the program waits.
+/// Builds again and again. What goes wrong is told, and may be repaired while the program waits.
 fn watch(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     if !arguments.is_build() {
         return Err(Failure::Usage("--watch is for the project's own pictures".into()));

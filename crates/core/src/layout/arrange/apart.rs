@@ -4,7 +4,7 @@
 
 use crate::layout::arrange::layered::{self, Directions};
 use crate::layout::arrange::rows as blocks;
-use crate::layout::graph::{Anchor, Directed, Edge, Graph, Group, Node, Reading, Wish};
+use crate::layout::graph::{Anchor, Directed, Edge, Graph, Group, Node, PlacementConstraint, RankDirection};
 use crate::layout::placement::Placement;
 use crate::layout::refine::compaction::compact;
 use crate::layout::refine::straightening::straighten;
@@ -34,29 +34,29 @@ struct Inner {
     edges: Vec<usize>,
 }
 
-/// The outermost groups that a wish gives their own heading, in the order of groups.
-fn headed(graph: &Graph) -> Vec<(usize, Reading)> {
-    let wish = |g: usize| {
-        graph.wishes.iter().rev().find_map(|w| match w {
-            Wish::Heading(Anchor::Group(h), reading) if *h == g => Some(*reading),
+/// The outermost groups that a constraint gives their own heading, in the order of groups.
+fn headed(graph: &Graph) -> Vec<(usize, RankDirection)> {
+    let constraint = |g: usize| {
+        graph.constraints.iter().rev().find_map(|w| match w {
+            PlacementConstraint::Heading(Anchor::Group(h), direction) if *h == g => Some(*direction),
             _ => None,
         })
     };
-    let all = (0..graph.groups.len()).filter(|g| !graph.groups[*g].lane).filter_map(|g| Some((g, wish(g)?)));
-    let all: Vec<(usize, Reading)> = all.filter(|(_, reading)| *reading != graph.reading).collect();
+    let all = (0..graph.groups.len()).filter(|g| !graph.groups[*g].lane).filter_map(|g| Some((g, constraint(g)?)));
+    let all: Vec<(usize, RankDirection)> = all.filter(|(_, direction)| *direction != graph.direction).collect();
     let inside = |g: usize| graph.groups_around(Anchor::Group(g)).skip(1).any(|p| all.iter().any(|(h, _)| *h == p));
     all.iter().copied().filter(|(g, _)| !inside(*g)).collect()
 }
 
 /// How all groups are laid out on their own.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub(in crate::layout) struct Manner {
+pub(in crate::layout) struct SplitOptions {
     /// How what they hold is read.
-    pub(in crate::layout) reading: Reading,
+    pub(in crate::layout) direction: RankDirection,
     /// Whether groups in groups are on their own too.
     pub(in crate::layout) deep: bool,
     /// How layers are made, inside and outside.
-    pub(in crate::layout) layers: layered::Manner,
+    pub(in crate::layout) layers: layered::LayeredOptions,
     /// Whether the outermost stand in rows and columns, near those that they are joined with.
     pub(in crate::layout) blocks: bool,
 }
@@ -67,10 +67,10 @@ const DEEP: usize = 60;
 /// Fewer groups than this have nothing to gain from rows and columns.
 const FEW: usize = 4;
 
-impl Manner {
+impl SplitOptions {
     /// Whether groups may be on their own: not where something was wished or there are lanes.
     fn is_possible(graph: &Graph) -> bool {
-        graph.wishes.is_empty()
+        graph.constraints.is_empty()
             && !graph.groups.is_empty()
             && !graph.groups.iter().any(|g| g.lane)
             && !graph.nodes.iter().any(|n| n.border.is_some())
@@ -78,38 +78,38 @@ impl Manner {
 
     /// Groups in groups in rows and columns, what the innermost hold across the picture's heading and along it: what
     /// suits a graph of many lines. Nothing where a few groups hold everything.
-    pub(in crate::layout) fn nested(graph: &Graph) -> Vec<Manner> {
+    pub(in crate::layout) fn nested(graph: &Graph) -> Vec<SplitOptions> {
         if !Self::is_possible(graph) || graph.directed == Directed::Trunks || !has_blocks(graph) {
             return Vec::new();
         }
-        let along = Manner { reading: graph.reading, deep: true, blocks: true, ..Manner::default() };
-        vec![Manner { reading: across(graph), ..along }, along]
+        let along = SplitOptions { direction: graph.direction, deep: true, blocks: true, ..SplitOptions::default() };
+        vec![SplitOptions { direction: across(graph), ..along }, along]
     }
 
     /// What is worth trying for a graph.
-    pub(in crate::layout) fn candidates(graph: &Graph) -> Vec<Manner> {
+    pub(in crate::layout) fn candidates(graph: &Graph) -> Vec<SplitOptions> {
         if !Self::is_possible(graph) {
             return Vec::new();
         }
         let across = across(graph);
         // Families read one way only, and what is between them leads outward.
         let (other, layers) = match graph.directed {
-            Directed::All | Directed::InTime => (across, layered::Manner::default()),
-            Directed::Trunks => (graph.reading, layered::Manner::outward(Directions::FromMiddle)),
+            Directed::All | Directed::InTime => (across, layered::LayeredOptions::default()),
+            Directed::Trunks => (graph.direction, layered::LayeredOptions::outward(Directions::FromMiddle)),
         };
-        let own = Manner { reading: graph.reading, ..Manner::default() };
+        let own = SplitOptions { direction: graph.direction, ..SplitOptions::default() };
         let mut list = vec![own];
         if graph.nodes.len() <= BOTH_WAYS {
-            list.push(Manner { reading: other, ..own });
+            list.push(SplitOptions { direction: other, ..own });
         }
         if graph.nodes.len() <= DEEP {
-            list.push(Manner { reading: other, deep: true, ..own });
+            list.push(SplitOptions { direction: other, deep: true, ..own });
         }
         if layers != own.layers {
-            list.push(Manner { layers, ..own });
+            list.push(SplitOptions { layers, ..own });
         }
         if has_blocks(graph) {
-            list.push(Manner { layers, blocks: true, ..own });
+            list.push(SplitOptions { layers, blocks: true, ..own });
         }
         list.dedup();
         list
@@ -117,8 +117,8 @@ impl Manner {
 }
 
 /// The reading across that of a graph.
-fn across(graph: &Graph) -> Reading {
-    if graph.reading.is_sideways() { Reading::Down } else { Reading::Right }
+fn across(graph: &Graph) -> RankDirection {
+    if graph.direction.is_sideways() { RankDirection::Down } else { RankDirection::Right }
 }
 
 /// Whether the outermost groups are worth rows and columns: some, and not too many boxes with what is in none.
@@ -129,22 +129,24 @@ fn has_blocks(graph: &Graph) -> bool {
 }
 
 /// Places a graph with its groups on their own, with `place` for what has no groups apart. Lanes stay as they are.
-pub(in crate::layout) fn place_all(graph: &Graph, manner: Manner, place: &dyn Fn(&Graph) -> Placement) -> Placement {
-    let mut placement = all_apart(graph, manner, place);
+pub(in crate::layout) fn place_all(
+    graph: &Graph, options: SplitOptions, place: &dyn Fn(&Graph) -> Placement,
+) -> Placement {
+    let mut placement = all_apart(graph, options, place);
     compact(graph, &mut placement);
     straighten(graph, &mut placement);
-    labels::mend(graph, &mut placement);
+    labels::repair(graph, &mut placement);
     placement.fit();
     placement
 }
 
-fn all_apart(graph: &Graph, manner: Manner, place: &dyn Fn(&Graph) -> Placement) -> Placement {
+fn all_apart(graph: &Graph, options: SplitOptions, place: &dyn Fn(&Graph) -> Placement) -> Placement {
     let outermost = (0..graph.groups.len()).filter(|g| graph.groups[*g].parent.is_none() && !graph.groups[*g].lane);
-    let outermost: Vec<(usize, Reading)> = outermost.map(|g| (g, manner.reading)).collect();
+    let outermost: Vec<(usize, RankDirection)> = outermost.map(|g| (g, options.direction)).collect();
     let place_inner = |inside: &Graph| {
-        if manner.deep && !inside.groups.is_empty() { all_apart(inside, manner, place) } else { place(inside) }
+        if options.deep && !inside.groups.is_empty() { all_apart(inside, options, place) } else { place(inside) }
     };
-    let is_block = |outer: &Graph| manner.blocks && outer.nodes.len() <= blocks::MOST;
+    let is_block = |outer: &Graph| options.blocks && outer.nodes.len() <= blocks::MOST;
     let outside = |outer: &Graph| if is_block(outer) { blocks::place(outer) } else { place(outer) };
     laid_apart(graph, &outermost, &place_inner, &outside)
 }
@@ -160,7 +162,7 @@ pub(in crate::layout) fn place_headed(graph: &Graph, place: &dyn Fn(&Graph) -> P
 
 /// Lays these groups out on their own, `inside` each and then `outside` around them.
 fn laid_apart(
-    graph: &Graph, groups: &[(usize, Reading)], inside: &dyn Fn(&Graph) -> Placement,
+    graph: &Graph, groups: &[(usize, RankDirection)], inside: &dyn Fn(&Graph) -> Placement,
     outside: &dyn Fn(&Graph) -> Placement,
 ) -> Placement {
     let split = split(graph, groups, inside);
@@ -168,7 +170,7 @@ fn laid_apart(
     joined(graph, &split, &around)
 }
 
-fn split(graph: &Graph, apart: &[(usize, Reading)], place: &dyn Fn(&Graph) -> Placement) -> Split {
+fn split(graph: &Graph, apart: &[(usize, RankDirection)], place: &dyn Fn(&Graph) -> Placement) -> Split {
     // For each thing, the group on its own that it lies in.
     let holder = |a: Anchor| graph.groups_around(a).find(|g| apart.iter().any(|(h, _)| h == g));
     let mut outer = graph.emptied();
@@ -190,7 +192,7 @@ fn split(graph: &Graph, apart: &[(usize, Reading)], place: &dyn Fn(&Graph) -> Pl
         node.beside = node.beside.and_then(|host| node_outside[host]);
     }
     let mut inner = Vec::new();
-    for (g, reading) in apart {
+    for (g, direction) in apart {
         let mut part = Inner {
             group: *g,
             node: outer.nodes.len(),
@@ -200,7 +202,7 @@ fn split(graph: &Graph, apart: &[(usize, Reading)], place: &dyn Fn(&Graph) -> Pl
             edges: Vec::new(),
         };
         let group = &graph.groups[*g];
-        let (inside, edges) = contents(graph, *g, &part, *reading);
+        let (inside, edges) = contents(graph, *g, &part, *direction);
         part.edges = edges;
         part.placement = place(&inside);
         let size = group.around(part.placement.size);
@@ -220,20 +222,21 @@ fn split(graph: &Graph, apart: &[(usize, Reading)], place: &dyn Fn(&Graph) -> Pl
             edges.push(e);
         }
     }
-    let single = |w: &&Wish| !matches!(w, Wish::Pin(..) | Wish::Heading(..));
-    outer.wishes = graph.wishes.iter().filter(single).filter_map(|w| w.renumbered(outside)).collect();
+    let single =
+        |w: &&PlacementConstraint| !matches!(w, PlacementConstraint::Pin(..) | PlacementConstraint::Heading(..));
+    outer.constraints = graph.constraints.iter().filter(single).filter_map(|w| w.renumbered(outside)).collect();
     Split { outer, node_outside, group_outside, edges, inner }
 }
 
 /// What a group holds, as a graph of its own, and which edges that takes.
-fn contents(graph: &Graph, g: usize, part: &Inner, reading: Reading) -> (Graph, Vec<usize>) {
+fn contents(graph: &Graph, g: usize, part: &Inner, direction: RankDirection) -> (Graph, Vec<usize>) {
     let node = |v: usize| part.nodes.iter().position(|n| *n == v);
     let group = |h: usize| part.groups.iter().position(|n| *n == h);
     let own = |a: Anchor| match a {
         Anchor::Node(v) => node(v).map(Anchor::Node),
         Anchor::Group(h) => group(h).map(Anchor::Group),
     };
-    let mut inside = Graph { reading, ..graph.emptied() };
+    let mut inside = Graph { direction, ..graph.emptied() };
     for v in &part.nodes {
         let n = &graph.nodes[*v];
         let beside = n.beside.and_then(node);
@@ -271,7 +274,7 @@ fn joined(graph: &Graph, split: &Split, outside: &Placement) -> Placement {
         inner.shift(libm::round(rect.x + group.inset + free / 2.0), rect.y + group.above());
         out.take(inner, &part.nodes, &part.groups, &part.edges);
     }
-    // Lines that end inside a frame are drawn anew; the others stay as they are.
+    // Lines that end inside a frame are drawn from scratch; the others stay as they are.
     let mut crossing = Vec::new();
     for (own, e) in split.edges.iter().enumerate() {
         let (edge, now) = (&graph.edges[*e], &split.outer.edges[own]);
@@ -313,17 +316,17 @@ mod tests {
     }
 
     fn plain(graph: &Graph) -> Placement {
-        layered::place(graph, layered::Manner::default())
+        layered::place(graph, layered::LayeredOptions::default())
     }
 
     #[test]
     fn groups_on_their_own_hold_their_members_and_all_lines_are_drawn() {
         let graph = zones();
-        for reading in [Reading::Down, Reading::Right] {
+        for direction in [RankDirection::Down, RankDirection::Right] {
             for deep in [false, true] {
-                let placement = place_all(&graph, Manner { reading, deep, ..Manner::default() }, &plain);
+                let placement = place_all(&graph, SplitOptions { direction, deep, ..SplitOptions::default() }, &plain);
                 let measures = measure(&graph, &placement);
-                assert_eq!(measures.faults, [], "{reading:?} {deep}");
+                assert_eq!(measures.faults, [], "{direction:?} {deep}");
                 assert!(placement.routes.iter().all(|r| r.points.len() > 1));
                 let inner = placement.groups[2];
                 assert_eq!(placement.groups[1].union(inner), placement.groups[1]);
@@ -334,45 +337,54 @@ mod tests {
     #[test]
     fn what_they_hold_reads_the_way_that_was_wished() {
         let graph = zones();
-        let across = place_all(&graph, Manner { reading: Reading::Right, ..Manner::default() }, &plain);
+        let across =
+            place_all(&graph, SplitOptions { direction: RankDirection::Right, ..SplitOptions::default() }, &plain);
         assert!(across.nodes[0].right() < across.nodes[1].x && across.nodes[1].right() < across.nodes[2].x);
-        let down = place_all(&graph, Manner { reading: Reading::Down, ..Manner::default() }, &plain);
+        let down =
+            place_all(&graph, SplitOptions { direction: RankDirection::Down, ..SplitOptions::default() }, &plain);
         assert!(down.nodes[0].bottom() < down.nodes[1].y && down.nodes[1].bottom() < down.nodes[2].y);
     }
 
     #[test]
     fn nothing_is_tried_with_lanes_or_wishes_and_less_for_large_pictures() {
         let mut graph = zones();
-        assert_eq!(Manner::candidates(&graph).len(), 3);
+        assert_eq!(SplitOptions::candidates(&graph).len(), 3);
         graph.nodes.extend(vec![Node::default(); 80]);
-        assert_eq!(Manner::candidates(&graph).len(), 2);
+        assert_eq!(SplitOptions::candidates(&graph).len(), 2);
         graph.nodes.extend(vec![Node::default(); 80]);
-        assert_eq!(Manner::candidates(&graph), [Manner { reading: Reading::Down, ..Manner::default() }]);
-        graph.wishes.push(Wish::Row(vec![Anchor::Node(0), Anchor::Node(1)]));
-        assert_eq!(Manner::candidates(&graph), []);
-        graph.wishes.clear();
+        assert_eq!(
+            SplitOptions::candidates(&graph),
+            [SplitOptions { direction: RankDirection::Down, ..SplitOptions::default() }]
+        );
+        graph.constraints.push(PlacementConstraint::Row(vec![Anchor::Node(0), Anchor::Node(1)]));
+        assert_eq!(SplitOptions::candidates(&graph), []);
+        graph.constraints.clear();
         graph.groups[0].lane = true;
-        assert_eq!(Manner::candidates(&graph), []);
+        assert_eq!(SplitOptions::candidates(&graph), []);
     }
 
     #[test]
     fn families_keep_their_reading_and_few_boxes_are_tried_in_rows_and_columns() {
         let mut graph = zones();
         graph.directed = Directed::Trunks;
-        let list = Manner::candidates(&graph);
-        assert!(list.iter().all(|m| m.reading == Reading::Down && !m.blocks), "two zones are too few: {list:?}");
-        let outward = layered::Manner::outward(Directions::FromMiddle);
+        let list = SplitOptions::candidates(&graph);
+        assert!(
+            list.iter().all(|m| m.direction == RankDirection::Down && !m.blocks),
+            "two zones are too few: {list:?}"
+        );
+        let outward = layered::LayeredOptions::outward(Directions::FromMiddle);
         assert_eq!(list.iter().filter(|m| m.layers == outward).count(), 1);
         graph.groups.extend((0..3).map(|_| Group::default()));
-        let blocks = |graph: &Graph| Manner::candidates(graph).into_iter().filter(|m| m.blocks).collect::<Vec<_>>();
-        assert_eq!(blocks(&graph), [Manner { layers: outward, blocks: true, ..Manner::default() }]);
+        let blocks =
+            |graph: &Graph| SplitOptions::candidates(graph).into_iter().filter(|m| m.blocks).collect::<Vec<_>>();
+        assert_eq!(blocks(&graph), [SplitOptions { layers: outward, blocks: true, ..SplitOptions::default() }]);
         graph.directed = Directed::All;
-        assert_eq!(blocks(&graph), [Manner { blocks: true, ..Manner::default() }]);
+        assert_eq!(blocks(&graph), [SplitOptions { blocks: true, ..SplitOptions::default() }]);
         // Webs are tried in rows and columns at every depth, but for families.
-        let nested = Manner::nested(&graph);
+        let nested = SplitOptions::nested(&graph);
         assert!(nested.len() == 2 && nested.iter().all(|m| m.deep && m.blocks), "{nested:?}");
         graph.directed = Directed::Trunks;
-        assert_eq!(Manner::nested(&graph), []);
+        assert_eq!(SplitOptions::nested(&graph), []);
         graph.directed = Directed::All;
         // What lies in no group is a box as well.
         graph.nodes.extend(vec![Node::default(); blocks::MOST]);
@@ -386,7 +398,7 @@ mod tests {
         for (v, group) in [(6, 3), (2, 4)] {
             graph.nodes[v].group = Some(group);
         }
-        let placement = place_all(&graph, Manner { blocks: true, ..Manner::default() }, &plain);
+        let placement = place_all(&graph, SplitOptions { blocks: true, ..SplitOptions::default() }, &plain);
         assert_eq!(measure(&graph, &placement).faults, []);
         let boxes = [0, 1, 3, 4].map(|g| placement.groups[g]);
         let is_beside =
@@ -398,7 +410,8 @@ mod tests {
     fn what_stands_beside_something_stays_beside_it_outside() {
         let mut graph = zones();
         graph.nodes.push(Node { size: Size::new(60.0, 30.0), beside: Some(6), ..Node::default() });
-        let placement = place_all(&graph, Manner { reading: Reading::Right, ..Manner::default() }, &plain);
+        let placement =
+            place_all(&graph, SplitOptions { direction: RankDirection::Right, ..SplitOptions::default() }, &plain);
         let (host, own) = (placement.nodes[6], placement.nodes[7]);
         assert!((host.middle().y - own.middle().y).abs() < 1.0, "{host:?} {own:?}");
         assert!((own.x - host.right()).abs() < 80.0 || (host.x - own.right()).abs() < 80.0);

@@ -88,19 +88,19 @@ fn rooted(root: usize, out: &[Vec<(usize, usize)>], into: &[Vec<(usize, usize)>]
 
 impl Tree {
     /// The ways to draw it that are worth comparing, the plain one first.
-    pub(in crate::layout) fn manners(&self) -> Vec<Manner> {
+    pub(in crate::layout) fn options(&self) -> Vec<TreeOptions> {
         let widest = self.widest();
         let rows = [1, 2, 3, 4, 6, 8, 12, 16].into_iter().filter(|n| *n == 1 || *n <= widest);
-        let columns = rows.map(|rows| Manner { rows, lists: 0 });
+        let columns = rows.map(|rows| TreeOptions { rows, lists: 0 });
         let mixed = [(3, 4), (4, 6), (6, 10), (8, 14), (12, 24), (16, 40), (16, 80)]
-            .map(|(rows, lists)| Manner { rows, lists });
+            .map(|(rows, lists)| TreeOptions { rows, lists });
         columns.chain(mixed).collect()
     }
 
     /// The way to draw it where nothing is compared: columns about as tall as they are many.
-    pub(in crate::layout) fn usual_manner(&self) -> Manner {
+    pub(in crate::layout) fn usual_options(&self) -> TreeOptions {
         let rows = libm::sqrt(2.0 * self.widest() as f64) as usize;
-        Manner { rows: rows.max(8), lists: 14 }
+        TreeOptions { rows: rows.max(8), lists: 14 }
     }
 
     /// How many leaves the node with the most leaves has.
@@ -114,7 +114,7 @@ impl Tree {
 
 /// How a tree is drawn.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::layout) struct Manner {
+pub(in crate::layout) struct TreeOptions {
     /// Leaves of one node stand in columns of up to this many.
     pub(in crate::layout) rows: usize,
     /// Up to so many nodes that hang on one node stand below it as an indented list.
@@ -122,11 +122,11 @@ pub(in crate::layout) struct Manner {
 }
 
 /// Places a tree.
-pub(in crate::layout) fn place(graph: &Graph, tree: &Tree, manner: Manner) -> Placement {
+pub(in crate::layout) fn place(graph: &Graph, tree: &Tree, options: TreeOptions) -> Placement {
     let mut placement = Placement::unplaced(graph);
     placement.nodes[tree.root] = Rect::around(pt(0.0, 0.0), graph.nodes[tree.root].size);
     for upwards in [false, true] {
-        let half = Half { graph, children: if upwards { &tree.above } else { &tree.below }, manner, upwards };
+        let half = Half { graph, children: if upwards { &tree.above } else { &tree.below }, options, upwards };
         half.place(tree.root, &mut placement);
     }
     placement.fit();
@@ -169,7 +169,7 @@ struct Tidy {
 struct Half<'a> {
     graph: &'a Graph,
     children: &'a [Vec<(usize, usize)>],
-    manner: Manner,
+    options: TreeOptions,
     upwards: bool,
 }
 
@@ -217,7 +217,7 @@ impl Half<'_> {
         let mut at = 0;
         while at < blocks.len() {
             let depth = blocks[at].depth + 1;
-            let short = |v: &usize| (2..=self.manner.lists + 1).contains(&sizes[*v]) && *v != root;
+            let short = |v: &usize| (2..=self.options.lists + 1).contains(&sizes[*v]) && *v != root;
             if let Some(v) = blocks[at].node.filter(short) {
                 let (list, size) = self.list(v);
                 let block = &mut blocks[at];
@@ -237,7 +237,7 @@ impl Half<'_> {
                 let mut own: Vec<Block> = Vec::new();
                 if ends {
                     let leaves = std::mem::take(&mut run);
-                    if leaves.len() >= STACKED && self.manner.rows > 1 {
+                    if leaves.len() >= STACKED && self.options.rows > 1 {
                         let size = self.columns(&leaves).iter().fold(Size::default(), |all, (_, s)| {
                             let gap = if all.w > 0.0 { LEAF_GAP } else { 0.0 };
                             Size::new(all.w + gap + s.w, all.h.max(s.h))
@@ -307,7 +307,7 @@ impl Half<'_> {
 
     /// Leaves in columns of about equal height, with the columns' sizes, the branching line at their left included.
     fn columns(&self, leaves: &[(usize, usize)]) -> Vec<(Vec<(usize, usize)>, Size)> {
-        let count = leaves.len().div_ceil(self.manner.rows);
+        let count = leaves.len().div_ceil(self.options.rows);
         let each = leaves.len().div_ceil(count);
         let column = |list: &[(usize, usize)]| {
             let width = list.iter().map(|(w, e)| self.stub(*e) + self.graph.nodes[*w].size.w).fold(0.0, f64::max);
@@ -595,9 +595,9 @@ mod tests {
             let edges: Vec<(usize, usize)> = (1..30).map(|i| ((i * 7 + seed * 13) % i.min(9), i)).collect();
             let graph = graph(30, &edges);
             let tree = find(&graph).expect("a tree");
-            for manner in tree.manners() {
-                let measures = measure(&graph, &place(&graph, &tree, manner));
-                assert_eq!((measures.faults.as_slice(), measures.crossings), (&[][..], 0), "{seed} {manner:?}");
+            for options in tree.options() {
+                let measures = measure(&graph, &place(&graph, &tree, options));
+                assert_eq!((measures.faults.as_slice(), measures.crossings), (&[][..], 0), "{seed} {options:?}");
             }
         }
     }
@@ -606,7 +606,7 @@ mod tests {
     fn parents_stand_over_their_children() {
         let graph = graph(6, &[(0, 1), (0, 2), (1, 3), (1, 4), (2, 5)]);
         let tree = find(&graph).expect("a tree");
-        let placed = place(&graph, &tree, Manner { rows: 1, lists: 0 });
+        let placed = place(&graph, &tree, TreeOptions { rows: 1, lists: 0 });
         let x = |v: usize| placed.nodes[v].middle().x;
         assert!((x(0) - (placed.nodes[1].x + placed.nodes[2].right()) / 2.0).abs() <= 1.0);
         assert_eq!(x(5), x(2));
@@ -618,7 +618,7 @@ mod tests {
         let edges: Vec<(usize, usize)> = (1..20_000).map(|i| (i - 1, i)).collect();
         let graph = graph(20_000, &edges);
         let tree = find(&graph).expect("a tree");
-        let placed = place(&graph, &tree, Manner { rows: 8, lists: 0 });
+        let placed = place(&graph, &tree, TreeOptions { rows: 8, lists: 0 });
         assert!(placed.nodes.windows(2).all(|p| p[0].bottom() < p[1].y));
     }
 }

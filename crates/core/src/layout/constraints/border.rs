@@ -2,7 +2,7 @@
 //! them. Input: a finished placement. Output: the same, for drawing; later pictures are kept near the placement before.
 
 use crate::geom::{Point, Rect, pt};
-use crate::layout::graph::{Anchor, Border, Graph, Reading, Routing, Side};
+use crate::layout::graph::{Anchor, Border, Graph, RankDirection, Routing, Side};
 use crate::layout::intersections::hits;
 use crate::layout::placement::Placement;
 
@@ -16,7 +16,7 @@ pub fn onto_frames(graph: &Graph, placement: &mut Placement) -> Vec<Option<Side>
     let mut sides = vec![None; graph.nodes.len()];
     for (v, node) in graph.nodes.iter().enumerate() {
         let (Some(border), Some(g)) = (node.border, node.group) else { continue };
-        let side = side(border, graph.reading);
+        let side = side(border, graph.direction);
         let (rect, frame) = (placement.nodes[v], placement.groups[g]);
         let middle = rect.middle();
         let reach = node.outline.reach(rect.size(), side, 0.0);
@@ -41,12 +41,12 @@ pub fn onto_frames(graph: &Graph, placement: &mut Placement) -> Vec<Option<Side>
 }
 
 /// The side of its group at which a node lies.
-fn side(border: Border, reading: Reading) -> Side {
-    let (begins, ends) = match reading {
-        Reading::Down => (Side::Top, Side::Bottom),
-        Reading::Up => (Side::Bottom, Side::Top),
-        Reading::Right => (Side::Left, Side::Right),
-        Reading::Left => (Side::Right, Side::Left),
+fn side(border: Border, direction: RankDirection) -> Side {
+    let (begins, ends) = match direction {
+        RankDirection::Down => (Side::Top, Side::Bottom),
+        RankDirection::Up => (Side::Bottom, Side::Top),
+        RankDirection::Right => (Side::Left, Side::Right),
+        RankDirection::Left => (Side::Right, Side::Left),
     };
     if border == Border::Begins { begins } else { ends }
 }
@@ -103,7 +103,7 @@ mod tests {
     use crate::layout::{Edge, Group, Node, Outline, Route};
 
     /// A point in a state, a line to it from above, and a line from it to a node below.
-    fn picture(reading: Reading) -> (Graph, Placement) {
+    fn picture(direction: RankDirection) -> (Graph, Placement) {
         let size = Size::new(16.0, 16.0);
         let half = [pt(0.0, -8.0), pt(8.0, 0.0), pt(0.0, 8.0), pt(-8.0, 0.0)];
         let outline = Outline::Polygon(half.to_vec());
@@ -114,7 +114,7 @@ mod tests {
             nodes: vec![point, node(None), node(Some(0))],
             groups: vec![Group { inset: 20.0, ..Group::default() }],
             edges,
-            reading,
+            direction,
             ..Graph::default()
         };
         let route = |a: f64, b: f64| Route { points: vec![pt(100.0, a), pt(100.0, b)], ..Route::default() };
@@ -134,7 +134,7 @@ mod tests {
 
     #[test]
     fn a_point_moves_to_its_frame_with_its_lines() {
-        let (graph, mut placement) = picture(Reading::Down);
+        let (graph, mut placement) = picture(RankDirection::Down);
         assert_eq!(onto_frames(&graph, &mut placement), [Some(Side::Top), None, None]);
         assert_eq!(placement.nodes[0].y, 100.0);
         assert_eq!(placement.routes[0].points, [pt(100.0, 40.0), pt(100.0, 100.0)]);
@@ -143,13 +143,13 @@ mod tests {
 
     #[test]
     fn it_stays_where_something_is_in_the_way_or_a_line_would_bend() {
-        let (graph, mut placement) = picture(Reading::Down);
+        let (graph, mut placement) = picture(RankDirection::Down);
         placement.titles[0] = Rect::new(80.0, 110.0, 60.0, 20.0);
         let before = placement.clone();
         assert_eq!(onto_frames(&graph, &mut placement), [None; 3]);
         assert_eq!(placement, before);
         // To the side its upright lines could not follow.
-        let (graph, mut placement) = picture(Reading::Right);
+        let (graph, mut placement) = picture(RankDirection::Right);
         assert_eq!(onto_frames(&graph, &mut placement), [None; 3]);
     }
 }

@@ -1,6 +1,6 @@
 //! Stability: unchanged things stay where an earlier picture has them. What is new finds a free place near what it is
 //! joined with, what grew pushes its neighbours as little as it must (the separation of [`separate`]), and only lines
-//! whose ends moved, or that something moved onto, are drawn anew.
+//! whose ends moved, or that something moved onto, are drawn from scratch.
 //!
 //! The mental map is kept in its strictest sense, positions themselves (Misue, Eades, Lai, Sugiyama, "Layout adjustment
 //! and the mental map", 1995); whether the picture is still worth keeping is the portfolio's question.
@@ -9,7 +9,7 @@ use crate::geom::{Point, Rect, distance, pt};
 use crate::layout::constraints::changes::Changes;
 use crate::layout::constraints::pins;
 use crate::layout::earlier::Earlier;
-use crate::layout::graph::{Anchor, Graph, Reading, Routing};
+use crate::layout::graph::{Anchor, Graph, RankDirection, Routing};
 use crate::layout::placement::Placement;
 use crate::layout::refine::separation as separate;
 use crate::layout::routing::lines;
@@ -52,11 +52,11 @@ pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Option<Place
     }
     separate::in_group(graph, &mut out, None, &loose, 14.0);
     // 3. Lines: kept where nothing about them changed.
-    let anew = Changes::new(graph, earlier, &out).bent(earlier);
-    for (e, route) in earlier.routes.iter().enumerate().filter(|(e, _)| anew.binary_search(e).is_err()) {
+    let redrawn = Changes::new(graph, earlier, &out).bent(earlier);
+    for (e, route) in earlier.routes.iter().enumerate().filter(|(e, _)| redrawn.binary_search(e).is_err()) {
         out.routes[e] = route.clone().unwrap_or_default();
     }
-    if !lines::redraw(graph, &mut out, anew) && graph.routing == Routing::Stepped {
+    if !lines::redraw(graph, &mut out, redrawn) && graph.routing == Routing::Stepped {
         return None;
     }
     out.fit();
@@ -75,11 +75,11 @@ fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Poin
         };
         if placed[other] {
             let m = out.nodes[other].middle();
-            let (dx, dy) = match graph.reading {
-                Reading::Down => (0.0, 100.0),
-                Reading::Up => (0.0, -100.0),
-                Reading::Right => (200.0, 0.0),
-                Reading::Left => (-200.0, 0.0),
+            let (dx, dy) = match graph.direction {
+                RankDirection::Down => (0.0, 100.0),
+                RankDirection::Up => (0.0, -100.0),
+                RankDirection::Right => (200.0, 0.0),
+                RankDirection::Left => (-200.0, 0.0),
             };
             sum = pt(sum.x + m.x + ahead * dx, sum.y + m.y + ahead * dy);
             count += 1.0;
@@ -149,7 +149,7 @@ mod tests {
 
     /// A picture, and what it tells a later one.
     fn earlier(graph: &Graph) -> (Placement, Earlier) {
-        let placement = layered::place(graph, layered::Manner::default());
+        let placement = layered::place(graph, layered::LayeredOptions::default());
         let earlier = Earlier::of(&placement);
         (placement, earlier)
     }

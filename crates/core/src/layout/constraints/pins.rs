@@ -1,11 +1,11 @@
 //! Pins: things at given places. The picture is laid out without them first; then it is moved to where the pinned things
 //! would have it on average, they are put at their places, what they push away gives way (the separation of
-//! [`separate`]), and lines that this bends out of shape are drawn anew. A pin that would make things overlap is not kept.
+//! [`separate`]), and lines that this bends out of shape are drawn from scratch. A pin that would make things overlap is not kept.
 
 use crate::geom::{Point, Rect, Size, distance, pt};
 use crate::layout::constraints::changes::Changes;
 use crate::layout::earlier::Earlier;
-use crate::layout::graph::{Anchor, Graph, Wish};
+use crate::layout::graph::{Anchor, Graph, PlacementConstraint};
 use crate::layout::placement::Placement;
 use crate::layout::refine::separation as separate;
 use crate::layout::routing::lines;
@@ -19,9 +19,9 @@ const GAP: f64 = 14.0;
 /// Moves a placement's nodes to their pins. Places are measured from [`Placement::origin`].
 pub(in crate::layout) fn keep(graph: &Graph, placement: &mut Placement) {
     let pins: Vec<(usize, Point)> = graph
-        .wishes
+        .constraints
         .iter()
-        .filter_map(|w| if let Wish::Pin(Anchor::Node(v), at) = w { Some((*v, *at)) } else { None })
+        .filter_map(|w| if let PlacementConstraint::Pin(Anchor::Node(v), at) = w { Some((*v, *at)) } else { None })
         .collect();
     if pins.is_empty() {
         return;
@@ -80,8 +80,8 @@ fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Optio
         out.nodes[*v] = Rect::around(*at, graph.nodes[*v].size);
     }
     // Lines whose ends moved, and lines that something moved onto.
-    let anew = Changes::new(graph, &before, &out).bent(&before);
-    lines::redraw(graph, &mut out, anew);
+    let redrawn = Changes::new(graph, &before, &out).bent(&before);
+    lines::redraw(graph, &mut out, redrawn);
     // What has to lie left of 0, 0 or above it moves the whole picture.
     let bounds = out.bounds();
     out.origin = pt(f64::max(-bounds.x, 0.0), f64::max(-bounds.y, 0.0));
@@ -142,8 +142,9 @@ mod tests {
 
     fn pinned(pins: &[(usize, f64, f64)]) -> (Graph, Placement) {
         let mut graph = nested();
-        let mut placement = layered::place(&graph, layered::Manner::default());
-        graph.wishes = pins.iter().map(|(v, x, y)| Wish::Pin(Anchor::Node(*v), pt(*x, *y))).collect();
+        let mut placement = layered::place(&graph, layered::LayeredOptions::default());
+        graph.constraints =
+            pins.iter().map(|(v, x, y)| PlacementConstraint::Pin(Anchor::Node(*v), pt(*x, *y))).collect();
         keep(&graph, &mut placement);
         (graph, placement)
     }

@@ -9,7 +9,7 @@
 //! integrated circuit layout", 1990).
 
 use crate::geom::{Point, Rect};
-use crate::layout::graph::{Anchor, Graph, Wish};
+use crate::layout::graph::{Anchor, Graph, PlacementConstraint};
 use crate::layout::placement::Placement;
 use crate::layout::precedence;
 use crate::layout::route::tidied;
@@ -36,7 +36,7 @@ pub(in crate::layout) fn compact(graph: &Graph, placement: &mut Placement) {
     }
     for _ in 0..2 {
         for along in [true, false] {
-            let upright = along != graph.reading.is_sideways();
+            let upright = along != graph.direction.is_sideways();
             if !upright {
                 placement.transpose();
             }
@@ -284,9 +284,9 @@ impl<'a> Axis<'a> {
                 self.tied.join(first, v);
             }
         }
-        let wishes = if self.along { &self.graph.wishes[..] } else { &[] };
-        for wish in wishes {
-            if let Wish::Row(all) = wish {
+        let constraints = if self.along { &self.graph.constraints[..] } else { &[] };
+        for constraint in constraints {
+            if let PlacementConstraint::Row(all) = constraint {
                 for pair in all.windows(2) {
                     if let [Anchor::Node(a), Anchor::Node(b)] = pair {
                         self.tied.join(*a, *b);
@@ -375,7 +375,7 @@ impl<'a> Axis<'a> {
         self.weigh(top, bottom, WHOLE);
     }
 
-    /// Wishes about order hold where nothing else keeps things apart, too.
+    /// Constraints about order hold where nothing else keeps things apart, too.
     fn keep_order(&mut self) {
         for (a, b) in precedence::pairs(self.graph) {
             let body = |a: Anchor, lower: usize| match a {

@@ -4,7 +4,7 @@
 //!
 //! Input: a graph and its layered placement, read downwards. Output: the same placement cut between layers, where the
 //! fewest lines are cut and no group but lanes, with the pieces side by side. Lines within a piece keep their course;
-//! those between pieces are searched anew around everything else. `None` where there is nothing to gain, nowhere to cut,
+//! those between pieces are searched from scratch around everything else. `None` where there is nothing to gain, nowhere to cut,
 //! or no way for a line.
 
 use crate::geom::{Rect, Size, pt};
@@ -166,7 +166,7 @@ mod tests {
     #[test]
     fn a_strip_becomes_columns_that_fit_a_page() {
         let graph = chain(40);
-        let strip = layered::place(&graph, layered::Manner::default());
+        let strip = layered::place(&graph, layered::LayeredOptions::default());
         assert!(strip.size.w / strip.size.h < 0.1);
         let out = broken(&graph, &strip).expect("it is a strip");
         let measures = measure(&graph, &out);
@@ -185,7 +185,7 @@ mod tests {
         let lane = Group { lane: true, title: Size::new(60.0, 20.0), inset: 24.0, ..Group::default() };
         graph.groups = vec![lane; 3];
         graph.nodes.iter_mut().enumerate().for_each(|(i, node)| node.group = Some(i / 2 % 3));
-        let strip = layered::place(&graph, layered::Manner::default());
+        let strip = layered::place(&graph, layered::LayeredOptions::default());
         let out = broken(&graph, &strip).expect("it is a strip");
         assert_eq!(measure(&graph, &out).faults, []);
         assert!((0.5..=2.4).contains(&measure(&graph, &out).aspect()));
@@ -202,6 +202,6 @@ mod tests {
     #[test]
     fn what_fits_a_page_is_left_alone() {
         let graph = chain(4);
-        assert_eq!(broken(&graph, &layered::place(&graph, layered::Manner::default())), None);
+        assert_eq!(broken(&graph, &layered::place(&graph, layered::LayeredOptions::default())), None);
     }
 }

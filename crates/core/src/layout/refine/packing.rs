@@ -23,7 +23,7 @@ pub(in crate::layout) struct Part {
     pub(in crate::layout) edges: Vec<usize>,
 }
 
-/// The components of a graph, by their first nodes. What lies in one group, or is named by one wish, stays together.
+/// The components of a graph, by their first nodes. What lies in one group, or is named by one constraint, stays together.
 pub(in crate::layout) fn parts(graph: &Graph) -> Vec<Part> {
     let count = graph.nodes.len();
     let things = count + graph.groups.len();
@@ -44,8 +44,8 @@ pub(in crate::layout) fn parts(graph: &Graph) -> Vec<Part> {
         }
     }
     graph.edges.iter().for_each(|e| joined.join(number(e.from), number(e.to)));
-    for wish in &graph.wishes {
-        wish.ends().windows(2).for_each(|p| joined.join(number(p[0]), number(p[1])));
+    for constraint in &graph.constraints {
+        constraint.ends().windows(2).for_each(|p| joined.join(number(p[0]), number(p[1])));
     }
     let mut part_of = vec![usize::MAX; things];
     let mut list: Vec<Part> = Vec::new();
@@ -88,9 +88,9 @@ pub(in crate::layout) fn parts(graph: &Graph) -> Vec<Part> {
         part.edges.push(e);
         part.graph.edges.push(crate::layout::Edge { from: own(&edge.from), to: own(&edge.to), ..edge.clone() });
     }
-    for wish in &graph.wishes {
-        if let Some(first) = wish.ends().first() {
-            list[part_of[number(*first)]].graph.wishes.extend(wish.renumbered(|a| Some(own(&a))));
+    for constraint in &graph.constraints {
+        if let Some(first) = constraint.ends().first() {
+            list[part_of[number(*first)]].graph.constraints.extend(constraint.renumbered(|a| Some(own(&a))));
         }
     }
     list
@@ -194,7 +194,7 @@ fn in_rows(sizes: &[Size], gap: f64, width: f64, stacks: bool) -> (Vec<Point>, S
 mod tests {
     use super::*;
     use crate::layout::score::WIDEST;
-    use crate::layout::{Edge, Node, Wish};
+    use crate::layout::{Edge, Node, PlacementConstraint};
 
     #[test]
     fn parts_are_what_lines_groups_and_wishes_join() {
@@ -203,7 +203,7 @@ mod tests {
             Graph { nodes: vec![Node::default(); 6], edges: vec![edge(0, 3), edge(4, 1)], ..Graph::default() };
         let nodes = |graph: &Graph| parts(graph).into_iter().map(|p| p.nodes).collect::<Vec<_>>();
         assert_eq!(nodes(&graph), [vec![0, 3], vec![1, 4], vec![2], vec![5]]);
-        graph.wishes = vec![Wish::Order(vec![Anchor::Node(5), Anchor::Node(2)])];
+        graph.constraints = vec![PlacementConstraint::Order(vec![Anchor::Node(5), Anchor::Node(2)])];
         assert_eq!(nodes(&graph), [vec![0, 3], vec![1, 4], vec![2, 5]]);
         assert_eq!(parts(&graph)[1].graph.edges[0].from, Anchor::Node(1));
     }

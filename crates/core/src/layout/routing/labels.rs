@@ -7,7 +7,7 @@ use crate::geom::{Point, Rect, Size, distance, pt};
 use crate::layout::graph::{Graph, LabelAt};
 use crate::layout::intersections::{hits, is_struck};
 use crate::layout::placement::Placement;
-use crate::layout::spatial_index::Cells;
+use crate::layout::spatial_index::SpatialIndex;
 
 /// Room between a text at an end and the line, and its node.
 const BESIDE: f64 = 6.0;
@@ -20,21 +20,21 @@ const PLACES: usize = 17;
 /// How many places along a whole line are tried, about.
 const ALL_PLACES: usize = 256;
 
-/// Places the texts of edges that have their lines, one after the other, and then those anew that lie on something, now
+/// Places the texts of edges that have their lines, one after the other, and then those from scratch that lie on something, now
 /// that all of them have a place.
 pub(in crate::layout) fn put(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     let has_texts = |e: &&usize| graph.edges[**e].label.is_some() || graph.edges[**e].end_labels != [None, None];
     if edges.iter().any(|e| has_texts(&e)) {
         let mut board = Board::new(placement);
         edges.iter().filter(has_texts).for_each(|e| board.put(graph, placement, *e));
-        board.mend(graph, placement, edges);
+        board.repair(graph, placement, edges);
     }
 }
 
-/// Places the texts of edges anew that lie on something.
-pub(in crate::layout) fn mend(graph: &Graph, placement: &mut Placement) {
+/// Places the texts of edges from scratch that lie on something.
+pub(in crate::layout) fn repair(graph: &Graph, placement: &mut Placement) {
     let edges: Vec<usize> = (0..graph.edges.len()).collect();
-    Board::new(placement).mend(graph, placement, &edges);
+    Board::new(placement).repair(graph, placement, &edges);
 }
 
 /// Points along a line with what they cost in themselves: near its middle, or its start, and on long stretches.
@@ -62,7 +62,7 @@ fn candidates(line: &[Point], label_at: LabelAt) -> Vec<(f64, Point)> {
 
 /// What a text must not lie on, and where it is.
 struct Board {
-    cells: Cells,
+    cells: SpatialIndex,
     things: Vec<Thing>,
     /// The first text; each edge has three. They come after nodes, titles and frames, and before stretches of lines.
     texts: usize,
@@ -95,7 +95,7 @@ impl Board {
         for (e, route) in placement.routes.iter().enumerate() {
             things.extend(route.polyline().windows(2).map(|p| Thing::Stretch(e, p[0], p[1])));
         }
-        let mut cells = Cells::new(placement.bounds(), things.len());
+        let mut cells = SpatialIndex::new(placement.bounds(), things.len());
         for (i, thing) in things.iter().enumerate() {
             match thing {
                 Thing::Box(rect) | Thing::Text(_, Some(rect)) => cells.add(*rect, i),
@@ -172,7 +172,7 @@ impl Board {
         best.map(|b| b.1)
     }
 
-    fn mend(&mut self, graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+    fn repair(&mut self, graph: &Graph, placement: &mut Placement, edges: &[usize]) {
         for e in edges {
             if graph.edges[*e].from == graph.edges[*e].to {
                 continue;
@@ -330,15 +330,15 @@ mod tests {
         let (graph, mut placement) = picture(300.0);
         put(&graph, &mut placement, &[0]);
         let before = texts(&placement);
-        mend(&graph, &mut placement);
+        repair(&graph, &mut placement);
         assert_eq!(texts(&placement), before, "nothing was wrong");
         // One at the end on its own line, the other on a node.
         placement.routes[0].end_labels =
             [Some(Rect::new(80.0, 92.0, 40.0, 16.0)), Some(Rect::new(470.0, 90.0, 40.0, 16.0))];
-        mend(&graph, &mut placement);
+        repair(&graph, &mut placement);
         assert_eq!(texts(&placement), before);
         placement.routes[0].label = Some(Rect::around(pt(300.0, 100.0), LABEL));
-        mend(&graph, &mut placement);
+        repair(&graph, &mut placement);
         assert!(!placement.groups[0].holds(texts(&placement)[0]) || texts(&placement)[0].right() < 300.0);
     }
 }

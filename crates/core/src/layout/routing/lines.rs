@@ -13,7 +13,7 @@ use crate::layout::routing::labels;
 use crate::layout::routing::loops::Loops;
 use crate::layout::routing::obstacles as around;
 use crate::layout::score::measure;
-use crate::layout::spatial_index::Cells;
+use crate::layout::spatial_index::SpatialIndex;
 use std::collections::BTreeMap;
 
 /// How far a corner of a curve reaches at most, in px.
@@ -47,16 +47,16 @@ pub(in crate::layout) fn complete(graph: &Graph, placement: &mut Placement) {
     if faults.is_empty() {
         return;
     }
-    let mut mended = placement.clone();
+    let mut repaired = placement.clone();
     for e in faults.iter().filter_map(|f| f.edges()[0]) {
-        mended.routes[e] = stepped.routes[e].clone();
+        repaired.routes[e] = stepped.routes[e].clone();
     }
-    if measure(graph, &mended).faults.len() < faults.len() {
-        *placement = mended;
+    if measure(graph, &repaired).faults.len() < faults.len() {
+        *placement = repaired;
     }
 }
 
-/// Draws lines anew around everything, as the graph asks. A line that finds no way runs straight; says whether there is
+/// Draws lines from scratch around everything, as the graph asks. A line that finds no way runs straight; says whether there is
 /// none. Lines from something to itself stand beside it.
 pub(in crate::layout) fn redraw(graph: &Graph, placement: &mut Placement, mut edges: Vec<usize>) -> bool {
     edges.iter().for_each(|e| placement.routes[*e] = Route::default());
@@ -221,7 +221,7 @@ struct Obstacles<'a> {
     graph: &'a Graph,
     /// Nodes, then titles.
     boxes: Vec<Rect>,
-    cells: Cells,
+    cells: SpatialIndex,
     groups: Vec<Rect>,
 }
 
@@ -229,7 +229,7 @@ impl<'a> Obstacles<'a> {
     fn new(graph: &'a Graph, placement: &Placement) -> Self {
         let boxes: Vec<Rect> = placement.nodes.iter().chain(&placement.titles).copied().collect();
         let bounds = boxes.iter().copied().reduce(Rect::union).unwrap_or_default();
-        let mut cells = Cells::new(bounds, boxes.len());
+        let mut cells = SpatialIndex::new(bounds, boxes.len());
         boxes.iter().enumerate().for_each(|(i, r)| cells.add(*r, i));
         Self { graph, boxes, cells, groups: placement.groups.clone() }
     }

@@ -11,7 +11,7 @@ use crate::layout::arrange::tree;
 use crate::layout::constraints::keep;
 use crate::layout::constraints::pins;
 use crate::layout::constraints::unmet;
-use crate::layout::graph::{Arrangement, Graph, Reading, Routing, Share};
+use crate::layout::graph::{Arrangement, Graph, RankDirection, Routing, Share};
 use crate::layout::placement::Placement;
 use crate::layout::refine::folding as columns;
 use crate::layout::refine::packing as pack;
@@ -84,7 +84,7 @@ pub struct Report {
     pub kept: bool,
     /// The score of the whole; `None` where nothing was compared.
     pub score: Option<f64>,
-    /// Wishes that could not be kept, by their places in the graph.
+    /// Constraints that could not be kept, by their places in the graph.
     pub dropped: Vec<usize>,
 }
 
@@ -131,7 +131,7 @@ pub fn place(graph: &Graph) -> Laid {
 /// The same, with candidates computed as the outside likes; the answer does not depend on it.
 pub fn place_with(graph: &Graph, jobs: &dyn Jobs) -> Laid {
     let fresh = placed_anew(graph, jobs);
-    // Lanes in columns are cut anew each time: the cuts follow from the text.
+    // Lanes in columns are cut from scratch each time: the cuts follow from the text.
     if !fresh.placement.pieces.is_empty() {
         return fresh;
     }
@@ -188,20 +188,21 @@ struct Chosen {
 /// A way to lay a part out.
 #[derive(Clone, Copy, Debug)]
 enum Way {
-    Layered(layered::Manner),
-    Tree(tree::Manner),
+    Layered(layered::LayeredOptions),
+    Tree(tree::TreeOptions),
     /// Layered, with groups on their own.
-    Apart(apart::Manner),
+    Apart(apart::SplitOptions),
     Boxes(Arrangement),
 }
 
 fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     // 1. What is worth trying.
-    let tree = tree::find(graph).filter(|_| !graph.reading.is_sideways() || graph.arrangement.is_some());
+    let tree = tree::find(graph).filter(|_| !graph.direction.is_sideways() || graph.arrangement.is_some());
     let ways = ways(graph, tree.as_ref(), effort);
     let is_layered = effort == Effort::Full && ways.iter().all(|w| matches!(w, Way::Layered(_)));
-    let apart = if is_layered { apart::Manner::candidates(graph) } else { Vec::new() };
-    let closer = if is_layered && graph.wishes.is_empty() { layered::Manner::closer(graph) } else { Vec::new() };
+    let apart = if is_layered { apart::SplitOptions::candidates(graph) } else { Vec::new() };
+    let closer =
+        if is_layered && graph.constraints.is_empty() { layered::LayeredOptions::closer(graph) } else { Vec::new() };
     let more: Vec<Way> = apart.into_iter().map(Way::Apart).chain(closer.into_iter().map(Way::Layered)).collect();
     let folds = |way: &Way| matches!(way, Way::Layered(m) if m.folds());
     let is_compared = ways.len() + more.len() > 1;
@@ -214,7 +215,7 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     };
     let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(&ways[i]));
     let is_wide = |p: &Placement| {
-        let excess = if graph.reading.is_sideways() { excess_height(p.size) } else { excess_width(p.size) };
+        let excess = if graph.direction.is_sideways() { excess_height(p.size) } else { excess_width(p.size) };
         excess > 1.0
     };
     let mut all = try_all(&plain);
@@ -225,7 +226,11 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
         all.extend(try_all(&more));
     }
     // 3. A strip is broken into columns, unless it was asked to read downwards.
-    if effort != Effort::Plain && graph.reading == Reading::Down && !graph.is_heading_asked && graph.wishes.is_empty() {
+    if effort != Effort::Plain
+        && graph.direction == RankDirection::Down
+        && !graph.is_heading_asked
+        && graph.constraints.is_empty()
+    {
         add_columns(graph, &mut all, is_compared);
     }
     // 4. The best.
@@ -248,20 +253,20 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
 
 /// The placement of one way.
 fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
-    let layered = |manner: layered::Manner| move |g: &Graph| mended(g, layered::place(g, manner));
+    let layered = |options: layered::LayeredOptions| move |g: &Graph| repaired(g, layered::place(g, options));
     let mut placement = match (way, tree) {
-        (Way::Tree(manner), Some(tree)) => {
-            let mut placement = tree::place(&graph.turned(), tree, *manner);
-            placement.turn_back(graph.reading);
+        (Way::Tree(options), Some(tree)) => {
+            let mut placement = tree::place(&graph.turned(), tree, *options);
+            placement.turn_back(graph.direction);
             placement
         }
-        (Way::Layered(manner), _) => {
-            let inner = layered(*manner);
-            apart::place_headed(graph, &inner).map_or_else(|| inner(graph), |p| mended(graph, p))
+        (Way::Layered(options), _) => {
+            let inner = layered(*options);
+            apart::place_headed(graph, &inner).map_or_else(|| inner(graph), |p| repaired(graph, p))
         }
-        (Way::Apart(manner), _) => mended(graph, apart::place_all(graph, *manner, &layered(manner.layers))),
+        (Way::Apart(options), _) => repaired(graph, apart::place_all(graph, *options, &layered(options.layers))),
         (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
-        (Way::Tree(_), None) => layered::place(graph, layered::Manner::default()),
+        (Way::Tree(_), None) => layered::place(graph, layered::LayeredOptions::default()),
     };
     if graph.routing != Routing::Stepped && !matches!(way, Way::Boxes(_)) {
         lines::complete(graph, &mut placement);
@@ -301,7 +306,7 @@ fn is_loose(measures: &Measures) -> bool {
 
 /// A placement whose faulty lines run elsewhere, if that takes faults away: first one line of each fault, then, of two
 /// lines that are in each other's way, the other one.
-fn mended(graph: &Graph, placement: Placement) -> Placement {
+fn repaired(graph: &Graph, placement: Placement) -> Placement {
     if Effort::for_graph(graph) < Effort::Brisk {
         return placement;
     }
@@ -327,14 +332,14 @@ fn mended(graph: &Graph, placement: Placement) -> Placement {
 
 /// The candidates, the plain one first.
 fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
-    let may_tree = matches!(graph.arrangement, None | Some(Arrangement::Tree)) && graph.wishes.is_empty();
+    let may_tree = matches!(graph.arrangement, None | Some(Arrangement::Tree)) && graph.constraints.is_empty();
     if let (true, Some(tree)) = (may_tree, tree) {
-        if effort != Effort::Full && !graph.reading.is_sideways() {
-            return vec![Way::Tree(tree.usual_manner())];
+        if effort != Effort::Full && !graph.direction.is_sideways() {
+            return vec![Way::Tree(tree.usual_options())];
         }
-        let manners = tree.manners().into_iter();
-        let count = if graph.reading.is_sideways() { 1 } else { usize::MAX };
-        return manners.take(count).map(Way::Tree).collect();
+        let options = tree.options().into_iter();
+        let count = if graph.direction.is_sideways() { 1 } else { usize::MAX };
+        return options.take(count).map(Way::Tree).collect();
     }
     match graph.arrangement {
         Some(Arrangement::Force) if graph.nodes.len() > force::LIMIT => {}
@@ -345,14 +350,14 @@ fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
     }
     // Where so many lines join groups, one order of layers costs more than groups on their own, and shows less.
     let is_web = effort != Effort::Plain && graph.edges.len() > WEB;
-    let nested = if is_web { apart::Manner::nested(graph) } else { Vec::new() };
+    let nested = if is_web { apart::SplitOptions::nested(graph) } else { Vec::new() };
     if !nested.is_empty() {
         let count = if effort == Effort::Full { nested.len() } else { 1 };
         return nested.into_iter().take(count).map(Way::Apart).collect();
     }
-    let plain = layered::Manner::default();
+    let plain = layered::LayeredOptions::default();
     if effort != Effort::Full {
         return vec![Way::Layered(plain)];
     }
-    layered::Manner::candidates(graph).into_iter().map(Way::Layered).collect()
+    layered::LayeredOptions::candidates(graph).into_iter().map(Way::Layered).collect()
 }

@@ -108,7 +108,7 @@ fn leaning(layers: &Layers, graph: &Graph, item: usize) -> Option<Border> {
 fn clearance(kind: ItemKind, graph: &Graph) -> f64 {
     match kind {
         ItemKind::Node(_) | ItemKind::Turn => 18.0,
-        ItemKind::Label if graph.reading.is_sideways() => 10.0,
+        ItemKind::Label if graph.direction.is_sideways() => 10.0,
         ItemKind::Label => 7.0,
         ItemKind::Title(_) => 6.0,
         ItemKind::Frame(_) => 16.0,
@@ -150,8 +150,8 @@ fn zone(layers: &Layers, graph: &Graph, layer: usize, border: Border) -> f64 {
 
 /// Room between a frame and what it holds, along the reading direction.
 fn pad(graph: &Graph, g: usize, border: Border) -> f64 {
-    let has_title = graph.groups[g].has_title_row(graph.reading);
-    let at_title = has_title && (border == Border::Begins) != graph.reading.is_backwards();
+    let has_title = graph.groups[g].has_title_row(graph.direction);
+    let at_title = has_title && (border == Border::Begins) != graph.direction.is_backwards();
     // Lanes in a lane leave that room to it.
     let inset = if graph.outer_lane(g).is_some() { 0.0 } else { graph.groups[g].inset };
     if at_title { FRAME_GAP } else { inset }
@@ -231,17 +231,17 @@ fn order(nets: &[Net]) -> Vec<usize> {
     let mut sequence: Vec<usize> = (0..count).collect();
     if count <= FULL_EFFORT {
         // How much rather one net would be above another.
-        let mut wish = vec![0i64; count * count];
+        let mut constraint = vec![0i64; count * count];
         for a in 0..count {
             for b in a + 1..count {
                 if meets(&nets[a], &nets[b]) {
                     let gain = cost(&nets[b], &nets[a]) - cost(&nets[a], &nets[b]);
-                    wish[a * count + b] = gain;
-                    wish[b * count + a] = -gain;
+                    constraint[a * count + b] = gain;
+                    constraint[b * count + a] = -gain;
                 }
             }
         }
-        sequence = linear_order(count, &wish);
+        sequence = linear_order(count, &constraint);
     }
     let mut tracks = vec![0usize; count];
     if count <= FULL_EFFORT {
@@ -293,12 +293,12 @@ fn left_edge(spans: impl Iterator<Item = (i64, i64)>) -> Vec<usize> {
     spans.map(&mut place).collect()
 }
 
-/// An order that fulfils as many wishes as possible: always the one with the largest surplus next,
+/// An order that fulfils as many constraints as possible: always the one with the largest surplus next,
 /// then neighbours exchanged while that helps.
-fn linear_order(count: usize, wish: &[i64]) -> Vec<usize> {
+fn linear_order(count: usize, constraint: &[i64]) -> Vec<usize> {
     let mut left: Vec<usize> = (0..count).collect();
     let mut order = Vec::with_capacity(count);
-    let mut surplus: Vec<i64> = (0..count).map(|a| (0..count).map(|b| wish[a * count + b]).sum()).collect();
+    let mut surplus: Vec<i64> = (0..count).map(|a| (0..count).map(|b| constraint[a * count + b]).sum()).collect();
     while !left.is_empty() {
         let mut best = 0;
         for i in 1..left.len() {
@@ -308,7 +308,7 @@ fn linear_order(count: usize, wish: &[i64]) -> Vec<usize> {
         }
         let chosen = left.remove(best);
         for &a in &left {
-            surplus[a] -= wish[a * count + chosen];
+            surplus[a] -= constraint[a * count + chosen];
         }
         order.push(chosen);
     }
@@ -319,14 +319,14 @@ fn linear_order(count: usize, wish: &[i64]) -> Vec<usize> {
             let net = order[at];
             let (mut gain, mut best, mut to) = (0, 0, at);
             for i in (0..at).rev() {
-                gain += wish[net * count + order[i]];
+                gain += constraint[net * count + order[i]];
                 if gain > best {
                     (best, to) = (gain, i);
                 }
             }
             gain = 0;
             for (i, other) in order.iter().enumerate().skip(at + 1) {
-                gain += wish[other * count + net];
+                gain += constraint[other * count + net];
                 if gain > best {
                     (best, to) = (gain, i);
                 }
@@ -364,7 +364,7 @@ fn groups(layers: &Layers, graph: &Graph, y: &[f64]) -> Vec<(f64, f64)> {
         let (top, bottom) = sides[g];
         let top = top - pad(graph, g, Border::Begins);
         let mut bottom = bottom + pad(graph, g, Border::Ends);
-        if graph.reading.is_sideways() {
+        if graph.direction.is_sideways() {
             bottom = bottom.max(top + graph.groups[g].title.h + 2.0 * FRAME_GAP);
         }
         sides[g] = (top, bottom);
@@ -392,7 +392,7 @@ fn groups(layers: &Layers, graph: &Graph, y: &[f64]) -> Vec<(f64, f64)> {
         sides[*g] = level.reduce(|a, b| (a.0.min(b.0), a.1.max(b.1))).unwrap_or(sides[*g]);
         if let Some(outer) = graph.outer_lane(*g) {
             let (top, bottom) = sides[outer];
-            sides[*g] = if graph.reading.is_backwards() { (top, sides[*g].1) } else { (sides[*g].0, bottom) };
+            sides[*g] = if graph.direction.is_backwards() { (top, sides[*g].1) } else { (sides[*g].0, bottom) };
         }
     }
     sides

@@ -174,12 +174,12 @@ impl Layers {
 
     fn add_titles(&mut self, graph: &Graph, paths: &[Vec<usize>]) {
         for (g, group) in graph.groups.iter().enumerate() {
-            if !group.has_title_row(graph.reading) {
+            if !group.has_title_row(graph.direction) {
                 continue;
             }
             let extent = [0.0, group.title.w, group.title.h];
             // A group that reads upwards has its title above its last layer, a lane that reads to the left before it.
-            let layer = if graph.reading.is_backwards() { self.spans[g].1 } else { self.spans[g].0 };
+            let layer = if graph.direction.is_backwards() { self.spans[g].1 } else { self.spans[g].0 };
             let item = self.add_item(ItemKind::Title(g), layer, None, extent);
             self.add_unit(item, paths[g].clone());
             self.title_item[g] = Some(item);

@@ -21,7 +21,7 @@ mod system;
 mod tests;
 
 use crate::geom::Rect;
-use crate::layout::graph::{Directed, Graph, Wish};
+use crate::layout::graph::{Directed, Graph, PlacementConstraint};
 use crate::layout::placement::Placement;
 use crate::layout::refine::compaction::compact;
 use crate::layout::refine::straightening::straighten;
@@ -31,12 +31,12 @@ use crate::layout::routing::obstacles as around;
 use gaps::NODE_GAP;
 use layers::{Detours, Layers};
 pub(in crate::layout) use options::Directions;
-pub use options::Manner;
+pub use options::LayeredOptions;
 use options::REPAIRED_EDGES;
 pub use ports::room_for_lines;
 use ranks::Ranking;
 
-/// How often layers are assigned anew to keep lines out of groups.
+/// How often layers are assigned from scratch to keep lines out of groups.
 const REPAIRS: usize = 5;
 
 /// Both ways to lead away from one node.
@@ -47,65 +47,65 @@ const LARGE: usize = 120;
 
 /// Whether a graph is so large that only leading away from one node is worth its time.
 fn is_large_web(graph: &Graph) -> bool {
-    let is_free = graph.groups.is_empty() && graph.wishes.is_empty();
+    let is_free = graph.groups.is_empty() && graph.constraints.is_empty();
     graph.directed == Directed::Trunks && is_free && graph.nodes.len() >= LARGE
 }
 
-impl Manner {
+impl LayeredOptions {
     /// Whether wide layers are folded, or groups stacked.
     pub(in crate::layout) fn folds(self) -> bool {
         self.width.is_some() || self.rows.is_some()
     }
 
     /// Lines lead away from one node, and everything is close together.
-    pub(in crate::layout) fn outward(directions: Directions) -> Manner {
-        Manner { directions, closer: true, ..Manner::default() }
+    pub(in crate::layout) fn outward(directions: Directions) -> LayeredOptions {
+        LayeredOptions { directions, closer: true, ..LayeredOptions::default() }
     }
 
     /// What is worth trying where the usual candidates leave much of the picture white.
-    pub(in crate::layout) fn closer(graph: &Graph) -> Vec<Manner> {
+    pub(in crate::layout) fn closer(graph: &Graph) -> Vec<LayeredOptions> {
         // The candidates of a large graph are these already.
         if graph.directed != Directed::Trunks || is_large_web(graph) {
             return Vec::new();
         }
-        let closer = graph.groups.is_empty().then_some(Manner { closer: true, ..Manner::default() });
-        closer.into_iter().chain(OUTWARD.map(Manner::outward)).collect()
+        let closer = graph.groups.is_empty().then_some(LayeredOptions { closer: true, ..LayeredOptions::default() });
+        closer.into_iter().chain(OUTWARD.map(LayeredOptions::outward)).collect()
     }
 
     /// What is worth trying for a graph; the plain one first.
-    pub(in crate::layout) fn candidates(graph: &Graph) -> Vec<Manner> {
-        let plain = Manner::default();
+    pub(in crate::layout) fn candidates(graph: &Graph) -> Vec<LayeredOptions> {
+        let plain = LayeredOptions::default();
         let turned = graph.turned();
         let areas = turned.nodes.iter().map(|n| (n.size.w + NODE_GAP) * (n.size.h + 3.0 * NODE_GAP));
-        let page = libm::sqrt(areas.sum::<f64>() * if graph.reading.is_sideways() { 0.7 } else { 1.5 });
+        let page = libm::sqrt(areas.sum::<f64>() * if graph.direction.is_sideways() { 0.7 } else { 1.5 });
         if is_large_web(graph) {
-            let outward = OUTWARD.map(Manner::outward);
+            let outward = OUTWARD.map(LayeredOptions::outward);
             // Classes inherit and are layered by that; a network has nothing but its lines.
             let is_plain = graph.edges.iter().all(|e| e.trunk.is_none());
-            let folded = outward.map(|manner| Manner { width: Some(page * 1.4), ..manner });
+            let folded = outward.map(|options| LayeredOptions { width: Some(page * 1.4), ..options });
             return outward.into_iter().chain(folded.into_iter().filter(|_| is_plain)).collect();
         }
         if !graph.groups.is_empty() {
-            let mut manners = [3, 8, 1].map(|group_weight| Manner { group_weight, ..plain }).to_vec();
+            let mut options = [3, 8, 1].map(|group_weight| LayeredOptions { group_weight, ..plain }).to_vec();
             if graph.groups.iter().any(|g| g.lane) {
-                manners.push(Manner { level: true, ..plain });
+                options.push(LayeredOptions { level: true, ..plain });
             }
             // Weights that lead to the same layers are one candidate. A group with a heading has layers of its own.
-            if !graph.wishes.iter().any(|w| matches!(w, Wish::Heading(..))) {
+            if !graph.constraints.iter().any(|w| matches!(w, PlacementConstraint::Heading(..))) {
                 let reversed = Ranking::directions(&turned, cycles::reversed(&turned, plain.directions));
                 let mut seen = Vec::new();
-                manners.retain(|manner| {
-                    let ranks = Ranking::new(&turned, &reversed, *manner).solve();
+                options.retain(|options| {
+                    let ranks = Ranking::new(&turned, &reversed, *options).solve();
                     let is_new = !seen.contains(&ranks);
                     seen.push(ranks);
                     is_new
                 });
             }
             let outermost = graph.groups.iter().filter(|g| g.parent.is_none() && !g.lane).count();
-            manners.extend((2..=outermost.min(3)).map(|rows| Manner { rows: Some(rows), ..plain }));
-            return manners;
+            options.extend((2..=outermost.min(3)).map(|rows| LayeredOptions { rows: Some(rows), ..plain }));
+            return options;
         }
-        let folded = [1.4, 1.0, 0.7].map(|part| Manner { width: Some(page * part), ..plain });
+        let folded = [1.4, 1.0, 0.7].map(|part| LayeredOptions { width: Some(page * part), ..plain });
         [&[plain][..], &folded].concat()
     }
 }
@@ -134,21 +134,21 @@ pub enum Stage {
 }
 
 /// Places a graph.
-pub fn place(graph: &Graph, manner: Manner) -> Placement {
-    place_watched(graph, manner, &|_| {})
+pub fn place(graph: &Graph, options: LayeredOptions) -> Placement {
+    place_watched(graph, options, &|_| {})
 }
 
 /// The same; `watch` is called after each stage, for those that measure what it costs. Stages come back where layers
-/// are assigned anew.
-pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Placement {
+/// are assigned from scratch.
+pub fn place_watched(graph: &Graph, options: LayeredOptions, watch: &dyn Fn(Stage)) -> Placement {
     // 1. One frame for all readings.
     let turned = graph.turned();
     // 2. Which edges run against the reading direction.
-    let reversed = Ranking::directions(&turned, cycles::reversed(&turned, manner.directions));
+    let reversed = Ranking::directions(&turned, cycles::reversed(&turned, options.directions));
     watch(Stage::Cycles);
     // 3. Layers, orders, places; again where a line runs through a group: first with more distance,
     //    then with a detour.
-    let mut ranking = Ranking::new(&turned, &reversed, manner);
+    let mut ranking = Ranking::new(&turned, &reversed, options);
     let mut detours = Detours::new();
     let rounds = if turned.groups.is_empty() || turned.edges.len() > REPAIRED_EDGES { 0 } else { REPAIRS };
     let mut best: Option<(usize, Layers)> = None;
@@ -171,14 +171,14 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
     watch(Stage::Order);
     let mut placement = drawn(layers, &turned, false, watch);
     // 4. Back into the frame of the reading.
-    placement.turn_back(graph.reading);
+    placement.turn_back(graph.direction);
     // 5. Lines between things that stand level.
     let mut level: Vec<usize> = (0..graph.edges.len()).filter(|e| placement.routes[*e].points.is_empty()).collect();
-    if manner.level {
+    if options.level {
         level = lines::level(graph, &mut placement, level);
     }
     // 6. Closer together, where groups kept things apart.
-    if !graph.groups.is_empty() || manner.closer {
+    if !graph.groups.is_empty() || options.closer {
         compact(graph, &mut placement);
         watch(Stage::Compaction);
     }
@@ -193,8 +193,8 @@ pub fn place_watched(graph: &Graph, manner: Manner, watch: &dyn Fn(Stage)) -> Pl
     fit_lanes(graph, &mut placement);
     // 8. Small jogs, and texts that all that moved onto something.
     straighten(graph, &mut placement);
-    if manner.closer || !graph.groups.is_empty() {
-        labels::mend(graph, &mut placement);
+    if options.closer || !graph.groups.is_empty() {
+        labels::repair(graph, &mut placement);
         // One that found its place outside widens the picture.
         placement.fit();
     }
@@ -207,7 +207,7 @@ fn fit_lanes(graph: &Graph, placement: &mut Placement) {
         let Some(outer) = graph.outer_lane(g) else { continue };
         let band = graph.header(outer, placement);
         let frame = &mut placement.groups[g];
-        if graph.reading.is_sideways() {
+        if graph.direction.is_sideways() {
             *frame = Rect::new(band.right(), frame.y, frame.right() - band.right(), frame.h);
         } else {
             *frame = Rect::new(frame.x, band.bottom(), frame.w, frame.bottom() - band.bottom());

@@ -16,7 +16,7 @@ pub(in crate::layout) enum Directions {
 
 /// What one candidate does differently from another.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Manner {
+pub struct LayeredOptions {
     /// How much the height of groups, in layers, weighs against the length of lines.
     pub(super) group_weight: i64,
     /// The widest that a layer may be, in px, where layers are folded.
@@ -31,7 +31,7 @@ pub struct Manner {
     pub(super) level: bool,
 }
 
-impl Default for Manner {
+impl Default for LayeredOptions {
     fn default() -> Self {
         Self { group_weight: 3, width: None, rows: None, directions: Directions::Written, closer: false, level: false }
     }

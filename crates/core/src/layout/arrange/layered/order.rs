@@ -124,7 +124,7 @@ struct Ordering<'a> {
     steps: usize,
     /// Room for the sort keys of units.
     keys: Vec<Option<f64>>,
-    /// Units and groups that come before others, by wish.
+    /// Units and groups that come before others, by constraint.
     unit_before: Vec<(usize, usize)>,
     group_before: Vec<(usize, usize)>,
 }
@@ -156,12 +156,12 @@ impl<'a> Ordering<'a> {
             group_before: Vec::new(),
             layers,
         }
-        .with_wishes(graph)
+        .with_constraints(graph)
     }
 
-    /// Wishes between things of one layer, and between groups that lie in the same one. A node and a group, or members of
+    /// Constraints between things of one layer, and between groups that lie in the same one. A node and a group, or members of
     /// different groups, are kept in order by what holds them.
-    fn with_wishes(mut self, graph: &Graph) -> Self {
+    fn with_constraints(mut self, graph: &Graph) -> Self {
         for (a, b) in precedence::pairs(graph) {
             let paths = [a, b].map(|end| {
                 let mut path: Vec<Anchor> = graph.groups_around(end).map(Anchor::Group).collect();
@@ -185,7 +185,7 @@ impl<'a> Ordering<'a> {
         self
     }
 
-    /// Moves what a wish wants later behind what it wants earlier.
+    /// Moves what a constraint wants later behind what it wants earlier.
     fn keep_wishes(&self, children: &mut Vec<Child>) {
         if self.unit_before.is_empty() && self.group_before.is_empty() {
             return;

@@ -14,7 +14,7 @@ pub fn room_for_lines(graph: &Graph) -> Vec<Size> {
     if matches!(graph.arrangement, Some(Arrangement::Radial | Arrangement::Force | Arrangement::Grid)) {
         return room_for_bundles(graph);
     }
-    let turned = graph.reading.is_sideways().then(|| graph.turned());
+    let turned = graph.direction.is_sideways().then(|| graph.turned());
     let turned = turned.as_ref().unwrap_or(graph);
     let loops = Loops::new(turned);
     // At each face: texts so far, and their extent.
@@ -31,7 +31,7 @@ pub fn room_for_lines(graph: &Graph) -> Vec<Size> {
     let along = |(count, extent): (usize, f64)| if count > 1 { extent + 2.0 * CORNER } else { 0.0 };
     let room = |(v, [from, to]): (usize, [(usize, f64); 2])| {
         let size = Size::new(f64::max(along(from), along(to)), loops.least_height(Anchor::Node(v)));
-        if graph.reading.is_sideways() { size.transposed() } else { size }
+        if graph.direction.is_sideways() { size.transposed() } else { size }
     };
     faces.into_iter().enumerate().map(room).collect()
 }

@@ -3,8 +3,8 @@
 //! directed graphs", 1996), so that a group occupies contiguous layers.
 
 use super::gaps::NODE_GAP;
-use super::options::{Manner, REPAIRED_EDGES};
-use crate::layout::graph::{Anchor, BackEdges, Border, Edge, Face, Graph, Placing, Wish};
+use super::options::{LayeredOptions, REPAIRED_EDGES};
+use crate::layout::graph::{Anchor, BackEdges, Border, Edge, Face, Graph, PlacementConstraint, Placing};
 use crate::layout::precedence;
 use crate::layout::sets::Sets;
 use crate::layout::simplex::{Constraint, is_possible, solve};
@@ -38,7 +38,7 @@ const FULL_EFFORT: usize = 6_000;
 pub(super) struct Ranking<'a> {
     graph: &'a Graph,
     reversed: &'a [bool],
-    manner: Manner,
+    options: LayeredOptions,
     list: Vec<Constraint>,
     /// Variables that are one: those of a row.
     level: Sets,
@@ -48,10 +48,10 @@ pub(super) struct Ranking<'a> {
 
 impl<'a> Ranking<'a> {
     /// The constraints of what a graph holds.
-    fn bare(graph: &'a Graph, reversed: &'a [bool], manner: Manner) -> Self {
+    fn bare(graph: &'a Graph, reversed: &'a [bool], options: LayeredOptions) -> Self {
         let lanes = (0..graph.groups.len()).filter(|g| graph.groups[*g].lane).map(|g| graph.lanes_around(g) + 1).max();
         let count = graph.nodes.len() + 2 * graph.groups.len() + 2 * lanes.unwrap_or(0);
-        let mut ranking = Self { graph, reversed, manner, list: Vec::new(), level: Sets::new(count), count };
+        let mut ranking = Self { graph, reversed, options, list: Vec::new(), level: Sets::new(count), count };
         ranking.edges();
         ranking.groups();
         ranking.texts_at_ends();
@@ -59,21 +59,22 @@ impl<'a> Ranking<'a> {
         ranking
     }
 
-    /// All constraints of a graph, its wishes included.
-    pub(super) fn new(graph: &'a Graph, reversed: &'a [bool], manner: Manner) -> Self {
-        let mut ranking = Self::bare(graph, reversed, manner);
+    /// All constraints of a graph, those of placement included.
+    pub(super) fn new(graph: &'a Graph, reversed: &'a [bool], options: LayeredOptions) -> Self {
+        let mut ranking = Self::bare(graph, reversed, options);
         if !ranking.is_possible() {
             ranking.without_circles();
         }
         ranking.borders();
         ranking.regions();
         // Rows come before places, whatever their order in the text.
-        let (rows, others): (Vec<&Wish>, Vec<&Wish>) = graph.wishes.iter().partition(|w| matches!(w, Wish::Row(_)));
-        rows.into_iter().chain(others).for_each(|wish| ranking.wish(wish));
-        if let Some(rows) = manner.rows {
+        let (rows, others): (Vec<&PlacementConstraint>, Vec<&PlacementConstraint>) =
+            graph.constraints.iter().partition(|w| matches!(w, PlacementConstraint::Row(_)));
+        rows.into_iter().chain(others).for_each(|constraint| ranking.constraint(constraint));
+        if let Some(rows) = options.rows {
             ranking.stack(rows);
         }
-        if manner.level {
+        if options.level {
             ranking.level_lanes();
         }
         ranking
@@ -109,12 +110,12 @@ impl<'a> Ranking<'a> {
         }
     }
 
-    /// Keeps a wish about layers, if those before it allow it.
-    fn wish(&mut self, wish: &Wish) {
+    /// Keeps a constraint about layers, if those before it allow it.
+    fn constraint(&mut self, constraint: &PlacementConstraint) {
         let (list, level) = (self.list.clone(), self.level.clone());
-        match wish {
-            Wish::Row(all) => all.windows(2).for_each(|pair| self.make_level(pair[0], pair[1])),
-            Wish::Place(a, placing, b) => match placing.turned(self.graph.reading) {
+        match constraint {
+            PlacementConstraint::Row(all) => all.windows(2).for_each(|pair| self.make_level(pair[0], pair[1])),
+            PlacementConstraint::Place(a, placing, b) => match placing.turned(self.graph.direction) {
                 Placing::Left | Placing::Right => self.make_level(*a, *b),
                 vertical => {
                     let (upper, lower) = if vertical == Placing::Above { (*a, *b) } else { (*b, *a) };
@@ -122,7 +123,7 @@ impl<'a> Ranking<'a> {
                     self.list.push(Constraint { tail, head, min: 1, weight: 4 });
                 }
             },
-            Wish::Order(_) | Wish::Pin(..) | Wish::Heading(..) => return,
+            PlacementConstraint::Order(_) | PlacementConstraint::Pin(..) | PlacementConstraint::Heading(..) => return,
         }
         if !self.is_possible() {
             (self.list, self.level) = (list, level);
@@ -202,7 +203,7 @@ impl<'a> Ranking<'a> {
             return reversed;
         }
         let mut out = reversed.clone();
-        let ranking = Ranking::bare(graph, &reversed, Manner::default());
+        let ranking = Ranking::bare(graph, &reversed, LayeredOptions::default());
         if ranking.is_possible() {
             return reversed;
         }
@@ -251,7 +252,7 @@ impl<'a> Ranking<'a> {
         }
         for (g, group) in graph.groups.iter().enumerate() {
             let (tail, head) = (self.top(g), self.bottom(g));
-            self.list.push(Constraint { tail, head, min: 0, weight: self.manner.group_weight });
+            self.list.push(Constraint { tail, head, min: 0, weight: self.options.group_weight });
             if let Some(parent) = group.parent {
                 let (top, bottom) = (self.top(parent), self.bottom(parent));
                 let (before, after) = title_rows(graph, parent);
@@ -382,7 +383,7 @@ impl<'a> Ranking<'a> {
         for v in 0..self.count {
             at[v] = at[self.level.first(v)];
         }
-        let at = self.manner.width.map_or(at.clone(), |width| self.folded(at, width));
+        let at = self.options.width.map_or(at.clone(), |width| self.folded(at, width));
         let rank = |v: usize| at[v].max(0) as usize;
         let node: Vec<usize> = (0..self.graph.nodes.len()).map(|v| rank(self.own(v))).collect();
         let span = |g: usize| (rank(self.top(g)), rank(self.bottom(g)).max(rank(self.top(g))));
@@ -532,13 +533,13 @@ impl Ranking<'_> {
 /// Layers that a group's title takes before and after what it holds: one, unless layers lie side by side and it is not
 /// that of a lane.
 fn title_rows(graph: &Graph, g: usize) -> (i64, i64) {
-    let rows = i64::from(graph.groups[g].has_title_row(graph.reading));
-    if graph.reading.is_backwards() { (0, rows) } else { (rows, 0) }
+    let rows = i64::from(graph.groups[g].has_title_row(graph.direction));
+    if graph.direction.is_backwards() { (0, rows) } else { (rows, 0) }
 }
 
-/// Everything that a wish wants level.
+/// Everything that a constraint wants level.
 fn rows(graph: &Graph) -> impl Iterator<Item = Anchor> + '_ {
-    graph.wishes.iter().flat_map(|w| if let Wish::Row(all) = w { all.clone() } else { Vec::new() })
+    graph.constraints.iter().flat_map(|w| if let PlacementConstraint::Row(all) = w { all.clone() } else { Vec::new() })
 }
 
 /// Nodes without edges that share a group stand in rows of a few instead of one wide row.

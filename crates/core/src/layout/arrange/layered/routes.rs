@@ -4,7 +4,7 @@ use super::channels::Along;
 use super::coordinates::Across;
 use super::layers::{ItemKind, Layers, beside_each_other};
 use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph, Reading, Side};
+use crate::layout::graph::{Anchor, Graph, RankDirection, Side};
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
 
@@ -58,8 +58,11 @@ impl Collector<'_> {
             // Turned: the frame's left side is its upper edge.
             None => {
                 let inset = self.graph.groups[g].inset.min(12.0);
-                let y =
-                    if self.graph.reading == Reading::Left { frame.bottom() - inset - size.h } else { frame.y + inset };
+                let y = if self.graph.direction == RankDirection::Left {
+                    frame.bottom() - inset - size.h
+                } else {
+                    frame.y + inset
+                };
                 Rect::new(frame.x + inset * 0.5, y, size.w, size.h)
             }
         }
@@ -223,7 +226,7 @@ impl Collector<'_> {
             let mut levels: Vec<f64> =
                 crossing.map(|p| p[0].y).filter(|y| *y > frame.y && *y < frame.bottom()).collect();
             levels.sort_by(f64::total_cmp);
-            let upwards = self.graph.reading == Reading::Left;
+            let upwards = self.graph.direction == RankDirection::Left;
             let free = |y: f64| levels.iter().all(|l| *l < y - 4.0 || *l > y + title.h + 4.0);
             let (from, to) = (frame.y + 12.0, frame.bottom() - 12.0 - title.h);
             let after = levels.iter().map(|l| l + 6.0).chain([from]).filter(|y| *y >= from && *y <= to);

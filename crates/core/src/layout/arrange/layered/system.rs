@@ -47,7 +47,7 @@ impl System {
         system
     }
 
-    /// Wishes about the order of what stands in different layers, as far as they are possible.
+    /// Constraints about the order of what stands in different layers, as far as they are possible.
     fn keep_order(&mut self, layers: &Layers, graph: &Graph) {
         for (a, b) in precedence::pairs(graph) {
             let extent = |a: Anchor| match a {
@@ -131,7 +131,7 @@ impl System {
 
     fn left_inset(&self, graph: &Graph, g: usize, is_body: bool) -> f64 {
         let group = &graph.groups[g];
-        let title = if group.has_title_row(graph.reading) { 0.0 } else { group.title.w };
+        let title = if group.has_title_row(graph.direction) { 0.0 } else { group.title.w };
         group.inset * if is_body { 1.0 } else { 0.75 } + title
     }
 

@@ -7,9 +7,9 @@ use super::cycles;
 use super::layers::{Detours, ItemKind, Layers};
 use super::order;
 use super::ranks::{Ranking, Ranks};
-use super::{Directions, Manner, place};
+use super::{Directions, LayeredOptions, place};
 use crate::geom::Size;
-use crate::layout::graph::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, Reading};
+use crate::layout::graph::{Anchor, BackEdges, Edge, Face, Graph, Group, LabelAt, Node, RankDirection};
 use crate::layout::score::measure;
 
 fn graph(nodes: usize, edges: &[(usize, usize)]) -> Graph {
@@ -24,12 +24,12 @@ fn group(parent: Option<usize>) -> Group {
 
 fn ranks(graph: &Graph) -> Ranks {
     let reversed = cycles::reversed(graph, Directions::Written);
-    Ranking::new(graph, &reversed, Manner::default()).solve()
+    Ranking::new(graph, &reversed, LayeredOptions::default()).solve()
 }
 
 fn layers(graph: &Graph) -> Layers {
     let reversed = cycles::reversed(graph, Directions::Written);
-    let ranks = Ranking::new(graph, &reversed, Manner::default()).solve();
+    let ranks = Ranking::new(graph, &reversed, LayeredOptions::default()).solve();
     Layers::build(graph, &reversed, &ranks, &Detours::new())
 }
 
@@ -115,7 +115,7 @@ fn a_text_at_an_end_lies_in_the_group_of_its_node() {
         let text = layers.chains[0].items.iter().find(|i| layers.items[**i].kind == ItemKind::EndLabel(end));
         assert_eq!(layers.groups_of(*text.expect("a text")), [group], "end {end}");
     }
-    let placement = place(&two, Manner::default());
+    let placement = place(&two, LayeredOptions::default());
     for end in 0..2 {
         let text = placement.routes[0].end_labels[end].expect("a place");
         assert_eq!(placement.groups[end].union(text), placement.groups[end], "end {end}");
@@ -133,7 +133,7 @@ fn ports_ask_for_the_room_of_their_texts() {
     fan.edges.iter_mut().for_each(|e| e.end_labels[0] = Some(Size::new(40.0, 16.0)));
     let down = super::room_for_lines(&fan);
     assert!(down[0].w > 3.0 * 40.0 && down[0].h == 0.0 && down[1..] == none[1..], "{down:?}");
-    fan.reading = Reading::Right;
+    fan.direction = RankDirection::Right;
     let right = super::room_for_lines(&fan);
     assert!(right[0].h > 3.0 * 16.0 && right[0].h < down[0].w && right[0].w == 0.0, "{right:?}");
     // Where lines leave on any side, those to one and the same ask for it.
@@ -145,7 +145,7 @@ fn ports_ask_for_the_room_of_their_texts() {
     assert!(all[0].w > 3.0 * 40.0 && all[0].h > 3.0 * 16.0 && all[1..] == none[1..], "{all:?}");
     // With that room lines leave straight.
     fan.nodes[0].size.h = right[0].h;
-    let placement = place(&fan, Manner::default());
+    let placement = place(&fan, LayeredOptions::default());
     let texts: Vec<f64> = placement.routes.iter().filter_map(|r| Some(r.end_labels[0]?.y - r.points[0].y)).collect();
     assert!(texts.len() == 3 && texts.iter().all(|y| y.abs() < 20.0), "{texts:?}");
 }
@@ -204,30 +204,30 @@ fn lines_from_lane_to_lane_run_level_where_nothing_stands_between() {
     // 0 and 1 in different lanes; 2 follows in the second, and 3 leads back over the middle lane.
     let graph = in_lanes(&[0, 2, 2, 0, 1], &[(0, 1), (1, 2), (2, 3), (3, 4)], &[]);
     let reversed = cycles::reversed(&graph, Directions::Written);
-    let ranks = Ranking::new(&graph, &reversed, Manner { level: true, ..Manner::default() }).solve();
+    let ranks = Ranking::new(&graph, &reversed, LayeredOptions { level: true, ..LayeredOptions::default() }).solve();
     assert_eq!(ranks.node[0], ranks.node[1]);
     assert!(ranks.node[1] < ranks.node[2]);
     assert_eq!(ranks.node[2], ranks.node[3], "nothing of the middle lane stands there");
-    let placement = place(&graph, Manner { level: true, ..Manner::default() });
+    let placement = place(&graph, LayeredOptions { level: true, ..LayeredOptions::default() });
     assert_eq!(measure(&graph, &placement).faults, []);
     assert_eq!(placement.routes[0].bends(), 0);
-    assert!(placement.size.h < place(&graph, Manner::default()).size.h);
+    assert!(placement.size.h < place(&graph, LayeredOptions::default()).size.h);
 }
 
 #[test]
 fn lanes_in_a_lane_share_its_sides_and_begin_below_its_band() {
-    for reading in [Reading::Down, Reading::Right, Reading::Up, Reading::Left] {
+    for direction in [RankDirection::Down, RankDirection::Right, RankDirection::Up, RankDirection::Left] {
         let mut graph = in_lanes(&[1, 2, 3, 1], &[(0, 1), (1, 2), (2, 3)], &[1, 2]);
-        graph.reading = reading;
-        let placement = place(&graph, Manner::default());
-        assert_eq!(measure(&graph, &placement).faults, [], "{reading:?}");
+        graph.direction = direction;
+        let placement = place(&graph, LayeredOptions::default());
+        assert_eq!(measure(&graph, &placement).faults, [], "{direction:?}");
         let [outer, first, last, other] = [0, 1, 2, 3].map(|g| placement.groups[g]);
         let band = graph.header(0, &placement);
-        if reading.is_sideways() {
-            assert_eq!((first.x, first.y, last.bottom()), (band.right(), outer.y, outer.bottom()), "{reading:?}");
+        if direction.is_sideways() {
+            assert_eq!((first.x, first.y, last.bottom()), (band.right(), outer.y, outer.bottom()), "{direction:?}");
             assert_eq!((first.bottom(), outer.bottom()), (last.y, other.y));
         } else {
-            assert_eq!((first.y, first.x, last.right()), (band.bottom(), outer.x, outer.right()), "{reading:?}");
+            assert_eq!((first.y, first.x, last.right()), (band.bottom(), outer.x, outer.right()), "{direction:?}");
             assert_eq!((first.right(), outer.right()), (last.x, other.x));
         }
         // A lane that is not divided has a band as long as both.
@@ -243,7 +243,7 @@ fn bars_lie_over_their_parts_and_lines_at_them_are_straight() {
     for bar in [1, 4] {
         parts.nodes[bar] = Node { size: Size::new(96.0, 6.0), stretches: true, ..Node::default() };
     }
-    let placement = place(&parts, Manner::default());
+    let placement = place(&parts, LayeredOptions::default());
     assert_eq!(measure(&parts, &placement).faults, []);
     assert!(placement.routes.iter().all(|r| r.bends() == 0), "{:?}", placement.routes);
     for bar in [1, 4] {
@@ -263,11 +263,11 @@ fn circles_through_groups_are_broken_and_all_else_keeps_its_layers() {
     odd.edges.push(Edge::new(Anchor::Group(0), Anchor::Node(2)));
     odd.edges.push(Edge::new(Anchor::Group(0), Anchor::Group(0)));
     let reversed = Ranking::directions(&odd, cycles::reversed(&odd, Directions::Written));
-    let ranks = Ranking::new(&odd, &reversed, Manner::default()).solve();
+    let ranks = Ranking::new(&odd, &reversed, LayeredOptions::default()).solve();
     assert!(ranks.node[0] < ranks.node[1], "what lies in it follows as written");
     let (first, last) = ranks.group[0];
     assert!(!(first..=last).contains(&ranks.node[2]), "the other stands before or after it");
-    assert_eq!(measure(&odd, &place(&odd, Manner::default())).faults, []);
+    assert_eq!(measure(&odd, &place(&odd, LayeredOptions::default())).faults, []);
 }
 
 #[test]
@@ -276,7 +276,7 @@ fn regions_begin_and_end_level() {
     let inner = Group { region: true, ..group(Some(0)) };
     regions.groups = vec![group(None), inner.clone(), inner];
     [1, 1, 1, 2].into_iter().zip(&mut regions.nodes).for_each(|(g, node)| node.group = Some(g));
-    let placement = place(&regions, Manner::default());
+    let placement = place(&regions, LayeredOptions::default());
     let (a, b) = (placement.groups[1], placement.groups[2]);
     assert_eq!((a.y, a.bottom()), (b.y, b.bottom()));
     assert!(a.right() < b.x || b.right() < a.x);
@@ -297,7 +297,7 @@ fn lines_between_a_group_and_its_members_do_no_harm() {
     odd.edges.push(Edge::new(Anchor::Node(0), Anchor::Group(0)));
     odd.edges.push(Edge::new(Anchor::Group(0), Anchor::Node(1)));
     odd.edges.push(Edge::new(Anchor::Node(1), Anchor::Group(0)));
-    let placement = place(&odd, Manner::default());
+    let placement = place(&odd, LayeredOptions::default());
     assert!(placement.nodes.iter().all(|r| r.x.is_finite() && r.y.is_finite()));
 }
 
@@ -457,7 +457,7 @@ fn tracks_of_a_channel_never_lie_on_each_other() {
 fn a_trunk_is_one_line_at_its_parent() {
     let mut tree = graph(5, &[(0, 1), (0, 2), (0, 3), (0, 4)]);
     tree.edges.iter_mut().for_each(|e| e.trunk = Some(7));
-    let placement = place(&tree, Manner::default());
+    let placement = place(&tree, LayeredOptions::default());
     let starts: Vec<_> = placement.routes.iter().map(|r| r.points[0]).collect();
     assert!(starts.iter().all(|p| *p == starts[0]), "{starts:?}");
     let tracks: std::collections::BTreeSet<i64> =
@@ -470,7 +470,7 @@ fn flanks_and_ways_back() {
     let mut flow = graph(4, &[(0, 1), (1, 2), (1, 3), (3, 0)]);
     flow.back_edges = BackEdges::Flanks;
     flow.edges[2].face = Face::Flank;
-    let placement = place(&flow, Manner::default());
+    let placement = place(&flow, LayeredOptions::default());
     let side = |v: usize, p: crate::geom::Point| {
         p.x <= placement.nodes[v].x + 0.01 || p.x >= placement.nodes[v].right() - 0.01
     };
@@ -483,26 +483,26 @@ fn flanks_and_ways_back() {
 fn what_stands_beside_is_tied_by_a_level_line() {
     let mut aside = graph(3, &[(0, 1), (0, 2)]);
     aside.nodes[2].beside = Some(0);
-    for reading in [Reading::Down, Reading::Right, Reading::Up, Reading::Left] {
-        aside.reading = reading;
-        let placement = place(&aside, Manner::default());
+    for direction in [RankDirection::Down, RankDirection::Right, RankDirection::Up, RankDirection::Left] {
+        aside.direction = direction;
+        let placement = place(&aside, LayeredOptions::default());
         let line = &placement.routes[1].points;
         assert_eq!(line.len(), 2);
-        let level = if reading.is_sideways() { line[0].x == line[1].x } else { line[0].y == line[1].y };
-        assert!(level, "{reading:?}: {line:?}");
+        let level = if direction.is_sideways() { line[0].x == line[1].x } else { line[0].y == line[1].y };
+        assert!(level, "{direction:?}: {line:?}");
         assert!(!placement.nodes[0].grown(4.0).meets(placement.nodes[2]));
     }
 }
 
 #[test]
 fn headings_turn_the_picture() {
-    let chain = |reading| {
+    let chain = |direction| {
         let mut chain = graph(3, &[(0, 1), (1, 2)]);
-        chain.reading = reading;
-        place(&chain, Manner::default()).nodes
+        chain.direction = direction;
+        place(&chain, LayeredOptions::default()).nodes
     };
-    let (down, up) = (chain(Reading::Down), chain(Reading::Up));
-    let (right, left) = (chain(Reading::Right), chain(Reading::Left));
+    let (down, up) = (chain(RankDirection::Down), chain(RankDirection::Up));
+    let (right, left) = (chain(RankDirection::Right), chain(RankDirection::Left));
     assert!(down[0].y < down[1].y && up[0].y > up[1].y);
     assert!(right[0].x < right[1].x && left[0].x > left[1].x);
     assert!(right.iter().all(|r| (r.w, r.h) == (80.0, 40.0)), "boxes are not turned");
@@ -510,13 +510,13 @@ fn headings_turn_the_picture() {
 
 #[test]
 fn nothing_is_placed_for_nothing() {
-    let placement = place(&Graph::default(), Manner::default());
+    let placement = place(&Graph::default(), LayeredOptions::default());
     assert!(placement.nodes.is_empty() && placement.size == Size::default());
-    let alone = place(&graph(1, &[]), Manner::default());
+    let alone = place(&graph(1, &[]), LayeredOptions::default());
     assert_eq!((alone.size.w, alone.size.h), (80.0, 40.0));
     let mut empty_group = graph(1, &[]);
     empty_group.groups = vec![group(None)];
-    let placement = place(&empty_group, Manner::default());
+    let placement = place(&empty_group, LayeredOptions::default());
     assert!(placement.groups[0].w >= 60.0 && placement.groups[0].h.is_finite());
 }
 
@@ -528,13 +528,13 @@ fn outermost_groups_stack_in_rows() {
     for (i, node) in side_by_side.nodes.iter_mut().enumerate() {
         node.group = Some(i / 4);
     }
-    let plain = place(&side_by_side, Manner::default());
+    let plain = place(&side_by_side, LayeredOptions::default());
     assert!(plain.groups[0].y < plain.groups[1].bottom() && plain.groups[1].y < plain.groups[0].bottom());
-    let stacked = place(&side_by_side, Manner { rows: Some(2), ..Manner::default() });
+    let stacked = place(&side_by_side, LayeredOptions { rows: Some(2), ..LayeredOptions::default() });
     assert!(stacked.groups[0].bottom() < stacked.groups[1].y);
     assert_eq!(measure(&side_by_side, &stacked).faults, []);
     // What leads upwards decides the order.
     side_by_side.edges.push(Edge::new(Anchor::Node(7), Anchor::Node(0)));
-    let turned = place(&side_by_side, Manner { rows: Some(2), ..Manner::default() });
+    let turned = place(&side_by_side, LayeredOptions { rows: Some(2), ..LayeredOptions::default() });
     assert!(turned.groups[1].bottom() < turned.groups[0].y);
 }

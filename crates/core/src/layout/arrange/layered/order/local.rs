@@ -114,7 +114,7 @@ impl Ordering<'_> {
         let titles: Vec<bool> = (0..count).map(is_title).collect();
         let is_fixed = |a: usize, b: usize| titles[a] || (list[a].1.is_some() && list[b].1.is_some());
         // By how much the left one of a pair would rather stand to the right.
-        let mut wish = vec![0i64; count * count];
+        let mut constraint = vec![0i64; count * count];
         let (mut ends, mut starts) = (Vec::new(), Vec::with_capacity(count + 1));
         for upwards in [true, false] {
             ends.clear();
@@ -132,8 +132,8 @@ impl Ordering<'_> {
                 for b in a + 1..count {
                     if !is_fixed(a, b) {
                         let gain = inversions(ends_of(a), ends_of(b)) - inversions(ends_of(b), ends_of(a));
-                        wish[a * count + b] += gain;
-                        wish[b * count + a] -= gain;
+                        constraint[a * count + b] += gain;
+                        constraint[b * count + a] -= gain;
                     }
                 }
             }
@@ -142,13 +142,13 @@ impl Ordering<'_> {
         for a in 0..count {
             for b in a + 1..count {
                 if is_fixed(a, b) {
-                    (wish[a * count + b], wish[b * count + a]) = (-NEVER, NEVER);
+                    (constraint[a * count + b], constraint[b * count + a]) = (-NEVER, NEVER);
                 }
             }
         }
-        self.forbid(layer, &firsts, list, &mut wish);
+        self.forbid(layer, &firsts, list, &mut constraint);
         let mut order: Vec<usize> = (0..count).collect();
-        let gained = insert_best(&mut order, &wish);
+        let gained = insert_best(&mut order, &constraint);
         if gained > 0 {
             let units = self.layers.layers[layer][from..at].to_vec();
             let moved = order.iter().flat_map(|b| units[firsts[*b] - from..][..list[*b].0].iter().copied());
@@ -158,8 +158,8 @@ impl Ordering<'_> {
         gained > 0
     }
 
-    /// What wishes put in order never changes places.
-    fn forbid(&self, layer: usize, firsts: &[usize], list: &[Block], wish: &mut [i64]) {
+    /// What constraints put in order never changes places.
+    fn forbid(&self, layer: usize, firsts: &[usize], list: &[Block], constraint: &mut [i64]) {
         let count = list.len();
         let place = |unit: usize| firsts.iter().position(|f| self.layers.layers[layer][*f] == unit);
         for (a, b) in &self.unit_before {
@@ -168,7 +168,7 @@ impl Ordering<'_> {
                 && list[b].1.is_none()
             {
                 let sign = if a < b { -NEVER } else { NEVER };
-                (wish[a * count + b], wish[b * count + a]) = (sign, -sign);
+                (constraint[a * count + b], constraint[b * count + a]) = (sign, -sign);
             }
         }
     }
@@ -247,9 +247,9 @@ impl Ordering<'_> {
     }
 }
 
-/// Moves each one to where it gains most, until nothing gains; returns the whole gain. `wish` says for a pair in order
+/// Moves each one to where it gains most, until nothing gains; returns the whole gain. `constraint` says for a pair in order
 /// how much is gained by the other order.
-fn insert_best(order: &mut [usize], wish: &[i64]) -> i64 {
+fn insert_best(order: &mut [usize], constraint: &[i64]) -> i64 {
     let count = order.len();
     let mut gained = 0;
     for _ in 0..ROUNDS {
@@ -259,14 +259,14 @@ fn insert_best(order: &mut [usize], wish: &[i64]) -> i64 {
             let (mut best, mut to) = (0, at);
             let mut sum = 0;
             for i in (0..at).rev() {
-                sum += wish[order[i] * count + one];
+                sum += constraint[order[i] * count + one];
                 if sum > best {
                     (best, to) = (sum, i);
                 }
             }
             sum = 0;
             for i in at + 1..count {
-                sum += wish[one * count + order[i]];
+                sum += constraint[one * count + order[i]];
                 if sum > best {
                     (best, to) = (sum, i);
                 }
@@ -313,9 +313,9 @@ mod tests {
     #[test]
     fn an_order_takes_what_it_can_gain() {
         // 2 would rather stand first, 0 last.
-        let wish = [0, 3, 3, -3, 0, 3, -3, -3, 0];
+        let constraint = [0, 3, 3, -3, 0, 3, -3, -3, 0];
         let mut order = vec![0, 1, 2];
-        assert_eq!(insert_best(&mut order, &wish), 9);
+        assert_eq!(insert_best(&mut order, &constraint), 9);
         assert_eq!(order, [2, 1, 0]);
     }
 }

@@ -21,15 +21,15 @@ pub struct Picture {
     pub routing: Option<Spanned<Routing>>,
     /// Gaps between elements, as a multiple of the usual ones.
     pub spacing: Option<Spanned<f64>>,
-    /// Hints about single elements, in the order of the text.
-    pub hints: Vec<Hint>,
+    /// Constraints on single elements, in the order of the text.
+    pub constraints: Vec<WrittenConstraint>,
 }
 
-/// A wish about where elements stand.
+/// A constraint about where elements stand.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Hint {
-    /// What is wished.
-    pub wish: Wish,
+pub struct WrittenConstraint {
+    /// What is asked.
+    pub constraint: Constraint,
     /// The element in whose body it was written; `None` at the level of the block.
     pub written_in: Option<ElementId>,
     /// Where it was written.
@@ -45,9 +45,9 @@ pub struct Unmet {
     pub word: &'static str,
 }
 
-/// What a hint wishes.
+/// What is asked of the layout.
 #[derive(Clone, Debug, PartialEq)]
-pub enum Wish {
+pub enum Constraint {
     /// These stand level.
     Row(Vec<ElementId>),
     /// These stand in this order.
@@ -60,30 +60,30 @@ pub enum Wish {
     Heading(ElementId, Heading),
 }
 
-impl Wish {
+impl Constraint {
     /// The word that asks for it.
     pub fn word(&self) -> &'static str {
         match self {
-            Wish::Row(_) => "row",
-            Wish::Order(_) => "order",
-            Wish::Place(..) => "place",
-            Wish::Pin(..) => "pin",
-            Wish::Heading(..) => "heading",
+            Constraint::Row(_) => "row",
+            Constraint::Order(_) => "order",
+            Constraint::Place(..) => "place",
+            Constraint::Pin(..) => "pin",
+            Constraint::Heading(..) => "heading",
         }
     }
 
-    /// The same wish in a picture where elements have other numbers; `None` if one is not shown.
-    pub fn renumbered(&self, number: impl Fn(ElementId) -> Option<ElementId>) -> Option<Wish> {
+    /// The same constraint in a picture where elements have other numbers; `None` if one is not shown.
+    pub fn renumbered(&self, number: impl Fn(ElementId) -> Option<ElementId>) -> Option<Constraint> {
         let all = |ids: &[ElementId]| {
             let shown: Vec<ElementId> = ids.iter().filter_map(|id| number(*id)).collect();
             (shown.len() > 1).then_some(shown)
         };
         Some(match self {
-            Wish::Row(ids) => Wish::Row(all(ids)?),
-            Wish::Order(ids) => Wish::Order(all(ids)?),
-            Wish::Place(a, placing, b) => Wish::Place(number(*a)?, *placing, number(*b)?),
-            Wish::Pin(id, x, y) => Wish::Pin(number(*id)?, *x, *y),
-            Wish::Heading(id, heading) => Wish::Heading(number(*id)?, *heading),
+            Constraint::Row(ids) => Constraint::Row(all(ids)?),
+            Constraint::Order(ids) => Constraint::Order(all(ids)?),
+            Constraint::Place(a, placing, b) => Constraint::Place(number(*a)?, *placing, number(*b)?),
+            Constraint::Pin(id, x, y) => Constraint::Pin(number(*id)?, *x, *y),
+            Constraint::Heading(id, heading) => Constraint::Heading(number(*id)?, *heading),
         })
     }
 }
@@ -137,7 +137,7 @@ impl Picture {
     ) {
         let span = cursor.line_span();
         cursor.word();
-        let wish = match word {
+        let constraint = match word {
             "caption" => {
                 self.caption = cursor.expect_label(word, diags);
                 None
@@ -151,7 +151,7 @@ impl Picture {
                 if inside.is_none() {
                     self.heading = heading.map(|value| Spanned { value, span });
                 }
-                inside.zip(heading).map(|(id, heading)| Wish::Heading(id, heading))
+                inside.zip(heading).map(|(id, heading)| Constraint::Heading(id, heading))
             }
             "arrange" => {
                 let found = value(cursor, word, ARRANGEMENTS, Arrangement::from_word, diags);
@@ -170,18 +170,22 @@ impl Picture {
             }
             "row" | "order" => {
                 let ids = cursor.paths(word, diags).iter().filter_map(|p| find(p, diags)).collect::<Vec<_>>();
-                Some(if word == "row" { Wish::Row(ids) } else { Wish::Order(ids) })
+                Some(if word == "row" { Constraint::Row(ids) } else { Constraint::Order(ids) })
             }
             "place" => place(cursor, find, diags),
             _ => pin(cursor, find, diags),
         };
         cursor.finish(&[], diags);
-        self.hints.extend(wish.map(|wish| Hint { wish, written_in: inside, span }));
+        self.constraints.extend(constraint.map(|constraint| WrittenConstraint {
+            constraint,
+            written_in: inside,
+            span,
+        }));
     }
 }
 
 /// `place a right of b`.
-fn place(cursor: &mut Cursor<'_>, find: &mut Find<'_>, diags: &mut Diagnostics) -> Option<Wish> {
+fn place(cursor: &mut Cursor<'_>, find: &mut Find<'_>, diags: &mut Diagnostics) -> Option<Constraint> {
     let path = cursor.expect_path("place", diags)?;
     let values = "left of, right of, above or below";
     let placing = value(cursor, "place", values, Placing::from_word, diags);
@@ -193,15 +197,15 @@ fn place(cursor: &mut Cursor<'_>, find: &mut Find<'_>, diags: &mut Diagnostics) 
         return None;
     };
     let beside = cursor.expect_path(placing.word(), diags)?;
-    Some(Wish::Place(find(&path, diags)?, placing, find(&beside, diags)?))
+    Some(Constraint::Place(find(&path, diags)?, placing, find(&beside, diags)?))
 }
 
 /// `pin a 120 40`.
-fn pin(cursor: &mut Cursor<'_>, find: &mut Find<'_>, diags: &mut Diagnostics) -> Option<Wish> {
+fn pin(cursor: &mut Cursor<'_>, find: &mut Find<'_>, diags: &mut Diagnostics) -> Option<Constraint> {
     let path = cursor.expect_path("pin", diags)?;
     let mut coordinate = || number(cursor, "pin", "two numbers, such as `pin NAME 120 40`", -1e6..=1e6, diags);
     let (x, y) = (coordinate()?, coordinate()?);
-    Some(Wish::Pin(find(&path, diags)?, x, y))
+    Some(Constraint::Pin(find(&path, diags)?, x, y))
 }
 
 /// Reads a word of a closed list, or reports which there are.
