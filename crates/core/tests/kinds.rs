@@ -221,9 +221,7 @@ fn wishes_follow_their_elements_onto_sheets() {
     let sheet = support::pictures(&good(text)).remove(1);
     let constraints: Vec<&Constraint> = sheet.picture.constraints.iter().map(|h| &h.constraint).collect();
     assert_eq!(constraints.len(), 2, "{constraints:?}");
-    assert!(
-        matches!(constraints[1], Constraint::Pin(id, x, _) if sheet.element(*id).name == "y" && *x == 3.0)
-    );
+    assert!(matches!(constraints[1], Constraint::Pin(id, x, _) if sheet.element(*id).name == "y" && *x == 3.0));
 }
 
 #[test]

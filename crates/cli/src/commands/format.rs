@@ -60,7 +60,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     session::answer(&told)?;
     if !is_piped || arguments.check {
-        voice.say(&summary(count, changed, arguments.check));
+        voice.say(&if arguments.check { unformatted(count, changed) } else { formatted(count, changed) });
     }
     Ok(match (whole, arguments.check && changed > 0) {
         (false, _) => Outcome::Incomplete,
@@ -69,13 +69,25 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     })
 }
 
-fn summary(count: usize, changed: usize, check: bool) -> String {
-    let files = if count == 1 { "1 file".to_owned() } else { format!("{count} files") };
-    match (changed, check) {
-        (0, _) => format!("{files}, in their form already"),
-        (n, false) => format!("{files}, {n} brought into form"),
-        (n, true) => format!("{files}, {n} not in their form; `bathygram format` changes that"),
+fn formatted(count: usize, changed: usize) -> String {
+    let files = files(count);
+    if changed == 0 {
+        format!("{files}, in their form already")
+    } else {
+        format!("{files}, {changed} brought into form")
     }
+}
+
+fn unformatted(count: usize, changed: usize) -> String {
+    let files = files(count);
+    match changed {
+        0 => format!("{files}, in their form already"),
+        n => format!("{files}, {n} not in their form; `bathygram format` changes that"),
+    }
+}
+
+fn files(count: usize) -> String {
+    if count == 1 { "1 file".to_owned() } else { format!("{count} files") }
 }
 
 /// What would change, as a unified diff.

@@ -16,8 +16,20 @@ pub(super) enum Form {
     Rule,
 }
 
-/// Writes a line from its first word up to token `end`, without the line break after it.
-pub(super) fn write(out: &mut String, source: &Source, tree: &Tree, line: &Line, end: u32, depth: usize, form: Form) {
+/// Where a line stands in the text that is written.
+#[derive(Clone, Copy)]
+pub(super) struct Setting {
+    /// How deep it is nested.
+    pub(super) depth: usize,
+    /// What kind of line it is.
+    pub(super) form: Form,
+    /// One past its last token.
+    pub(super) end: u32,
+}
+
+/// Writes a line from its first word on, without the line break after it.
+pub(super) fn write(out: &mut String, source: &Source, tree: &Tree, line: &Line, setting: Setting) {
+    let Setting { depth, form, end } = setting;
     indent(out, depth);
     if form == Form::Member {
         out.push_str(&member::canonical(source, tree, line));

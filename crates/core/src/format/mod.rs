@@ -27,7 +27,7 @@ fn once(source: &Source) -> (String, bool) {
     for root in &tree.roots {
         writer.line(*root, 0, Place { is_first: false, block: None, in_class: false });
     }
-    writer.comments(&pieces.tail, false, 0);
+    writer.comments(&pieces.tail, BodyPlace::Later, 0);
     (writer.out, writer.has_moved)
 }
 
@@ -141,6 +141,13 @@ fn between(
     Between { comments, gap }
 }
 
+/// Where in a body something stands.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum BodyPlace {
+    First,
+    Later,
+}
+
 /// Where a line stands.
 #[derive(Clone, Copy)]
 struct Place {
@@ -164,7 +171,8 @@ impl<'a> Writer<'a> {
     /// Writes a line with what belongs to it. Nesting has a limit, so recursion has too.
     fn line(&mut self, id: LineId, depth: usize, place: Place) {
         let before = &self.pieces.before[id.0 as usize];
-        let had_comments = self.comments(before, place.is_first, depth);
+        let had_comments =
+            self.comments(before, if place.is_first { BodyPlace::First } else { BodyPlace::Later }, depth);
         // Blocks have an empty row between them; comments right above one belong to it.
         let opens_body = place.is_first && before.comments.is_empty();
         let wants_gap = (before.gap && !opens_body) || (depth == 0 && !had_comments);
@@ -180,7 +188,7 @@ impl<'a> Writer<'a> {
             _ => line::Form::Words,
         };
         let end = self.pieces.ends[id.0 as usize];
-        line::write(&mut self.out, self.source, self.tree, line, end, depth, form);
+        line::write(&mut self.out, self.source, self.tree, line, line::Setting { depth, form, end });
         self.out.push('\n');
         let in_class = block == Some("classes") && depth > 0 && first != "group";
         let children = match self.pieces.has_open_text {
@@ -195,10 +203,10 @@ impl<'a> Writer<'a> {
 
     /// Writes comments on rows of their own, before a line of some depth; says whether the last of them
     /// stands right above it, at its depth.
-    fn comments(&mut self, between: &Between, is_first: bool, depth: usize) -> bool {
+    fn comments(&mut self, between: &Between, place: BodyPlace, depth: usize) -> bool {
         let mut own = false;
         for (i, comment) in between.comments.iter().enumerate() {
-            let opens_body = is_first && i == 0;
+            let opens_body = place == BodyPlace::First && i == 0;
             // The first comment that belongs to a block stands apart from the block above.
             let parts = comment.depth == 0 && depth == 0 && !own;
             if ((comment.gap && !opens_body) || parts) && !self.out.is_empty() {

@@ -215,7 +215,8 @@ impl<'a> Build<'a> {
                 diags.report(path.span, Message::DeclaredTwice { name, first });
                 continue;
             }
-            let label = clauses.label.as_ref().map(|label| numbered_label(label, &name, several));
+            let label = clauses.label.as_ref();
+            let label = label.map(|label| if several { numbered_label(label, &name) } else { label.clone() });
             let mut draft = Draft::new(kind, &name, label, parent, span, &clauses);
             draft.span = path.span.to(span);
             let id = self.add(draft, diags);
@@ -590,11 +591,10 @@ fn end_text(end: &End) -> EndText {
 }
 
 /// `lamp1..lamp4 "Lamp"` are "Lamp 1" to "Lamp 4".
-fn numbered_label(label: &Label, name: &str, several: bool) -> Label {
+fn numbered_label(label: &Label, name: &str) -> Label {
     let figures = &name[name.trim_end_matches(|c: char| c.is_ascii_digit()).len()..];
     let mut label = label.clone();
     if let Some(last) = label.runs.last_mut()
-        && several
         && !figures.is_empty()
     {
         last.text += &format!(" {figures}");

@@ -14,9 +14,10 @@ enum Later<'a> {
 }
 
 /// Reads the lines of the block into a diagram.
-pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
-    let mut later = Vec::new();
-    declare(&mut build, &block.children, None, &mut later, diags);
+pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
+    let mut classes = Classes { build, later: Vec::new() };
+    classes.declare(&block.children, None, diags);
+    let Classes { mut build, later } = classes;
     let mut refers = Vec::new();
     for entry in later {
         match entry {
@@ -42,136 +43,140 @@ pub(super) fn read(mut build: Build<'_>, block: &Line, diags: &mut Diagnostics) 
     build.finish(diags)
 }
 
-fn declare<'a>(
-    build: &mut Build<'a>, ids: &[LineId], inside: Option<ElementId>, later: &mut Vec<Later<'a>>,
-    diags: &mut Diagnostics,
-) {
-    for id in ids {
-        let line = build.tree.line(*id);
-        let mut cursor = build.cursor(line);
-        match build.line_kind(&cursor) {
-            LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword("remark") => {
-                later.push(Later::Line(line, inside))
-            }
-            LineKind::Picture(word) => build.picture_word(word, line, inside),
-            LineKind::Keyword("multiplicity") => {
-                cursor.word();
-                let is_crowfoot = cursor.eat("crowfoot").is_some();
-                if let Content::Classes(classes) = &mut build.diagram.content {
-                    classes.crows_feet = is_crowfoot.then_some(line.span);
+/// Classifiers that are being declared.
+struct Classes<'a> {
+    build: Build<'a>,
+    later: Vec<Later<'a>>,
+}
+
+impl<'a> Classes<'a> {
+    fn declare(&mut self, ids: &[LineId], inside: Option<ElementId>, diags: &mut Diagnostics) {
+        for id in ids {
+            let line = self.build.tree.line(*id);
+            let mut cursor = self.build.cursor(line);
+            match self.build.line_kind(&cursor) {
+                LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword("remark") => {
+                    self.later.push(Later::Line(line, inside))
                 }
-                if !is_crowfoot {
-                    let word = cursor.word().map(|w| w.value).unwrap_or_default();
-                    let values = "`multiplicity crowfoot`, or leave the line out for figures";
-                    diags.report(line.span, Message::BadValue { word, of: "multiplicity", values });
+                LineKind::Picture(word) => self.build.picture_word(word, line, inside),
+                LineKind::Keyword("multiplicity") => {
+                    cursor.word();
+                    let is_crowfoot = cursor.eat("crowfoot").is_some();
+                    if let Content::Classes(classes) = &mut self.build.diagram.content {
+                        classes.crows_feet = is_crowfoot.then_some(line.span);
+                    }
+                    if !is_crowfoot {
+                        let word = cursor.word().map(|w| w.value).unwrap_or_default();
+                        let values = "`multiplicity crowfoot`, or leave the line out for figures";
+                        diags.report(line.span, Message::BadValue { word, of: "multiplicity", values });
+                    }
+                    cursor.finish(&[], diags);
                 }
-                cursor.finish(&[], diags);
-            }
-            LineKind::Keyword(word) => diags.report(cursor.line_span(), Message::OnlyInside { word, place: "a class" }),
-            LineKind::Property(word) => build.property(word, inside, &mut cursor, diags),
-            LineKind::Kind("group") => {
-                cursor.word();
-                let (ids, _) = build.declaration(ElementKind::Group, &mut cursor, inside, diags);
-                if let Some(id) = ids.first() {
-                    declare(build, &line.children, Some(*id), later, diags);
+                LineKind::Keyword(word) => {
+                    diags.report(cursor.line_span(), Message::OnlyInside { word, place: "a class" })
                 }
-            }
-            LineKind::Kind(word) => {
-                cursor.word();
-                let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Class);
-                classifier(build, line, kind, &mut cursor, inside, later, diags);
-            }
-            LineKind::Text => classifier(build, line, ElementKind::Class, &mut cursor, inside, later, diags),
-            LineKind::Unknown => {
-                build.unknown_line(&cursor, diags);
-                // What looks like a member of the class that the line failed to declare is left out.
-                let below = build.below_unknown(line);
-                let is_member = |id: &LineId| member::is_member(build.cursor(build.tree.line(*id)).rest().value);
-                let below: Vec<LineId> = below.into_iter().filter(|id| !is_member(id)).collect();
-                declare(build, &below, inside, later, diags);
+                LineKind::Property(word) => self.build.property(word, inside, &mut cursor, diags),
+                LineKind::Kind("group") => {
+                    cursor.word();
+                    let (ids, _) = self.build.declaration(ElementKind::Group, &mut cursor, inside, diags);
+                    if let Some(id) = ids.first() {
+                        self.declare(&line.children, Some(*id), diags);
+                    }
+                }
+                LineKind::Kind(word) => {
+                    cursor.word();
+                    let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Class);
+                    self.classifier(line, kind, &mut cursor, inside, diags);
+                }
+                LineKind::Text => self.classifier(line, ElementKind::Class, &mut cursor, inside, diags),
+                LineKind::Unknown => {
+                    self.build.unknown_line(&cursor, diags);
+                    // What looks like a member of the class that the line failed to declare is left out.
+                    let below = self.build.below_unknown(line);
+                    let is_member =
+                        |id: &LineId| member::is_member(self.build.cursor(self.build.tree.line(*id)).rest().value);
+                    let below: Vec<LineId> = below.into_iter().filter(|id| !is_member(id)).collect();
+                    self.declare(&below, inside, diags);
+                }
             }
         }
     }
-}
 
-fn classifier<'a>(
-    build: &mut Build<'a>, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
-    later: &mut Vec<Later<'a>>, diags: &mut Diagnostics,
-) {
-    let mut body = ClassBody::default();
-    // Type parameters stand between the name and what follows; look ahead for them.
-    let mut ahead = cursor.clone();
-    if !ahead.at_text() && ahead.path().is_some() && ahead.type_parameters().is_some() {
-        let path = cursor.path();
-        body.parameters = cursor.type_parameters().map(|p| p.value);
-        let clauses = cursor.clauses(build.words.clauses, diags);
-        if let Some(path) = path {
-            let span = cursor.line_span();
-            let draft = super::build::Draft::new(kind, &path.text(), clauses.label.clone(), inside, span, &clauses);
-            let ids: Vec<ElementId> = build.add(draft, diags).into_iter().collect();
-            finish(build, line, &ids, body, &clauses, later, diags);
+    fn classifier(
+        &mut self, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
+        diags: &mut Diagnostics,
+    ) {
+        let mut body = ClassBody::default();
+        // Type parameters stand between the name and what follows; look ahead for them.
+        let mut ahead = cursor.clone();
+        if !ahead.at_text() && ahead.path().is_some() && ahead.type_parameters().is_some() {
+            let path = cursor.path();
+            body.parameters = cursor.type_parameters().map(|p| p.value);
+            let clauses = cursor.clauses(self.build.words.clauses, diags);
+            if let Some(path) = path {
+                let span = cursor.line_span();
+                let draft = super::build::Draft::new(kind, &path.text(), clauses.label.clone(), inside, span, &clauses);
+                let ids: Vec<ElementId> = self.build.add(draft, diags).into_iter().collect();
+                self.finish(line, &ids, body, &clauses, diags);
+            }
+            return;
         }
-        return;
+        let (ids, clauses) = self.build.declaration(kind, cursor, inside, diags);
+        self.finish(line, &ids, body, &clauses, diags);
     }
-    let (ids, clauses) = build.declaration(kind, cursor, inside, diags);
-    finish(build, line, &ids, body, &clauses, later, diags);
-}
 
-fn finish<'a>(
-    build: &mut Build<'a>, line: &'a Line, ids: &[ElementId], mut body: ClassBody, clauses: &Clauses,
-    later: &mut Vec<Later<'a>>, diags: &mut Diagnostics,
-) {
-    let keyword = clauses.traits.iter().find(|t| t.word.value == "keyword").and_then(|t| t.values.first());
-    body.keyword = keyword.map(|v| v.value.clone());
-    body.instance_of = clauses.names("of").next().map(Path::text);
-    for id in ids {
-        build.traits_as_properties(*id);
-        for (word, verb) in [("extends", Verb::Extends), ("implements", Verb::Implements)] {
-            later.extend(clauses.names(word).map(|path| Later::Clause(*id, verb, path.clone())));
+    fn finish(
+        &mut self, line: &'a Line, ids: &[ElementId], mut body: ClassBody, clauses: &Clauses, diags: &mut Diagnostics,
+    ) {
+        let keyword = clauses.traits.iter().find(|t| t.word.value == "keyword").and_then(|t| t.values.first());
+        body.keyword = keyword.map(|v| v.value.clone());
+        body.instance_of = clauses.names("of").next().map(Path::text);
+        for id in ids {
+            self.build.traits_as_properties(*id);
+            for (word, verb) in [("extends", Verb::Extends), ("implements", Verb::Implements)] {
+                self.later.extend(clauses.names(word).map(|path| Later::Clause(*id, verb, path.clone())));
+            }
+            let mut own = body.clone();
+            self.members(line, *id, &mut own, diags);
+            self.build.diagram.elements[id.index()].class = Some(Box::new(own));
         }
-        let mut own = body.clone();
-        members(build, line, *id, &mut own, later, diags);
-        build.diagram.elements[id.index()].class = Some(Box::new(own));
     }
-}
 
-/// Reads what is indented under a classifier.
-fn members<'a>(
-    build: &mut Build<'a>, parent: &'a Line, id: ElementId, body: &mut ClassBody, later: &mut Vec<Later<'a>>,
-    diags: &mut Diagnostics,
-) {
-    for child in &parent.children {
-        let line = build.tree.line(*child);
-        let mut cursor = build.cursor(line);
-        if member::is_member(cursor.rest().value) {
-            cursor.leaf("a member", diags);
-            let (member, _) = member::read(&mut cursor, diags);
-            if let Some(target) = &member.refers {
-                later.push(Later::Refers(id, target.clone(), line));
+    /// Reads what is indented under a classifier.
+    fn members(&mut self, parent: &'a Line, id: ElementId, body: &mut ClassBody, diags: &mut Diagnostics) {
+        for child in &parent.children {
+            let line = self.build.tree.line(*child);
+            let mut cursor = self.build.cursor(line);
+            if member::is_member(cursor.rest().value) {
+                cursor.leaf("a member", diags);
+                let (member, _) = member::read(&mut cursor, diags);
+                if let Some(target) = &member.refers {
+                    self.later.push(Later::Refers(id, target.clone(), line));
+                }
+                push(body, member);
+                continue;
             }
-            push(body, member);
-            continue;
-        }
-        match build.line_kind(&cursor) {
-            LineKind::Keyword("section") => {
-                cursor.word();
-                let title = cursor.label();
-                cursor.finish(&[], diags);
-                body.compartments.push(Compartment { title, members: Vec::new() });
-                members(build, line, id, body, later, diags);
+            match self.build.line_kind(&cursor) {
+                LineKind::Keyword("section") => {
+                    cursor.word();
+                    let title = cursor.label();
+                    cursor.finish(&[], diags);
+                    body.compartments.push(Compartment { title, members: Vec::new() });
+                    self.members(line, id, body, diags);
+                }
+                LineKind::Keyword(word @ ("key" | "unique")) => {
+                    cursor.leaf("a key", diags);
+                    cursor.word();
+                    let columns: Vec<String> = cursor.paths(word, diags).iter().map(Path::text).collect();
+                    cursor.finish(&[], diags);
+                    mark_columns(body, word, &columns, line);
+                }
+                LineKind::Property(word) => self.build.property(word, Some(id), &mut cursor, diags),
+                LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword("remark") => {
+                    self.later.push(Later::Line(line, Some(id)))
+                }
+                _ => self.build.unknown_line(&cursor, diags),
             }
-            LineKind::Keyword(word @ ("key" | "unique")) => {
-                cursor.leaf("a key", diags);
-                cursor.word();
-                let columns: Vec<String> = cursor.paths(word, diags).iter().map(Path::text).collect();
-                cursor.finish(&[], diags);
-                mark_columns(body, word, &columns, line);
-            }
-            LineKind::Property(word) => build.property(word, Some(id), &mut cursor, diags),
-            LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword("remark") => {
-                later.push(Later::Line(line, Some(id)))
-            }
-            _ => build.unknown_line(&cursor, diags),
         }
     }
 }

@@ -91,11 +91,10 @@ impl<'a> Flow<'a> {
                 }
                 LineKind::Kind("decide") => open = self.decide(line, &mut cursor, open, (*place, told), diags),
                 LineKind::Kind(word) => {
-                    cursor.word();
                     let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Step);
-                    open = self.step(line, kind, &mut cursor, open, (*place, told), diags);
+                    open = self.step(line, kind, open, (*place, told), diags);
                 }
-                LineKind::Text => open = self.step(line, ElementKind::Step, &mut cursor, open, (*place, told), diags),
+                LineKind::Text => open = self.step(line, ElementKind::Step, open, (*place, told), diags),
                 LineKind::Keyword("together") => {
                     let parts = ids[at..].iter().take_while(|id| self.starts_with(**id, "and")).count();
                     open = self.together(line, &ids[at..at + parts], open, (*place, told), diags);
@@ -245,10 +244,13 @@ impl<'a> Flow<'a> {
     }
 
     fn step(
-        &mut self, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, open: Vec<Open>,
+        &mut self, line: &'a Line, kind: ElementKind, open: Vec<Open>,
         (place, told): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
     ) -> Vec<Open> {
-        let Some(id) = self.element(kind, cursor, place, diags) else { return open };
+        let mut cursor = self.build.cursor(line);
+        // A bare text has no kind before it.
+        cursor.eat(kind.word());
+        let Some(id) = self.element(kind, &mut cursor, place, diags) else { return open };
         told.push(Passage::Step(id));
         self.connect(&open, id, line.span);
         self.details(line, id, diags);

@@ -64,6 +64,20 @@ impl Bearers {
     }
 }
 
+/// Where a name stands in its path.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum NamePlace {
+    Last,
+    Before,
+}
+
+impl NamePlace {
+    /// The place with so many names behind it.
+    fn before(names: usize) -> Self {
+        if names == 0 { Self::Last } else { Self::Before }
+    }
+}
+
 /// Which elements bear a name, and what resembles an unknown one.
 #[derive(Debug, Default)]
 pub(crate) struct Names {
@@ -158,7 +172,7 @@ impl Names {
 
     fn descend(&self, diagram: &Diagram, holder: Option<ElementId>, names: &[Name]) -> Vec<ElementId> {
         let Some((first, rest)) = names.split_first() else { return Vec::new() };
-        let here = self.bearers(first, rest.is_empty()).flat_map(|b| b.within(diagram, holder));
+        let here = self.bearers(first, NamePlace::before(rest.len())).flat_map(|b| b.within(diagram, holder));
         let mut found: Vec<ElementId> = Vec::new();
         for id in here {
             let below = if rest.is_empty() { vec![id] } else { self.descend(diagram, Some(id), rest) };
@@ -172,8 +186,8 @@ impl Names {
 
     /// The elements that bear a name of a path: by name, or by label where it is written as one. The last name of a path
     /// that is written as a label is a label.
-    fn bearers(&self, name: &Name, is_last: bool) -> impl Iterator<Item = &Bearers> {
-        let by_name = if name.by_label && is_last { None } else { self.by_name.get(&name.text) };
+    fn bearers(&self, name: &Name, place: NamePlace) -> impl Iterator<Item = &Bearers> {
+        let by_name = if name.by_label && place == NamePlace::Last { None } else { self.by_name.get(&name.text) };
         let by_label = if name.by_label { self.by_label.get(&name.text) } else { None };
         by_name.into_iter().chain(by_label)
     }
@@ -182,9 +196,10 @@ impl Names {
     fn anywhere(&self, diagram: &Diagram, path: &Path) -> Lookup {
         // Looked for from the rarest of its names: where that stands, its neighbours are few.
         let last = path.names.len() - 1;
-        let count = |i: usize| self.bearers(&path.names[i], i == last).map(|b| b.all.len()).sum::<usize>();
+        let count =
+            |i: usize| self.bearers(&path.names[i], NamePlace::before(last - i)).map(|b| b.all.len()).sum::<usize>();
         let rarest = (0..=last).min_by_key(|i| count(*i)).unwrap_or(last);
-        let starts = self.bearers(&path.names[rarest], rarest == last).flat_map(|b| &b.all).copied();
+        let starts = self.bearers(&path.names[rarest], NamePlace::before(last - rarest)).flat_map(|b| &b.all).copied();
         let mut found: Vec<ElementId> = Vec::new();
         for start in starts.filter(|id| matches(diagram, *id, &path.names[..=rarest])) {
             let rest = &path.names[rarest + 1..];

@@ -20,10 +20,11 @@ enum Later<'a> {
 
 /// Reads the lines of a block into a diagram.
 pub(super) fn read<'a>(
-    mut build: Build<'a>, block: &'a Line, statement: Statement<'a>, diags: &mut Diagnostics,
+    build: Build<'a>, block: &'a Line, statement: Statement<'a>, diags: &mut Diagnostics,
 ) -> Diagram {
-    let mut later = Vec::new();
-    declare(&mut build, &block.children, None, &mut later, diags);
+    let mut nested = Nested { build, later: Vec::new() };
+    nested.declare(&block.children, None, diags);
+    let Nested { mut build, later } = nested;
     for what in later {
         let (line, scope) = match what {
             Later::Line(line, scope) => (line, scope),
@@ -41,44 +42,51 @@ pub(super) fn read<'a>(
     build.finish(diags)
 }
 
-/// Declares the elements under a line; what refers to elements is left for later.
-fn declare<'a>(
-    build: &mut Build<'a>, ids: &[LineId], inside: Option<ElementId>, later: &mut Vec<Later<'a>>,
-    diags: &mut Diagnostics,
-) {
-    for id in ids {
-        let line = build.tree.line(*id);
-        let mut cursor = build.cursor(line);
-        match build.line_kind(&cursor) {
-            LineKind::Keyword("from") => {
-                let taken = taken::declare(build, &mut cursor, inside, diags);
-                later.extend(taken.map(Later::Relations));
-            }
-            LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword(_) => later.push(Later::Line(line, inside)),
-            LineKind::Picture(word) => build.picture_word(word, line, inside),
-            LineKind::Property(word) => build.property(word, inside, &mut cursor, diags),
-            LineKind::Kind(word) => {
-                cursor.word();
-                let kind = ElementKind::from_word(word).unwrap_or(build.default_kind);
-                element(build, line, kind, &mut cursor, inside, later, diags);
-            }
-            LineKind::Text => element(build, line, build.default_kind, &mut cursor, inside, later, diags),
-            LineKind::Unknown => {
-                build.unknown_line(&cursor, diags);
-                let below = build.below_unknown(line);
-                declare(build, &below, inside, later, diags);
+/// A block whose elements are being declared.
+struct Nested<'a> {
+    build: Build<'a>,
+    later: Vec<Later<'a>>,
+}
+
+impl<'a> Nested<'a> {
+    /// Declares the elements under a line; what refers to elements is left for later.
+    fn declare(&mut self, ids: &[LineId], inside: Option<ElementId>, diags: &mut Diagnostics) {
+        for id in ids {
+            let line = self.build.tree.line(*id);
+            let mut cursor = self.build.cursor(line);
+            match self.build.line_kind(&cursor) {
+                LineKind::Keyword("from") => {
+                    let taken = taken::declare(&mut self.build, &mut cursor, inside, diags);
+                    self.later.extend(taken.map(Later::Relations));
+                }
+                LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword(_) => {
+                    self.later.push(Later::Line(line, inside));
+                }
+                LineKind::Picture(word) => self.build.picture_word(word, line, inside),
+                LineKind::Property(word) => self.build.property(word, inside, &mut cursor, diags),
+                LineKind::Kind(word) => {
+                    cursor.word();
+                    let kind = ElementKind::from_word(word).unwrap_or(self.build.default_kind);
+                    self.element(line, kind, &mut cursor, inside, diags);
+                }
+                LineKind::Text => self.element(line, self.build.default_kind, &mut cursor, inside, diags),
+                LineKind::Unknown => {
+                    self.build.unknown_line(&cursor, diags);
+                    let below = self.build.below_unknown(line);
+                    self.declare(&below, inside, diags);
+                }
             }
         }
     }
-}
 
-fn element<'a>(
-    build: &mut Build<'a>, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
-    later: &mut Vec<Later<'a>>, diags: &mut Diagnostics,
-) {
-    let (ids, _) = build.declaration(kind, cursor, inside, diags);
-    for id in &ids {
-        build.traits_as_properties(*id);
-        declare(build, &line.children, Some(*id), later, diags);
+    fn element(
+        &mut self, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
+        diags: &mut Diagnostics,
+    ) {
+        let (ids, _) = self.build.declaration(kind, cursor, inside, diags);
+        for id in &ids {
+            self.build.traits_as_properties(*id);
+            self.declare(&line.children, Some(*id), diags);
+        }
     }
 }

@@ -2,7 +2,7 @@
 //! Output: parties as elements, messages as relations, and the tree of what happens.
 
 use super::build::{Build, Draft, LineKind};
-use super::{Content, Diagram, ElementId, ElementKind, Event, Operand, Operator, Verb};
+use super::{Content, Diagram, ElementId, ElementKind, Event, Operand, Operator, Relation, RelationId, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Path};
 
@@ -209,7 +209,7 @@ fn message<'a>(
         vec![worker]
     } else {
         let set = cursor.set("", diags);
-        set.iter().filter_map(|end| end_of_message(build, &end.path, true, diags)).collect()
+        set.iter().filter_map(|end| end_of_message(build, &end.path, MessageEnd::Sender, diags)).collect()
     };
     let word = cursor.word().map(|w| w.value).unwrap_or_default();
     let verb = Verb::from_word(&word).unwrap_or(Verb::Sends);
@@ -239,7 +239,7 @@ fn message<'a>(
         let inner = Scope { worker: Some(b), caller: Some(a), is_block: false };
         let body = items(build, &line.children, inner, diags);
         let returning = clauses.text("returning").cloned();
-        check_replies(build, verb, &returning, &body, (a, b), span, diags);
+        check_replies(build, relation, &returning, &body, diags);
         out.push(Event::Message {
             relation,
             body,
@@ -266,18 +266,25 @@ fn objects(
         },
         _ => {
             let set = cursor.set(verb.word(), diags);
-            set.iter().filter_map(|end| end_of_message(build, &end.path, false, diags)).collect()
+            set.iter().filter_map(|end| end_of_message(build, &end.path, MessageEnd::Receiver, diags)).collect()
         }
     }
 }
 
+/// An end of a message.
+#[derive(Clone, Copy)]
+enum MessageEnd {
+    Sender,
+    Receiver,
+}
+
 /// The party at an end; `lost` and `found` are elements of their own, one for each message.
-fn end_of_message(build: &mut Build<'_>, path: &Path, is_subject: bool, diags: &mut Diagnostics) -> Option<ElementId> {
+fn end_of_message(build: &mut Build<'_>, path: &Path, side: MessageEnd, diags: &mut Diagnostics) -> Option<ElementId> {
     let plain = path.names.iter().all(|n| !n.quoted && !n.by_label);
-    let kind = match (path.text().as_str(), is_subject) {
+    let kind = match (path.text().as_str(), side) {
         _ if !plain => return build.resolve(path, None, diags),
-        ("found", true) => ElementKind::Found,
-        ("lost", false) => ElementKind::Lost,
+        ("found", MessageEnd::Sender) => ElementKind::Found,
+        ("lost", MessageEnd::Receiver) => ElementKind::Lost,
         _ => return build.resolve(path, None, diags),
     };
     build.add(Draft::new(kind, "", None, None, path.span, &Clauses::default()), diags)
@@ -294,9 +301,9 @@ fn beside_its_party(build: &mut Build<'_>, a: ElementId, b: ElementId) {
 
 /// A reply needs a call, and one reply is enough.
 fn check_replies(
-    build: &Build<'_>, verb: Verb, returning: &Option<Label>, body: &[Event], ends: (ElementId, ElementId),
-    span: crate::source::Span, diags: &mut Diagnostics,
+    build: &Build<'_>, message: RelationId, returning: &Option<Label>, body: &[Event], diags: &mut Diagnostics,
 ) {
+    let Relation { from, to, verb, span, .. } = *build.diagram.relation(message);
     let Some(reply) = returning else { return };
     if !matches!(verb, Verb::Calls | Verb::Sends | Verb::Creates) {
         diags.report(reply.span, Message::ReplyWithoutCall { verb: verb.word() });
@@ -304,7 +311,7 @@ fn check_replies(
     let answers = |item: &Event| match item {
         Event::Message { relation, .. } => {
             let relation = build.diagram.relation(*relation);
-            relation.verb == Verb::Answers && (relation.from, relation.to) == (ends.1, ends.0)
+            relation.verb == Verb::Answers && (relation.from, relation.to) == (to, from)
         }
         _ => false,
     };

@@ -29,7 +29,7 @@ struct States<'a> {
 /// Reads the lines of the block into a diagram.
 pub(super) fn read<'a>(build: Build<'a>, block: &'a Line, diags: &mut Diagnostics) -> Diagram {
     let mut states = States { build, later: Vec::new(), pseudo: HashMap::new() };
-    states.declare(&block.children, None, 0, diags);
+    states.declare(&block.children, None, diags);
     let mut later = std::mem::take(&mut states.later);
     // Outer lines first: a state that is mentioned outside is known inside.
     later.sort_by_key(|l| l.depth);
@@ -42,7 +42,8 @@ pub(super) fn read<'a>(build: Build<'a>, block: &'a Line, diags: &mut Diagnostic
 
 impl<'a> States<'a> {
     /// Declares the states under a line; what refers to states is left for later.
-    fn declare(&mut self, ids: &[LineId], inside: Option<ElementId>, depth: usize, diags: &mut Diagnostics) {
+    fn declare(&mut self, ids: &[LineId], inside: Option<ElementId>, diags: &mut Diagnostics) {
+        let depth = inside.map_or(0, |id| self.build.diagram.ancestors(id).count() + 1);
         for id in ids {
             let line = self.build.tree.line(*id);
             let mut cursor = self.build.cursor(line);
@@ -56,20 +57,20 @@ impl<'a> States<'a> {
                 LineKind::Kind(word) => {
                     cursor.word();
                     let kind = if word == "together" { Some(ElementKind::Bar) } else { ElementKind::from_word(word) };
-                    self.state(line, kind.unwrap_or(ElementKind::State), &mut cursor, inside, depth, diags);
+                    self.state(line, kind.unwrap_or(ElementKind::State), &mut cursor, inside, diags);
                 }
-                LineKind::Text => self.state(line, ElementKind::State, &mut cursor, inside, depth, diags),
+                LineKind::Text => self.state(line, ElementKind::State, &mut cursor, inside, diags),
                 LineKind::Unknown => {
                     self.build.unknown_line(&cursor, diags);
                     let below = self.build.below_unknown(line);
-                    self.declare(&below, inside, depth, diags);
+                    self.declare(&below, inside, diags);
                 }
             }
         }
     }
 
     fn state(
-        &mut self, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>, depth: usize,
+        &mut self, line: &'a Line, kind: ElementKind, cursor: &mut Cursor<'a>, inside: Option<ElementId>,
         diags: &mut Diagnostics,
     ) {
         let (ids, _) = self.build.declaration(kind, cursor, inside, diags);
@@ -79,7 +80,7 @@ impl<'a> States<'a> {
             if kind == ElementKind::History {
                 self.pseudo.entry((inside, kind)).or_insert(id);
             }
-            self.declare(&line.children, Some(id), depth + 1, diags);
+            self.declare(&line.children, Some(id), diags);
         }
     }
 

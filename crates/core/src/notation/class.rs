@@ -39,7 +39,7 @@ pub(super) fn state(fonts: &Fonts, element: &Element) -> Figure {
     let mut builder =
         Builder { fonts, figure: Figure::new(Symbol::Card, Size::default()), y: 10.0, width: 96.0, parameters: None };
     let block = wrap(fonts, &element.shown(), Face::Bold, 13.5, 180.0);
-    builder.text(block, TextAnchor::Middle, false, false);
+    builder.text(block, TextAnchor::Middle, Ink::Plain);
     builder.y += 8.0;
     for compartment in element.class.iter().flat_map(|body| &body.compartments) {
         builder.compartment(compartment);
@@ -77,12 +77,32 @@ fn corner_size(parameters: &TextBlock) -> Size {
     Size::new(parameters.width() + 12.0, parameters.height() + 4.0)
 }
 
+/// How a text is set.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Ink {
+    Plain,
+    Quiet,
+    Underlined,
+}
+
+impl Ink {
+    fn underlined(is_underlined: bool) -> Self {
+        if is_underlined { Self::Underlined } else { Self::Plain }
+    }
+}
+
 impl Builder<'_> {
-    fn text(&mut self, block: TextBlock, anchor: TextAnchor, quiet: bool, underline: bool) {
+    fn text(&mut self, block: TextBlock, anchor: TextAnchor, ink: Ink) {
         let place = Rect::new(PAD, self.y, block.width(), block.height());
         self.width = self.width.max(block.width() + 2.0 * PAD);
         self.y += block.height();
-        self.figure.texts.push(FigureText { block, place, anchor, quiet, underline });
+        self.figure.texts.push(FigureText {
+            block,
+            place,
+            anchor,
+            quiet: ink == Ink::Quiet,
+            underline: ink == Ink::Underlined,
+        });
     }
 
     fn plain(&self, text: &str, face: Face, size: f64) -> TextBlock {
@@ -103,7 +123,7 @@ impl Builder<'_> {
         }
         if let Some(keyword) = keyword {
             let block = self.plain(&format!("«{keyword}»"), Face::Regular, 11.5);
-            self.text(block, TextAnchor::Middle, true, false);
+            self.text(block, TextAnchor::Middle, Ink::Quiet);
         }
         let mut name = element.shown();
         if let Some(class) = &body.instance_of {
@@ -115,7 +135,7 @@ impl Builder<'_> {
             // The name stands in the middle, and free of the corner.
             self.width = self.width.max(block.width() + 2.0 * (corner.w + CORNER_GAP));
         }
-        self.text(block, TextAnchor::Middle, false, element.kind == ElementKind::Object);
+        self.text(block, TextAnchor::Middle, Ink::underlined(element.kind == ElementKind::Object));
     }
 
     /// Type parameters in a dashed box in the upper right corner (UML 2.5.1, 9.3.4); long ones above the name.
@@ -134,7 +154,7 @@ impl Builder<'_> {
         self.y += AIR;
         if let Some(title) = &compartment.title {
             let block = wrap(self.fonts, title, Face::Italic, 11.5, MEASURE);
-            self.text(block, TextAnchor::Middle, true, false);
+            self.text(block, TextAnchor::Middle, Ink::Quiet);
         }
         for member in &compartment.members {
             let face = match (member.is_abstract, member.key) {
@@ -143,7 +163,7 @@ impl Builder<'_> {
                 _ => Face::Regular,
             };
             let block = self.plain(&member.text, face, 13.0);
-            self.text(block, TextAnchor::Start, false, member.is_static);
+            self.text(block, TextAnchor::Start, Ink::underlined(member.is_static));
         }
         self.y += AIR;
     }

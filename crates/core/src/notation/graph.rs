@@ -189,8 +189,8 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     for relation in diagram.relations.iter().filter(|r| r.verb == Verb::Remarks) {
         *seen.remarks.entry(relation.from).or_insert(0) += 1;
     }
-    for (r, relation) in diagram.relations.iter().enumerate() {
-        edge(diagram, context, r, relation, &mut shapes, &mut graph, &mut seen);
+    for r in 0..diagram.relations.len() {
+        edge(diagram, context, r, &mut shapes, &mut graph, &mut seen);
     }
     let room = layout::layered::room_for_lines(&graph);
     // Cards and classifiers grow where their lines need the room.
@@ -272,10 +272,8 @@ fn way(heading: Heading) -> RankDirection {
     }
 }
 
-fn edge(
-    diagram: &Diagram, context: &Context<'_>, r: usize, relation: &Relation, shapes: &mut Shapes, graph: &mut Graph,
-    seen: &mut Seen,
-) {
+fn edge(diagram: &Diagram, context: &Context<'_>, r: usize, shapes: &mut Shapes, graph: &mut Graph, seen: &mut Seen) {
+    let relation = &diagram.relations[r];
     let is_unbroken = relation.verb == Verb::NeverUses && !seen.broken.contains(&RelationId(r as u32));
     if is_unbroken || relation.verb == Verb::Runs {
         return;
@@ -294,7 +292,7 @@ fn edge(
     let label = label_block(context, relation);
     let arrow = if tells_reading(diagram, relation) { ARROW } else { 0.0 };
     edge.label = label.as_ref().map(|b| Size::new(up4(b.width() + arrow + 8.0), b.height() + 2.0));
-    let ends = end_blocks(context, relation, diagram.has_crows_feet());
+    let ends = end_blocks(context, diagram, relation);
     edge.end_labels = [0, 1].map(|i| {
         let side = if turned { 1 - i } else { i };
         let block = ends[side].as_ref().map(|b| Size::new(libm::ceil(b.width()), b.height()));
@@ -388,10 +386,10 @@ fn label_block(context: &Context<'_>, relation: &Relation) -> Option<TextBlock> 
     block.filter(|b| b.width() > 0.0)
 }
 
-fn end_blocks(context: &Context<'_>, relation: &Relation, crowfoot: bool) -> [Option<TextBlock>; 2] {
+fn end_blocks(context: &Context<'_>, diagram: &Diagram, relation: &Relation) -> [Option<TextBlock>; 2] {
     [0, 1].map(|i| {
         let mut end = relation.ends[i].clone();
-        if crowfoot {
+        if diagram.has_crows_feet() {
             // The foot says it.
             end.multiplicity = None;
         }

@@ -98,7 +98,8 @@ pub(super) fn read(body: &str) -> Vec<Run> {
             }
         }
         let is_prefix = is_prefix(&out);
-        let (text, style, is_operator, length) = sign(rest, is_prefix);
+        let (text, style, is_operator, length) =
+            sign(rest, if is_prefix { SignPlace::Before } else { SignPlace::Between });
         let spaced = is_operator && !is_prefix;
         let ends_spaced = out.last().is_none_or(|r| r.text.ends_with(SPACE) || r.text.ends_with(PREFIXES));
         if (spaced || gap) && !ends_spaced {
@@ -127,16 +128,23 @@ pub fn ends_with_operator(text: &str) -> bool {
     OPERATORS.iter().any(|(_, sign)| text.ends_with(sign))
 }
 
+/// Where an operator may stand.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum SignPlace {
+    /// In front of everything: it belongs to what follows.
+    Before,
+    Between,
+}
+
 /// The next sign: its text, its style, whether it is an operator between two others, and its length.
-fn sign(rest: &str, is_first: bool) -> (String, RunStyle, bool, usize) {
+fn sign(rest: &str, place: SignPlace) -> (String, RunStyle, bool, usize) {
     let word = rest.find(|c: char| !c.is_alphabetic()).unwrap_or(rest.len());
     let marks = if word > 0 { &rest[..word] } else { rest };
     let operator = |(name, _): &&(&str, &str)| {
         if word > 0 { *name == marks } else { marks.starts_with(name) && !name.starts_with(char::is_alphabetic) }
     };
     if let Some((name, sign)) = OPERATORS.iter().find(operator) {
-        // A sign in front of everything belongs to what follows.
-        return ((*sign).to_owned(), RunStyle::Plain, !is_first, name.len());
+        return ((*sign).to_owned(), RunStyle::Plain, place == SignPlace::Between, name.len());
     }
     if word > 0 {
         let named = NAMES.iter().find(|(name, _)| *name == marks);
@@ -170,7 +178,7 @@ fn flat(group: &str) -> String {
     let mut out = String::new();
     let mut rest = group;
     while !rest.is_empty() {
-        let (text, _, _, length) = sign(rest, true);
+        let (text, _, _, length) = sign(rest, SignPlace::Before);
         out += &text;
         rest = &rest[length..];
     }

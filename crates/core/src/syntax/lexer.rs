@@ -51,25 +51,33 @@ pub(super) fn tokens(source: &Source, diags: &mut Diagnostics) -> Vec<Token> {
     let text = source.text.as_str();
     let mut found = Vec::with_capacity(text.len() / 4);
     let mut at = 0;
-    let mut after_space = true;
+    let mut before = Before::Space;
     while let Some(first) = text[at..].chars().next() {
-        let (kind, length) = next(&text[at..], first, after_space);
+        let (kind, length) = next(&text[at..], first, before);
         let span = source.span(at, at + length);
         report_unclosed(&text[at..at + length], kind, span, diags);
         found.push(Token { kind, span });
-        after_space = matches!(kind, TokenKind::Space | TokenKind::Newline);
+        let is_space = matches!(kind, TokenKind::Space | TokenKind::Newline);
+        before = if is_space { Before::Space } else { Before::Word };
         at += length;
     }
     found
 }
 
-fn next(rest: &str, first: char, after_space: bool) -> (TokenKind, usize) {
+/// What stands before a token: two strokes begin a comment after a space only.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Before {
+    Space,
+    Word,
+}
+
+fn next(rest: &str, first: char, before: Before) -> (TokenKind, usize) {
     let line_end = || row_length(rest);
     let run = |keep: fn(char) -> bool| rest.find(|c| !keep(c)).unwrap_or(rest.len());
     match first {
         '\n' => (TokenKind::Newline, 1),
         c if is_space(c) => (TokenKind::Space, run(is_space)),
-        '/' if after_space && rest.starts_with("//") => (TokenKind::Comment, line_end()),
+        '/' if before == Before::Space && rest.starts_with("//") => (TokenKind::Comment, line_end()),
         '"' if rest.starts_with("\"\"\"") => {
             let end = rest[3..].find("\"\"\"").map(|i| i + 6);
             (TokenKind::TextBlock, end.unwrap_or(line_end()))

@@ -506,11 +506,11 @@ fn separate(blocks: &mut [Block], children: &[usize], i: usize, lowest: &[(f64, 
         }
         let (sy, cy) = (bottom(blocks, sr), bottom(blocks, cl));
         if sy <= cy {
-            right = next(blocks, sr, false);
+            right = next(blocks, sr, Contour::Right);
             sum_right += right.map_or(0.0, |r| blocks[r].place.modifier);
         }
         if sy >= cy {
-            left = next(blocks, cl, true);
+            left = next(blocks, cl, Contour::Left);
             sum_left += left.map_or(0.0, |l| blocks[l].place.modifier);
         }
     }
@@ -540,10 +540,17 @@ fn separate(blocks: &mut [Block], children: &[usize], i: usize, lowest: &[(f64, 
     }
 }
 
+/// A side of a subtree.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Contour {
+    Left,
+    Right,
+}
+
 /// The next block of a contour.
-fn next(blocks: &[Block], t: usize, of_left: bool) -> Option<usize> {
+fn next(blocks: &[Block], t: usize, contour: Contour) -> Option<usize> {
     let own = &blocks[t];
-    if of_left {
+    if contour == Contour::Left {
         own.children.first().copied().or(own.place.left_thread)
     } else {
         own.children.last().copied().or(own.place.right_thread)

@@ -35,12 +35,12 @@ pub(in crate::layout) fn compact(graph: &Graph, placement: &mut Placement) {
         return;
     }
     for _ in 0..2 {
-        for along in [true, false] {
-            let upright = along != graph.direction.is_sideways();
+        for heading in [AxisHeading::Along, AxisHeading::Across] {
+            let upright = (heading == AxisHeading::Along) != graph.direction.is_sideways();
             if !upright {
                 placement.transpose();
             }
-            Axis::new(graph, placement, along).apply(placement);
+            Axis::new(graph, placement, heading).apply(placement);
             if !upright {
                 placement.transpose();
             }
@@ -84,6 +84,14 @@ struct Body {
     group: Option<usize>,
 }
 
+/// How an axis lies in the picture.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum AxisHeading {
+    /// In the rank direction.
+    Along,
+    Across,
+}
+
 /// All bodies along one axis; positions are those before any move.
 struct Axis<'a> {
     graph: &'a Graph,
@@ -101,7 +109,7 @@ struct Axis<'a> {
 }
 
 impl<'a> Axis<'a> {
-    fn new(graph: &'a Graph, placement: &Placement, along: bool) -> Self {
+    fn new(graph: &'a Graph, placement: &Placement, heading: AxisHeading) -> Self {
         let (nodes, groups) = (placement.nodes.len(), placement.groups.len());
         let mut axis = Self {
             graph,
@@ -112,7 +120,7 @@ impl<'a> Axis<'a> {
             titles: nodes + 2 * groups,
             labels: vec![[None; 3]; placement.routes.len()],
             stretches: Vec::new(),
-            along,
+            along: heading == AxisHeading::Along,
         };
         // 1. Bodies.
         for (v, rect) in placement.nodes.iter().enumerate() {
@@ -125,7 +133,7 @@ impl<'a> Axis<'a> {
         }
         for (g, rect) in placement.titles.iter().enumerate() {
             // A lane has its title on a band from side to side; along, sideways pictures are turned here.
-            let is_band = along && graph.groups[g].lane;
+            let is_band = axis.along && graph.groups[g].lane;
             let rect =
                 if is_band { Rect::new(placement.groups[g].x, rect.y, placement.groups[g].w, rect.h) } else { *rect };
             let title = axis.add(if is_band { Kind::Band } else { Kind::Title }, rect, TEXT, Some(g));
@@ -137,7 +145,7 @@ impl<'a> Axis<'a> {
         axis.tie_rows(placement);
         // 2. What keeps them apart, and what pulls.
         axis.shade(placement);
-        if !along {
+        if !axis.along {
             axis.keep_order();
         }
         for e in 0..placement.routes.len() {

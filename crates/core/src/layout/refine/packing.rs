@@ -151,7 +151,7 @@ fn shelves(sizes: &[Size], gap: f64) -> Vec<Point> {
     let widths = [0.8, 0.9, 1.0, 1.1, 1.25, 1.5].into_iter().map(|f| f64::max(widest, wanted * f));
     let widths = widths.chain([widest, sizes.iter().map(|s| s.w + gap).sum()]);
     let cost = |size: Size| size.w * size.h * unlike_a_page(size);
-    let tried = widths.flat_map(|w| [false, true].map(|stacks| in_rows(sizes, gap, w, stacks)));
+    let tried = widths.flat_map(|w| [Columns::Single, Columns::Stacked].map(|columns| in_rows(sizes, gap, w, columns)));
     let best = tried.min_by(|a, b| cost(a.1).total_cmp(&cost(b.1)));
     best.map(|b| b.0).unwrap_or_default()
 }
@@ -163,8 +163,17 @@ pub(in crate::layout) fn unlike_a_page(size: Size) -> f64 {
     excess(size) * (1.0 + 0.3 * off)
 }
 
+/// What a column of a row may hold.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Columns {
+    /// One component.
+    Single,
+    /// Several, below each other.
+    Stacked,
+}
+
 /// Rows of columns: what fits below the last one of its row stands there if they stack, else beside it, else in a new row.
-fn in_rows(sizes: &[Size], gap: f64, width: f64, stacks: bool) -> (Vec<Point>, Size) {
+fn in_rows(sizes: &[Size], gap: f64, width: f64, columns: Columns) -> (Vec<Point>, Size) {
     let mut corners = Vec::with_capacity(sizes.len());
     let mut whole = Size::default();
     // The row, and the last column in it.
@@ -172,8 +181,9 @@ fn in_rows(sizes: &[Size], gap: f64, width: f64, stacks: bool) -> (Vec<Point>, S
     let mut column = Rect::default();
     for size in sizes {
         let is_first = row.w == 0.0;
-        let fits_below =
-            stacks && column.bottom() + gap + size.h <= row.bottom() && column.x + size.w.max(column.w) <= width;
+        let fits_below = columns == Columns::Stacked
+            && column.bottom() + gap + size.h <= row.bottom()
+            && column.x + size.w.max(column.w) <= width;
         let fits_beside = row.right() + gap + size.w <= width + 0.5;
         let corner = match () {
             () if is_first => pt(0.0, 0.0),
@@ -220,10 +230,10 @@ mod tests {
     #[test]
     fn low_parts_stand_above_each_other_beside_a_tall_one() {
         let sizes = [(600.0, 500.0), (120.0, 200.0), (100.0, 80.0), (140.0, 60.0)].map(|(w, h)| Size::new(w, h));
-        let (corners, whole) = in_rows(&sizes, 40.0, 800.0, true);
+        let (corners, whole) = in_rows(&sizes, 40.0, 800.0, Columns::Stacked);
         assert_eq!(corners, [pt(0.0, 0.0), pt(640.0, 0.0), pt(640.0, 240.0), pt(640.0, 360.0)]);
         assert_eq!(whole, Size::new(780.0, 500.0));
-        let (corners, _) = in_rows(&sizes, 40.0, 770.0, true);
+        let (corners, _) = in_rows(&sizes, 40.0, 770.0, Columns::Stacked);
         assert_eq!(corners[3], pt(0.0, 540.0), "too wide for the column and for the row");
     }
 }

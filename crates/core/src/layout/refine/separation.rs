@@ -14,14 +14,14 @@ pub(in crate::layout) fn apart(sizes: &[Size], middles: &mut [Point], gap: f64) 
 /// The same, where some boxes resist moves more than others.
 pub(in crate::layout) fn weighted(sizes: &[Size], firm: &[f64], middles: &mut [Point], gap: f64) {
     // Along x where that is the shorter way, then along y whatever still overlaps.
-    for along_x in [true, false] {
+    for axis in [Axis::X, Axis::Y] {
         let rects: Vec<Rect> =
             sizes.iter().zip(middles.iter()).map(|(s, m)| Rect::around(*m, Size::new(s.w + gap, s.h + gap))).collect();
-        let constraints = constraints(&rects, along_x);
-        let wanted: Vec<f64> = middles.iter().map(|m| if along_x { m.x } else { m.y }).collect();
+        let constraints = constraints(&rects, axis);
+        let wanted: Vec<f64> = middles.iter().map(|m| if axis == Axis::X { m.x } else { m.y }).collect();
         let found = satisfy(&wanted, firm, &constraints);
         for (m, v) in middles.iter_mut().zip(found) {
-            *(if along_x { &mut m.x } else { &mut m.y }) = v;
+            *(if axis == Axis::X { &mut m.x } else { &mut m.y }) = v;
         }
     }
 }
@@ -63,9 +63,16 @@ pub(in crate::layout) fn in_group(graph: &Graph, out: &mut Placement, group: Opt
     }
 }
 
+/// The axis along which boxes move.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Axis {
+    X,
+    Y,
+}
+
 /// `right - left >= gap` for boxes that overlap: along x only those whose overlap is narrower than it is tall.
-fn constraints(rects: &[Rect], along_x: bool) -> Vec<(usize, usize, f64)> {
-    let flipped = |r: &Rect| if along_x { *r } else { Rect::new(r.y, r.x, r.h, r.w) };
+fn constraints(rects: &[Rect], axis: Axis) -> Vec<(usize, usize, f64)> {
+    let flipped = |r: &Rect| if axis == Axis::X { *r } else { Rect::new(r.y, r.x, r.h, r.w) };
     let rects: Vec<Rect> = rects.iter().map(flipped).collect();
     let mut order: Vec<usize> = (0..rects.len()).collect();
     order.sort_by(|a, b| rects[*a].y.total_cmp(&rects[*b].y).then(a.cmp(b)));
@@ -79,7 +86,7 @@ fn constraints(rects: &[Rect], along_x: bool) -> Vec<(usize, usize, f64)> {
             let overlap = apart - (rects[b].middle().x - rects[a].middle().x);
             let other = f64::min(rects[a].bottom(), rects[b].bottom()) - f64::max(rects[a].y, rects[b].y);
             // In the second pass everything that overlaps across is kept apart, so that moves push others along.
-            if !along_x || (overlap > 0.0 && overlap <= other) || overlap <= 0.0 {
+            if axis == Axis::Y || (overlap > 0.0 && overlap <= other) || overlap <= 0.0 {
                 list.push((a, b, apart));
             }
         }

@@ -126,9 +126,29 @@ impl Ahead {
     }
 
     /// The estimate for a state.
-    fn cost(&self, column: usize, row: usize, upright: bool) -> u32 {
+    fn cost(&self, column: usize, row: usize, heading: Orientation) -> u32 {
         let (across, down) = (self.columns[column], self.rows[row]);
-        (across.0 + down.0 + if upright { across.1 } else { down.1 }) * self.halves / 2
+        (across.0
+            + down.0
+            + match heading {
+                Orientation::Vertical => across.1,
+                Orientation::Horizontal => down.1,
+            })
+            * self.halves
+            / 2
+    }
+}
+
+/// How a stretch of a line runs.
+#[derive(Clone, Copy)]
+enum Orientation {
+    Horizontal,
+    Vertical,
+}
+
+impl Orientation {
+    fn of_vertical(is_vertical: bool) -> Self {
+        if is_vertical { Self::Vertical } else { Self::Horizontal }
     }
 }
 
@@ -402,7 +422,10 @@ impl Grid {
             let is_open = !self.solid[at] && allowed[self.group[at] as usize];
             if is_open && self.cost(state).is_none_or(|c| c > port.cost) {
                 self.visits[state] = Visit { search: self.searches, cost: port.cost, came: Came::Port(i as u32) };
-                queue.push(port.cost + ahead.cost(port.column, port.row, state % 2 == 1), state);
+                queue.push(
+                    port.cost + ahead.cost(port.column, port.row, Orientation::of_vertical(state % 2 == 1)),
+                    state,
+                );
             }
         }
         let mut steps = self.steps.min(STEPS);
@@ -416,7 +439,7 @@ impl Grid {
             let (at, upright) = (state / 2, state % 2);
             let (column, row) = (at % self.columns, at / self.columns);
             let so_far = self.visits[state].cost;
-            if so_far + ahead.cost(column, row, upright == 1) < estimate {
+            if so_far + ahead.cost(column, row, Orientation::of_vertical(upright == 1)) < estimate {
                 continue;
             }
             for goal in goal_of.get(&at).into_iter().flatten() {
@@ -455,7 +478,7 @@ impl Grid {
                 let total = so_far + add;
                 if self.cost(to).is_none_or(|c| total < c) {
                     self.visits[to] = Visit { search: self.searches, cost: total, came: Came::State(state as u32) };
-                    queue.push(total + ahead.cost(c as usize, r as usize, !level), to);
+                    queue.push(total + ahead.cost(c as usize, r as usize, Orientation::of_vertical(!level)), to);
                 }
             }
         }

@@ -231,7 +231,7 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
         && !graph.is_heading_asked
         && graph.constraints.is_empty()
     {
-        add_columns(graph, &mut all, is_compared);
+        add_columns(graph, &mut all, if is_compared { Measured::All } else { Measured::None });
     }
     // 4. The best.
     let candidates = all.len();
@@ -275,16 +275,23 @@ fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
     placement
 }
 
+/// Which candidates have their measures.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Measured {
+    All,
+    /// There was nothing to compare.
+    None,
+}
+
 /// Adds the strips among layered candidates once more, broken into columns.
-fn add_columns(graph: &Graph, all: &mut Vec<Candidate>, is_compared: bool) {
+fn add_columns(graph: &Graph, all: &mut Vec<Candidate>, measured: Measured) {
     for i in 0..all.len() {
         let strip = &mut all[i];
         if !matches!(strip.way, Way::Layered(_)) || excess_height(strip.placement.size) <= 1.0 {
             continue;
         }
         let Some(placement) = columns::broken(graph, &strip.placement) else { continue };
-        // Where there was nothing to compare, nothing was measured.
-        if !is_compared {
+        if measured == Measured::None {
             strip.measures = measure(graph, &strip.placement);
         }
         let (way, measures) = (strip.way, measure(graph, &placement));

@@ -191,7 +191,9 @@ impl<'a> Script<'a> {
                 Event::Reference { label, across, span, .. } => out.push(self.reference(label, across, *span)),
                 Event::Phase { label, span } => out.push(self.mark(Some(label), *span, MarkKind::Phase)),
                 Event::Pause { label, span } => out.push(self.mark(label.as_ref(), *span, MarkKind::Pause)),
-                Event::Remark { across, label, left, span } => out.extend(self.remark(across, label, *left, *span)),
+                Event::Remark { across, label, left, span } => {
+                    out.extend(self.remark(across, label, if *left { Side::Left } else { Side::Right }, *span))
+                }
             }
         }
     }
@@ -316,14 +318,14 @@ impl<'a> Script<'a> {
         Step::Block { id, place: BlockPlace::Across(low, high), size }
     }
 
-    fn remark(&mut self, across: &[ElementId], label: &Label, left: bool, span: Span) -> Option<Step> {
+    fn remark(&mut self, across: &[ElementId], label: &Label, side: Side, span: Span) -> Option<Step> {
         let columns: Vec<usize> = across.iter().filter_map(|e| self.column_of.get(e).copied()).collect();
         let (low, high) = (columns.iter().min().copied()?, columns.iter().max().copied()?);
         let figure = self.shaper.note(label);
         let size = figure.size;
-        let place = match (low == high, left) {
+        let place = match (low == high, side) {
             (false, _) => BlockPlace::Across(low, high),
-            (true, true) => BlockPlace::LeftOf(low),
+            (true, Side::Left) => BlockPlace::LeftOf(low),
             _ => BlockPlace::RightOf(low),
         };
         let id = self.blocks.len();
@@ -340,6 +342,13 @@ impl<'a> Script<'a> {
         self.marks.push(Mark { text, span, kind });
         Step::Mark { id, size, gap: if is_pause { 16.0 } else { 0.0 } }
     }
+}
+
+/// A side of a party.
+#[derive(Clone, Copy)]
+enum Side {
+    Left,
+    Right,
 }
 
 fn size_of(text: &Option<TextBlock>) -> Size {

@@ -6,7 +6,8 @@
 
 use super::bars;
 use super::gaps::{CORNER, PORT_GAP};
-use super::layers::{ItemKind, Layers};
+use super::layers::{ItemKind, Layers, Sweep};
+use super::options::Care;
 use super::ports::{self, is_pointed};
 use super::system::System;
 use crate::layout::graph::{Graph, Side};
@@ -28,13 +29,19 @@ const DRAFT: usize = 150;
 const STEPS: usize = 4_000;
 
 /// Finds places across, ports included.
-pub(super) fn assign(layers: &mut Layers, graph: &Graph, draft: bool) -> Across {
+pub(super) fn assign(layers: &mut Layers, graph: &Graph, care: Care) -> Across {
     ports::spread_all(layers, graph);
     let mut system = System::new(layers, graph);
     bars::keep_halves(&mut system, layers, graph);
     let variables = system.count + layers.links.len();
     let mut at = if variables <= FULL_EFFORT {
-        optimum(&system, layers, graph, variables, if draft { DRAFT } else { STEPS * (variables / 1000 + 1) })
+        optimum(
+            &system,
+            layers,
+            graph,
+            variables,
+            if care == Care::Draft { DRAFT } else { STEPS * (variables / 1000 + 1) },
+        )
     } else {
         swept(&system, layers)
     };
@@ -66,12 +73,9 @@ fn optimum(system: &System, layers: &Layers, graph: &Graph, variables: usize, st
 fn swept(system: &System, layers: &Layers) -> Vec<f64> {
     let mut x = system.packed();
     for i in 0..8 {
-        let downwards = i % 2 == 0;
-        let count = layers.layers.len();
-        let order: Vec<usize> =
-            if downwards { (1..count).collect() } else { (0..count.saturating_sub(1)).rev().collect() };
-        for layer in order {
-            place_row(layers, &mut x, layer, downwards);
+        let sweep = Sweep::numbered(i);
+        for layer in sweep.layers(layers.layers.len()) {
+            place_row(layers, &mut x, layer, sweep);
         }
     }
     system.restore(&mut x);
@@ -80,7 +84,7 @@ fn swept(system: &System, layers: &Layers) -> Vec<f64> {
 
 /// Moves the items of a row towards the medians of their neighbours: the weighted least squares
 /// under the order of the row, by pooling.
-fn place_row(layers: &Layers, x: &mut [f64], layer: usize, downwards: bool) {
+fn place_row(layers: &Layers, x: &mut [f64], layer: usize, sweep: Sweep) {
     struct Pool {
         sum: f64,
         weight: f64,
@@ -99,7 +103,7 @@ fn place_row(layers: &Layers, x: &mut [f64], layer: usize, downwards: bool) {
     }
     let mut pools: Vec<Pool> = Vec::new();
     for (&item, offset) in row.iter().zip(&offsets) {
-        let (wanted, weight) = wanted(layers, x, item, downwards);
+        let (wanted, weight) = wanted(layers, x, item, sweep);
         pools.push(Pool { sum: (wanted - offset) * weight, weight, count: 1 });
         while let [.., a, b] = pools.as_slice()
             && a.sum / a.weight > b.sum / b.weight
@@ -119,14 +123,14 @@ fn place_row(layers: &Layers, x: &mut [f64], layer: usize, downwards: bool) {
 }
 
 /// The weighted median of where an item's neighbours would have it, and how much it matters.
-fn wanted(layers: &Layers, x: &[f64], item: usize, downwards: bool) -> (f64, f64) {
+fn wanted(layers: &Layers, x: &[f64], item: usize, sweep: Sweep) -> (f64, f64) {
     let own = &layers.items[item];
-    let links = if downwards { &own.up } else { &own.down };
+    let links = if sweep == Sweep::Down { &own.up } else { &own.down };
     let mut ends: Vec<f64> = links
         .iter()
         .map(|l| {
             let link = &layers.links[*l];
-            if downwards {
+            if sweep == Sweep::Down {
                 x[link.upper] + link.upper_port - link.lower_port
             } else {
                 x[link.lower] + link.lower_port - link.upper_port

@@ -16,8 +16,8 @@ use std::collections::{BTreeMap, BTreeSet};
 pub(super) fn reversed(graph: &Graph, directions: Directions) -> Vec<bool> {
     match directions {
         Directions::Written => written(graph),
-        Directions::FromHub => outward(graph, false),
-        Directions::FromMiddle => outward(graph, true),
+        Directions::FromHub => outward(graph, Directions::FromHub),
+        Directions::FromMiddle => outward(graph, Directions::FromMiddle),
     }
 }
 
@@ -37,14 +37,14 @@ fn written(graph: &Graph) -> Vec<bool> {
 
 /// For every edge, whether it is reversed where only trunks have a direction that matters: the others lead away from one
 /// node, so that what is near in the graph lies in near layers (breadth-first).
-fn outward(graph: &Graph, from_middle: bool) -> Vec<bool> {
+fn outward(graph: &Graph, from: Directions) -> Vec<bool> {
     let ends = ends(graph);
     let near = neighbours(graph.nodes.len() + graph.groups.len(), &ends);
     // 1. How far each is from the first.
     let mut firsts: Vec<usize> = (0..near.len()).collect();
     firsts.sort_by_key(|v| Reverse(near[*v].len()));
     let reached = |v: usize| hops(&near, v).into_iter().enumerate().filter(|(_, far)| *far != usize::MAX);
-    if from_middle {
+    if from == Directions::FromMiddle {
         firsts.sort_by_cached_key(|v| (near[*v].is_empty(), reached(*v).map(|(_, far)| far).max()));
     }
     let mut far = vec![usize::MAX; near.len()];

@@ -8,6 +8,52 @@ use super::ranks::Ranks;
 use crate::layout::graph::{Anchor, BackEdges, Edge, Face, Graph, LabelAt};
 use crate::layout::routing::loops::Loops;
 
+/// An end of what runs from layer to layer.
+#[derive(Clone, Copy)]
+enum LinkEnd {
+    Upper,
+    Lower,
+}
+
+/// How an edge runs in its layers.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum EdgeHeading {
+    /// From a higher layer to a lower one.
+    Along,
+    /// The other way; its chain is laid out turned round.
+    Against,
+}
+
+impl EdgeHeading {
+    fn is_against(self) -> bool {
+        self == Self::Against
+    }
+}
+
+/// A pass over the layers, one after the other.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Sweep {
+    /// From the first to the last: each layer looks at the one above it.
+    Down,
+    /// From the last to the first.
+    Up,
+}
+
+impl Sweep {
+    /// Passes that alternate, the first one down.
+    pub(super) fn numbered(pass: usize) -> Self {
+        if pass.is_multiple_of(2) { Self::Down } else { Self::Up }
+    }
+
+    /// The layers that move, in the order of the pass.
+    pub(super) fn layers(self, count: usize) -> Vec<usize> {
+        match self {
+            Self::Down => (1..count).collect(),
+            Self::Up => (0..count.saturating_sub(1)).rev().collect(),
+        }
+    }
+}
+
 /// What an item is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum ItemKind {
@@ -148,9 +194,10 @@ impl Layers {
         layers.add_nodes(graph, ranks);
         let reach = bypass::reach(graph, ranks);
         for (edge, is_reversed) in reversed.iter().enumerate() {
-            match detours.get(&edge).and_then(|groups| layers.way_around(graph, edge, *is_reversed, groups)) {
-                Some(way) => layers.add_detour(graph, edge, *is_reversed, way),
-                None => layers.add_chain(graph, edge, *is_reversed, reach),
+            let heading = if *is_reversed { EdgeHeading::Against } else { EdgeHeading::Along };
+            match detours.get(&edge).and_then(|groups| layers.way_around(graph, edge, heading, groups)) {
+                Some(way) => layers.add_detour(graph, edge, heading, way),
+                None => layers.add_chain(graph, edge, heading, reach),
             }
         }
         layers.fill_groups(&paths);
@@ -212,12 +259,15 @@ impl Layers {
     }
 
     /// The item and the groups of an edge's end.
-    fn end(&mut self, graph: &Graph, anchor: Anchor, edge: usize, is_upper: bool) -> (usize, Vec<usize>) {
+    fn end(&mut self, graph: &Graph, anchor: Anchor, edge: usize, end: LinkEnd) -> (usize, Vec<usize>) {
         match anchor {
             Anchor::Node(v) => (self.node_item[v], self.units[self.items[self.node_item[v]].unit].groups.clone()),
             Anchor::Group(g) => {
                 let groups = path(graph, Some(g));
-                let layer = if is_upper { self.spans[g].1 } else { self.spans[g].0 };
+                let layer = match end {
+                    LinkEnd::Upper => self.spans[g].1,
+                    LinkEnd::Lower => self.spans[g].0,
+                };
                 let item = self.add_item(ItemKind::Frame(g), layer, Some(edge), [4.0, 4.0, 0.0]);
                 self.add_unit(item, groups.clone());
                 (item, groups)
@@ -226,14 +276,14 @@ impl Layers {
     }
 
     /// A line through the layers; past most of them in the margin if there are more than `reach`.
-    fn add_chain(&mut self, graph: &Graph, e: usize, is_reversed: bool, reach: usize) {
+    fn add_chain(&mut self, graph: &Graph, e: usize, heading: EdgeHeading, reach: usize) {
         let edge = &graph.edges[e];
-        let (from, to) = if is_reversed { (edge.to, edge.from) } else { (edge.from, edge.to) };
+        let (from, to) = if heading.is_against() { (edge.to, edge.from) } else { (edge.from, edge.to) };
         if from == to || beside_each_other(graph, from, to) {
             return;
         }
-        let (upper, upper_groups) = self.end(graph, from, e, true);
-        let (lower, lower_groups) = self.end(graph, to, e, false);
+        let (upper, upper_groups) = self.end(graph, from, e, LinkEnd::Upper);
+        let (lower, lower_groups) = self.end(graph, to, e, LinkEnd::Lower);
         let (top, bottom) = (self.items[upper].layer, self.items[lower].layer);
         if top >= bottom {
             // Both ends stand level: the line is drawn when everything has its place.
@@ -243,15 +293,15 @@ impl Layers {
             return;
         }
         let mut items = vec![upper];
-        let around = is_reversed && graph.back_edges == BackEdges::Flanks;
-        let flank = !is_reversed && edge.face == Face::Flank;
+        let around = heading.is_against() && graph.back_edges == BackEdges::Flanks;
+        let flank = !heading.is_against() && edge.face == Face::Flank;
         if (around || flank) && matches!(from, Anchor::Node(_)) {
             items.push(self.add_turn(upper, e));
         }
         let between = bottom - top - 1;
         let texts = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
         let kept = if between > reach { texts + 2 } else { between };
-        let kinds = kinds_between(edge, is_reversed, kept);
+        let kinds = kinds_between(edge, heading, kept);
         let gap = (kept < between).then_some(kept.div_ceil(2));
         for (i, kind) in kinds.iter().enumerate() {
             let layer = if gap.is_none_or(|gap| i < gap) { top + 1 + i } else { bottom + i - kept };
@@ -272,20 +322,20 @@ impl Layers {
         items.push(lower);
         match gap.map(|gap| items.partition_point(|i| self.items[*i].layer <= top + gap)) {
             Some(gap) => {
-                self.link(&items[..gap], edge, e, is_reversed);
-                self.link(&items[gap..], edge, e, is_reversed);
+                self.link(&items[..gap], edge, e, heading);
+                self.link(&items[gap..], edge, e, heading);
                 self.bypasses.push(Bypass { edge: e, upper: items[gap - 1], lower: items[gap] });
             }
-            None => self.link(&items, edge, e, is_reversed),
+            None => self.link(&items, edge, e, heading),
         }
-        self.chains[e] = Chain { items, reversed: is_reversed };
+        self.chains[e] = Chain { items, reversed: heading.is_against() };
     }
 
     /// Above or below some groups, whichever is shorter: the layer in which the line passes them.
-    fn way_around(&self, graph: &Graph, e: usize, is_reversed: bool, groups: &[usize]) -> Option<Way> {
+    fn way_around(&self, graph: &Graph, e: usize, heading: EdgeHeading, groups: &[usize]) -> Option<Way> {
         let edge = &graph.edges[e];
         let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return None };
-        let (upper, lower) = if is_reversed { (b, a) } else { (a, b) };
+        let (upper, lower) = if heading.is_against() { (b, a) } else { (a, b) };
         let layer = |v: usize| self.items[self.node_item[v]].layer;
         let needed = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
         let length = |way: &Way| match *way {
@@ -306,11 +356,11 @@ impl Layers {
 
     /// A line that leaves its upper end, passes some groups above or below them, and comes back to its
     /// lower end.
-    fn add_detour(&mut self, graph: &Graph, e: usize, is_reversed: bool, way: Way) {
+    fn add_detour(&mut self, graph: &Graph, e: usize, heading: EdgeHeading, way: Way) {
         let edge = &graph.edges[e];
-        let (from, to) = if is_reversed { (edge.to, edge.from) } else { (edge.from, edge.to) };
-        let (upper, upper_groups) = self.end(graph, from, e, true);
-        let (lower, lower_groups) = self.end(graph, to, e, false);
+        let (from, to) = if heading.is_against() { (edge.to, edge.from) } else { (edge.from, edge.to) };
+        let (upper, upper_groups) = self.end(graph, from, e, LinkEnd::Upper);
+        let (lower, lower_groups) = self.end(graph, to, e, LinkEnd::Lower);
         let (first, last) = (self.items[upper].layer, self.items[lower].layer);
         let common = upper_groups.iter().zip(&lower_groups).take_while(|(a, b)| a == b).count();
         let reach = |path: &[usize], layer: usize, spans: &[(usize, usize)]| {
@@ -324,7 +374,7 @@ impl Layers {
         places.extend(before.into_iter().map(|l| (l, reach(&upper_groups, l, &self.spans))));
         places.push((turning, reach(&upper_groups[..common], turning, &self.spans)));
         places.extend(after.into_iter().map(|l| (l, reach(&lower_groups, l, &self.spans))));
-        let kinds = kinds_between(edge, is_reversed, places.len());
+        let kinds = kinds_between(edge, heading, places.len());
         let mut items = vec![upper];
         if matches!(way, Way::Over(_)) {
             items.push(self.add_turn(upper, e));
@@ -338,8 +388,8 @@ impl Layers {
             items.push(self.add_turn(lower, e));
         }
         items.push(lower);
-        self.link(&items, edge, e, is_reversed);
-        self.chains[e] = Chain { items, reversed: is_reversed };
+        self.link(&items, edge, e, heading);
+        self.chains[e] = Chain { items, reversed: heading.is_against() };
     }
 
     fn add_turn(&mut self, node: usize, edge: usize) -> usize {
@@ -350,7 +400,7 @@ impl Layers {
         item
     }
 
-    fn link(&mut self, items: &[usize], edge: &Edge, e: usize, is_reversed: bool) {
+    fn link(&mut self, items: &[usize], edge: &Edge, e: usize, heading: EdgeHeading) {
         for pair in items.windows(2) {
             let (mut upper, mut lower) = (pair[0], pair[1]);
             if self.items[upper].layer == self.items[lower].layer {
@@ -359,7 +409,7 @@ impl Layers {
             if self.items[upper].layer > self.items[lower].layer {
                 std::mem::swap(&mut upper, &mut lower);
             }
-            let straight = straightness(self.items[upper].kind, self.items[lower].kind, is_reversed);
+            let straight = straightness(self.items[upper].kind, self.items[lower].kind, heading);
             let link = self.links.len();
             let weight = edge.weight * straight;
             self.links.push(Link { upper, lower, edge: e, weight, upper_port: 0.0, lower_port: 0.0 });
@@ -426,13 +476,13 @@ impl Layers {
 
 /// How much a stretch wants to be straight: long lines more than short ones (Gansner and others,
 /// section 4), and a text at an end stays right before its node.
-fn straightness(upper: ItemKind, lower: ItemKind, is_reversed: bool) -> i64 {
+fn straightness(upper: ItemKind, lower: ItemKind, heading: EdgeHeading) -> i64 {
     let is_node = |k| matches!(k, ItemKind::Node(_));
     let is_end = |k| matches!(k, ItemKind::EndLabel(_));
     match (is_node(upper), is_node(lower)) {
         (true, true) => 2,
-        (true, _) if lower == ItemKind::EndLabel(usize::from(is_reversed)) => 8,
-        (_, true) if upper == ItemKind::EndLabel(usize::from(!is_reversed)) => 8,
+        (true, _) if lower == ItemKind::EndLabel(usize::from(heading.is_against())) => 8,
+        (_, true) if upper == ItemKind::EndLabel(usize::from(!heading.is_against())) => 8,
         _ if upper == ItemKind::Turn || lower == ItemKind::Turn => 16,
         (false, false) if is_end(upper) || is_end(lower) => 2,
         (false, false) => 8,
@@ -465,9 +515,9 @@ fn extent_of(kind: ItemKind, edge: &Edge) -> [f64; 3] {
 }
 
 /// What an edge needs in the layers between its ends.
-fn kinds_between(edge: &Edge, is_reversed: bool, between: usize) -> Vec<ItemKind> {
+fn kinds_between(edge: &Edge, heading: EdgeHeading, between: usize) -> Vec<ItemKind> {
     let mut kinds = vec![ItemKind::Dummy; between];
-    let (first, last) = if is_reversed { (1, 0) } else { (0, 1) };
+    let (first, last) = if heading.is_against() { (1, 0) } else { (0, 1) };
     let (mut low, mut high) = (0, between);
     if edge.end_labels[first].is_some() && low < high {
         kinds[low] = ItemKind::EndLabel(first);
@@ -478,7 +528,7 @@ fn kinds_between(edge: &Edge, is_reversed: bool, between: usize) -> Vec<ItemKind
         kinds[high] = ItemKind::EndLabel(last);
     }
     if edge.label.is_some() && low < high {
-        let at = match (edge.label_at, is_reversed) {
+        let at = match (edge.label_at, heading.is_against()) {
             (LabelAt::Middle, _) => (low + high - 1) / 2,
             (LabelAt::Start, false) => low,
             (LabelAt::Start, true) => high - 1,

@@ -32,7 +32,7 @@ use gaps::NODE_GAP;
 use layers::{Detours, Layers};
 pub(in crate::layout) use options::Directions;
 pub use options::LayeredOptions;
-use options::REPAIRED_EDGES;
+use options::{Care, REPAIRED_EDGES};
 pub use ports::room_for_lines;
 use ranks::Ranking;
 
@@ -154,7 +154,7 @@ pub fn place_watched(graph: &Graph, options: LayeredOptions, watch: &dyn Fn(Stag
     let mut best: Option<(usize, Layers)> = None;
     for round in 0..rounds {
         let layers = ordered(&turned, &reversed, &ranking, &detours, watch);
-        let faults = routes::intrusions(&turned, &drawn(layers.clone(), &turned, true, watch));
+        let faults = routes::intrusions(&turned, &drawn(layers.clone(), &turned, Care::Draft, watch));
         if best.as_ref().is_none_or(|(least, _)| faults.len() <= *least) {
             best = Some((faults.len(), layers));
         }
@@ -169,7 +169,7 @@ pub fn place_watched(graph: &Graph, options: LayeredOptions, watch: &dyn Fn(Stag
     let mut layers = best.map_or_else(|| ordered(&turned, &reversed, &ranking, &detours, watch), |b| b.1);
     order::refine(&mut layers, &turned);
     watch(Stage::Order);
-    let mut placement = drawn(layers, &turned, false, watch);
+    let mut placement = drawn(layers, &turned, Care::Full, watch);
     // 4. Back into the frame of the reading.
     placement.turn_back(graph.direction);
     // 5. Lines between things that stand level.
@@ -232,9 +232,9 @@ fn ordered(
 }
 
 /// Places and lines of what has its order; a draft takes less time over places.
-fn drawn(mut layers: Layers, graph: &Graph, is_draft: bool, watch: &dyn Fn(Stage)) -> Placement {
+fn drawn(mut layers: Layers, graph: &Graph, care: Care, watch: &dyn Fn(Stage)) -> Placement {
     // 1. Places across.
-    let across = coordinates::assign(&mut layers, graph, is_draft);
+    let across = coordinates::assign(&mut layers, graph, care);
     watch(Stage::Across);
     // 2. Tracks for lines, and places along.
     let along = channels::assign(&layers, graph, &across);

@@ -14,6 +14,15 @@ pub(in crate::layout) enum Directions {
     FromMiddle,
 }
 
+/// How much time is taken over places.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Care {
+    /// Enough to see where lines run into things.
+    Draft,
+    /// As much as the picture deserves.
+    Full,
+}
+
 /// What one candidate does differently from another.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct LayeredOptions {

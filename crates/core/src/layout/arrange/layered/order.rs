@@ -7,7 +7,7 @@
 
 mod local;
 
-use super::layers::{ItemKind, Layers};
+use super::layers::{ItemKind, Layers, Sweep};
 use crate::layout::graph::{Anchor, Graph};
 use crate::layout::precedence;
 
@@ -419,13 +419,13 @@ impl<'a> Ordering<'a> {
     }
 
     /// The mean place of a unit's neighbours in the layer above or below.
-    fn barycentre(&self, unit: usize, downwards: bool) -> Option<f64> {
+    fn barycentre(&self, unit: usize, sweep: Sweep) -> Option<f64> {
         let (mut sum, mut weight) = (0.0, 0.0);
         for item in self.layers.units[unit].items() {
             let item = &self.layers.items[item];
-            for link in if downwards { &item.up } else { &item.down } {
+            for link in if sweep == Sweep::Down { &item.up } else { &item.down } {
                 let link = &self.layers.links[*link];
-                let other = if downwards { link.upper } else { link.lower };
+                let other = if sweep == Sweep::Down { link.upper } else { link.lower };
                 sum += self.pos[other] as f64;
                 weight += 1.0;
             }
@@ -433,14 +433,11 @@ impl<'a> Ordering<'a> {
         (weight > 0.0).then(|| sum / weight)
     }
 
-    fn sweep(&mut self, downwards: bool) {
-        let count = self.layers.layers.len();
-        let order: Vec<usize> =
-            if downwards { (1..count).collect() } else { (0..count.saturating_sub(1)).rev().collect() };
-        for layer in order {
+    fn sweep(&mut self, sweep: Sweep) {
+        for layer in sweep.layers(self.layers.layers.len()) {
             let units = self.layers.layers[layer].clone();
             let mut keys = std::mem::take(&mut self.keys);
-            units.iter().for_each(|u| keys[*u] = self.barycentre(*u, downwards));
+            units.iter().for_each(|u| keys[*u] = self.barycentre(*u, sweep));
             let arranged = self.arrange(units, 0, &|u| keys[u]);
             self.keys = keys;
             self.set_layer(layer, arranged);
@@ -455,7 +452,7 @@ impl<'a> Ordering<'a> {
             // Groups find their order freely first, then keep the one they had on average.
             self.groups_fixed = false;
             for i in 0..4 {
-                self.sweep(i % 2 == 0);
+                self.sweep(Sweep::numbered(i));
             }
             self.settle_groups();
             self.groups_fixed = true;
@@ -463,7 +460,7 @@ impl<'a> Ordering<'a> {
         let mut best = (self.crossings(), self.snapshot());
         let mut idle = 0;
         for i in 0..sweeps {
-            self.sweep(i % 2 == 0);
+            self.sweep(Sweep::numbered(i));
             if size <= SOME_EFFORT {
                 self.settle();
                 self.flip_turns();
@@ -540,7 +537,7 @@ impl<'a> Ordering<'a> {
                     self.set_layer(layer, arranged);
                 }
                 for i in 0..4 {
-                    self.sweep(i % 2 == 0);
+                    self.sweep(Sweep::numbered(i));
                     self.settle();
                 }
                 let crossings = self.crossings();

@@ -59,15 +59,23 @@ fn room_for_bundles(graph: &Graph) -> Vec<Size> {
     room
 }
 
+/// The face of a node that its lines leave by.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum LayerFace {
+    Above,
+    Below,
+}
+
 /// Spreads the lines of each node along its faces, in the order of their far ends.
 pub(super) fn spread_all(layers: &mut Layers, graph: &Graph) {
     let pos = layers.places();
     for (v, &item) in layers.node_item.iter().enumerate() {
-        for downwards in [false, true] {
+        for face in [LayerFace::Above, LayerFace::Below] {
+            let downwards = face == LayerFace::Below;
             let mut links = if downwards { layers.items[item].down.clone() } else { layers.items[item].up.clone() };
             let far = |l: &usize| if downwards { layers.links[*l].lower } else { layers.links[*l].upper };
             links.sort_by_key(|l| (pos[far(l)], layers.links[*l].edge));
-            let places = spread(layers, graph, v, &links, downwards);
+            let places = spread(layers, graph, v, &links, face);
             for (link, place) in links.into_iter().zip(places) {
                 let link = &mut layers.links[link];
                 *(if downwards { &mut link.upper_port } else { &mut link.lower_port }) = place;
@@ -77,7 +85,8 @@ pub(super) fn spread_all(layers: &mut Layers, graph: &Graph) {
 }
 
 /// Places of links along a face, relative to the node's axis. Links of one trunk share a place.
-fn spread(layers: &Layers, graph: &Graph, v: usize, links: &[usize], downwards: bool) -> Vec<f64> {
+fn spread(layers: &Layers, graph: &Graph, v: usize, links: &[usize], face: LayerFace) -> Vec<f64> {
+    let downwards = face == LayerFace::Below;
     let trunk = |l: usize| {
         let link = &layers.links[l];
         let edge = &graph.edges[link.edge];

@@ -109,7 +109,9 @@ impl System {
         let is_title = matches!(layers.items[next].kind, ItemKind::Title(_));
         let gap = match item {
             Some(i) => layers.gap(i, next),
-            None if right.len() > common => self.left_inset(graph, right[right.len() - 1], is_body(next)),
+            None if right.len() > common => {
+                self.left_inset(graph, right[right.len() - 1], if is_body(next) { 1.0 } else { 0.75 })
+            }
             None if is_body(next) => NODE_GAP * 0.75 * spacing,
             None => LINE_GAP * spacing,
         };
@@ -129,10 +131,11 @@ impl System {
         variable.checked_sub(self.items).is_some_and(|side| graph.groups[side / 2].lane)
     }
 
-    fn left_inset(&self, graph: &Graph, g: usize, is_body: bool) -> f64 {
+    /// The least gap between the left side of a group and what it holds, which takes this share of the inset.
+    fn left_inset(&self, graph: &Graph, g: usize, share: f64) -> f64 {
         let group = &graph.groups[g];
         let title = if group.has_title_row(graph.direction) { 0.0 } else { group.title.w };
-        group.inset * if is_body { 1.0 } else { 0.75 } + title
+        group.inset * share + title
     }
 
     /// Everything as far to the left as its constraints allow.

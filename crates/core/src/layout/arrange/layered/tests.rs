@@ -5,6 +5,7 @@ use super::channels;
 use super::coordinates;
 use super::cycles;
 use super::layers::{Detours, ItemKind, Layers};
+use super::options::Care;
 use super::order;
 use super::ranks::{Ranking, Ranks};
 use super::{Directions, LayeredOptions, place};
@@ -402,7 +403,7 @@ fn neighbours_keep_their_distance() {
         let mut layers = layers(&graph);
         order::reduce(&mut layers, &graph);
         order::refine(&mut layers, &graph);
-        let across = coordinates::assign(&mut layers, &graph, false);
+        let across = coordinates::assign(&mut layers, &graph, Care::Full);
         for layer in 0..layers.layers.len() {
             for pair in layers.row(layer).windows(2) {
                 let (a, b) = (pair[0], pair[1]);
@@ -420,7 +421,7 @@ fn large_rows_keep_their_distance_too() {
     let mut layers = layers(&graph);
     order::reduce(&mut layers, &graph);
     order::refine(&mut layers, &graph);
-    let across = coordinates::assign(&mut layers, &graph, false);
+    let across = coordinates::assign(&mut layers, &graph, Care::Full);
     for layer in 0..layers.layers.len() {
         for pair in layers.row(layer).windows(2) {
             assert!(across.x[pair[1]] - across.x[pair[0]] >= 80.0);
@@ -436,7 +437,7 @@ fn tracks_of_a_channel_never_lie_on_each_other() {
         let mut layers = layers(&graph);
         order::reduce(&mut layers, &graph);
         order::refine(&mut layers, &graph);
-        let across = coordinates::assign(&mut layers, &graph, false);
+        let across = coordinates::assign(&mut layers, &graph, Care::Full);
         let along = channels::assign(&layers, &graph, &across);
         let level = |l: usize| {
             let link = &layers.links[l];

@@ -62,6 +62,19 @@ pub(super) struct Walk<'a> {
     out: ChartPlacement,
 }
 
+/// A side of the bars of a column.
+#[derive(Clone, Copy)]
+enum BarSide {
+    Left,
+    Right,
+}
+
+impl BarSide {
+    fn towards(is_right: bool) -> Self {
+        if is_right { Self::Right } else { Self::Left }
+    }
+}
+
 impl<'a> Walk<'a> {
     pub(super) fn new(chart: &'a Chart, x: Vec<f64>) -> Self {
         let counts = chart.counts;
@@ -142,12 +155,12 @@ impl<'a> Walk<'a> {
     }
 
     /// How far the bars of a column reach to one side, `more` bars counted as open.
-    fn edge(&self, column: usize, to_right: bool, more: usize) -> f64 {
+    fn edge(&self, column: usize, side: BarSide, more: usize) -> f64 {
         let depth = self.open[column].len() + more;
-        match (depth, to_right) {
+        match (depth, side) {
             (0, _) => 0.0,
-            (d, true) => HALF_BAR + HALF_BAR * (d - 1) as f64,
-            (d, false) => -HALF_BAR + HALF_BAR * (d - 1) as f64,
+            (d, BarSide::Right) => HALF_BAR + HALF_BAR * (d - 1) as f64,
+            (d, BarSide::Left) => -HALF_BAR + HALF_BAR * (d - 1) as f64,
         }
     }
 
@@ -160,7 +173,7 @@ impl<'a> Walk<'a> {
                 Some(a)
             }
             (Spot::Column(a), Spot::Column(b)) => {
-                self.between(*id, a, b, *label, opens, *effect);
+                self.between(*id, (a, b), *label, opens, *effect);
                 Some(b)
             }
             (Spot::Column(a), Spot::Outside) => {
@@ -202,14 +215,14 @@ impl<'a> Walk<'a> {
     }
 
     /// A message from one column to another.
-    fn between(&mut self, id: usize, a: usize, b: usize, label: Size, opens: usize, effect: Effect) {
+    fn between(&mut self, id: usize, (a, b): (usize, usize), label: Size, opens: usize, effect: Effect) {
         let to_right = a < b;
         let (low, high) = (a.min(b), a.max(b));
         self.y += ROW + label.h + LIFT;
-        let start = self.x[a] + self.edge(a, to_right, 0);
-        let mut end = self.x[b] + self.edge(b, !to_right, opens);
-        let bars = self.edge(low, true, usize::from(low == b) * opens)
-            - self.edge(high, false, usize::from(high == b) * opens);
+        let start = self.x[a] + self.edge(a, BarSide::towards(to_right), 0);
+        let mut end = self.x[b] + self.edge(b, BarSide::towards(!to_right), opens);
+        let bars = self.edge(low, BarSide::Right, usize::from(low == b) * opens)
+            - self.edge(high, BarSide::Left, usize::from(high == b) * opens);
         if effect == Effect::Begins {
             let head = self.chart.columns[b];
             self.y = self.y.max(self.out.heads[b].y + head.h / 2.0) + f64::max(head.h / 2.0 - label.h, 0.0);
@@ -241,8 +254,8 @@ impl<'a> Walk<'a> {
         let gaps: Vec<(f64, f64)> = if a < b {
             (a..b)
                 .map(|i| {
-                    let left = if i == a { start } else { self.x[i] + self.edge(i, true, 0) };
-                    let right = if i + 1 == b { end } else { self.x[i + 1] + self.edge(i + 1, false, 0) };
+                    let left = if i == a { start } else { self.x[i] + self.edge(i, BarSide::Right, 0) };
+                    let right = if i + 1 == b { end } else { self.x[i + 1] + self.edge(i + 1, BarSide::Left, 0) };
                     (left, right)
                 })
                 .collect()
@@ -250,8 +263,8 @@ impl<'a> Walk<'a> {
             (b..a)
                 .rev()
                 .map(|i| {
-                    let left = if i == b { end } else { self.x[i] + self.edge(i, true, 0) };
-                    let right = if i + 1 == a { start } else { self.x[i + 1] + self.edge(i + 1, false, 0) };
+                    let left = if i == b { end } else { self.x[i] + self.edge(i, BarSide::Right, 0) };
+                    let right = if i + 1 == a { start } else { self.x[i + 1] + self.edge(i + 1, BarSide::Left, 0) };
                     (left, right)
                 })
                 .collect()
@@ -274,13 +287,14 @@ impl<'a> Walk<'a> {
     fn own(&mut self, id: usize, column: usize, label: Size, opens: usize) {
         let height = LOOP.h.max(label.h - 4.0);
         self.y += ROW + f64::max(0.0, (label.h - height) / 2.0);
-        let start = self.x[column] + self.edge(column, true, 0);
-        let end = self.x[column] + self.edge(column, true, opens);
-        let out = self.x[column] + self.edge(column, true, opens) + LOOP.w;
+        let start = self.x[column] + self.edge(column, BarSide::Right, 0);
+        let end = self.x[column] + self.edge(column, BarSide::Right, opens);
+        let out = self.x[column] + self.edge(column, BarSide::Right, opens) + LOOP.w;
         let bottom = self.y + height;
         let points = vec![pt(start, self.y), pt(out, self.y), pt(out, bottom), pt(end, bottom)];
         let place = Rect::new(out + 6.0, self.y + (height - label.h) / 2.0, label.w, label.h);
-        let before_next = if column + 1 < self.x.len() { self.edge(column + 1, false, 0).min(0.0) } else { 0.0 };
+        let before_next =
+            if column + 1 < self.x.len() { self.edge(column + 1, BarSide::Left, 0).min(0.0) } else { 0.0 };
         self.need(column, column + 1, place.right() - self.x[column] + SIDE - before_next);
         self.out.messages[id] = MessagePlace { points, label: place };
         self.reach(start, place.right());
@@ -293,14 +307,14 @@ impl<'a> Walk<'a> {
         let length = label.w.max(30.0) + 2.0 * SIDE;
         let (start, end) = match end {
             Nowhere::Lost => {
-                let start = self.x[column] + self.edge(column, true, 0);
+                let start = self.x[column] + self.edge(column, BarSide::Right, 0);
                 let beyond = self.room_beyond(column, column + 1);
-                self.need(column, column + 1, length + 30.0 + self.edge(column, true, 0) + beyond);
+                self.need(column, column + 1, length + 30.0 + self.edge(column, BarSide::Right, 0) + beyond);
                 self.strays.push((column, start + length + STRAY));
                 (start, start + length)
             }
             Nowhere::Found { opens } => {
-                let end = self.x[column] + self.edge(column, false, opens);
+                let end = self.x[column] + self.edge(column, BarSide::Left, opens);
                 if column > 0 {
                     let beyond = self.room_beyond(column - 1, column);
                     self.need(column - 1, column, length + 40.0 + beyond);
@@ -333,7 +347,7 @@ impl<'a> Walk<'a> {
         if from == to {
             // The reply to oneself is the end of the bar; its text stands beside it.
             self.y += ROW + label.h.max(10.0);
-            let x = self.x[from] + self.edge(from, true, 0);
+            let x = self.x[from] + self.edge(from, BarSide::Right, 0);
             let (top, out) = (self.y - 10.0, x + LOOP.w);
             let points = vec![pt(x, top), pt(out, top), pt(out, self.y), pt(x - HALF_BAR, self.y)];
             let place = Rect::new(out + 6.0, self.y - label.h, label.w, label.h);
@@ -342,7 +356,7 @@ impl<'a> Walk<'a> {
             self.out.messages[id] = MessagePlace { points, label: place };
             return;
         }
-        self.between(id, from, to, label, 0, Effect::None);
+        self.between(id, (from, to), label, 0, Effect::None);
     }
 
     fn open_bar(&mut self, column: usize, message: usize) {
@@ -381,7 +395,7 @@ impl<'a> Walk<'a> {
         let top = self.y;
         self.extents.push((f64::INFINITY, f64::NEG_INFINITY));
         let mut place = FramePlace::default();
-        let guard_left = self.x[first] + self.edge(first, true, 0).max(HALF_BAR) + BEFORE_BAR;
+        let guard_left = self.x[first] + self.edge(first, BarSide::Right, 0).max(HALF_BAR) + BEFORE_BAR;
         for (i, (guard, steps)) in operands.iter().enumerate() {
             if i > 0 {
                 self.y += PAD - 2.0;
@@ -402,10 +416,14 @@ impl<'a> Walk<'a> {
         let left = (left - PAD + 2.0).min(self.x[first] - before);
         let right = (right.max(self.x[last] + HALF_BAR) + PAD).max(left + tab.w + 60.0);
         if first > 0 {
-            self.need(first - 1, first, before + (PAD - 2.0) * nested + 2.0 * PAD + self.edge(first - 1, true, 1));
+            self.need(
+                first - 1,
+                first,
+                before + (PAD - 2.0) * nested + 2.0 * PAD + self.edge(first - 1, BarSide::Right, 1),
+            );
         }
         let levels = operands.iter().map(|o| frames_ending(&o.1, last)).max().unwrap_or(0) as f64;
-        self.need(last, last + 1, self.edge(last, true, 1) + PAD * (levels + 2.0) + HALF_BAR);
+        self.need(last, last + 1, self.edge(last, BarSide::Right, 1) + PAD * (levels + 2.0) + HALF_BAR);
         place.rect = Rect::new(left, top, right - left, self.y - top);
         place.tab = Rect::new(left, top, tab.w, tab.h);
         self.reach(left, right);
@@ -417,13 +435,13 @@ impl<'a> Walk<'a> {
         self.y += ROW;
         let rect = match place {
             BlockPlace::RightOf(c) => {
-                let left = self.edge(c, true, 0).max(HALF_BAR) + 8.0;
+                let left = self.edge(c, BarSide::Right, 0).max(HALF_BAR) + 8.0;
                 self.need(c, c + 1, left + size.w + SIDE + HALF_BAR);
                 Rect::new(self.x[c] + left, self.y, size.w, size.h)
             }
             BlockPlace::LeftOf(c) => {
                 if c > 0 {
-                    let bars = self.edge(c - 1, true, 0);
+                    let bars = self.edge(c - 1, BarSide::Right, 0);
                     self.need(c - 1, c, size.w + SIDE + 16.0 + bars);
                 }
                 Rect::new(self.x[c] - HALF_BAR - 8.0 - size.w, self.y, size.w, size.h)
@@ -444,7 +462,7 @@ impl<'a> Walk<'a> {
     fn mark(&mut self, id: usize, size: Size, gap: f64) {
         self.y += ROW + 8.0;
         let left = self.x.first().copied().unwrap_or(0.0);
-        let bars = if self.open.is_empty() { 0.0 } else { self.edge(0, true, 0).max(HALF_BAR) };
+        let bars = if self.open.is_empty() { 0.0 } else { self.edge(0, BarSide::Right, 0).max(HALF_BAR) };
         self.need(0, 1, size.w + 2.0 * SIDE + bars + HALF_BAR);
         let next = self.x.get(1).copied().unwrap_or(left + bars + size.w + 2.0 * SIDE);
         let middle = (left + bars + next - HALF_BAR) / 2.0;
