@@ -29,7 +29,7 @@ fn parse(bencher: Bencher, n: usize) {
     bencher.bench(|| -> Document {
         let mut diags = Diagnostics::default();
         let tree = syntax::parse(&source, &mut diags);
-        model::read(&source, &tree, "bench", &Alone, &mut diags).0
+        model::read(&source, &tree, "bench", (&Alone, &|| false), &mut diags).0
     });
 }
 
@@ -55,7 +55,7 @@ fn megabyte_to_meaning(bencher: Bencher) {
     bencher.bench(|| {
         let mut diags = Diagnostics::default();
         let tree = syntax::parse(&source, &mut diags);
-        model::read(&source, &tree, "bench", &Alone, &mut diags).0.diagrams.len()
+        model::read(&source, &tree, "bench", (&Alone, &|| false), &mut diags).0.diagrams.len()
     });
 }
 

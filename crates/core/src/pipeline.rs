@@ -225,11 +225,21 @@ impl Default for Setting<'static> {
 /// Reads a file. `stem` names a diagram whose block has no name: the file's name without its ending. Near-linear in the
 /// length of the text, and of those that it takes from; nothing is laid out.
 pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
+    steps(source, stem, setting, &|| false)
+}
+
+/// The same, until `stop` says that nobody waits for it any more: then `None`. It is asked at every line.
+pub fn read_unless(source: Source, stem: &str, setting: &Setting<'_>, stop: &dyn Fn() -> bool) -> Option<Reading> {
+    let reading = steps(source, stem, setting, stop);
+    (!stop()).then_some(reading)
+}
+
+fn steps(source: Source, stem: &str, setting: &Setting<'_>, stop: &dyn Fn() -> bool) -> Reading {
     let mut diags = Diagnostics::default();
     // 1. Text to lines.
     let tree = syntax::parse(&source, &mut diags);
     // 2. Lines to meaning.
-    let (document, occurrences) = model::read(&source, &tree, stem, setting.world, &mut diags);
+    let (document, occurrences) = model::read(&source, &tree, stem, (setting.world, stop), &mut diags);
     let looks = document.all_looks();
     // 3. Looks: traits and rules that mean nothing are errors too.
     for diagram in &document.diagrams {
@@ -241,7 +251,9 @@ pub fn read(source: Source, stem: &str, setting: &Setting<'_>) -> Reading {
     let found = diags.into_sorted();
     let broken = Broken::of(&source, &tree, &found);
     let mut diags = Diagnostics::from(found);
-    check::run(&document, &broken, &mut diags);
+    if !stop() {
+        check::run(&document, &broken, &mut diags);
+    }
     let (packed, levels) = (Packed::default(), setting.levels.clone());
     let diagnostics = Vec::new();
     let mut reading =

@@ -529,3 +529,26 @@ fn comments_blank_lines_and_wide_indentation_change_nothing() {
     assert_eq!(outline(&diagram(narrow)), outline(&diagram(wide)));
     assert_eq!(outline(&diagram(narrow)), outline(&diagram(tabs)));
 }
+
+#[test]
+fn reading_ends_soon_once_nobody_waits_for_it() {
+    use bathygram_core::pipeline::{Setting, read_unless};
+    use std::cell::Cell;
+    let text = bathygram_corpus::scale::model(2_000, 4_000);
+    let source = || bathygram_core::source::Source::new("t.bathy", text.as_str());
+    let asked = Cell::new(0_usize);
+    let count = |limit: usize| {
+        asked.set(0);
+        let stop = || {
+            asked.set(asked.get() + 1);
+            asked.get() > limit
+        };
+        read_unless(source(), "t", &Setting::default(), &stop)
+            .map(|reading| reading.document.diagrams[0].elements.len())
+    };
+    let whole = count(usize::MAX);
+    assert!(whole.is_some_and(|elements| elements >= 2_000));
+    assert!(asked.get() > 4_000, "asked at every line: {}", asked.get());
+    assert_eq!(count(100), None);
+    assert_eq!(count(0), None);
+}

@@ -38,7 +38,7 @@ pub(super) enum LineKind {
 pub(super) struct Build<'a> {
     pub(super) source: &'a Source,
     pub(super) tree: &'a Tree,
-    recorder: &'a Recorder,
+    recorder: &'a Recorder<'a>,
     pub(super) words: &'static Vocabulary,
     pub(super) diagram: Diagram,
     pub(super) names: Names,
@@ -58,8 +58,8 @@ pub(super) struct Build<'a> {
 
 impl<'a> Build<'a> {
     pub(super) fn new(
-        (source, tree): (&'a Source, &'a Tree), recorder: &'a Recorder, words: &'static Vocabulary, diagram: Diagram,
-        default_kind: ElementKind,
+        (source, tree): (&'a Source, &'a Tree), recorder: &'a Recorder<'a>, words: &'static Vocabulary,
+        diagram: Diagram, default_kind: ElementKind,
     ) -> Self {
         Self {
             source,
@@ -85,6 +85,9 @@ impl<'a> Build<'a> {
     /// What a line is; the rule is the language's: a verb after the leading name makes a statement,
     /// else the first word alone decides.
     pub(super) fn line_kind(&self, cursor: &Cursor<'a>) -> LineKind {
+        if self.recorder.is_stopped() {
+            return LineKind::Unknown;
+        }
         let known = |list: &'static [&'static str], word: &str| list.iter().find(|w| **w == word).copied();
         let first = cursor.peek();
         let leads = first.is_none_or(|w| known(self.words.verbs, w).is_none());
@@ -124,6 +127,9 @@ impl<'a> Build<'a> {
 
     /// Reports a line that says nothing here.
     pub(super) fn unknown_line(&self, cursor: &Cursor<'a>, diags: &mut Diagnostics) {
+        if self.recorder.is_stopped() {
+            return;
+        }
         if let Some(span) = cursor.arrow() {
             diags.report(span, Message::Arrow { verbs: self.words.verbs });
             return;

@@ -16,7 +16,7 @@ use std::collections::BTreeSet;
 
 /// Reads a file with what other files give.
 pub(super) fn read_with(
-    source: &Source, tree: &Tree, file_name: &str, imports: Imports, recorder: &Recorder, diags: &mut Diagnostics,
+    source: &Source, tree: &Tree, file_name: &str, imports: Imports, recorder: &Recorder<'_>, diags: &mut Diagnostics,
 ) -> Document {
     let mut document = Document { imports, ..Document::default() };
     let mut headers = Vec::new();
@@ -118,7 +118,7 @@ struct Reader<'a> {
     source: &'a Source,
     tree: &'a Tree,
     imports: &'a Imports,
-    recorder: &'a Recorder,
+    recorder: &'a Recorder<'a>,
 }
 
 impl<'a> Reader<'a> {

@@ -34,6 +34,7 @@ fn root_path(from: &str, icon: &mut Spanned<String>) {
 
 struct Loader<'w> {
     world: &'w dyn World,
+    stop: &'w dyn Fn() -> bool,
     /// How many files were opened: the number of the last one.
     count: usize,
     loaded: BTreeMap<String, Loaded>,
@@ -45,16 +46,23 @@ struct Loader<'w> {
 
 /// Reads the files that the `from` lines of a file name.
 pub(super) fn read(
-    source: &Source, tree: &Tree, world: &dyn World, recorder: &Recorder, diags: &mut Diagnostics,
+    source: &Source, tree: &Tree, world: &dyn World, recorder: &Recorder<'_>, diags: &mut Diagnostics,
 ) -> Imports {
-    let mut loader = Loader { world, count: 0, loaded: BTreeMap::new(), open: vec![source.name.clone()], cycle: None };
+    let mut loader = Loader {
+        world,
+        stop: recorder.stop(),
+        count: 0,
+        loaded: BTreeMap::new(),
+        open: vec![source.name.clone()],
+        cycle: None,
+    };
     let names = loader.names(source, tree, recorder, diags);
     loader.visible(&names)
 }
 
 impl Loader<'_> {
     /// Reads the files that a text names; gives their names.
-    fn names(&mut self, source: &Source, tree: &Tree, recorder: &Recorder, diags: &mut Diagnostics) -> Vec<String> {
+    fn names(&mut self, source: &Source, tree: &Tree, recorder: &Recorder<'_>, diags: &mut Diagnostics) -> Vec<String> {
         let mut names = Vec::new();
         // Lines, and whether each begins a block.
         let mut lines: Vec<(LineId, bool)> = tree.roots.iter().rev().map(|id| (*id, true)).collect();
@@ -139,7 +147,7 @@ impl Loader<'_> {
         self.open.push(source.name.clone());
         // A circle found by a file that was named before is that one's.
         let outer = self.cycle.take();
-        let unheard = Recorder::default();
+        let unheard = Recorder::new(self.stop);
         let names = self.names(&source, &tree, &unheard, &mut diags);
         let cycle = std::mem::replace(&mut self.cycle, outer);
         self.open.pop();

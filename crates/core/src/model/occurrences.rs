@@ -87,13 +87,37 @@ impl Occurrences {
 }
 
 /// What the readers of a file write down while they resolve names.
-#[derive(Debug, Default)]
-pub(super) struct Recorder(RefCell<Vec<Occurrence>>);
+pub(super) struct Recorder<'a> {
+    all: RefCell<Vec<Occurrence>>,
+    /// Whether nobody waits for what is read.
+    stop: &'a dyn Fn() -> bool,
+}
 
-impl Recorder {
+impl Default for Recorder<'_> {
+    /// One that is never stopped.
+    fn default() -> Self {
+        Self::new(&|| false)
+    }
+}
+
+impl<'a> Recorder<'a> {
+    pub(super) fn new(stop: &'a dyn Fn() -> bool) -> Self {
+        Self { all: RefCell::default(), stop }
+    }
+
+    /// What says so, for the files that this one takes from.
+    pub(super) fn stop(&self) -> &'a dyn Fn() -> bool {
+        self.stop
+    }
+
+    /// Whether nobody waits for what is read: then it does not matter what is, only that it ends soon.
+    pub(super) fn is_stopped(&self) -> bool {
+        (self.stop)()
+    }
+
     /// Notes what stands at a place.
     pub(super) fn note(&self, span: Span, target: Target, role: Role) {
-        self.0.borrow_mut().push(Occurrence { span, target, role });
+        self.all.borrow_mut().push(Occurrence { span, target, role });
     }
 
     /// Notes a diagram's relations and members, which know where they stand.
@@ -112,7 +136,7 @@ impl Recorder {
 
     /// All that stands in one file, in the order of its text.
     pub(super) fn into_occurrences(self, source: SourceId) -> Occurrences {
-        let mut all = self.0.into_inner();
+        let mut all = self.all.into_inner();
         all.retain(|o| o.span.source == source);
         all.sort_unstable();
         all.dedup();

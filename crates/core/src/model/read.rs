@@ -10,11 +10,12 @@ use crate::source::world::World;
 use crate::syntax::Tree;
 
 /// Reads a file's tree of lines. `file_name` names a diagram whose block has no name; `world` gives the
-/// files that it takes from.
+/// files that it takes from. Once `stop` says so, what is left is passed over.
 pub fn read(
-    source: &Source, tree: &Tree, file_name: &str, world: &dyn World, diags: &mut Diagnostics,
+    source: &Source, tree: &Tree, file_name: &str, (world, stop): (&dyn World, &dyn Fn() -> bool),
+    diags: &mut Diagnostics,
 ) -> (Document, Occurrences) {
-    let recorder = Recorder::default();
+    let recorder = Recorder::new(stop);
     let imports = imports::read(source, tree, world, &recorder, diags);
     let document = read_with(source, tree, file_name, imports, &recorder, diags);
     (document, recorder.into_occurrences(source.id))

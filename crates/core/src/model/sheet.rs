@@ -50,7 +50,7 @@ pub(super) fn check_picture_name(path: &Path, diags: &mut Diagnostics) {
 
 /// Reads one sheet; `None` if it does not say what it is of.
 pub(super) fn read(
-    source: &Source, tree: &Tree, line: &Line, blocks: &Blocks<'_>, recorder: &Recorder, diags: &mut Diagnostics,
+    source: &Source, tree: &Tree, line: &Line, blocks: &Blocks<'_>, recorder: &Recorder<'_>, diags: &mut Diagnostics,
 ) -> Option<Sheet> {
     let mut cursor = Cursor::new(source, tree, line);
     cursor.word();
@@ -136,7 +136,7 @@ struct Finder<'a> {
     diagram: &'a Diagram,
     names: Names,
     blocks: &'a Blocks<'a>,
-    recorder: &'a Recorder,
+    recorder: &'a Recorder<'a>,
 }
 
 impl Finder<'_> {
