@@ -1,5 +1,75 @@
 //! The words of each kind of block, and the words of the trade that are written otherwise here.
 
+/// Makes an enum with one word for each of its variants.
+macro_rules! words {
+    ($(#[$meta:meta])* $name:ident { $($variant:ident $word:literal $doc:literal),+ $(,)? }) => {
+        $(#[$meta])*
+        #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+        pub enum $name { $(#[doc = $doc] $variant),+ }
+
+        impl $name {
+            /// The word for it.
+            pub fn word(self) -> &'static str {
+                match self { $(Self::$variant => $word),+ }
+            }
+
+            /// All of them, in order.
+            pub const ALL: &'static [Self] = &[$(Self::$variant),+];
+
+            /// What a word stands for.
+            pub fn from_word(word: &str) -> Option<Self> {
+                match word { $($word => Some(Self::$variant),)+ _ => None }
+            }
+        }
+    };
+}
+
+pub(crate) use words;
+
+words! {
+    /// The traits of elements and relations.
+    TraitWord {
+        External "external" "Not ours.",
+        Hidden "hidden" "Takes room and is not drawn.",
+        Tag "tag" "Tags, the same as the property.",
+        Abstract "abstract" "An abstract class.",
+        Keyword "keyword" "A free keyword in guillemets.",
+        Left "left" "A remark to the left.",
+        Right "right" "A remark to the right.",
+        Above "above" "A remark above.",
+        Below "below" "A remark below.",
+        Count "count" "How many of a service a host runs.",
+        Both "both" "Arrows at both ends.",
+        End "end" "A mark at the end of a line.",
+        Deep "deep" "History that reaches into inner states.",
+        About "about" "A description, the same as the property.",
+        Built "built" "The technology, the same as the property.",
+        Link "link" "Where more is to be read, the same as the property.",
+        Owner "owner" "Who looks after it, the same as the property.",
+        Code "code" "The source files, the same as the property.",
+        Fill "fill" "The colour of a shape.",
+        Line "line" "How a line is drawn.",
+        Text "text" "The colour of a text.",
+        Icon "icon" "A pictogram.",
+        Shape "shape" "A shape other than the kind's.",
+    }
+}
+
+impl TraitWord {
+    /// Whether it says a look: rules of looks give these too.
+    pub fn is_look(self) -> bool {
+        matches!(self, Self::Fill | Self::Line | Self::Text | Self::Icon | Self::Shape)
+    }
+}
+
+words! {
+    /// Marks at the end of a line, by `(end …)`.
+    EndMark {
+        Circle "circle" "A circle.",
+        Cross "cross" "A cross.",
+    }
+}
+
 /// The words that begin a block.
 pub const BLOCKS: &[&str] =
     &["sequence", "classes", "flow", "states", "architecture", "network", "tree", "sheet", "look", "from"];

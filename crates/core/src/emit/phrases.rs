@@ -3,6 +3,7 @@
 use crate::model::{Diagram, Element, ElementId, ElementKind, EndText, Properties, Selector, Verb, path_to};
 use crate::source::Span;
 use crate::syntax::{Label, Run, RunStyle, Trait};
+use crate::vocabulary::TraitWord;
 use crate::vocabulary::{DIAGRAMS, Vocabulary};
 
 /// The words of the kind of block that a diagram is.
@@ -174,7 +175,8 @@ pub(super) fn properties(element: &Element, lines: &mut super::lines::Lines) {
         let Some(label) = label else { continue };
         lines.push(label.span, format!("{word} {}", text(label)));
     }
-    let by_trait = element.traits.iter().filter(|t| t.word.value == "tag").map(|t| t.values.len()).sum::<usize>();
+    let by_trait =
+        element.traits.iter().filter(|t| t.meaning() == Some(TraitWord::Tag)).map(|t| t.values.len()).sum::<usize>();
     let after = |span: Span| Span { start: span.end, ..span };
     if let Some(own) = tags.get(by_trait..).filter(|own| !own.is_empty()) {
         let own: Vec<String> = own.iter().map(|tag| value(tag)).collect();

@@ -6,7 +6,7 @@ use super::{Diagram, Element, ElementId, ElementKind, EndText, Imports, Properti
 use crate::diag::{Diagnostics, Message, WordHelp, nearest, suggest};
 use crate::source::{Source, Span};
 use crate::syntax::{Clauses, Cursor, End, Label, Line, LineId, Path, Tree};
-use crate::vocabulary::{DIAGRAMS, PICTURE, Vocabulary, ours};
+use crate::vocabulary::{DIAGRAMS, PICTURE, TraitWord, Vocabulary, ours};
 use std::collections::{HashMap, HashSet};
 
 /// A diagram may hold this many elements: about 150 MB of them.
@@ -484,14 +484,14 @@ impl<'a> Build<'a> {
         for t in &element.traits {
             let properties = &mut element.properties;
             let text = || t.values.first().map(|v| Label::plain(v.value.clone(), v.span));
-            match t.word.value.as_str() {
-                "tag" => properties.tags.extend(t.values.iter().map(|v| v.value.clone())),
-                "icon" => properties.icon = t.values.first().cloned(),
-                "about" => properties.about = text(),
-                "built" => properties.built = text(),
-                "link" => properties.link = text(),
-                "owner" => properties.owner = text(),
-                "code" => properties.code = text(),
+            match t.meaning() {
+                Some(TraitWord::Tag) => properties.tags.extend(t.values.iter().map(|v| v.value.clone())),
+                Some(TraitWord::Icon) => properties.icon = t.values.first().cloned(),
+                Some(TraitWord::About) => properties.about = text(),
+                Some(TraitWord::Built) => properties.built = text(),
+                Some(TraitWord::Link) => properties.link = text(),
+                Some(TraitWord::Owner) => properties.owner = text(),
+                Some(TraitWord::Code) => properties.code = text(),
                 _ => {}
             }
         }

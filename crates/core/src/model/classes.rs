@@ -5,6 +5,7 @@ use super::member::{self, ClassBody, Compartment, Member};
 use super::{Content, Diagram, ElementId, ElementKind, Verb};
 use crate::diag::{Diagnostics, Message};
 use crate::syntax::{Clauses, Cursor, End, Line, LineId, Path};
+use crate::vocabulary::TraitWord;
 
 /// What refers to other elements, read after all declarations.
 enum Later<'a> {
@@ -128,7 +129,8 @@ impl<'a> Classes<'a> {
     fn finish(
         &mut self, line: &'a Line, ids: &[ElementId], mut body: ClassBody, clauses: &Clauses, diags: &mut Diagnostics,
     ) {
-        let keyword = clauses.traits.iter().find(|t| t.word.value == "keyword").and_then(|t| t.values.first());
+        let keyword =
+            clauses.traits.iter().find(|t| t.meaning() == Some(TraitWord::Keyword)).and_then(|t| t.values.first());
         body.keyword = keyword.map(|v| v.value.clone());
         body.instance_of = clauses.names("of").next().map(Path::text);
         for id in ids {

@@ -9,6 +9,7 @@ use crate::diag::{Diagnostics, Message, Severity};
 use crate::source::world::{Unopened, World, name_of};
 use crate::source::{Source, SourceId, Span, Spanned};
 use crate::syntax::{Cursor, LineId, Tree, parse};
+use crate::vocabulary::TraitWord;
 use std::collections::BTreeMap;
 
 /// Files may take from files that take from files, this deep.
@@ -157,7 +158,7 @@ impl Loader<'_> {
         let mut diagrams = document.diagrams;
         let mut looks = document.looks;
         let icons = diagrams.iter_mut().flat_map(|d| &mut d.elements).filter_map(|e| e.properties.icon.as_mut());
-        let traits = looks.iter_mut().flat_map(|r| &mut r.traits).filter(|t| t.word.value == "icon");
+        let traits = looks.iter_mut().flat_map(|r| &mut r.traits).filter(|t| t.meaning() == Some(TraitWord::Icon));
         icons.chain(traits.filter_map(|t| t.values.first_mut())).for_each(|icon| root_path(&source.name, icon));
         let errors = diags.into_sorted().iter().filter(|d| d.severity == Severity::Error).count();
         Loaded { source, diagrams, looks, names, errors, cycle }

@@ -1,28 +1,6 @@
 //! The closed lists of the language: kinds of diagrams, elements, verbs, operators.
 
-/// Makes an enum with one word for each of its variants.
-macro_rules! words {
-    ($(#[$meta:meta])* $name:ident { $($variant:ident $word:literal $doc:literal),+ $(,)? }) => {
-        $(#[$meta])*
-        #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-        pub enum $name { $(#[doc = $doc] $variant),+ }
-
-        impl $name {
-            /// The word for it.
-            pub fn word(self) -> &'static str {
-                match self { $(Self::$variant => $word),+ }
-            }
-
-            /// All of them, in order.
-            pub const ALL: &'static [Self] = &[$(Self::$variant),+];
-
-            /// What a word stands for.
-            pub fn from_word(word: &str) -> Option<Self> {
-                match word { $($word => Some(Self::$variant),)+ _ => None }
-            }
-        }
-    };
-}
+use crate::vocabulary::words;
 
 words! {
     /// Kinds of diagrams.

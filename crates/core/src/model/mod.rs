@@ -45,6 +45,7 @@ pub use sheet::AdHocWords;
 
 use crate::source::{Span, Spanned};
 use crate::syntax::{Label, Trait};
+use crate::vocabulary::TraitWord;
 use std::collections::HashMap;
 
 /// The number of an element in its diagram.
@@ -247,9 +248,9 @@ impl Element {
         self.label.clone().unwrap_or_else(|| Label::plain(self.name.clone(), self.span))
     }
 
-    /// Whether a trait without value is there.
-    pub fn has(&self, word: &str) -> bool {
-        self.traits.iter().any(|t| t.word.value == word)
+    /// Whether a trait is there.
+    pub fn has(&self, word: TraitWord) -> bool {
+        self.traits.iter().any(|t| t.meaning() == Some(word))
     }
 
     /// What it is called in messages: its name, its label, or its kind.

@@ -8,6 +8,7 @@ use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{ClassBody, Compartment, Element, ElementKind, Member};
 use crate::scene::TextAnchor;
 use crate::syntax::Label;
+use crate::vocabulary::TraitWord;
 
 /// Room at the sides of members.
 const PAD: f64 = 12.0;
@@ -129,7 +130,7 @@ impl Builder<'_> {
         if let Some(class) = &body.instance_of {
             name.runs.push(crate::syntax::Run { text: format!(": {class}"), style: Default::default() });
         }
-        let face = if element.has("abstract") { Face::BoldItalic } else { Face::Bold };
+        let face = if element.has(TraitWord::Abstract) { Face::BoldItalic } else { Face::Bold };
         let block = wrap(self.fonts, &name, face, 14.5, MEASURE);
         if let Some(corner) = self.parameters.as_ref().map(corner_size).filter(|c| c.w <= CORNER_WIDTH) {
             // The name stands in the middle, and free of the corner.

@@ -6,6 +6,7 @@ use crate::layout::sequence::CROSS;
 use crate::model::{Diagram, DiagramKind, Relation, Verb};
 use crate::scene::{Item, Role, Stroke};
 use crate::theme::{Dash, Paint, RelationStyle};
+use crate::vocabulary::{EndMark, TraitWord};
 
 /// What stands at an end of a line.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -201,10 +202,11 @@ pub(super) fn heads(diagram: &Diagram, relation: &Relation) -> (Head, Head, Dash
         (from, to) = (crow(relation.ends[0].multiplicity.as_deref()), crow(relation.ends[1].multiplicity.as_deref()));
     }
     for t in &relation.traits {
-        match (t.word.value.as_str(), t.values.first().map(|v| v.value.as_str())) {
-            ("end", Some("circle")) => to = Head::Circle,
-            ("end", Some("cross")) => to = Head::Cross,
-            ("both", _) => {
+        let mark = t.values.first().and_then(|value| EndMark::from_word(&value.value));
+        match (t.meaning(), mark) {
+            (Some(TraitWord::End), Some(EndMark::Circle)) => to = Head::Circle,
+            (Some(TraitWord::End), Some(EndMark::Cross)) => to = Head::Cross,
+            (Some(TraitWord::Both), _) => {
                 to = if to == Head::None { Head::Filled } else { to };
                 from = to;
             }

@@ -6,6 +6,7 @@ use crate::diag::{Diagnostics, Message, Suggestion, suggest};
 use crate::model::{Document, LookRule, is_icon_file};
 use crate::source::world::{Unopened, World, name_of};
 use crate::source::{Source, Spanned};
+use crate::vocabulary::TraitWord;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD_NO_PAD;
 use sha2::Digest;
@@ -16,7 +17,7 @@ pub fn icons(source: &Source, document: &Document, world: &dyn World, diags: &mu
     let mut icons = Icons::default();
     let blocks = || document.diagrams.iter().chain(&document.imports.diagrams).flat_map(|d| &d.elements);
     let rules = |rules: &[LookRule]| -> Vec<Spanned<String>> {
-        let traits = rules.iter().flat_map(|r| &r.traits).filter(|t| t.word.value == "icon");
+        let traits = rules.iter().flat_map(|r| &r.traits).filter(|t| t.meaning() == Some(TraitWord::Icon));
         traits.filter_map(|t| t.values.first().cloned()).collect()
     };
     let of = |is_own: bool| {

@@ -14,6 +14,7 @@ use crate::scene::{Item, Stroke, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Dash, ElementStyle, Paint, RelationStyle, Styles};
 use crate::views::ElementView;
+use crate::vocabulary::TraitWord;
 
 /// Size of a sample of an element.
 const SAMPLE: Size = Size { w: 36.0, h: 24.0 };
@@ -78,14 +79,14 @@ fn elements(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<En
         seen.push(element.kind);
         entries.push(entry(element, style, meaning(element.kind, diagram.kind), &shaper, context));
     }
-    let external = diagram.elements.iter().zip(&styles.elements).find(|(e, _)| e.has("external"));
+    let external = diagram.elements.iter().zip(&styles.elements).find(|(e, _)| e.has(TraitWord::External));
     entries.extend(external.map(|(e, style)| entry(e, style, "external", &shaper, context)));
     if diagram.kind == DiagramKind::Architecture {
         let holds = diagram.holds();
         let all = || diagram.elements.iter().zip(&context.view.elements).zip(&styles.elements);
         let closed = all().zip(holds).find(|(((_, own), _), holds)| own.has_more && !holds);
         entries.extend(closed.map(|(((e, _), style), _)| entry(e, style, MORE_INSIDE, &shaper, context)));
-        let around = all().find(|((e, own), _)| own.context && !e.has("external"));
+        let around = all().find(|((e, own), _)| own.context && !e.has(TraitWord::External));
         entries.extend(around.map(|((e, _), style)| entry(e, style, "around it", &shaper, context)));
     }
     for rule in context.looks {

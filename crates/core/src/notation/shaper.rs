@@ -10,6 +10,7 @@ use crate::model::{DiagramKind, Element, ElementKind};
 use crate::scene::TextAnchor;
 use crate::syntax::Label;
 use crate::theme::ElementStyle;
+use crate::vocabulary::TraitWord;
 
 /// What the shapes of one diagram have in common.
 pub(super) struct Shaper<'a> {
@@ -62,7 +63,7 @@ impl Shaper<'_> {
             ElementKind::Junction => self.point(element, Symbol::Dot, 12.0),
             ElementKind::Choice => self.point(element, Symbol::Diamond, 28.0),
             ElementKind::History => {
-                let letter = if element.has("deep") { "H*" } else { "H" };
+                let letter = if element.has(TraitWord::Deep) { "H*" } else { "H" };
                 let shown = Element { label: Some(Label::plain(letter, element.span)), ..element.clone() };
                 self.symbol(&shown, Symbol::Circle)
             }

@@ -2,6 +2,7 @@
 
 use super::text::Label;
 use crate::source::{Span, Spanned};
+use crate::vocabulary::TraitWord;
 
 /// One name.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -88,6 +89,11 @@ impl Trait {
     pub(crate) fn of(word: &str, values: &[&str]) -> Self {
         let spanned = |value: &str| Spanned { value: value.to_owned(), span: Span::default() };
         Self { word: spanned(word), values: values.iter().map(|v| spanned(v)).collect() }
+    }
+
+    /// What it says; `None` for a word that is none of the language's.
+    pub fn meaning(&self) -> Option<TraitWord> {
+        TraitWord::from_word(&self.word.value)
     }
 
     /// Whether it is this word with this value alone.

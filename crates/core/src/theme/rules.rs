@@ -3,6 +3,7 @@
 //! how many rules there are.
 
 use crate::model::{Document, Element, ElementKind, LookRule, Relation, Selector, Verb};
+use crate::vocabulary::TraitWord;
 use std::collections::{HashMap, HashSet};
 
 /// Rules by what they are about.
@@ -66,7 +67,7 @@ impl<'a> Rules<'a> {
 
 /// The tags of a relation.
 fn tags(relation: &Relation) -> impl Iterator<Item = &str> {
-    let traits = relation.traits.iter().filter(|t| t.word.value == "tag");
+    let traits = relation.traits.iter().filter(|t| t.meaning() == Some(TraitWord::Tag));
     traits.flat_map(|t| t.values.iter().map(|v| v.value.as_str()))
 }
 

@@ -8,6 +8,7 @@ use crate::diag::{Diagnostics, Message, suggest};
 use crate::model::{Diagram, DiagramKind, Document, Element, ElementKind, LookRule, Relation, Verb};
 use crate::syntax::Trait;
 use crate::views::{ElementView, View};
+use crate::vocabulary::{EndMark, TraitWord};
 
 /// How a line is broken.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
@@ -112,14 +113,6 @@ pub struct Styles {
     pub ground: Option<Ground>,
 }
 
-/// Traits that say something other than a look.
-const OTHER_TRAITS: &[&str] = &[
-    "external", "hidden", "tag", "abstract", "keyword", "left", "right", "above", "below", "count", "both", "end",
-    "deep", "about", "built", "link", "owner", "code",
-];
-/// Traits that say a look.
-const LOOK_TRAITS: &[&str] = &["fill", "line", "text", "icon", "shape"];
-
 /// Resolves the looks of a diagram.
 pub fn resolve(rules: &[LookRule], view: &View, diags: &mut Diagnostics) -> Styles {
     let diagram = &view.diagram;
@@ -181,7 +174,7 @@ struct Resolver<'a> {
 
 impl Resolver<'_> {
     fn element(&mut self, element: &Element, own: &ElementView, diagram: DiagramKind) -> ElementStyle {
-        let external = element.has("external");
+        let external = element.has(TraitWord::External);
         // What is not ours, and what is only around what a sheet is about, is quieter.
         let is_calm = external || own.context;
         let mut look = Look::default();
@@ -201,7 +194,7 @@ impl Resolver<'_> {
             accent: look.line.map_or(if is_calm { Paint::Quiet } else { Paint::Accent }, Paint::from),
             dash: look.dash.unwrap_or(if external { Dash::Dashed } else { Dash::Solid }),
             width: look.width.unwrap_or(1.25),
-            hidden: element.has("hidden"),
+            hidden: element.has(TraitWord::Hidden),
         }
     }
 
@@ -223,7 +216,7 @@ impl Resolver<'_> {
             text: look.text.map_or(Paint::INK, Paint::from),
             dash: look.dash,
             width: look.width.unwrap_or(if quiet { 1.0 } else { 1.4 }),
-            hidden: relation.traits.iter().any(|t| t.word.value == "hidden"),
+            hidden: relation.traits.iter().any(|t| t.meaning() == Some(TraitWord::Hidden)),
         }
     }
 
@@ -237,13 +230,10 @@ impl Resolver<'_> {
 
     fn traits(&mut self, traits: &[Trait], look: &mut Look) {
         for t in traits {
-            let word = t.word.value.as_str();
-            if LOOK_TRAITS.contains(&word) {
-                self.look(t, look);
-            } else if !OTHER_TRAITS.contains(&word) {
-                self.unknown(t);
-            } else {
-                self.value(t);
+            match t.meaning() {
+                Some(word) if word.is_look() => self.look(t, look),
+                Some(_) => self.value(t),
+                None => self.unknown(t),
             }
         }
     }
@@ -251,11 +241,13 @@ impl Resolver<'_> {
     /// Traits with a closed list of values.
     fn value(&mut self, t: &Trait) {
         let value = t.values.first().map_or("", |v| v.value.as_str());
-        let (good, of, values) = match t.word.value.as_str() {
-            "end" => (matches!(value, "circle" | "cross"), "end", "`end circle` or `end cross`"),
-            "count" => (value.parse::<u32>().is_ok_and(|n| n > 0), "count", "a whole number from 1, such as `count 3`"),
-            "keyword" => (!value.is_empty(), "keyword", "the keyword in quotes: `keyword \"service\"`"),
-            "tag" => (!value.is_empty(), "tag", "the name of a tag: `tag slow`"),
+        let (good, of, values) = match t.meaning() {
+            Some(TraitWord::End) => (EndMark::from_word(value).is_some(), "end", "`end circle` or `end cross`"),
+            Some(TraitWord::Count) => {
+                (value.parse::<u32>().is_ok_and(|n| n > 0), "count", "a whole number from 1, such as `count 3`")
+            }
+            Some(TraitWord::Keyword) => (!value.is_empty(), "keyword", "the keyword in quotes: `keyword \"service\"`"),
+            Some(TraitWord::Tag) => (!value.is_empty(), "tag", "the name of a tag: `tag slow`"),
             _ => return,
         };
         if !good {
@@ -264,14 +256,16 @@ impl Resolver<'_> {
     }
 
     fn unknown(&mut self, t: &Trait) {
-        let known = LOOK_TRAITS.iter().chain(OTHER_TRAITS).copied();
+        // Looks are suggested first.
+        let (looks, others): (Vec<TraitWord>, Vec<TraitWord>) = TraitWord::ALL.iter().partition(|word| word.is_look());
+        let known = looks.into_iter().chain(others).map(TraitWord::word);
         let suggestion = suggest(&t.word.value, known);
         self.diags.report(t.word.span, Message::UnknownTrait { word: t.word.value.clone(), suggestion });
     }
 
     fn look(&mut self, t: &Trait, look: &mut Look) {
         let word = t.word.value.as_str();
-        if !LOOK_TRAITS.contains(&word) {
+        if !t.meaning().is_some_and(TraitWord::is_look) {
             return self.unknown(t);
         }
         if t.values.is_empty() {

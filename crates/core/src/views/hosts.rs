@@ -5,6 +5,7 @@ use super::view::{ElementView, RelationView, View};
 use super::visible::{Shown, hosting};
 use crate::model::{Diagram, Element, ElementId, Relation, Sheet, Verb};
 use crate::syntax::{Run, RunStyle};
+use crate::vocabulary::TraitWord;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Hosts inside zones, and on each what it runs, with the relations between what is run.
@@ -16,7 +17,7 @@ pub(super) fn by_hosts(diagram: &Diagram, sheet: &Sheet) -> View {
     for runs in diagram.relations.iter().filter(|r| r.verb == Verb::Runs) {
         let Some(host) = numbers[runs.from.index()] else { continue };
         let service = diagram.element(runs.to);
-        let count = runs.traits.iter().find(|t| t.word.value == "count").and_then(|t| t.values.first());
+        let count = runs.traits.iter().find(|t| t.meaning() == Some(TraitWord::Count)).and_then(|t| t.values.first());
         let mut label = service.shown();
         label.runs.extend(count.map(|n| Run { text: format!(" × {}", n.value), style: RunStyle::Plain }));
         let key = format!("{} runs {}", out.element(host).key, service.key);
