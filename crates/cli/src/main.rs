@@ -7,6 +7,7 @@ mod threads;
 
 use clap::{Parser, Subcommand};
 use outcome::Outcome;
+use session::Loudness;
 use std::process::ExitCode;
 
 /// Diagrams from text: sequence, class, flow, state, architecture, network and tree pictures, versioned beside the code.
@@ -21,6 +22,16 @@ struct Arguments {
     /// Say more about what is done
     #[arg(short, long, global = true)]
     verbose: bool,
+}
+
+impl Arguments {
+    fn loudness(&self) -> Loudness {
+        match (self.quiet, self.verbose) {
+            (true, _) => Loudness::Quiet,
+            (false, true) => Loudness::Verbose,
+            (false, false) => Loudness::Usual,
+        }
+    }
 }
 
 #[derive(Subcommand)]
@@ -40,7 +51,7 @@ enum Command {
 
 fn main() -> ExitCode {
     let arguments = Arguments::parse();
-    let voice = session::Voice::new(arguments.quiet, arguments.verbose);
+    let voice = session::Voice::new(arguments.loudness());
     let outcome = match &arguments.command {
         Command::Demo(a) => commands::demo::run(a, voice),
         Command::Init(a) => commands::init::run(a, voice),

@@ -10,24 +10,34 @@ use bathygram_host::{Colours, Disk, FileFindings, Printed, Project, Shown, by_fi
 use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
+/// How much is said in passing.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Loudness {
+    /// Only what went wrong.
+    Quiet,
+    /// What was done.
+    Usual,
+    /// How, too.
+    Verbose,
+}
+
 /// How much the program says, and whether in colours.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Voice {
-    quiet: bool,
-    verbose: bool,
+    loudness: Loudness,
     wants_colours: bool,
 }
 
 impl Voice {
     /// A voice from the arguments; colours only on a terminal, and never with `NO_COLOR`.
-    pub(crate) fn new(quiet: bool, verbose: bool) -> Self {
+    pub(crate) fn new(loudness: Loudness) -> Self {
         let wants_colours = std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty());
-        Self { quiet, verbose, wants_colours }
+        Self { loudness, wants_colours }
     }
 
     /// Says something in passing, to standard error.
     pub(crate) fn say(self, message: &str) {
-        if !self.quiet {
+        if self.loudness != Loudness::Quiet {
             // A closed standard error is no reason to fail.
             let _ = writeln!(std::io::stderr(), "{message}");
         }
@@ -35,7 +45,7 @@ impl Voice {
 
     /// Says something that only the curious want to hear.
     pub(crate) fn detail(self, message: &str) {
-        if self.verbose {
+        if self.loudness == Loudness::Verbose {
             self.say(message);
         }
     }
@@ -78,7 +88,7 @@ impl Voice {
 
     /// Whether progress is shown.
     pub(crate) fn shows_progress(self) -> bool {
-        !self.quiet && std::io::stderr().is_terminal()
+        self.loudness != Loudness::Quiet && std::io::stderr().is_terminal()
     }
 }
 

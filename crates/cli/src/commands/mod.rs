@@ -1,4 +1,5 @@
-//! One file per command.
+//! One file or folder per command: its arguments, `run`, and its sentences. A new command is a copy of its neighbour, and a line
+//! in `main.rs`.
 
 pub(crate) mod check;
 pub(crate) mod demo;

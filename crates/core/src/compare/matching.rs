@@ -1,4 +1,4 @@
-//! Which element of one version is which of the other: by key first; what is left is matched by likeness, the likest pair
+//! Which element of one version is which of the other, and so what was renamed or moved: by key first; what is left is matched by likeness, the likest pair
 //! first. Likeness counts names, labels, kinds, places, members and common neighbours, and must pass a threshold: one of
 //! name, label, members or neighbours is never enough where another one speaks against it.
 

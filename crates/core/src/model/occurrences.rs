@@ -1,6 +1,6 @@
 //! Where the things of a model stand in its text: an index beside the model, recorded where names are resolved. Input: what the
 //! readers note. Output: [`Occurrences`], in the order of the text. Whoever points at a place finds what it names, and
-//! the other way round.
+//! the other way round: hover, definitions and renames in an editor start here.
 
 use super::{Diagram, ElementId, RelationId};
 use crate::source::{SourceId, Span};

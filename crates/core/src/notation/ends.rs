@@ -1,4 +1,5 @@
-//! Lines of relations and what stands at their ends (UML 2.5.1: 7.2.4 comments, 7.7.4 dependency, 9.2.4
+//! Lines of relations and what stands at their ends: arrow heads, diamonds, circles, crow's feet. A new end is a variant of
+//! [`Head`] and its strokes (UML 2.5.1: 7.2.4 comments, 7.7.4 dependency, 9.2.4
 //! generalisation, 11.5.4 association; 17.4.4 messages).
 
 use crate::geom::{Path, Point, Rect, Size, distance, pt};

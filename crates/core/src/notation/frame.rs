@@ -1,6 +1,7 @@
 //! Contour frames: a container is an outline with a narrow tinted band along its inner edge, as sea
 //! charts tint the shore; the ground inside stays paper. The depth of nesting stands as a small figure
-//! that interrupts the outline, as a depth interrupts its contour.
+//! that interrupts the outline, as a depth interrupts its contour. Titles of groups stand here, too: where in the band, and how
+//! wide.
 
 use super::context::Context;
 use super::pictogram::Art;

@@ -1,4 +1,5 @@
-//! `shoal`, the default theme: light, like a sea chart of shallow water.
+//! `shoal`, the default theme: light, like a sea chart of shallow water. Another theme is a copy of this file: a value of
+//! [`Theme`] with colours of its own, listed in `theme/mod.rs`.
 
 use super::colour::Colour;
 use super::theme::{Swatch, Theme};

@@ -9,6 +9,7 @@ mod told;
 
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
+use bathygram_host::Version;
 use drawn::Drawn;
 use listed::{Listed, changes};
 use serde::Serialize;
@@ -90,7 +91,8 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         return Err(Failure::Usage("standard output takes one result: --picture - or --html -".into()));
     }
     let project = session::project()?;
-    let compared = sides::read(&project, &arguments.words, arguments.index)?;
+    let newer = if arguments.index { Version::Index } else { Version::WorkingTree };
+    let compared = sides::read(&project, &arguments.words, newer)?;
     let Compared { from, to } = &compared;
     for side in [from, to] {
         for reading in side.readings.iter().filter(|r| r.has_mistakes()) {

@@ -23,12 +23,13 @@ pub(super) struct Compared {
 ///
 /// # Errors
 /// If the words name none, or git fails.
-pub(super) fn read(project: &Project, words: &[String], index: bool) -> Result<Compared> {
+pub(super) fn read(project: &Project, words: &[String], newer: Version) -> Result<Compared> {
+    let is_index = newer == Version::Index;
     let is_file = |w: &String| Path::new(w).is_file();
     if let [a, b] = words
         && is_file(a)
         && is_file(b)
-        && !index
+        && !is_index
     {
         return Ok(Compared { from: of_file(project, a)?, to: of_file(project, b)? });
     }
@@ -39,11 +40,10 @@ pub(super) fn read(project: &Project, words: &[String], index: bool) -> Result<C
     if let Some(odd) = files.iter().find(|f| !is_file(f) && !is_source(f)) {
         return Err(Failure::Usage(format!("`{odd}` is no file; revisions come before files")));
     }
-    let newer = if index { Version::Index } else { Version::WorkingTree };
     let (from, to) = match versions {
         [] => (git.head(), newer),
         [from] => (git.revision(from)?, newer),
-        [_, _] if index => {
+        [_, _] if is_index => {
             return Err(Failure::Usage("--index is the newer version; name one revision at most".into()));
         }
         [from, to] => (git.revision(from)?, git.revision(to)?),
@@ -51,7 +51,7 @@ pub(super) fn read(project: &Project, words: &[String], index: bool) -> Result<C
     };
     let names = [
         versions.first().map_or("HEAD", String::as_str),
-        match (versions, index) {
+        match (versions, is_index) {
             ([_, to], _) => to,
             (_, true) => "the index",
             _ => "the working tree",

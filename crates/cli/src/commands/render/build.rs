@@ -1,6 +1,6 @@
 //! The project's own pictures: only what changed is read and drawn, and pictures whose text is gone are removed.
 
-use super::{Arguments, counted, draw, jobs, no_source, outcome, told, told_unmet};
+use super::{Arguments, Faulty, counted, draw, jobs, no_source, outcome, told, told_unmet};
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
@@ -77,7 +77,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
         return Err(Failure::Outside(anyhow::anyhow!(failure)));
     }
     voice.say(&summary(&jobs, fresh + known.pictures.len(), removed.len()));
-    Ok(outcome(is_read, printed, false, voice))
+    Ok(outcome(is_read, printed, Faulty::Left, voice))
 }
 
 fn known(

@@ -189,7 +189,7 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         session::answer(&written.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
         voice.say(&format!("{} written", counted(written.len())));
     }
-    Ok(outcome(whole, printed, arguments.anyway, voice))
+    Ok(outcome(whole, printed, if arguments.anyway { Faulty::Drawn } else { Faulty::Left }, voice))
 }
 
 /// Tells what was found in texts.
@@ -204,12 +204,19 @@ fn told_unmet(project: &Project, drawn: &[(&Reading, &draw::Done)], voice: Voice
     voice.findings(project, found.iter().map(|(reading, found)| (*reading, &found[..])))
 }
 
+/// What becomes of files with errors.
+#[derive(Clone, Copy)]
+enum Faulty {
+    Drawn,
+    Left,
+}
+
 /// How the command ends, and what is said of mistakes.
-fn outcome(whole: bool, printed: Printed, anyway: bool, voice: Voice) -> Outcome {
+fn outcome(whole: bool, printed: Printed, faulty: Faulty, voice: Voice) -> Outcome {
     if printed.errors > 0 {
-        let drawn = match anyway {
-            true => "files with errors are drawn without what is wrong",
-            false => "files with errors are not drawn; `--anyway` draws what could be read of them",
+        let drawn = match faulty {
+            Faulty::Drawn => "files with errors are drawn without what is wrong",
+            Faulty::Left => "files with errors are not drawn; `--anyway` draws what could be read of them",
         };
         voice.say(&format!("{}: {drawn}", session::counted(printed)));
     }

@@ -1,5 +1,6 @@
 //! One walk over the steps of a chart. It collects what columns need, and places everything by the
-//! columns it was given: rows by time, bars by nesting, frames around exactly what they hold.
+//! columns it was given: rows by time, bars by nesting, frames around exactly what they hold, and the label of each message
+//! above its line.
 
 use super::chart::{
     Bar, BarPlace, BlockPlace, CROSS, Chart, ChartPlacement, Effect, FramePlace, MessagePlace, Needs, Spot, Step, need,
