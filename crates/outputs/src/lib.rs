@@ -4,6 +4,7 @@
 pub mod html;
 mod letters;
 pub mod markdown;
+mod paint;
 pub mod pdf;
 mod pixels;
 pub mod png;

@@ -1,13 +1,14 @@
 //! PNG, from a drawing. The picture carries its digest and its source in text chunks, as the SVG does in its metadata; the
 //! chunks stand before the pixels.
 
-use crate::letters::{Placed, place};
+use crate::letters::Placed;
+use crate::paint::{self, Surface};
 use crate::pixels::unpack;
 use bathygram_core::container;
 use bathygram_core::geom::{Cmd, Path, Rect};
 use bathygram_core::measure::{Face, Fonts};
-use bathygram_core::scene::{Drawing, Item, Stroke};
-use bathygram_core::theme::{Colour, Dash, Palette, Theme};
+use bathygram_core::scene::{Drawing, Stroke};
+use bathygram_core::theme::{Colour, Palette, Theme};
 use std::collections::HashMap;
 use tiny_skia::{
     Color, FillRule, FilterQuality, LineCap, LineJoin, Paint as Ink, PathBuilder, Pixmap, PixmapPaint,
@@ -53,7 +54,7 @@ pub fn write(
     let scaled = Transform::from_scale(scale as f32, scale as f32);
     let mut canvas = Canvas { pixels, scaled, palette, fonts, outlines: HashMap::new() };
     canvas.fill(&Path::rect(Rect::new(0.0, 0.0, size.w, size.h)), palette.colour(drawing.scene.ground.into()));
-    canvas.items(&drawing.scene.items);
+    paint::items(&mut canvas, &drawing.scene.items);
     packed(&canvas.pixels, texts)
 }
 
@@ -106,29 +107,9 @@ fn built(path: &Path) -> Option<tiny_skia::Path> {
     out.finish()
 }
 
-impl Canvas<'_> {
-    /// From the back to the front.
-    fn items(&mut self, items: &[Item]) {
-        let mut work: Vec<std::slice::Iter<'_, Item>> = vec![items.iter()];
-        while let Some(open) = work.last_mut() {
-            match open.next() {
-                Some(Item::Group(_, inner)) => work.push(inner.iter()),
-                Some(Item::Path { path, fill, stroke, .. }) => {
-                    if let Some(fill) = fill {
-                        self.fill(path, self.palette.colour(*fill));
-                    }
-                    if let Some(stroke) = stroke {
-                        self.stroke(path, stroke);
-                    }
-                }
-                Some(Item::Text(text)) => {
-                    let placed = place(text, self.fonts);
-                    self.text(&placed, self.palette.colour(text.fill));
-                }
-                Some(Item::Image { place, png }) => self.image(*place, png),
-                None => drop(work.pop()),
-            }
-        }
+impl<'a> Surface<'a> for Canvas<'a> {
+    fn studio(&self) -> (Palette<'a>, &'a Fonts) {
+        (self.palette, self.fonts)
     }
 
     fn fill(&mut self, path: &Path, colour: Colour) {
@@ -137,13 +118,10 @@ impl Canvas<'_> {
         }
     }
 
-    fn stroke(&mut self, path: &Path, stroke: &Stroke) {
+    fn stroke(&mut self, path: &Path, stroke: &Stroke, colour: Colour) {
         let Some(path) = built(path) else { return };
-        let dash = match stroke.dash {
-            Dash::Solid => None,
-            Dash::Dashed => StrokeDash::new(vec![6.0, 4.0], 0.0),
-            Dash::Dotted => StrokeDash::new(vec![0.1, 4.0], 0.0),
-        };
+        // An unbroken line has no lengths, and so no dash.
+        let dash = StrokeDash::new(stroke.dash.lengths().to_vec(), 0.0);
         let line = tiny_skia::Stroke {
             width: stroke.width as f32,
             line_cap: LineCap::Round,
@@ -151,10 +129,10 @@ impl Canvas<'_> {
             dash,
             ..tiny_skia::Stroke::default()
         };
-        self.pixels.stroke_path(&path, &ink(self.palette.colour(stroke.paint)), &line, self.scaled, None);
+        self.pixels.stroke_path(&path, &ink(colour), &line, self.scaled, None);
     }
 
-    fn text(&mut self, text: &Placed<'_>, colour: Colour) {
+    fn letters(&mut self, text: &Placed<'_>, colour: Colour) {
         let ink = ink(colour);
         for run in &text.runs {
             for glyph in &run.glyphs {
@@ -165,10 +143,6 @@ impl Canvas<'_> {
                 let placed = Transform::from_row(run.size as f32, 0.0, 0.0, run.size as f32, x as f32, y as f32);
                 self.pixels.fill_path(outline, &ink, FillRule::Winding, placed.post_concat(self.scaled), None);
             }
-        }
-        if let Some(line) = &text.underline {
-            let rect = Rect::new(line.left, line.y - line.width / 2.0, line.right - line.left, line.width);
-            self.fill(&Path::rect(rect), colour);
         }
     }
 
@@ -191,7 +165,7 @@ impl Canvas<'_> {
 mod tests {
     use super::*;
     use bathygram_core::geom::Size;
-    use bathygram_core::scene::{Places, Scene};
+    use bathygram_core::scene::{Item, Places, Scene};
     use bathygram_core::theme::{Ground, shoal};
 
     /// A red square on paper.

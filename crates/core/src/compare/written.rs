@@ -1,7 +1,7 @@
 //! Parts of a diagram as they are written, for comparison.
 
 use super::change::{Difference, Field};
-use crate::model::{Constraint, Diagram, ElementId, Picture, Placing};
+use crate::model::{Constraint, Diagram, ElementId, Picture};
 use crate::syntax::Trait;
 
 /// Traits behind each other.
@@ -43,15 +43,9 @@ pub(super) fn pictures(
 /// A constraint of the layout as it is written.
 fn constraint(diagram: &Diagram, constraint: &Constraint) -> String {
     let name = |id: &ElementId| diagram.element(*id).key.clone();
-    let names = |ids: &[ElementId]| ids.iter().map(name).collect::<Vec<_>>().join(", ");
+    let written = constraint.written(|ids| ids.iter().map(name).collect::<Vec<_>>().join(", "));
     match constraint {
-        Constraint::Row(ids) => format!("row {}", names(ids)),
-        Constraint::Order(ids) => format!("order {}", names(ids)),
-        Constraint::Place(a, placing, b) => {
-            let of = if matches!(placing, Placing::LeftOf | Placing::RightOf) { " of" } else { "" };
-            format!("place {} {}{of} {}", name(a), placing.word(), name(b))
-        }
-        Constraint::Pin(id, x, y) => format!("pin {} {x} {y}", name(id)),
-        Constraint::Heading(id, heading) => format!("heading {} in {}", heading.word(), name(id)),
+        Constraint::Heading(id, _) => format!("{written} in {}", name(id)),
+        _ => written,
     }
 }

@@ -2,10 +2,10 @@
 
 use super::lines::Lines;
 use super::outline::Outline;
-use super::phrases::{declared, label, name, properties, traits, value};
+use super::phrases::{declared, dotted, label, name, properties, traits, value};
 use super::picture::is_within;
 use super::{nested, sets};
-use crate::model::{ClassBody, Content, Diagram, Element, ElementId, ElementKind, EndText, Member, Relation, Verb};
+use crate::model::{ClassBody, Content, Diagram, Element, ElementId, EndText, Member, Relation, Verb};
 
 /// The lines of a block.
 pub(super) fn body(diagram: &Diagram) -> Lines {
@@ -20,7 +20,7 @@ pub(super) fn body(diagram: &Diagram) -> Lines {
 
 fn within(outline: &Outline<'_>, holder: Option<ElementId>, mut loose: Lines) -> Lines {
     let diagram = outline.diagram;
-    let line = |e: &Element, names: &str| first_line(outline, e, names);
+    let line = |id: ElementId, e: &Element, names: &str| first_line(outline, id, e, names);
     let elements = outline.declarations(outline.children(holder), line, |id| classifier(outline, id));
     if let Some(id) = holder {
         properties(diagram.element(id), &mut loose);
@@ -41,12 +41,12 @@ fn classifier(outline: &Outline<'_>, id: ElementId) -> Lines {
 }
 
 /// `class Name<T> "Label" extends A implements B of C (traits)`.
-fn first_line(outline: &Outline<'_>, element: &Element, names: &str) -> String {
+fn first_line(outline: &Outline<'_>, id: ElementId, element: &Element, names: &str) -> String {
     let body = element.class.as_deref();
     let parameters = body.and_then(|b| b.parameters.as_ref()).map(|p| format!("<{p}>")).unwrap_or_default();
     let names = format!("{names}{parameters}");
-    let mut line = declared(element, element.kind.word(), &names, ElementKind::Class);
-    let own = outline.diagram.ids().find(|(_, e)| e.key == element.key).map(|(id, _)| id);
+    let mut line = declared(element, element.kind.word(), &names, outline.naming.usual);
+    let own = Some(id);
     for (word, verb) in [("extends", Verb::Extends), ("implements", Verb::Implements)] {
         let clauses = outline.relations(own).iter().filter(|r| r.verb == verb && Some(r.from) == own);
         let clauses = clauses.filter(|r| is_within(element.span, r.span));
@@ -56,10 +56,7 @@ fn first_line(outline: &Outline<'_>, element: &Element, names: &str) -> String {
         }
     }
     if let Some(of) = body.and_then(|b| b.instance_of.as_deref()) {
-        line += &format!(
-            " of {}",
-            of.split('.').map(|part| name(part, outline.naming.verbs)).collect::<Vec<_>>().join(".")
-        );
+        line += &format!(" of {}", dotted(of, outline.naming.verbs));
     }
     line + &traits(&element.traits)
 }
@@ -79,14 +76,10 @@ fn is_said_already(outline: &Outline<'_>, relation: &Relation) -> bool {
         .iter()
         .all(|(count, end)| **end == EndText { multiplicity: Some((*count).to_owned()), ..EndText::default() });
     let is_bare = relation.label.is_none() && relation.over.is_none() && relation.traits.is_empty();
-    let is_only = diagram.relations.iter().all(|r| {
-        let ends = (r.from, r.to);
-        std::ptr::eq(r, relation) || ends != (relation.from, relation.to) && ends != (relation.to, relation.from)
-    });
     relation.verb == Verb::Knows
         && is_shaped
         && is_bare
-        && is_only
+        && outline.relations_between(relation.from, relation.to) == 1
         && from
             .class
             .iter()

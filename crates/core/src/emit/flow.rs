@@ -106,16 +106,9 @@ impl Telling<'_> {
         let elsewhere = self.elsewhere(element, place);
         format!(
             "{}{elsewhere}{}",
-            declared(element, element.kind.word(), &self.name(element), usual),
+            declared(element, element.kind.word(), &self.outline.naming.own(element), usual),
             traits(&element.traits)
         )
-    }
-
-    fn name(&self, element: &Element) -> String {
-        match element.name.as_str() {
-            "" => String::new(),
-            own => super::phrases::name(own, self.outline.naming.verbs),
-        }
     }
 
     /// `in NAME` for what does not stand where its line does.

@@ -4,7 +4,7 @@ use super::lines::Lines;
 use super::outline::Outline;
 use super::phrases::{clause, declared, end, label, properties, text, traits};
 use super::sets;
-use crate::model::{Content, Diagram, ElementId, ElementKind, EndText, Relation, Verb};
+use crate::model::{Content, Diagram, ElementId, EndText, Relation, Verb};
 
 /// The lines of a block.
 pub(super) fn body(diagram: &Diagram) -> Lines {
@@ -13,8 +13,8 @@ pub(super) fn body(diagram: &Diagram) -> Lines {
 
 fn within(outline: &Outline<'_>, holder: Option<ElementId>) -> Lines {
     let diagram = outline.diagram;
-    let usual = usual_kind(diagram);
-    let line = |e: &crate::model::Element, names: &str| {
+    let usual = outline.naming.usual;
+    let line = |_: ElementId, e: &crate::model::Element, names: &str| {
         format!("{}{}", declared(e, e.kind.word(), names, usual), traits(&e.traits))
     };
     let elements = outline.declarations(outline.children(holder), line, |id| within(outline, Some(id)));
@@ -30,15 +30,6 @@ fn within(outline: &Outline<'_>, holder: Option<ElementId>) -> Lines {
     relations(outline, outline.relations(holder), holder, &mut loose);
     outline.asides(holder, &mut loose);
     loose.among(elements)
-}
-
-/// The kind of elements that a bare label declares.
-fn usual_kind(diagram: &Diagram) -> ElementKind {
-    match diagram.content {
-        Content::Network => ElementKind::Device,
-        Content::Classes(_) => ElementKind::Class,
-        _ => ElementKind::System,
-    }
 }
 
 /// Statements, those on sets in one line.
@@ -69,8 +60,6 @@ fn sides(
     let written = |id: ElementId, text: &EndText| end(outline.naming.path(id, written_in), text);
     let pairs: Vec<(String, String)> =
         group.iter().map(|r| (written(r.from, &r.ends[0]), written(r.to, &r.ends[1]))).collect();
-    if group.len() == 1 {
-        return Some((vec![pairs[0].0.clone()], vec![pairs[0].1.clone()]));
-    }
-    if first.verb == Verb::Joins { None } else { sets::product(&pairs) }
+    // Lines without direction join two of one set once.
+    if first.verb == Verb::Joins && group.len() > 1 { None } else { sets::product(&pairs) }
 }

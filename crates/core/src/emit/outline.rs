@@ -15,6 +15,8 @@ pub(super) struct Outline<'a> {
     children: HashMap<Option<ElementId>, Vec<ElementId>>,
     relations: HashMap<Option<ElementId>, Vec<&'a Relation>>,
     remarks: HashMap<Option<ElementId>, Vec<Remark<'a>>>,
+    /// How many relations there are between two, the smaller number first.
+    between: HashMap<(ElementId, ElementId), usize>,
 }
 
 /// A remark and what it is about.
@@ -26,8 +28,11 @@ struct Remark<'a> {
 impl<'a> Outline<'a> {
     pub(super) fn of(diagram: &'a Diagram) -> Self {
         let naming = Naming::of(diagram);
-        let mut outline =
-            Self { diagram, naming, children: HashMap::new(), relations: HashMap::new(), remarks: HashMap::new() };
+        let (children, relations, remarks) = (HashMap::new(), HashMap::new(), HashMap::new());
+        let mut outline = Self { diagram, naming, children, relations, remarks, between: HashMap::new() };
+        for relation in &diagram.relations {
+            *outline.between.entry(pair(relation.from, relation.to)).or_insert(0) += 1;
+        }
         // What lies in other files is told there.
         let is_own = |span: Span| span.source == diagram.span.source;
         let is_told = |e: &Element| !e.implicit && e.kind != ElementKind::Remark && is_own(e.span);
@@ -61,6 +66,11 @@ impl<'a> Outline<'a> {
         self.relations.get(&holder).map_or(&[], Vec::as_slice)
     }
 
+    /// How many relations there are between two elements, whichever way they lead.
+    pub(super) fn relations_between(&self, a: ElementId, b: ElementId) -> usize {
+        self.between.get(&pair(a, b)).copied().unwrap_or(0)
+    }
+
     /// Remarks and constraints that were written in a body.
     pub(super) fn asides(&self, holder: Option<ElementId>, lines: &mut Lines) {
         for remark in self.remarks.get(&holder).into_iter().flatten() {
@@ -77,18 +87,19 @@ impl<'a> Outline<'a> {
     /// The lines that declare elements. `line` writes one for an element with the names and the label of its set; `body`
     /// writes what is indented under it.
     pub(super) fn declarations(
-        &self, ids: &[ElementId], line: impl Fn(&Element, &str) -> String, body: impl Fn(ElementId) -> Lines,
+        &self, ids: &[ElementId], line: impl Fn(ElementId, &Element, &str) -> String, body: impl Fn(ElementId) -> Lines,
     ) -> Lines {
-        let bodies: HashMap<ElementId, Lines> = ids.iter().map(|id| (*id, body(*id))).collect();
+        let mut bodies: HashMap<ElementId, Lines> = ids.iter().map(|id| (*id, body(*id))).collect();
         let span = |id: &ElementId| self.diagram.element(*id).span;
         let mut lines = Lines::default();
-        for group in sets::grouped(ids, span, |group| self.is_one_set(group, &bodies)) {
+        let groups = sets::grouped(ids, span, |group| self.is_one_set(group, &bodies));
+        for group in groups {
             let first = self.diagram.element(group[0]);
             let names = group.iter().map(|id| &self.diagram.element(*id).name).filter(|name| !name.is_empty());
             let names = sets::folded(names.map(|name| super::phrases::name(name, self.naming.verbs)).collect());
             let common = Element { label: common_label(first, group.len()), ..first.clone() };
-            let body = bodies.get(&group[0]).cloned().unwrap_or_default();
-            lines.push_with(first.span, line(&common, &names), body);
+            let body = bodies.remove(&group[0]).unwrap_or_default();
+            lines.push_with(first.span, line(group[0], &common, &names), body);
         }
         lines
     }
@@ -104,6 +115,10 @@ impl<'a> Outline<'a> {
         group.iter().all(|id| !self.diagram.element(*id).name.is_empty() && said(id) == first)
             && group.iter().all(|id| bodies.get(id) == bodies.get(&group[0]))
     }
+}
+
+fn pair(a: ElementId, b: ElementId) -> (ElementId, ElementId) {
+    (a.min(b), a.max(b))
 }
 
 /// The label that a set of elements was declared with: "Lamp" where this one is "Lamp 4".

@@ -1,16 +1,11 @@
 //! The phrases that lines are made of: names, paths, texts in quotes, clauses, traits.
 
-use crate::model::{Diagram, Element, ElementId, ElementKind, EndText, Properties, Selector, Verb, path_to};
+use crate::model::{
+    Diagram, Element, ElementId, ElementKind, EndText, NameIndex, Properties, Selector, Verb, path_to, words,
+};
 use crate::source::Span;
 use crate::syntax::{Label, Run, RunStyle, Trait};
 use crate::vocabulary::TraitWord;
-use crate::vocabulary::{DIAGRAMS, Vocabulary};
-
-/// The words of the kind of block that a diagram is.
-pub(super) fn words(diagram: &Diagram) -> &'static Vocabulary {
-    let found = DIAGRAMS.iter().find(|v| v.block == diagram.kind.word());
-    found.copied().unwrap_or(&crate::vocabulary::ARCHITECTURE)
-}
 
 /// A name, in backquotes where it would not be read as one otherwise.
 pub(super) fn name(name: &str, verbs: &[&str]) -> String {
@@ -20,6 +15,11 @@ pub(super) fn name(name: &str, verbs: &[&str]) -> String {
         return name.to_owned();
     }
     format!("`{}`", name.replace(['`', '\n', '\r'], "'"))
+}
+
+/// Names with dots between them, each as it is written.
+pub(super) fn dotted(path: &str, verbs: &[&str]) -> String {
+    path.split('.').map(|part| name(part, verbs)).collect::<Vec<_>>().join(".")
 }
 
 /// A text in quotes: as it was written, where its runs do not say.
@@ -103,9 +103,8 @@ pub(super) fn selector(selector: &Selector) -> String {
         Selector::Name(path) => {
             let is_word =
                 ElementKind::from_word(path).is_some() || Verb::from_word(path).is_some() || path == "picture";
-            let plain: Vec<String> = path.split('.').map(|part| name(part, &[])).collect();
-            let is_plain = !is_word && plain.iter().all(|part| !part.starts_with('`'));
-            if is_plain { plain.join(".") } else { format!("`{}`", path.replace('`', "'")) }
+            let plain = dotted(path, &[]);
+            if !is_word && !plain.contains('`') { plain } else { format!("`{}`", path.replace('`', "'")) }
         }
         Selector::Tag(tag) => format!("tag {}", name(tag, &[])),
         Selector::Kind(_) | Selector::Verb(_) | Selector::Picture => selector.to_string(),
@@ -125,13 +124,21 @@ pub(super) fn clause(word: &str, label: Option<&Label>) -> String {
 /// The names of a diagram's elements as one writes them.
 pub(super) struct Naming<'a> {
     pub(super) diagram: &'a Diagram,
-    names: crate::model::NameIndex,
+    names: NameIndex,
     pub(super) verbs: &'static [&'static str],
+    /// The kind of elements that a bare label declares.
+    pub(super) usual: ElementKind,
 }
 
 impl<'a> Naming<'a> {
     pub(super) fn of(diagram: &'a Diagram) -> Self {
-        Self { diagram, names: crate::model::NameIndex::of(diagram), verbs: words(diagram).verbs }
+        let (words, usual) = words(diagram.kind);
+        Self { diagram, names: NameIndex::of(diagram), verbs: words.verbs, usual }
+    }
+
+    /// The name of an element where it is declared; empty if it has none.
+    pub(super) fn own(&self, element: &Element) -> String {
+        if element.name.is_empty() { String::new() } else { name(&element.name, self.verbs) }
     }
 
     /// The shortest path that names an element, written in the body of another.

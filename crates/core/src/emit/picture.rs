@@ -2,7 +2,7 @@
 
 use super::lines::Lines;
 use super::phrases::{Naming, clause, label, name, text};
-use crate::model::{Constraint, Content, Diagram, Element, ElementId, Picture, Placing, Sheet, WrittenConstraint};
+use crate::model::{Constraint, Content, Diagram, Element, ElementId, Picture, Sheet, WrittenConstraint};
 use crate::source::{Span, Spanned};
 
 /// The first line of a diagram.
@@ -84,17 +84,7 @@ pub(super) fn constraints(
         if let Constraint::Heading(id, _) = written.constraint { Some(id) } else { written.written_in }
     };
     for written in picture.constraints.iter().filter(|h| stands_in(h) == written_in && h.span.source == block.source) {
-        let path = |id| naming.path(id, written_in);
-        let line = match &written.constraint {
-            Constraint::Row(ids) => format!("row {}", naming.paths(ids, written_in)),
-            Constraint::Order(ids) => format!("order {}", naming.paths(ids, written_in)),
-            Constraint::Place(a, placing, b) => {
-                let of = if matches!(placing, Placing::LeftOf | Placing::RightOf) { " of" } else { "" };
-                format!("place {} {}{of} {}", path(*a), placing.word(), path(*b))
-            }
-            Constraint::Pin(id, x, y) => format!("pin {} {x} {y}", path(*id)),
-            Constraint::Heading(_, heading) => format!("heading {}", heading.word()),
-        };
+        let line = written.constraint.written(|ids| naming.paths(ids, written_in));
         lines.push(written.span, line);
     }
 }

@@ -2,7 +2,7 @@
 
 use super::lines::Lines;
 use super::outline::Outline;
-use super::phrases::{clause, declared, label, name, properties, text, traits};
+use super::phrases::{clause, declared, dotted, label, properties, text, traits};
 use super::picture::is_within;
 use super::sets;
 use crate::model::{Diagram, Element, ElementId, ElementKind, Event, Operand, Operator, Relation, Verb};
@@ -23,13 +23,13 @@ fn parties(outline: &Outline<'_>, holder: Option<ElementId>) -> Lines {
     let is_party = |id: &ElementId| !matches!(diagram.element(*id).kind, ElementKind::Lost | ElementKind::Found);
     let ids: Vec<ElementId> = outline.children(holder).iter().copied().filter(is_party).collect();
     let takes = diagram.interaction().is_some_and(|i| i.of.is_some());
-    let line = |e: &Element, names: &str| {
+    let line = |_: ElementId, e: &Element, names: &str| {
         // What it has from its architecture is told there.
         let is_own = |span: Span| !takes || is_within(e.span, span);
         let label = e.label.clone().filter(|l| is_own(l.span));
         let own: Vec<_> = e.traits.iter().filter(|t| is_own(t.word.span)).cloned().collect();
         let element = Element { label, ..e.clone() };
-        format!("{}{}", declared(&element, e.kind.word(), names, ElementKind::Party), traits(&own))
+        format!("{}{}", declared(&element, e.kind.word(), names, outline.naming.usual), traits(&own))
     };
     let body = |id: ElementId| {
         let element = diagram.element(id);
@@ -96,15 +96,11 @@ impl Happening<'_> {
     fn sides(&self, group: &[Event]) -> Option<(Vec<String>, Vec<String>)> {
         let relations: Vec<&Relation> = group.iter().map(|event| self.relation(event)).collect::<Option<_>>()?;
         let pairs: Vec<(String, String)> = relations.iter().map(|r| (self.party(r.from), self.party(r.to))).collect();
-        match pairs.as_slice() {
-            [(from, to)] => Some((vec![from.clone()], vec![to.clone()])),
-            // What one does itself has no object.
-            several if relations[0].verb == Verb::Does => {
-                let all: Vec<String> = several.iter().map(|(from, _)| from.clone()).collect();
-                Some((all.clone(), all))
-            }
-            several => sets::product(several),
+        // What one does itself has no object.
+        if relations[0].verb == Verb::Does {
+            return Some(pairs.into_iter().unzip());
         }
+        sets::product(&pairs)
     }
 
     fn message(&self, event: &Event, sides: (Vec<String>, Vec<String>), workers: Workers, lines: &mut Lines) {
@@ -141,8 +137,8 @@ impl Happening<'_> {
                     if across.is_empty() { String::new() } else { format!(" across {}", self.parties(across)) };
                 let is_usual = shown.text() == sequence.replace('_', " ");
                 let shown = if is_usual { String::new() } else { label(Some(shown)) };
-                let path = sequence.split('.').map(|part| name(part, self.outline.naming.verbs)).collect::<Vec<_>>();
-                lines.push(span, format!("see {}{across}{shown}", path.join(".")));
+                let path = dotted(sequence, self.outline.naming.verbs);
+                lines.push(span, format!("see {path}{across}{shown}"));
             }
             Event::Phase { label: shown, .. } => lines.push(span, format!("phase {}", text(shown))),
             Event::Pause { label: shown, .. } => lines.push(span, format!("pause{}", label(shown.as_ref()))),

@@ -1,6 +1,8 @@
 //! Sets: what one line says of several elements is told in one line again. Names that count up are a range.
 
 use crate::source::Span;
+use std::collections::HashSet;
+use std::hash::Hash;
 
 /// Names with commas between them; three or more that count up are a range.
 pub(super) fn folded(names: Vec<String>) -> String {
@@ -51,20 +53,18 @@ pub(super) fn grouped<T>(all: &[T], span: impl Fn(&T) -> Span, at_once: impl Fn(
 
 /// The first and the second members of pairs, each once, in order, if the pairs are all that can be made of them; pairs of
 /// one with itself are left out where there are others.
-pub(super) fn product<A: PartialEq + Clone>(pairs: &[(A, A)]) -> Option<(Vec<A>, Vec<A>)> {
-    let (mut from, mut to): (Vec<A>, Vec<A>) = (Vec::new(), Vec::new());
-    for (a, b) in pairs {
-        if !from.contains(a) {
-            from.push(a.clone());
-        }
-        if !to.contains(b) {
-            to.push(b.clone());
-        }
-    }
+pub(super) fn product<A: Eq + Hash + Clone>(pairs: &[(A, A)]) -> Option<(Vec<A>, Vec<A>)> {
+    let from = each_once(pairs.iter().map(|(a, _)| a));
+    let to = each_once(pairs.iter().map(|(_, b)| b));
     let all = from.iter().flat_map(|a| to.iter().map(move |b| (a, b)));
     let real: Vec<(&A, &A)> = all.filter(|(a, b)| a != b || pairs.len() == 1).collect();
     let same = real.len() == pairs.len() && real.iter().zip(pairs).all(|((a, b), (x, y))| (*a, *b) == (x, y));
     same.then_some((from, to))
+}
+
+fn each_once<'a, A: Eq + Hash + Clone + 'a>(all: impl Iterator<Item = &'a A>) -> Vec<A> {
+    let mut seen = HashSet::new();
+    all.filter(|one| seen.insert(*one)).cloned().collect()
 }
 
 #[cfg(test)]

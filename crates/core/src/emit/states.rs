@@ -6,25 +6,32 @@ use super::phrases::{clause, declared, label, properties, traits};
 use super::picture::is_within;
 use super::sets;
 use crate::model::{Behaviour, Content, Diagram, Element, ElementId, ElementKind, Occasion, Relation, Transition};
+use std::collections::HashMap;
 
 /// The lines of a block.
 pub(super) fn body(diagram: &Diagram) -> Lines {
-    within(&Outline::of(diagram), None)
+    let Content::States(all) = &diagram.content else { return Lines::default() };
+    let mut behaviours: Behaviours<'_> = HashMap::new();
+    all.iter().for_each(|b| behaviours.entry(b.state).or_default().push(b));
+    within(&Outline::of(diagram), &behaviours, None)
 }
 
-fn within(outline: &Outline<'_>, holder: Option<ElementId>) -> Lines {
+/// What each state does while it lasts.
+type Behaviours<'a> = HashMap<ElementId, Vec<&'a Behaviour>>;
+
+fn within(outline: &Outline<'_>, by_state: &Behaviours<'_>, holder: Option<ElementId>) -> Lines {
     let diagram = outline.diagram;
     let declared_here: Vec<ElementId> =
         outline.children(holder).iter().copied().filter(|id| !is_mentioned_only(outline, *id)).collect();
-    let line = |e: &Element, names: &str| {
+    let line = |_: ElementId, e: &Element, names: &str| {
         let kind = if e.kind == ElementKind::Bar { "together" } else { e.kind.word() };
-        format!("{}{}", declared(e, kind, names, ElementKind::State), traits(&e.traits))
+        format!("{}{}", declared(e, kind, names, outline.naming.usual), traits(&e.traits))
     };
-    let elements = outline.declarations(&declared_here, line, |id| within(outline, Some(id)));
+    let elements = outline.declarations(&declared_here, line, |id| within(outline, by_state, Some(id)));
     let mut loose = Lines::default();
     if let Some(id) = holder {
         properties(diagram.element(id), &mut loose);
-        behaviours(diagram, id, &mut loose);
+        by_state.get(&id).into_iter().flatten().for_each(|b| behaviour(b, &mut loose));
     }
     transitions(outline, outline.relations(holder), holder, &mut loose);
     outline.asides(holder, &mut loose);
@@ -47,17 +54,14 @@ fn is_mentioned_only(outline: &Outline<'_>, id: ElementId) -> bool {
     }
 }
 
-fn behaviours(diagram: &Diagram, state: ElementId, lines: &mut Lines) {
-    let Content::States(all) = &diagram.content else { return };
-    for Behaviour { occasion, span, .. } in all.iter().filter(|b| b.state == state) {
-        let line = match occasion {
-            Occasion::Arriving(what) => format!("arriving{}", clause("do", Some(what))),
-            Occasion::Staying(what) => format!("staying{}", clause("do", Some(what))),
-            Occasion::Leaving(what) => format!("leaving{}", clause("do", Some(what))),
-            Occasion::Internal(transition) => clauses(transition).trim_start().to_owned(),
-        };
-        lines.push(*span, line);
-    }
+fn behaviour(behaviour: &Behaviour, lines: &mut Lines) {
+    let line = match &behaviour.occasion {
+        Occasion::Arriving(what) => format!("arriving{}", clause("do", Some(what))),
+        Occasion::Staying(what) => format!("staying{}", clause("do", Some(what))),
+        Occasion::Leaving(what) => format!("leaving{}", clause("do", Some(what))),
+        Occasion::Internal(transition) => clauses(transition).trim_start().to_owned(),
+    };
+    lines.push(behaviour.span, line);
 }
 
 /// `on "…" when "…" do "…"`, after a label if there is one.
@@ -100,10 +104,7 @@ fn sides(
     };
     let pairs: Vec<(String, String)> =
         group.iter().map(|r| (state(outline, r.from, scope), state(outline, r.to, scope))).collect();
-    match pairs.as_slice() {
-        [(from, to)] => Some((vec![from.clone()], vec![to.clone()])),
-        several => sets::product(several),
-    }
+    sets::product(&pairs)
 }
 
 /// A state as it is named in a scope: the beginning and the end of the scope itself need no path.

@@ -3,7 +3,7 @@
 use super::lines::Lines;
 use super::outline::Outline;
 use super::phrases::{clause, declared, properties, traits};
-use crate::model::{Diagram, ElementId, ElementKind, Relation, Verb};
+use crate::model::{Diagram, ElementId, Relation, Verb};
 use std::collections::HashMap;
 
 /// The lines of a block.
@@ -35,8 +35,8 @@ impl Branches<'_> {
         let mut items = Lines::default();
         for id in ids {
             let element = diagram.element(*id);
-            let own = if element.name.is_empty() { String::new() } else { super::phrases::name(&element.name, &[]) };
-            let line = declared(element, element.kind.word(), &own, ElementKind::Item);
+            let naming = &self.outline.naming;
+            let line = declared(element, element.kind.word(), &naming.own(element), naming.usual);
             items.push_with(
                 element.span,
                 format!("{line}{}{}", when(*id), traits(&element.traits)),

@@ -178,8 +178,8 @@ impl<'a> Reader<'a> {
     }
 }
 
-/// The words of a kind of block, and what is only mentioned in it.
-fn words(kind: DiagramKind) -> (&'static Vocabulary, ElementKind) {
+/// The words of a kind of block, and the kind of what is only mentioned in it, or declared by its label.
+pub(crate) fn words(kind: DiagramKind) -> (&'static Vocabulary, ElementKind) {
     match kind {
         DiagramKind::Sequence => (&SEQUENCE, ElementKind::Party),
         DiagramKind::Classes => (&CLASSES, ElementKind::Class),

@@ -31,6 +31,7 @@ pub use content::{
     Arrow, Behaviour, Branch, Classifiers, Content, Interaction, Occasion, Opening, Part, Passage, Procedure,
 };
 
+pub(crate) use document::words;
 pub use imported::{Imports, is_icon_file};
 pub use kinds::{
     Arrangement, ChoiceWord, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, ShownMembers, Verb,

@@ -61,6 +61,21 @@ pub enum Constraint {
 }
 
 impl Constraint {
+    /// As it is written, with the names that elements have there.
+    pub(crate) fn written(&self, names: impl Fn(&[ElementId]) -> String) -> String {
+        let name = |id: &ElementId| names(std::slice::from_ref(id));
+        let word = self.word();
+        match self {
+            Constraint::Row(ids) | Constraint::Order(ids) => format!("{word} {}", names(ids)),
+            Constraint::Place(a, placing, b) => {
+                let of = if matches!(placing, Placing::LeftOf | Placing::RightOf) { " of" } else { "" };
+                format!("{word} {} {}{of} {}", name(a), placing.word(), name(b))
+            }
+            Constraint::Pin(id, x, y) => format!("{word} {} {x} {y}", name(id)),
+            Constraint::Heading(_, heading) => format!("{word} {}", heading.word()),
+        }
+    }
+
     /// The word that asks for it.
     pub fn word(&self) -> &'static str {
         match self {

@@ -12,7 +12,7 @@ use crate::geom::{Cmd, Path, Rect};
 use crate::markup::{as_link, escape};
 use crate::measure::{Face, Script};
 use crate::scene::{Drawing, Holds, Inside, Item, Stroke, Tag, Text, TextAnchor};
-use crate::theme::{Dash, Palette, Theme};
+use crate::theme::{Palette, Theme};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use std::fmt::{self, Write};
@@ -127,10 +127,8 @@ fn image(out: &mut String, place: Rect, png: &[u8]) {
 
 fn line(out: &mut String, stroke: &Stroke, palette: &Palette<'_>) {
     let _ = write!(out, " stroke=\"{}\" stroke-width=\"{}\"", palette.colour(stroke.paint).hex(), number(stroke.width));
-    match stroke.dash {
-        Dash::Solid => {}
-        Dash::Dashed => out.push_str(" stroke-dasharray=\"6 4\""),
-        Dash::Dotted => out.push_str(" stroke-dasharray=\"0.1 4\""),
+    if let [stroke, gap] = stroke.dash.lengths() {
+        let _ = write!(out, " stroke-dasharray=\"{stroke} {gap}\"");
     }
     out.push_str(" stroke-linecap=\"round\" stroke-linejoin=\"round\"");
 }

@@ -22,6 +22,17 @@ pub enum Dash {
     Dotted,
 }
 
+impl Dash {
+    /// Lengths of strokes and gaps, in px; none for an unbroken line. A dot is a stroke of almost no length with round ends.
+    pub fn lengths(self) -> &'static [f32] {
+        match self {
+            Dash::Solid => &[],
+            Dash::Dashed => &[6.0, 4.0],
+            Dash::Dotted => &[0.1, 4.0],
+        }
+    }
+}
+
 /// The shape of an element's outline, where it is not its kind's own.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[allow(missing_docs, reason = "the words say it")]

@@ -4,6 +4,7 @@
 mod fonts;
 mod page;
 
+use crate::paint;
 use bathygram_core::container;
 use bathygram_core::measure::Fonts;
 use bathygram_core::scene::Drawing;
@@ -71,7 +72,7 @@ pub fn write(drawing: &Drawing, theme: &Theme, about: &About<'_>) -> Result<Vec<
     let fonts = &Fonts::holding(&drawing.scene.letters());
     // 1. Strokes, and which letters of which fonts they use.
     let mut page = Page::new(drawing, theme, fonts, height);
-    page.items(&drawing.scene.items);
+    paint::items(&mut page, &drawing.scene.items);
     // 2. The page.
     let mut pdf = Pdf::new();
     pdf.set_version(1, 7);

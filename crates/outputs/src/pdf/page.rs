@@ -2,12 +2,13 @@
 
 use super::fonts::Used;
 use super::{POINTS, deflated};
-use crate::letters::{Placed, place};
+use crate::letters::Placed;
+use crate::paint::Surface;
 use crate::pixels::{Pixels, unpack};
 use bathygram_core::geom::{Cmd, Path, Rect};
 use bathygram_core::measure::Fonts;
-use bathygram_core::scene::{Drawing, Item, Stroke};
-use bathygram_core::theme::{Colour, Dash, Palette, Theme};
+use bathygram_core::scene::{Drawing, Stroke};
+use bathygram_core::theme::{Colour, Palette, Theme};
 use pdf_writer::types::{LineCapStyle, LineJoinStyle};
 use pdf_writer::{Content, Filter, Finish, Name, Pdf, Ref, Str};
 
@@ -36,30 +37,6 @@ impl<'a> Page<'a> {
         page
     }
 
-    /// From the back to the front.
-    pub(super) fn items(&mut self, items: &[Item]) {
-        let mut work: Vec<std::slice::Iter<'_, Item>> = vec![items.iter()];
-        while let Some(open) = work.last_mut() {
-            match open.next() {
-                Some(Item::Group(_, inner)) => work.push(inner.iter()),
-                Some(Item::Path { path, fill, stroke, .. }) => {
-                    if let Some(fill) = fill {
-                        self.fill(path, self.palette.colour(*fill));
-                    }
-                    if let Some(stroke) = stroke {
-                        self.stroke(path, stroke);
-                    }
-                }
-                Some(Item::Text(text)) => {
-                    let placed = place(text, self.fonts);
-                    self.text(&placed, self.palette.colour(text.fill));
-                }
-                Some(Item::Image { place, png }) => self.image(*place, png),
-                None => drop(work.pop()),
-            }
-        }
-    }
-
     fn path(&mut self, path: &Path) {
         for cmd in &path.0 {
             match cmd {
@@ -73,6 +50,12 @@ impl<'a> Page<'a> {
             };
         }
     }
+}
+
+impl<'a> Surface<'a> for Page<'a> {
+    fn studio(&self) -> (Palette<'a>, &'a Fonts) {
+        (self.palette, self.fonts)
+    }
 
     fn fill(&mut self, path: &Path, colour: Colour) {
         if path.0.is_empty() {
@@ -84,22 +67,18 @@ impl<'a> Page<'a> {
         self.content.fill_nonzero();
     }
 
-    fn stroke(&mut self, path: &Path, stroke: &Stroke) {
+    fn stroke(&mut self, path: &Path, stroke: &Stroke, colour: Colour) {
         if path.0.is_empty() {
             return;
         }
-        let [r, g, b] = rgb(self.palette.colour(stroke.paint));
+        let [r, g, b] = rgb(colour);
         self.content.set_stroke_rgb(r, g, b).set_line_width(stroke.width as f32);
-        match stroke.dash {
-            Dash::Solid => self.content.set_dash_pattern([], 0.0),
-            Dash::Dashed => self.content.set_dash_pattern([6.0, 4.0], 0.0),
-            Dash::Dotted => self.content.set_dash_pattern([0.1, 4.0], 0.0),
-        };
+        self.content.set_dash_pattern(stroke.dash.lengths().iter().copied(), 0.0);
         self.path(path);
         self.content.stroke();
     }
 
-    fn text(&mut self, text: &Placed<'_>, colour: Colour) {
+    fn letters(&mut self, text: &Placed<'_>, colour: Colour) {
         let [r, g, b] = rgb(colour);
         for run in text.runs.iter().filter(|run| !run.glyphs.is_empty()) {
             let name = self.used.take(run);
@@ -122,10 +101,6 @@ impl<'a> Page<'a> {
             items.finish();
             shown.finish();
             self.content.end_text();
-        }
-        if let Some(line) = &text.underline {
-            let rect = Rect::new(line.left, line.y - line.width / 2.0, line.right - line.left, line.width);
-            self.fill(&Path::rect(rect), colour);
         }
     }
 

@@ -394,16 +394,22 @@ fn groups_stay_whole_and_in_one_order() {
     assert!(before.iter().all(|(a, b)| !before.contains(&(*b, *a))), "groups change places: {before:?}");
 }
 
+/// Layers in their order, with places across.
+fn placed_across(graph: &Graph) -> (Layers, coordinates::Across) {
+    let mut layers = layers(graph);
+    order::reduce(&mut layers, graph);
+    order::refine(&mut layers, graph);
+    let across = coordinates::assign(&mut layers, graph, Care::Full);
+    (layers, across)
+}
+
 #[test]
 fn neighbours_keep_their_distance() {
     for variant in 0..20 {
         let edges: Vec<(usize, usize)> =
             (0..24).map(|i| ((i * 7 + variant) % 16, (i * 5 + 2 * variant + 1) % 16)).collect();
         let graph = graph(16, &edges);
-        let mut layers = layers(&graph);
-        order::reduce(&mut layers, &graph);
-        order::refine(&mut layers, &graph);
-        let across = coordinates::assign(&mut layers, &graph, Care::Full);
+        let (layers, across) = placed_across(&graph);
         for layer in 0..layers.layers.len() {
             for pair in layers.row(layer).windows(2) {
                 let (a, b) = (pair[0], pair[1]);
@@ -418,10 +424,7 @@ fn neighbours_keep_their_distance() {
 fn large_rows_keep_their_distance_too() {
     let edges: Vec<(usize, usize)> = (1..3_000).map(|i| ((i - 1) / 40, i)).collect();
     let graph = graph(3_000, &edges);
-    let mut layers = layers(&graph);
-    order::reduce(&mut layers, &graph);
-    order::refine(&mut layers, &graph);
-    let across = coordinates::assign(&mut layers, &graph, Care::Full);
+    let (layers, across) = placed_across(&graph);
     for layer in 0..layers.layers.len() {
         for pair in layers.row(layer).windows(2) {
             assert!(across.x[pair[1]] - across.x[pair[0]] >= 80.0);
@@ -434,10 +437,7 @@ fn tracks_of_a_channel_never_lie_on_each_other() {
     for variant in 0..20 {
         let edges: Vec<(usize, usize)> = (0..20).map(|i| (i % 7, 7 + (i * 3 + variant) % 9)).collect();
         let graph = graph(16, &edges);
-        let mut layers = layers(&graph);
-        order::reduce(&mut layers, &graph);
-        order::refine(&mut layers, &graph);
-        let across = coordinates::assign(&mut layers, &graph, Care::Full);
+        let (layers, across) = placed_across(&graph);
         let along = channels::assign(&layers, &graph, &across);
         let level = |l: usize| {
             let link = &layers.links[l];
