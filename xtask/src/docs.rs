@@ -6,7 +6,7 @@ use anyhow::{Context, Result};
 use std::path::Path;
 use std::process::{Command, Stdio};
 
-/// Makes it all anew.
+/// Makes it all from scratch.
 pub(crate) fn make() -> Result<()> {
     run("cargo", &["build", "--quiet", "-p", "bathygram-cli"])?;
     let program = root().join("target/debug/bathygram").canonicalize()?;

@@ -124,7 +124,7 @@ pub(crate) fn open(project: &Project, path: &Path) -> Result<Reading> {
     Ok(read_text(project, &name, text, &Disk::around(project, path)))
 }
 
-/// Reads several sources, on all cores. One that cannot be read is told and does not hide the others; says whether
+/// Reads several sources, on all cores. One that cannot be read is reported and does not hide the others; says whether
 /// all could be read.
 pub(crate) fn open_all(project: &Project, paths: &[PathBuf], voice: Voice) -> (Vec<Reading>, bool) {
     let mut readings = Vec::new();

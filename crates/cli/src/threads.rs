@@ -24,16 +24,19 @@ impl Threads {
 impl Jobs for Threads {
     fn run(&self, count: usize, work: &(dyn Fn(usize) + Sync)) {
         let next = AtomicUsize::new(0);
-        let pull = || {
-            while let Some(i) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|i| *i < count) {
-                work(i);
-            }
-        };
+        let pull = || pull(&next, count, work);
         std::thread::scope(|scope| {
             for _ in 1..self.0.min(count) {
                 scope.spawn(pull);
             }
             pull();
         });
+    }
+}
+
+/// Does the next job that nobody has taken, until all are taken.
+fn pull(next: &AtomicUsize, count: usize, work: &(dyn Fn(usize) + Sync)) {
+    while let Some(i) = Some(next.fetch_add(1, Ordering::Relaxed)).filter(|i| *i < count) {
+        work(i);
     }
 }

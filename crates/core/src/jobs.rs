@@ -1,7 +1,7 @@
 //! Independent pieces of work, which the outside may run at once. Input: how many pieces there are, and what to do for
 //! each number. Output: the answers in the order of the numbers, whatever ran when.
 
-use std::sync::Mutex;
+use std::sync::{Mutex, PoisonError};
 
 /// Runs pieces of work. It must run each number once, and may run several at the same time.
 pub trait Jobs: Send + Sync {
@@ -22,12 +22,9 @@ impl Jobs for OneByOne {
 /// The answers of all pieces of work, in the order of their numbers.
 pub fn map<T: Send>(jobs: &dyn Jobs, count: usize, work: &(dyn Fn(usize) -> T + Sync)) -> Vec<T> {
     let slots: Vec<Mutex<Option<T>>> = (0..count).map(|_| Mutex::new(None)).collect();
-    let keep = |i: usize| {
-        let answer = work(i);
-        *slots[i].lock().unwrap_or_else(std::sync::PoisonError::into_inner) = Some(answer);
-    };
-    jobs.run(count, &keep);
-    slots.into_iter().filter_map(|s| s.into_inner().unwrap_or_else(std::sync::PoisonError::into_inner)).collect()
+    // A slot is whole even where a job panicked: the answer is put there in one step.
+    jobs.run(count, &|i| *slots[i].lock().unwrap_or_else(PoisonError::into_inner) = Some(work(i)));
+    slots.into_iter().filter_map(|s| s.into_inner().unwrap_or_else(PoisonError::into_inner)).collect()
 }
 
 #[cfg(test)]

@@ -138,13 +138,9 @@ impl<'a> Picture<'a> {
 
     /// Whether something was asked of its layout, which may not keep it.
     pub fn has_constraints(&self) -> bool {
-        let asks = |picture: &model::Picture| {
-            let arrangement = picture.arrangement.as_ref();
-            !picture.constraints.is_empty() || arrangement.is_some_and(|a| a.value != model::Arrangement::Layered)
-        };
         match self.what {
-            What::Block(diagram) | What::Level(diagram, ..) => asks(&diagram.picture),
-            What::Sheet(diagram, sheet) => asks(&diagram.picture) || asks(&sheet.picture),
+            What::Block(diagram) | What::Level(diagram, ..) => diagram.picture.may_go_unmet(),
+            What::Sheet(diagram, sheet) => diagram.picture.may_go_unmet() || sheet.picture.may_go_unmet(),
         }
     }
 }

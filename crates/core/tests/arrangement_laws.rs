@@ -1,5 +1,5 @@
 //! Laws of every arrangement and routing, on the generated corpus: nothing overlaps, nothing is lost, constraints that are
-//! not told as dropped are kept, an earlier picture is kept, and the answer does not depend on threads.
+//! not reported as dropped are kept, an earlier picture is kept, and the answer does not depend on threads.
 
 mod support;
 
@@ -198,7 +198,7 @@ fn graph(nodes: usize, edges: &[(usize, usize)]) -> Graph {
 }
 
 #[test]
-fn wishes_are_kept_or_told() {
+fn constraints_are_kept_or_reported() {
     let node = Anchor::Node;
     let mut wished = graph(6, &[(0, 1), (1, 2), (0, 3), (3, 4), (2, 5)]);
     wished.constraints = vec![
@@ -230,7 +230,7 @@ fn pins_hold_and_push() {
     assert_eq!(laid.placement.nodes[3].middle(), pt(400.0, 40.0));
     assert_eq!(laid.placement.nodes[1].middle(), pt(120.0, 200.0));
     assert_eq!(measure(&pinned, &laid.placement).faults, []);
-    // Two things in one place: the first pin holds, the second is told.
+    // Two things in one place: the first pin holds, the second is reported.
     pinned.constraints = vec![
         PlacementConstraint::Pin(Anchor::Node(0), pt(200.0, 60.0)),
         PlacementConstraint::Pin(Anchor::Node(1), pt(210.0, 60.0)),
@@ -239,7 +239,7 @@ fn pins_hold_and_push() {
 }
 
 #[test]
-fn force_has_a_limit_that_is_told() {
+fn force_has_a_limit_that_is_reported() {
     let at = |nodes: usize| {
         let edges: Vec<(usize, usize)> = (1..nodes).map(|i| (i / 3, i)).collect();
         layout::place(&Graph { arrangement: Some(Arrangement::Force), ..graph(nodes, &edges) }).report.arrangement
@@ -249,7 +249,7 @@ fn force_has_a_limit_that_is_told() {
 }
 
 #[test]
-fn lanes_keep_to_layers_and_that_is_told() {
+fn lanes_keep_to_layers_and_that_is_reported() {
     for sample in samples().iter().filter(|s| s.family == "lanes") {
         for asked in ["grid", "radial", "force"] {
             let reading = read(&with(&sample.text, &format!("arrange {asked}")));

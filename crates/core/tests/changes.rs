@@ -12,7 +12,7 @@ fn changes(old: &str, new: &str) -> Vec<Changes> {
 }
 
 /// One line for each change: fate, what it is, details.
-fn told(old: &str, new: &str) -> Vec<String> {
+fn shown(old: &str, new: &str) -> Vec<String> {
     let all = changes(old, new);
     let line = |c: &bathygram_core::compare::Change| {
         let fate = match c.fate {
@@ -31,7 +31,7 @@ fn told(old: &str, new: &str) -> Vec<String> {
 fn order_and_comments_of_declarations_do_not_count() {
     let old = "architecture a\n  system x\n  system y\n  x uses y\n";
     let new = "// words\narchitecture a\n  system y // here\n  system x\n\n  x uses y\n";
-    assert!(told(old, new).is_empty());
+    assert!(shown(old, new).is_empty());
 }
 
 #[test]
@@ -39,8 +39,8 @@ fn titles_headings_captions() {
     let old = "flow f \"One\"\n  \"x\"\n";
     let new = "flow f \"Two\"\n  heading right\n  caption \"c\"\n  \"x\"\n";
     assert_eq!(
-        told(old, new),
-        ["~ flow f: title: \"One\" became \"Two\"; caption: \"c\" came; heading: \"right\" came"]
+        shown(old, new),
+        ["~ flow f: title: \"One\" became \"Two\"; caption: \"c\" added; heading: \"right\" added"]
     );
 }
 
@@ -49,9 +49,9 @@ fn every_property_of_an_element() {
     let old = "architecture a\n  system x\n    about \"one\"\n    built \"Rust\"\n    tag old\n";
     let new = "architecture a\n  service x (external)\n    about \"two\"\n    owner \"Coast office\"\n    tag new\n    icon bell\n";
     assert_eq!(
-        told(old, new),
-        ["~ service x: kind: \"system\" became \"service\"; about: \"one\" became \"two\"; built: \"Rust\" went; \
-         owner: \"Coast office\" came; icon: \"bell\" came; tags: \"old\" became \"new\"; traits: \"external\" came",]
+        shown(old, new),
+        ["~ service x: kind: \"system\" became \"service\"; about: \"one\" became \"two\"; built: \"Rust\" removed; \
+         owner: \"Coast office\" added; icon: \"bell\" added; tags: \"old\" became \"new\"; traits: \"external\" added",]
     );
 }
 
@@ -59,23 +59,23 @@ fn every_property_of_an_element() {
 fn an_element_that_moves_keeps_what_it_is() {
     let old = "architecture a\n  system p\n    part x \"The part\"\n  system q\n  x uses y\n";
     let new = "architecture a\n  system p\n  system q\n    part x \"The part\"\n  x uses y\n";
-    assert_eq!(told(old, new), ["> part x \"The part\": place: \"p\" became \"q\""]);
+    assert_eq!(shown(old, new), ["> part x \"The part\": place: \"p\" became \"q\""]);
 }
 
 #[test]
 fn relations_by_their_ends_and_verbs() {
     let old = "architecture a\n  x uses y \"a\"\n  x uses y \"b\"\n  x reads y\n";
     assert!(
-        told(old, "architecture a\n  x uses y \"b\"\n  x uses y \"a\"\n  x reads y\n").is_empty(),
+        shown(old, "architecture a\n  x uses y \"b\"\n  x uses y \"a\"\n  x reads y\n").is_empty(),
         "their order does not count"
     );
     assert_eq!(
-        told(old, "architecture a\n  x uses y \"a\"\n  x uses y \"c\"\n  x writes y\n"),
+        shown(old, "architecture a\n  x uses y \"a\"\n  x uses y \"c\"\n  x writes y\n"),
         ["~ x uses y \"c\": label: \"b\" became \"c\"", "~ x writes y: verb: \"reads\" became \"writes\""]
     );
     assert_eq!(
-        told(old, "architecture a\n  x uses y \"a\"\n  x uses y \"b\"\n  x reads y \"r\" over \"SQL\"\n"),
-        ["~ x reads y \"r\": label: \"r\" came; over: \"SQL\" came"]
+        shown(old, "architecture a\n  x uses y \"a\"\n  x uses y \"b\"\n  x reads y \"r\" over \"SQL\"\n"),
+        ["~ x reads y \"r\": label: \"r\" added; over: \"SQL\" added"]
     );
 }
 
@@ -83,21 +83,21 @@ fn relations_by_their_ends_and_verbs() {
 fn ends_of_associations() {
     let old = "classes c\n  A knows 0..1 B as one\n";
     let new = "classes c\n  1 A knows 0..* B as many\n";
-    assert_eq!(told(old, new), ["~ A knows B: beginning: \"1\" came; end: \"one 0..1\" became \"many 0..*\""]);
+    assert_eq!(shown(old, new), ["~ A knows B: beginning: \"1\" added; end: \"one 0..1\" became \"many 0..*\""]);
 }
 
 #[test]
 fn steps_of_a_flow_by_their_labels() {
     let old = "flow f\n  begin \"A\"\n  \"B\"\n  finish \"C\"\n";
     let new = "flow f\n  begin \"A\"\n  \"B\"\n  \"B2\"\n  finish \"C\"\n";
-    assert_eq!(told(old, new), ["+ step \"B2\"", "+ B then B2", "+ B2 then C", "- B then C"]);
+    assert_eq!(shown(old, new), ["+ step \"B2\"", "+ B then B2", "+ B2 then C", "- B then C"]);
 }
 
 #[test]
-fn branches_are_told_by_their_labels() {
+fn branches_are_known_by_their_labels() {
     let old = "flow f\n  decide \"D?\"\n    when \"yes\"\n      \"A\"\n    or \"no\"\n      \"B\"\n";
     assert_eq!(
-        told(old, &old.replace("\"no\"", "\"never\"")),
+        shown(old, &old.replace("\"no\"", "\"never\"")),
         ["~ \"D?\" then B: branch: \"no\" became \"never\""].map(|s| s.replace("\"D?\"", "D?"))
     );
 }
@@ -107,9 +107,9 @@ fn what_happens_around_messages() {
     let old = "sequence s\n  a calls b \"x\" returning \"r\"\n  remark on a \"old\"\n  phase \"p\"\n";
     let new = "sequence s\n  a calls b \"x\" returning \"q\" when \"g\" within \"2 s\"\n  remark on a \"new\"\n  pause \"t\"\n  see other across a\n";
     assert_eq!(
-        told(old, new),
+        shown(old, new),
         [
-            "~ a calls b \"x\": returning: \"r\" became \"q\"; when: \"g\" came; within: \"2 s\" came",
+            "~ a calls b \"x\": returning: \"r\" became \"q\"; when: \"g\" added; within: \"2 s\" added",
             "+ remark on a \"new\"",
             "+ pause \"t\"",
             "+ see \"other\"",
@@ -124,9 +124,9 @@ fn the_fewest_moves_explain_a_new_order() {
     let line = |n: usize| format!("  a sends b \"m{n}\"\n");
     let text = |order: &[usize]| format!("sequence s\n{}", order.iter().map(|n| line(*n)).collect::<String>());
     let old = text(&[1, 2, 3, 4, 5, 6]);
-    assert_eq!(told(&old, &text(&[2, 3, 4, 5, 6, 1])), ["> a sends b \"m1\": moved in time"]);
-    assert_eq!(told(&old, &text(&[1, 5, 2, 3, 4, 6])), ["> a sends b \"m5\": moved in time"]);
-    assert_eq!(told(&old, &text(&[6, 5, 4, 3, 2, 1])).len(), 5);
+    assert_eq!(shown(&old, &text(&[2, 3, 4, 5, 6, 1])), ["> a sends b \"m1\": moved in time"]);
+    assert_eq!(shown(&old, &text(&[1, 5, 2, 3, 4, 6])), ["> a sends b \"m5\": moved in time"]);
+    assert_eq!(shown(&old, &text(&[6, 5, 4, 3, 2, 1])).len(), 5);
 }
 
 #[test]
@@ -134,10 +134,10 @@ fn diagrams_that_come_go_and_change_their_kind() {
     let old = "flow one\n  \"x\"\nflow two\n  \"y\"\n";
     let new = "flow two\n  \"y\"\nclasses three \"Three\"\n  class A\n";
     assert_eq!(
-        told(old, new),
+        shown(old, new),
         ["+ classes three \"Three\": 1 elements, 0 relations", "- flow one: 1 elements, 0 relations"]
     );
-    let kinds = told("flow f\n  \"x\"\n", "architecture f\n  system x \"x\"\n");
+    let kinds = shown("flow f\n  \"x\"\n", "architecture f\n  system x \"x\"\n");
     assert!(kinds[0].contains("kind: \"flow\" became \"architecture\""), "{kinds:?}");
 }
 
@@ -164,9 +164,9 @@ fn comparing_the_demo_with_itself_finds_nothing_and_with_nothing_everything() {
     for reading in support::demo() {
         let document = &reading.document;
         assert!(documents([document], [document]).is_empty());
-        let came = documents([], [document]);
-        assert_eq!(came.len(), document.diagrams.len() + document.sheets.len());
-        assert!(came.iter().all(|c| c.changes.len() == 1 && c.changes[0].fate == Fate::Added));
+        let all = documents([], [document]);
+        assert_eq!(all.len(), document.diagrams.len() + document.sheets.len());
+        assert!(all.iter().all(|c| c.changes.len() == 1 && c.changes[0].fate == Fate::Added));
     }
 }
 
@@ -175,16 +175,16 @@ fn words_about_the_picture_are_compared() {
     let old = "network n\n  a joins b\n  row a, b\n";
     let new = "network n\n  a joins b\n  arrange force\n  route curved\n  spacing 2\n  legend\n  row a, b\n  place a left of b\n";
     assert_eq!(
-        told(old, new),
+        shown(old, new),
         [
-            "~ network n: arrange: \"force\" came; route: \"curved\" came; spacing: \"2\" came; legend: \"drawn\" came; wish: \"place a left of b\" came"
+            "~ network n: arrange: \"force\" added; route: \"curved\" added; spacing: \"2\" added; legend: \"drawn\" added; constraint: \"place a left of b\" added"
         ]
     );
 }
 
 #[test]
 fn states_networks_and_trees_are_compared() {
-    let changed = |old: &str, new: &str| told(old, new);
+    let changed = |old: &str, new: &str| shown(old, new);
     assert_eq!(
         changed("states s\n  a becomes b on \"x\"\n", "states s\n  a becomes b on \"x\" when \"y\"\n"),
         ["~ a becomes b \"x [y]\": label: \"x\" became \"x [y]\""]
@@ -198,7 +198,7 @@ fn states_networks_and_trees_are_compared() {
 fn sheets_are_compared_by_what_they_say() {
     let text =
         |lines: &str| format!("architecture a\n  system x\n    part p\n  host h\n    runs x\nsheet s of a\n{lines}");
-    assert_eq!(told(&text("  depth 1\n"), &text("  depth 2\n  tell\n")).len(), 1);
-    assert_eq!(told(&text("  depth 1\n"), &text("  by hosts\n")).len(), 1);
-    assert!(told(&text("  depth 1\n"), &text("  depth 1\n")).is_empty());
+    assert_eq!(shown(&text("  depth 1\n"), &text("  depth 2\n  tell\n")).len(), 1);
+    assert_eq!(shown(&text("  depth 1\n"), &text("  by hosts\n")).len(), 1);
+    assert!(shown(&text("  depth 1\n"), &text("  depth 1\n")).is_empty());
 }

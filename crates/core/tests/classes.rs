@@ -64,41 +64,41 @@ const STORE: &str = "classes c \"C\"\n  group \"Field\"\n    class Station\n    
 
 #[test]
 fn a_sheet_that_only_shows_draws_what_it_names_and_the_packages_around() {
-    let told = sheet(&format!("{STORE}sheet s of c\n  show Station, Reading\n"));
+    let listed = sheet(&format!("{STORE}sheet s of c\n  show Station, Reading\n"));
     assert_eq!(
-        told, "group Field \"Field\"\n  class Station in Field\ngroup Levels \"Levels\"\n  class Reading in Levels\n",
+        listed, "group Field \"Field\"\n  class Station in Field\ngroup Levels \"Levels\"\n  class Reading in Levels\n",
         "no relation joins the two, and a package with something in it stands for nothing hidden"
     );
-    let told = sheet(&format!("{STORE}sheet s of c\n  show \"Field\", Keeper\n"));
+    let listed = sheet(&format!("{STORE}sheet s of c\n  show \"Field\", Keeper\n"));
     assert!(
-        told.contains("class Sensor in Field") && told.contains("class Keeper"),
-        "a package with all that it holds: {told}"
+        listed.contains("class Sensor in Field") && listed.contains("class Keeper"),
+        "a package with all that it holds: {listed}"
     );
-    assert!(told.contains("Keeper joins Station to[1..*]") && !told.contains("Reading"), "{told}");
+    assert!(listed.contains("Keeper joins Station to[1..*]") && !listed.contains("Reading"), "{listed}");
     // With a depth, what is shown comes on top.
-    let told = sheet(&format!("{STORE}sheet s of c\n  depth 1\n  show Station\n"));
-    assert!(told.contains("class Keeper") && told.contains("class Series"), "{told}");
+    let listed = sheet(&format!("{STORE}sheet s of c\n  depth 1\n  show Station\n"));
+    assert!(listed.contains("class Keeper") && listed.contains("class Series"), "{listed}");
 }
 
 #[test]
 fn closed_packages_are_boxes_whose_lines_say_nothing_of_ends() {
-    let told = sheet(&format!("{STORE}sheet s of c\n  close \"Field\", \"Levels\"\n"));
-    assert!(told.contains("Levels knows Field\n"), "no multiplicities of what is inside: {told}");
-    assert!(told.contains("Keeper joins Field \"looks after\"\n"), "{told}");
-    assert!(!told.contains("class Station") && !told.contains("owns"), "{told}");
+    let listed = sheet(&format!("{STORE}sheet s of c\n  close \"Field\", \"Levels\"\n"));
+    assert!(listed.contains("Levels knows Field\n"), "no multiplicities of what is inside: {listed}");
+    assert!(listed.contains("Keeper joins Field \"looks after\"\n"), "{listed}");
+    assert!(!listed.contains("class Station") && !listed.contains("owns"), "{listed}");
     let half = sheet(&format!("{STORE}sheet s of c\n  close \"Field\"\n"));
     assert!(half.contains("Reading knows Field from[0..*]\n"), "the open end keeps its own: {half}");
 }
 
 #[test]
 fn a_neighbourhood_is_what_one_touches() {
-    let told = sheet(&format!("{STORE}sheet s of c\n  focus Sensor\n"));
+    let listed = sheet(&format!("{STORE}sheet s of c\n  focus Sensor\n"));
     for (name, there) in [("Station", true), ("Sensor", true), ("Reading", true), ("Series", false), ("Keeper", false)]
     {
-        assert_eq!(told.contains(&format!("class {name}")), there, "{name} in {told}");
+        assert_eq!(listed.contains(&format!("class {name}")), there, "{name} in {listed}");
     }
-    let told = sheet(&format!("{STORE}sheet s of c\n  focus Sensor 2\n"));
-    assert!(told.contains("class Series") && told.contains("class Keeper"), "{told}");
+    let listed = sheet(&format!("{STORE}sheet s of c\n  focus Sensor 2\n"));
+    assert!(listed.contains("class Series") && listed.contains("class Keeper"), "{listed}");
 }
 
 #[test]
@@ -123,7 +123,7 @@ fn members_are_shown_as_a_sheet_says() {
 }
 
 #[test]
-fn wrong_lines_of_sheets_of_classes_are_told() {
+fn wrong_lines_of_sheets_of_classes_are_reported() {
     let said = |text: &str| {
         let reading = read(text);
         reading
@@ -132,10 +132,10 @@ fn wrong_lines_of_sheets_of_classes_are_told() {
             .map(|d| format!("{}: {}", d.code, support::sentence(&reading, d)))
             .collect::<Vec<_>>()
     };
-    let told = said("classes c\n  class A\nsheet s of c\n  members some\n");
-    assert!(told.len() == 1 && told[0].starts_with("bad-value: ") && told[0].contains("some"), "{told:?}");
-    let told = said("architecture a\n  system x\nsheet s of a\n  members none\n");
-    assert!(told.len() == 1 && told[0].contains("a sheet of classes"), "{told:?}");
+    let listed = said("classes c\n  class A\nsheet s of c\n  members some\n");
+    assert!(listed.len() == 1 && listed[0].starts_with("bad-value: ") && listed[0].contains("some"), "{listed:?}");
+    let listed = said("architecture a\n  system x\nsheet s of a\n  members none\n");
+    assert!(listed.len() == 1 && listed[0].contains("a sheet of classes"), "{listed:?}");
     assert_eq!(codes("classes c\n  class A\nsheet s of c\n  members\n"), ["bad-value"]);
     assert_eq!(codes("classes c\n  class A\nsheet s of c\n  show B\n").len(), 1);
 }

@@ -114,7 +114,7 @@ fn edits() -> impl Strategy<Value = Edit> {
 /// What is expected: fate, and what the report names.
 type Expected = BTreeSet<(Fate, String)>;
 
-/// Makes edits, each to something that no other one touched, and says what must be told.
+/// Makes edits, each to something that no other one touched, and says what must be reported.
 fn edited(map: &Map, edits: &[Edit]) -> (Map, Expected) {
     let mut new = map.clone();
     let mut expected = Expected::new();
@@ -175,7 +175,7 @@ fn edited(map: &Map, edits: &[Edit]) -> (Map, Expected) {
             Edit::Part(_) | Edit::Reword(_) => {}
         }
     }
-    // Relations of what went go with it, and what was expected of them becomes that.
+    // Relations of what was removed go with it, and what was expected of them becomes that.
     let is_gone = |r: &(usize, usize, &str, usize)| removed.contains(&r.0) || removed.contains(&r.1);
     for relation in map.relations.iter().filter(|r| is_gone(r)) {
         expected.insert((Fate::Removed, format!("line {}", relation.3)));
@@ -216,8 +216,8 @@ proptest! {
     fn edits_are_reported_as_they_were_made(map in maps(), edits in prop::collection::vec(edits(), 1..6)) {
         let (new, expected) = edited(&map, &edits);
         let changes = documents([&map.document()], [&new.document()]);
-        let told: Expected = changes.iter().flat_map(|c| &c.changes).map(|c| (c.fate, subject(c))).collect();
-        prop_assert_eq!(told, expected, "\n{}", new.text(&(0..new.elements.len()).collect::<Vec<_>>()));
+        let shown: Expected = changes.iter().flat_map(|c| &c.changes).map(|c| (c.fate, subject(c))).collect();
+        prop_assert_eq!(shown, expected, "\n{}", new.text(&(0..new.elements.len()).collect::<Vec<_>>()));
     }
 
     #[test]

@@ -31,12 +31,12 @@ fn differences(name: &str, text: &str, world: &dyn World) -> Option<String> {
     }
     let emitted = emit(&before.document);
     let after = read(name, &emitted, world);
-    let mut told = String::new();
+    let mut shown = String::new();
     for finding in after.diagnostics.iter().filter(|_| after.has_mistakes()) {
-        told += &format!("{}: {}\n", finding.code, support::sentence(&after, finding));
+        shown += &format!("{}: {}\n", finding.code, support::sentence(&after, finding));
     }
     for change in documents([&before.document], [&after.document]) {
-        told += &format!(
+        shown += &format!(
             "{}: {}\n",
             change.diagram,
             change.changes.iter().flat_map(|c| c.sentences()).collect::<Vec<_>>().join("; ")
@@ -45,12 +45,12 @@ fn differences(name: &str, text: &str, world: &dyn World) -> Option<String> {
     for (a, b) in before.document.diagrams.iter().zip(&after.document.diagrams) {
         let (a, b) = (support::outline(a), support::outline(b));
         let lines = a.lines().zip(b.lines()).find(|(a, b)| a != b);
-        told += &lines.map(|(a, b)| format!("`{a}` is read as `{b}`\n")).unwrap_or_default();
+        shown += &lines.map(|(a, b)| format!("`{a}` is read as `{b}`\n")).unwrap_or_default();
     }
     if emit(&after.document) != emitted {
-        told += "emitted twice, the text differs\n";
+        shown += "emitted twice, the text differs\n";
     }
-    Some(if told.is_empty() { told } else { format!("{told}--- from\n{text}\n--- to\n{emitted}") })
+    Some(if shown.is_empty() { shown } else { format!("{shown}--- from\n{text}\n--- to\n{emitted}") })
 }
 
 /// What is written several ways comes back in one: what the demo writes otherwise, file by file.
@@ -117,10 +117,10 @@ fn what_is_emitted_means_the_same() {
     let mut count = 0;
     let mut wrong = Vec::new();
     let mut check = |name: &str, text: &str, world: &Folder| {
-        let Some(told) = differences(name, text, world) else { return };
+        let Some(shown) = differences(name, text, world) else { return };
         count += 1;
-        if !told.is_empty() {
-            wrong.push(format!("=== {name}\n{told}"));
+        if !shown.is_empty() {
+            wrong.push(format!("=== {name}\n{shown}"));
         }
     };
     for page in ["language", "architectures", "notation", "layout", "markdown", "git", "cheatsheet"] {

@@ -216,7 +216,7 @@ fn words_about_the_picture_are_resolved() {
 }
 
 #[test]
-fn wishes_follow_their_elements_onto_sheets() {
+fn constraints_follow_their_elements_onto_sheets() {
     let text = "architecture a\n  system x\n    part p\n  system y\n  x uses y\n  row x, y\n  pin p 1 2\nsheet s of a\n  depth 1\n  pin y 3 4\n";
     let sheet = support::pictures(&good(text)).remove(1);
     let constraints: Vec<&Constraint> = sheet.picture.constraints.iter().map(|h| &h.constraint).collect();
@@ -305,7 +305,7 @@ fn files_give_what_they_take_each_once() {
 }
 
 #[test]
-fn circles_of_files_are_told_from_every_side() {
+fn circles_of_files_are_reported_from_every_side() {
     let files = [
         ("a.bathy", "from \"b.bathy\"\nflow f\n  \"x\"\n"),
         ("b.bathy", "from \"c.bathy\"\nflow g\n  \"x\"\n"),

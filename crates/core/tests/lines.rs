@@ -92,7 +92,7 @@ fn elements_without_a_name_are_meant_by_their_label() {
 }
 
 #[test]
-fn members_are_told_from_properties_and_relations() {
+fn members_are_distinguished_from_properties_and_relations() {
     let diagram = diagram(
         "classes c\n  class A\n    about: Text\n    about \"words\"\n    uses: Count\n    uses B\n    tag: Tag\n    tag old new\n    extends\n",
     );

@@ -28,22 +28,22 @@ fn formulas_have_scripts_that_are_smaller_and_off_the_base_line() {
     let drawing = draw("flow f\n  \"up $h_max^2 <= pi$ m\"\n");
     let document = Document::parse(&drawing).expect("XML");
     let spans: Vec<Node<'_, '_>> = document.descendants().filter(|n| n.has_tag_name("tspan")).collect();
-    let told: Vec<(String, Option<&str>, bool)> =
+    let shown: Vec<(String, Option<&str>, bool)> =
         spans.iter().map(|s| (letters(*s), s.attribute("dy"), s.attribute("font-style") == Some("italic"))).collect();
     let find =
-        |text: &str| told.iter().find(|(t, ..)| t == text).unwrap_or_else(|| panic!("{text} in {told:?}")).clone();
+        |text: &str| shown.iter().find(|(t, ..)| t == text).unwrap_or_else(|| panic!("{text} in {shown:?}")).clone();
     assert!(find("h").2 && find("π").2, "variables are slanted");
     let drop = |text: &str| find(text).1.expect("moved").parse::<f64>().expect("a number");
-    assert!(drop("max") > 0.0, "a subscript hangs: {told:?}");
-    assert!(drop("2") < 0.0, "a superscript stands above: {told:?}");
+    assert!(drop("max") > 0.0, "a subscript hangs: {shown:?}");
+    assert!(drop("2") < 0.0, "a superscript stands above: {shown:?}");
     let size = |text: &str| {
         let span = spans.iter().rev().find(|s| letters(**s) == text).expect("there");
         span.attribute("font-size").map(|s| s.parse::<f64>().expect("a number"))
     };
     assert!(size("max").is_some_and(|s| s < 10.0) && size("h").is_none());
     // What comes after stands on the base line again.
-    let total: f64 = told.iter().filter_map(|(_, dy, _)| dy.map(|d| d.parse::<f64>().expect("a number"))).sum();
-    assert!(total.abs() < 0.02, "{told:?}");
+    let total: f64 = shown.iter().filter_map(|(_, dy, _)| dy.map(|d| d.parse::<f64>().expect("a number"))).sum();
+    assert!(total.abs() < 0.02, "{shown:?}");
 }
 
 #[test]
@@ -169,11 +169,11 @@ fn what_comes_from_another_file_says_so() {
 
 #[test]
 fn descriptions_tell_the_new_kinds() {
-    for (text, told) in [
+    for (text, shown) in [
         ("states s\n  begin becomes a\n  a becomes finish\n", "State machine with 3 states"),
         ("network n\n  a joins b\n", "Network with 2 elements"),
         ("tree t\n  item \"x\"\n    item \"y\"\n", "Tree with 2 items and 1 relation. x leads to y"),
     ] {
-        assert!(draw(text).contains(told), "{told}");
+        assert!(draw(text).contains(shown), "{shown}");
     }
 }

@@ -56,7 +56,7 @@ proptest! {
 }
 
 #[test]
-fn mistakes_are_told_in_the_order_of_the_text() {
+fn errors_are_reported_in_the_order_of_the_text() {
     let reading = read("flow f\n  bogus one\n  \"x\" (fil coral)\n  go nowhere\nbogus\n");
     let places: Vec<u32> = reading.diagnostics.iter().map(|d| d.span.start).collect();
     assert!(places.is_sorted() && places.len() >= 4, "{:#?}", reading.diagnostics);

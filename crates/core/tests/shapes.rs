@@ -201,10 +201,10 @@ fn containers_are_contour_frames_with_their_depth() {
 #[test]
 fn cards_tell_name_technology_and_description() {
     let text = "architecture a\n  system s\n    service x \"Gateway\"\n      built \"Rust\"\n      about \"Checks frames\"\nsheet plain of a\n  depth 2\nsheet told of a\n  depth 2\n  tell\n";
-    let (plain, told) = (svg(text, "plain"), svg(text, "told"));
-    let (plain, told) = (Document::parse(&plain).expect("XML"), Document::parse(&told).expect("XML"));
+    let (plain, shown) = (svg(text, "plain"), svg(text, "told"));
+    let (plain, shown) = (Document::parse(&plain).expect("XML"), Document::parse(&shown).expect("XML"));
     assert_eq!(texts(element(&plain, "s.x")), ["Gateway", "Rust"]);
-    assert_eq!(texts(element(&told, "s.x")), ["Gateway", "Checks frames", "Rust"]);
+    assert_eq!(texts(element(&shown, "s.x")), ["Gateway", "Checks frames", "Rust"]);
 }
 
 #[test]

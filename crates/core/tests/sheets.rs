@@ -198,9 +198,9 @@ fn a_lifted_line_says_how_many_it_stands_for_and_the_description_which() {
     let drawn = svg(&format!("{MAP}sheet s of map\n  depth 1\n"), "s");
     let (_, rest) = drawn.split_once("<desc id=\"desc\">").expect("a description");
     let (desc, _) = rest.split_once("</desc>").expect("its end");
-    let told =
+    let listed =
         "field sends core stands for field.buoy sends core.gateway.decoder, field.gauge sends core.gateway.decoder";
-    assert!(desc.contains(told), "{desc}");
+    assert!(desc.contains(listed), "{desc}");
     assert!(desc.contains("web reads core stands for web reads core.readings"), "{desc}");
 }
 

@@ -84,7 +84,7 @@ fn marks_of_style_need_a_partner() {
 }
 
 #[test]
-fn lines_break_where_they_are_told() {
+fn lines_break_where_they_are_asked_to() {
     let fonts = Fonts::new();
     let block = wrap(&fonts, &written("one\\n\\ntwo three"), Face::Regular, 12.0, 500.0);
     assert_eq!(block.lines.len(), 3);

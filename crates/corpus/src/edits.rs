@@ -23,11 +23,7 @@ pub fn edits(text: &str, seed: u64) -> Vec<Edit> {
         return Vec::new();
     }
     let name = |line: usize| lines[line].split_whitespace().nth(1).unwrap_or_default().to_owned();
-    let with = |change: &dyn Fn(&mut Vec<String>)| {
-        let mut lines: Vec<String> = lines.iter().map(|l| (*l).to_owned()).collect();
-        change(&mut lines);
-        lines.join("\n") + "\n"
-    };
+    let with = |change: &dyn Fn(&mut Vec<String>)| with(&lines, change);
     let (a, b) = (name(*dice.pick(&elements)), name(*dice.pick(&elements)));
     let (gone, longer) = (*dice.pick(&relations), *dice.pick(&elements));
     let joined = format!("  {a} uses {b}");
@@ -43,4 +39,11 @@ pub fn edits(text: &str, seed: u64) -> Vec<Edit> {
         edits.push(Edit { what: "relation more", text: with(&|l| l.push(joined.clone())) });
     }
     edits
+}
+
+/// The text of some lines after a change.
+fn with(lines: &[&str], change: &dyn Fn(&mut Vec<String>)) -> String {
+    let mut lines: Vec<String> = lines.iter().map(|l| (*l).to_owned()).collect();
+    change(&mut lines);
+    lines.join("\n") + "\n"
 }

@@ -143,10 +143,8 @@ pub fn model(n: usize, relations: usize) -> String {
         // Down again, on both sides.
         let mut end = first + next;
         for _ in 0..levels {
-            let inner = |of: usize, door: usize| {
-                let child = BRANCHES * (of + 1) + door;
-                if child < n { child } else { of }
-            };
+            let child = |of: usize, door: usize| Some(BRANCHES * (of + 1) + door).filter(|c| *c < n);
+            let inner = |of: usize, door: usize| child(of, door).unwrap_or(of);
             (start, end) = (inner(start, BRANCHES - 1), inner(end, 0));
         }
         let (verb, label) = (verbs[random(5)], labels[random(5)]);

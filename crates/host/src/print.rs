@@ -169,7 +169,7 @@ mod tests {
     use bathygram_core::pipeline::{Setting, read};
 
     #[test]
-    fn the_place_and_the_help_are_told() {
+    fn the_place_and_the_help_are_printed() {
         let text = "architecture x\n  service gateway \"Größe\"\n  gateway uses gatway\n";
         let reading = read(Source::new("a.bathy", text), "a", &Setting::default());
         let files = by_file([(&reading, &reading.diagnostics[..]), (&reading, &reading.diagnostics[..])]);

@@ -7,7 +7,7 @@ use bathygram_core::diag::RuleLevel as Level;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
-use std::path::{Path, PathBuf};
+use std::path::{Component, Path, PathBuf};
 
 /// The name of the config.
 const CONFIG: &str = "bathygram.toml";
@@ -132,10 +132,7 @@ impl Project {
         let text = std::fs::read_to_string(&path).map_err(|why| Error::Read { path: path.clone(), why })?;
         let config: Config = toml::from_str(&text)
             .map_err(|e| Error::Config { path: path.clone(), message: e.to_string().trim_end().to_owned() })?;
-        let inside = |p: &Path| {
-            p.components().all(|c| matches!(c, std::path::Component::Normal(_) | std::path::Component::CurDir))
-        };
-        if !inside(&config.pictures) {
+        if !config.pictures.components().all(|c| matches!(c, Component::Normal(_) | Component::CurDir)) {
             let message = "`pictures` is a folder inside the project, such as \"pictures\"".to_owned();
             return Err(Error::Config { path, message });
         }
@@ -205,7 +202,7 @@ impl Project {
         let root = std::path::absolute(&self.root).unwrap_or_else(|_| self.root.clone());
         match absolute.strip_prefix(&root) {
             Ok(inside) => inside.components().map(|c| c.as_os_str().to_string_lossy()).collect::<Vec<_>>().join("/"),
-            // Outside the project only the file's name is told: pictures hold no path of a machine.
+            // Outside the project only the file's name is reported: pictures hold no path of a machine.
             Err(_) => path.file_name().map_or_else(String::new, |n| n.to_string_lossy().into_owned()),
         }
     }

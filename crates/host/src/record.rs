@@ -33,7 +33,7 @@ pub struct Record {
     written: u64,
     /// By the source's name.
     sources: BTreeMap<String, Entry>,
-    /// Folders in which sources were looked for, and what git is told to ignore there: what was found is found again as long
+    /// Folders in which sources were looked for, and what git is reported to ignore there: what was found is found again as long
     /// as none of them changed.
     places: Vec<Place>,
     #[serde(skip)]
@@ -152,7 +152,7 @@ pub(crate) fn folder(project: &Project) -> std::io::Result<PathBuf> {
     Ok(folder)
 }
 
-/// Where git is told what to ignore, outside a folder: above it, in the repository, and for all of a user's repositories.
+/// Where git finds what to ignore, outside a folder: above it, in the repository, and for all of a user's repositories.
 fn ignore_files_around(root: &Path) -> Vec<PathBuf> {
     let above = root.ancestors().skip(1).flat_map(|f| [".gitignore", ".ignore"].map(|name| f.join(name)));
     let own = root.ancestors().map(|f| f.join(".git/info/exclude"));
@@ -216,20 +216,12 @@ impl Record {
     /// Compares what was made from a source with what is there; gives back what is to be noted, if that is anything.
     fn see(&self, project: &Project, name: &str) -> Result<Option<Entry>, Reason> {
         let entry = self.sources.get(name).ok_or(Reason::New)?;
-        let mut touched: Vec<(&Stamp, Stamp)> = Vec::new();
-        let mut is_same = |path: &Path, stamp| match Stamp::compare(stamp, path, self.written) {
-            Seen::Same => Some(true),
-            Seen::Touched(new) => {
-                touched.push((stamp, new));
-                Some(true)
-            }
-            Seen::Other => Some(false),
-            Seen::Gone => None,
-        };
-        if is_same(&project.root.join(name), &entry.text) != Some(true) {
+        let mut touched = Touched { written: self.written, stamps: Vec::new() };
+        if touched.is_same(&project.root.join(name), &entry.text) != Some(true) {
             return Err(Reason::Text);
         }
-        if !entry.uses.iter().all(|(used, stamp)| is_same(&project.root.join(used), stamp) == Some(true)) {
+        let mut is_used = |(used, stamp): (&String, _)| touched.is_same(&project.root.join(used), stamp) == Some(true);
+        if !entry.uses.iter().all(&mut is_used) {
             return Err(Reason::Used);
         }
         let folder = project.pictures();
@@ -237,19 +229,16 @@ impl Record {
             for format in &project.config.formats {
                 let stamp = files.get(format).ok_or(Reason::Missing)?;
                 let path = picture_file(&folder, picture, *format).map_err(|_| Reason::Missing)?;
-                is_same(&path, stamp).ok_or(Reason::Missing)?.then_some(()).ok_or(Reason::Edited)?;
+                touched.is_same(&path, stamp).ok_or(Reason::Missing)?.then_some(()).ok_or(Reason::Edited)?;
             }
         }
-        if touched.is_empty() {
+        if touched.stamps.is_empty() {
             return Ok(None);
         }
-        let renewed = |old: &Stamp| {
-            touched.iter().find(|(s, _)| std::ptr::eq(*s, old)).map_or_else(|| old.clone(), |t| t.1.clone())
-        };
-        let files = |files: &BTreeMap<Format, Stamp>| files.iter().map(|(f, s)| (*f, renewed(s))).collect();
+        let files = |files: &BTreeMap<Format, Stamp>| files.iter().map(|(f, s)| (*f, touched.renewed(s))).collect();
         Ok(Some(Entry {
-            text: renewed(&entry.text),
-            uses: entry.uses.iter().map(|(n, s)| (n.clone(), renewed(s))).collect(),
+            text: touched.renewed(&entry.text),
+            uses: entry.uses.iter().map(|(n, s)| (n.clone(), touched.renewed(s))).collect(),
             pictures: entry.pictures.iter().map(|(n, f)| (n.clone(), files(f))).collect(),
         }))
     }
@@ -268,20 +257,18 @@ impl Record {
     }
 
     fn entry(&self, project: &Project, made: &Made<'_>) -> Option<Entry> {
-        let settled = |name: &str| {
-            let stamp = Stamp::of(&project.root.join(name))?;
-            Some(stamp).filter(|s| s.time + (RACY.as_nanos() as u64) < self.begun)
-        };
-        let files = |picture: &str| {
-            let all = crate::picture_files(project, picture).into_iter();
-            all.filter_map(|(format, path)| Some((format, Stamp::of(&path)?))).collect()
-        };
+        let settled = |name: &str| self.settled(&project.root.join(name));
         let uses: Option<_> = made.uses.iter().map(|u| Some(((*u).to_owned(), settled(u)?))).collect();
         Some(Entry {
             text: settled(made.name)?,
             uses: uses?,
-            pictures: made.pictures.iter().map(|p| ((*p).to_owned(), files(p))).collect(),
+            pictures: made.pictures.iter().map(|p| ((*p).to_owned(), stamps(project, p))).collect(),
         })
+    }
+
+    /// The stamp of a file that was last written well before this run: a later change has another time.
+    fn settled(&self, path: &Path) -> Option<Stamp> {
+        Stamp::of(path).filter(|s| s.time + (RACY.as_nanos() as u64) < self.begun)
     }
 
     /// Forgets all sources but these.
@@ -316,6 +303,39 @@ impl Record {
         if let (Ok(folder), Ok(bytes)) = (folder(project), serde_json::to_vec(&self)) {
             let _ = write_whole(&folder.join("record.json"), &bytes);
         }
+    }
+}
+
+/// The stamps of a picture's files.
+fn stamps(project: &Project, picture: &str) -> BTreeMap<Format, Stamp> {
+    let all = crate::picture_files(project, picture).into_iter();
+    all.filter_map(|(format, path)| Some((format, Stamp::of(&path)?))).collect()
+}
+
+/// Files with another time and the same content: their stamps are renewed, so that they are not read again.
+struct Touched<'r> {
+    /// When the record was written.
+    written: u64,
+    stamps: Vec<(&'r Stamp, Stamp)>,
+}
+
+impl<'r> Touched<'r> {
+    /// Whether a file is as its stamp says; nothing if it is gone.
+    fn is_same(&mut self, path: &Path, stamp: &'r Stamp) -> Option<bool> {
+        match Stamp::compare(stamp, path, self.written) {
+            Seen::Same => Some(true),
+            Seen::Touched(new) => {
+                self.stamps.push((stamp, new));
+                Some(true)
+            }
+            Seen::Other => Some(false),
+            Seen::Gone => None,
+        }
+    }
+
+    /// The stamp as it is today.
+    fn renewed(&self, old: &Stamp) -> Stamp {
+        self.stamps.iter().find(|(s, _)| std::ptr::eq(*s, old)).map_or_else(|| old.clone(), |t| t.1.clone())
     }
 }
 

@@ -37,12 +37,7 @@ impl UnmetCache {
     /// What the layout of the picture with a digest did not keep; `None` if that is not known.
     pub fn get(&self, digest: &str) -> Option<Vec<Unmet>> {
         let stored = self.pictures.get(digest)?;
-        let one = |(source, start, end, word): &(u32, u32, u32, String)| {
-            let word = WORDS.into_iter().find(|w| w == word)?;
-            let span = Span::new(SourceId::new(*source as usize), *start as usize, *end as usize);
-            Some(Unmet { span, word })
-        };
-        stored.iter().map(one).collect()
+        stored.iter().map(unmet).collect()
     }
 
     /// Notes what the layout of a picture did not keep.
@@ -64,6 +59,12 @@ impl UnmetCache {
             let _ = write_whole(&folder.join(FILE), &bytes);
         }
     }
+}
+
+/// A stored constraint; nothing if its word is none of today's.
+fn unmet((source, start, end, word): &(u32, u32, u32, String)) -> Option<Unmet> {
+    let word = WORDS.into_iter().find(|w| w == word)?;
+    Some(Unmet { span: Span::new(SourceId::new(*source as usize), *start as usize, *end as usize), word })
 }
 
 #[cfg(test)]

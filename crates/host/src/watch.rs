@@ -4,7 +4,7 @@
 use crate::{Error, Project};
 use notify::event::{AccessKind, EventKind};
 use notify::{RecursiveMode, Watcher};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
 use std::time::Duration;
 
@@ -36,20 +36,9 @@ impl Watch {
     pub fn wait(&self, project: &Project) -> bool {
         // Pictures, the record and git's own files change while pictures are made.
         let own = [project.pictures(), project.root.join(".bathygram"), project.root.join(".git")];
-        let is_input = |path: &Path| {
-            let is_kind = path.extension().is_some_and(|e| e == "bathy" || e == "toml" || e == "svg" || e == "png");
-            is_kind && (!own.iter().any(|o| path.starts_with(o)) || path.extension().is_some_and(|e| e == "bathy"))
-        };
-        let is_change = |event: &notify::Event| {
-            let is_read = matches!(event.kind, EventKind::Access(kind) if !matches!(kind, AccessKind::Close(_)));
-            // What is renamed as a whole folder has no ending.
-            let is_folder = matches!(event.kind, EventKind::Create(_) | EventKind::Remove(_) | EventKind::Modify(_));
-            let is_moved = |p: &Path| is_folder && p.extension().is_none() && !own.iter().any(|o| p.starts_with(o));
-            !is_read && event.paths.iter().any(|p| is_input(p) || is_moved(p))
-        };
         loop {
             match self.events.recv() {
-                Ok(Ok(event)) if is_change(&event) => break,
+                Ok(Ok(event)) if is_change(&event, &own) => break,
                 // Events were lost: anything may have changed.
                 Ok(Err(_)) => break,
                 Ok(Ok(_)) => {}
@@ -63,4 +52,20 @@ impl Watch {
         }
         true
     }
+}
+
+/// Whether a file may go into pictures. In folders of our own only texts do.
+fn is_input(path: &Path, own: &[PathBuf]) -> bool {
+    let is_text = path.extension().is_some_and(|e| e == "bathy");
+    let is_other = path.extension().is_some_and(|e| e == "toml" || e == "svg" || e == "png");
+    is_text || is_other && !own.iter().any(|o| path.starts_with(o))
+}
+
+/// Whether an event can change a picture.
+fn is_change(event: &notify::Event, own: &[PathBuf]) -> bool {
+    let is_read = matches!(event.kind, EventKind::Access(kind) if !matches!(kind, AccessKind::Close(_)));
+    // What is renamed as a whole folder has no ending.
+    let is_folder = matches!(event.kind, EventKind::Create(_) | EventKind::Remove(_) | EventKind::Modify(_));
+    let is_moved = |p: &Path| is_folder && p.extension().is_none() && !own.iter().any(|o| p.starts_with(o));
+    !is_read && event.paths.iter().any(|p| is_input(p, own) || is_moved(p))
 }

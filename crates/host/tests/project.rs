@@ -85,7 +85,7 @@ fn what_cannot_be_read_says_why() {
 }
 
 #[test]
-fn freshness_is_told_by_the_digest_in_the_picture() {
+fn freshness_is_known_by_the_digest_in_the_picture() {
     let folder = folder();
     write(folder.path(), "bathygram.toml", "formats = [\"svg\", \"png\"]\n");
     let project = Project::find(folder.path()).expect("a project");
@@ -185,8 +185,8 @@ fn a_project_says_how_much_rules_weigh() {
     let write = |text: &str| std::fs::write(folder.path().join("bathygram.toml"), text).expect("written");
     write("[rules]\ndead-end = \"error\"\nunused-lane = \"off\"\n");
     let levels = Project::find(folder.path()).expect("a project").levels;
-    let told = ["dead-end", "unused-lane", "two-beginnings", "forbidden-relation"].map(|code| levels.level(code));
-    assert_eq!(told, [Level::Error, Level::Off, Level::Warning, Level::Error]);
+    let listed = ["dead-end", "unused-lane", "two-beginnings", "forbidden-relation"].map(|code| levels.level(code));
+    assert_eq!(listed, [Level::Error, Level::Off, Level::Warning, Level::Error]);
     for wrong in ["[rules]\ndead-and = \"off\"\n", "[rules]\ndead-end = \"no\"\n", "[rule]\ndead-end = \"off\"\n"] {
         write(wrong);
         assert!(Project::find(folder.path()).is_err(), "{wrong}");

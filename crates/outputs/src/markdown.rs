@@ -186,11 +186,7 @@ pub fn illustrated(text: &str, blocks: &[Block], images: &[Option<Vec<Image>>], 
             true => ([FOLDED].into_iter().chain(images).chain(["", UNFOLD, ""]).collect(), vec!["", CLOSE, END]),
             false => (Vec::new(), [SHOWN].into_iter().chain(images).chain([END]).collect()),
         };
-        // Blank lines end before the prefix does.
-        let line = |part: &str| match part {
-            "" => format!("{}{end}", block.prefix.trim_end()),
-            part => format!("{}{part}{end}", block.prefix),
-        };
+        let line = |part: &str| prefixed(&block.prefix, part) + end;
         out.push_str(&text[done..whole.start]);
         out.extend(above.into_iter().map(line));
         out.push_str(fence);
@@ -202,6 +198,11 @@ pub fn illustrated(text: &str, blocks: &[Block], images: &[Option<Vec<Image>>], 
     }
     out.push_str(&text[done..]);
     out
+}
+
+/// A line behind its prefix; of a blank line the prefix ends early.
+fn prefixed(prefix: &str, line: &str) -> String {
+    if line.is_empty() { prefix.trim_end().to_owned() } else { format!("{prefix}{line}") }
 }
 
 impl std::fmt::Display for Image {

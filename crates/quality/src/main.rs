@@ -104,13 +104,15 @@ const HEAD: &str = "nodes | crossings | bends | length ÷ diagonal | area ÷ nod
                     |---|---:|---:|---:|---:|---:|---:|---:|---:|---:|\n";
 
 /// One row of a table: sums of counts, medians of shares.
+/// The middle of some values, or the upper one of two.
+fn median(values: impl Iterator<Item = f64>) -> f64 {
+    let mut values: Vec<f64> = values.collect();
+    values.sort_by(f64::total_cmp);
+    values[values.len() / 2]
+}
+
 fn row(name: &str, list: &[(Measures, usize, f64)]) -> String {
     let sum = |f: &dyn Fn(&Measures) -> f64| list.iter().map(|(m, ..)| f(m)).sum::<f64>();
-    let middle = |f: &dyn Fn(&Measures) -> f64| {
-        let mut values: Vec<f64> = list.iter().map(|(m, ..)| f(m)).collect();
-        values.sort_by(f64::total_cmp);
-        values[values.len() / 2]
-    };
     let aspects = list.iter().map(|(m, ..)| m.aspect());
     let (low, high) = aspects.fold((f64::MAX, f64::MIN), |(l, h), a| (l.min(a), h.max(a)));
     let aspect = if list.len() > 1 { format!("{low:.2}–{high:.2}") } else { format!("{low:.2}") };
@@ -119,8 +121,8 @@ fn row(name: &str, list: &[(Measures, usize, f64)]) -> String {
         list.iter().map(|l| l.1).sum::<usize>(),
         sum(&|m| m.crossings as f64),
         sum(&|m| m.bends as f64),
-        middle(&|m| m.length / m.diagonal()),
-        middle(&|m| m.area() / m.node_area),
+        median(list.iter().map(|(m, ..)| m.length / m.diagonal())),
+        median(list.iter().map(|(m, ..)| m.area() / m.node_area)),
         sum(&|m| m.faults.len() as f64),
         sum(&Measures::score),
         list.iter().map(|l| l.2).sum::<f64>(),

@@ -10,15 +10,15 @@ use std::process::Command;
 const ROOTS: [&str; 5] = ["anyhow", "insta", "clap", "serde_json", "rustybuzz"];
 
 pub(crate) fn samples() -> Result<Vec<Sample>> {
-    let told = Command::new("cargo").args(["metadata", "--format-version", "1", "--offline", "--locked"]).output()?;
-    anyhow::ensure!(told.status.success(), "cargo metadata: {}", String::from_utf8_lossy(&told.stderr));
-    let told: Value = serde_json::from_slice(&told.stdout)?;
+    let shown = Command::new("cargo").args(["metadata", "--format-version", "1", "--offline", "--locked"]).output()?;
+    anyhow::ensure!(shown.status.success(), "cargo metadata: {}", String::from_utf8_lossy(&shown.stderr));
+    let shown: Value = serde_json::from_slice(&shown.stdout)?;
     let text = |v: &Value| v.as_str().unwrap_or_default().to_owned();
     let list = |v: &Value| v.as_array().cloned().unwrap_or_default();
     let names: BTreeMap<String, String> =
-        list(&told["packages"]).iter().map(|p| (text(&p["id"]), text(&p["name"]).replace('-', "_"))).collect();
+        list(&shown["packages"]).iter().map(|p| (text(&p["id"]), text(&p["name"]).replace('-', "_"))).collect();
     let mut needs: BTreeMap<String, BTreeSet<String>> = BTreeMap::new();
-    for node in list(&told["resolve"]["nodes"]) {
+    for node in list(&shown["resolve"]["nodes"]) {
         let of = names.get(&text(&node["id"])).cloned().unwrap_or_default();
         let on = list(&node["dependencies"]);
         needs.entry(of).or_default().extend(on.iter().filter_map(|d| names.get(&text(d)).cloned()));

@@ -14,17 +14,10 @@ const NODES: usize = 110;
 
 /// The mean distance that the nodes of both pictures moved, in px.
 fn moved(before: &[Rect], after: &[Rect]) -> f64 {
-    let offsets = |axis: fn(&Rect) -> f64| {
-        let mut all: Vec<f64> = before.iter().zip(after).map(|(a, b)| axis(b) - axis(a)).collect();
-        all.sort_by(f64::total_cmp);
-        all[all.len() / 2]
-    };
-    let (dx, dy) = (offsets(|r| r.middle().x), offsets(|r| r.middle().y));
-    let distance = |(a, b): (&Rect, &Rect)| {
-        let (from, to) = (a.middle(), b.middle());
-        (to.x - from.x - dx).hypot(to.y - from.y - dy)
-    };
-    before.iter().zip(after).map(distance).sum::<f64>() / before.len().min(after.len()).max(1) as f64
+    let offsets =
+        || before.iter().zip(after).map(|(a, b)| (a.middle(), b.middle())).map(|(a, b)| (b.x - a.x, b.y - a.y));
+    let (dx, dy) = (crate::median(offsets().map(|o| o.0)), crate::median(offsets().map(|o| o.1)));
+    offsets().map(|(x, y)| (x - dx).hypot(y - dy)).sum::<f64>() / before.len().min(after.len()).max(1) as f64
 }
 
 #[derive(Default)]
@@ -68,7 +61,7 @@ pub(crate) fn report() -> Result<String> {
         }
     }
     let mut out = String::from(
-        "| one line changed in | edits | moved anew, px | moved kept, px | share | laid out anew | faults | score to anew |\n\
+        "| one line changed in | edits | moved from scratch, px | moved kept, px | share | laid out from scratch | faults | score to from scratch |\n\
          |---|---:|---:|---:|---:|---:|---:|---:|\n",
     );
     for (name, r) in rows {

@@ -34,7 +34,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let project = session::project()?;
     let (mut whole, mut changed, mut count) = (true, 0, 0);
-    let mut told = String::new();
+    let mut listed = String::new();
     for path in session::sources(&project, &arguments.files) {
         let text = match read_source(&path) {
             Ok(text) => text,
@@ -49,16 +49,16 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         let formatted = format(&Source::new(shown.as_str(), text.as_str()));
         changed += usize::from(formatted != text);
         if arguments.check {
-            told.push_str(&difference(&shown, &text, &formatted, voice.result_colours()));
+            listed.push_str(&difference(&shown, &text, &formatted, voice.result_colours()));
         } else if is_piped {
-            told.push_str(&formatted);
+            listed.push_str(&formatted);
         } else if formatted != text {
             // A link stays a link: what it leads to is written.
             write_whole(&path.canonicalize().unwrap_or_else(|_| path.clone()), formatted.as_bytes())?;
-            told.push_str(&format!("{shown}\n"));
+            listed.push_str(&format!("{shown}\n"));
         }
     }
-    session::answer(&told)?;
+    session::answer(&listed)?;
     if !is_piped || arguments.check {
         voice.say(&if arguments.check { unformatted(count, changed) } else { formatted(count, changed) });
     }
@@ -98,10 +98,14 @@ fn difference(name: &str, old: &str, new: &str, colours: Colours) -> String {
     let diff = TextDiff::from_lines(old, new);
     let mut unified = diff.unified_diff();
     let plain = unified.context_radius(2).header(name, name).to_string();
-    let paint = |line: &str| match line.chars().next() {
+    plain.lines().map(|line| coloured(line, colours) + "\n").collect()
+}
+
+/// A line of a difference in green or red, by its sign.
+fn coloured(line: &str, colours: Colours) -> String {
+    match line.chars().next() {
         Some('+') => colours.paint("32", line),
         Some('-') => colours.paint("31", line),
         _ => line.to_owned(),
-    };
-    plain.lines().map(|line| paint(line) + "\n").collect()
+    }
 }

@@ -5,6 +5,7 @@ use crate::session::{self, Voice};
 use bathygram_core::container::{Packed, Provenance};
 use bathygram_core::notation::pictogram::{Entry, all, search, sheet};
 use bathygram_core::pipeline::Studio;
+use bathygram_core::scene::Drawing;
 use bathygram_host::Format;
 use bathygram_outputs::png;
 use serde::Serialize;
@@ -87,19 +88,21 @@ fn list(entries: &[Entry]) -> String {
     out
 }
 
+/// As SVG, without a source: the sheet was drawn from no text.
+fn svg(studio: &Studio, drawing: &Drawing) -> Vec<u8> {
+    let (file, name, source, packed) = ("", "icons", "", Packed::default());
+    let provenance =
+        Provenance { file, name, source, imports: &[], icons: "", earlier: None, packed: &packed, text_in: None };
+    studio.svg(drawing, &provenance).into_bytes()
+}
+
 fn picture(arguments: &Arguments, entries: &[Entry], voice: Voice) -> Result {
     let studio = Studio::new();
     let drawing = sheet(entries, &studio.fonts);
-    let svg = || {
-        let (file, name, source, packed) = ("", "icons", "", Packed::default());
-        let provenance =
-            Provenance { file, name, source, imports: &[], icons: "", earlier: None, packed: &packed, text_in: None };
-        studio.svg(&drawing, &provenance).into_bytes()
-    };
     let bytes = match Format::of(&arguments.out) {
-        Some(Format::Svg) => svg(),
+        Some(Format::Svg) => svg(&studio, &drawing),
         Some(Format::Png) => png::write(&drawing, &studio.theme, &studio.fonts, 2.0, &[])?,
-        None if session::is_stdout(&arguments.out) => svg(),
+        None if session::is_stdout(&arguments.out) => svg(&studio, &drawing),
         _ => return Err(Failure::Usage("the picture's file ends in .svg or .png".into())),
     };
     session::write_target(&arguments.out, &bytes)?;

@@ -135,7 +135,7 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
     let file = |view: &Picture<'_>| picture_file(&pictures, view.name, Format::Svg);
     for (i, block) in blocks.iter().enumerate() {
         let reading = read(project, path, &name, (i, block));
-        work.printed.add(told(project, path, &name, block, &reading, voice));
+        work.printed.add(reported(project, path, &name, block, &reading, voice));
         if !block.is_closed {
             return Err(Failure::Usage(format!("{name}:{}: the fence of this block is not closed", block.line - 1)));
         }
@@ -174,7 +174,7 @@ fn read(project: &Project, path: &Path, name: &str, (number, block): (usize, &Bl
 }
 
 /// Tells what was found, at its lines in the document.
-fn told(project: &Project, path: &Path, name: &str, block: &Block, reading: &Reading, voice: Voice) -> Printed {
+fn reported(project: &Project, path: &Path, name: &str, block: &Block, reading: &Reading, voice: Voice) -> Printed {
     if reading.diagnostics.is_empty() {
         return Printed::default();
     }

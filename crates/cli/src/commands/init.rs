@@ -19,7 +19,7 @@ pub(crate) struct Arguments {
 
 const CONFIG: &str = include_str!("../starters/bathygram.toml");
 const FIRST: &str = include_str!("../starters/first.bathy");
-/// What git is told of texts and pictures: docs/git.md. Of pictures that differ on both sides of a merge, one stays whole.
+/// What git learns about texts and pictures: docs/git.md. Of pictures that differ on both sides of a merge, one stays whole.
 const ATTRIBUTES: &[(&str, &str)] = &[
     ("*.bathy", "text eol=lf diff=bathygram"),
     ("pictures/*.svg", "text eol=lf diff=bathygram-picture -merge"),

@@ -299,7 +299,7 @@ fn a_full_disk_and_a_read_only_one() {
     folder.write("f0.bathy", flow("f0", "Log it"));
     folder.run(&["render"]).ends_with(0);
     let before = folder.read("pictures/f0.svg");
-    // Full: what was there stays, what had no room is told.
+    // Full: what was there stays, what had no room is reported.
     write(folder, 30, "Warn");
     let run = folder.run(&["render"]).ends_with(3);
     assert!(run.err.contains("cannot write") && run.err.contains("No space left"), "{}", run.err);
@@ -311,7 +311,7 @@ fn a_full_disk_and_a_read_only_one() {
     (1..30).for_each(|i| drop(std::fs::remove_file(folder.path(&format!("f{i}.bathy")))));
     folder.run(&["render"]).ends_with(0);
     folder.run(&["check"]).ends_with(0);
-    // Read-only: nothing to do is done, and what cannot be written is told.
+    // Read-only: nothing to do is done, and what cannot be written is reported.
     small.remount("ro");
     folder.run(&["render"]).ends_with(0).says("1 picture up to date");
     small.remount("rw");

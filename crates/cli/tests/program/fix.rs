@@ -1,4 +1,4 @@
-//! `check --fix`: what is certain is corrected, a file at a time, and the rest is told.
+//! `check --fix`: what is certain is corrected, a file at a time, and the rest is reported.
 
 use crate::common::Folder;
 

@@ -111,9 +111,9 @@ fn history_follows_renames_and_tells_each_change() {
     folder.write("chart.bathy", adds() + "// a remark\n").git(&["commit", "-qam", "A remark"]);
     folder.write("chart.bathy", adds() + "  actor keeper \"Keeper\"\n  keeper uses gateway\n");
     let run = folder.run(&["history", "chart.bathy"]).ends_with(0);
-    let told: Vec<&str> = run.out.lines().filter_map(|l| l.split_once(": ").map(|t| t.1)).collect();
+    let listed: Vec<&str> = run.out.lines().filter_map(|l| l.split_once(": ").map(|t| t.1)).collect();
     assert_eq!(
-        told,
+        listed,
         [
             "actor `keeper` is new, and 1 more",
             "nothing that is drawn",
@@ -190,10 +190,10 @@ fn git_shows_changes_in_words() {
     };
     folder.write("map.bathy", adds());
     folder.run(&["render"]).ends_with(0);
-    let told = shown(&["diff"]);
-    assert!(told.contains("~ `gateway` writes `readings`: label: \"appends\" became \"adds\""), "{told}");
+    let listed = shown(&["diff"]);
+    assert!(listed.contains("~ `gateway` writes `readings`: label: \"appends\" became \"adds\""), "{listed}");
     // The picture is shown as its text.
-    assert!(told.contains("+  gateway writes readings \"adds\"") && !told.contains("<path"), "{told}");
+    assert!(listed.contains("+  gateway writes readings \"adds\"") && !listed.contains("<path"), "{listed}");
     folder.write("map.bathy", format!("// remark\n{MAP}"));
     assert!(shown(&["diff", "map.bathy"]).contains("nothing that is drawn changed"));
     folder.git(&["checkout", "-q", "map.bathy"]).git(&["mv", "map.bathy", "chart.bathy"]);
@@ -202,9 +202,9 @@ fn git_shows_changes_in_words() {
         .write("new.bathy", "flow f\n  \"x\"\n")
         .git(&["rm", "-q", "storm.bathy"])
         .git(&["add", "-A"]);
-    let told = shown(&["diff", "--cached", "-M"]);
+    let listed = shown(&["diff", "--cached", "-M"]);
     for part in ["map.bathy, now chart.bathy", "flow `f` is new", "sequence `storm` is gone"] {
-        assert!(told.contains(part), "{part}: {told}");
+        assert!(listed.contains(part), "{part}: {listed}");
     }
     // Its own comparison does not call itself.
     folder.run(&["diff"]).ends_with(0).says("flow `f` is new");

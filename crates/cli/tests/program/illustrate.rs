@@ -57,9 +57,9 @@ fn the_example_of_the_docs_is_true() {
     folder.run(&["illustrate", "notes.md"]).ends_with(0);
     let drawn = folder.read("notes.md");
     let below: Vec<&str> = drawn[example.len()..].lines().collect();
-    let told: Vec<&str> = lines(text.find("    <!-- bathygram").expect("the marks")).map(|l| &l[4..]).collect();
-    assert_eq!((below[0], below[2], below.len()), (told[0], told[2], told.len()));
-    let (head, tail) = told[1].split_once('…').expect("an abbreviation");
+    let listed: Vec<&str> = lines(text.find("    <!-- bathygram").expect("the marks")).map(|l| &l[4..]).collect();
+    assert_eq!((below[0], below[2], below.len()), (listed[0], listed[2], listed.len()));
+    let (head, tail) = listed[1].split_once('…').expect("an abbreviation");
     assert!(below[1].starts_with(head) && below[1].ends_with(tail), "{}", below[1]);
 }
 
@@ -82,7 +82,7 @@ fn sources_can_be_folded_away() {
 }
 
 #[test]
-fn mistakes_are_told_where_they_stand() {
+fn errors_are_reported_where_they_stand() {
     let folder = Folder::new();
     folder.write("notes.md", NOTES.replace("begin", "begn"));
     let run = folder.run(&["illustrate", "notes.md"]).ends_with(1).says("notes.md:7:3");

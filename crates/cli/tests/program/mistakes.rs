@@ -114,7 +114,7 @@ fn every_class_of_mistake_is_explained() {
 }
 
 #[test]
-fn every_mistake_of_a_file_is_told_at_once() {
+fn every_error_of_a_file_is_reported_at_once() {
     let folder = Folder::new();
     folder.write(
         "t.bathy",
@@ -144,7 +144,7 @@ fn words_of_the_language_can_be_names() {
     folder.run(&["check", "--no-pictures"]).ends_with(0);
 }
 
-/// What newcomers write, and the words that they are told: text, and a part of the answer.
+/// What newcomers write, and what they read in answer: text, and a part of the answer.
 const NEWCOMERS: &[(&str, &str)] = &[
     // A kind, a verb, a name, an indentation, a quote, a trait.
     ("architecture a\n  servce gateway\n", "did you mean `service`?"),
@@ -197,7 +197,7 @@ const NEWCOMERS: &[(&str, &str)] = &[
 ];
 
 #[test]
-fn newcomers_are_told_what_to_write() {
+fn newcomers_read_what_to_write() {
     for (text, answer) in NEWCOMERS {
         let folder = Folder::new();
         let run = folder.run_with(&["check", "--no-pictures", "-"], text).ends_with(1);

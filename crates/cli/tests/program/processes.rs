@@ -19,7 +19,7 @@ fn planted(text: &str) -> BTreeSet<(usize, String)> {
 }
 
 /// Codes with their lines, as the program tells them.
-fn told(output: &str, file: &str) -> BTreeSet<(usize, String)> {
+fn shown(output: &str, file: &str) -> BTreeSet<(usize, String)> {
     let mut found = BTreeSet::new();
     let mut code = None;
     for line in output.lines() {
@@ -35,13 +35,13 @@ fn told(output: &str, file: &str) -> BTreeSet<(usize, String)> {
 }
 
 #[test]
-fn exactly_the_planted_gaps_are_told() {
+fn exactly_the_planted_gaps_are_reported() {
     for (name, text) in PROCESSES {
         let folder = Folder::new();
         let file = format!("{name}.bathy");
         folder.write(&file, text);
         let run = folder.run(&["check", "--no-pictures", &file]);
-        assert_eq!(told(&run.out, &file), planted(text), "{name}\n{}", run.out);
+        assert_eq!(shown(&run.out, &file), planted(text), "{name}\n{}", run.out);
     }
     let gaps: Vec<usize> = PROCESSES.iter().map(|(_, text)| planted(text).len()).collect();
     assert_eq!(gaps, [1, 1, 1, 1, 1, 0]);

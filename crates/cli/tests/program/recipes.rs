@@ -39,8 +39,8 @@ fn a_hook_refuses_what_is_not_up_to_date() {
     let commit = |folder: &Folder| run(folder, "git", &["commit", "-qm", "more"], "");
     folder.write("map.bathy", MAP.replace("appends", "adds")).git(&["add", "."]);
     let refused = commit(&folder);
-    let told = String::from_utf8_lossy(&refused.stdout).into_owned() + &String::from_utf8_lossy(&refused.stderr);
-    assert!(!refused.status.success() && told.contains("out of date"), "{told}");
+    let shown = String::from_utf8_lossy(&refused.stdout).into_owned() + &String::from_utf8_lossy(&refused.stderr);
+    assert!(!refused.status.success() && shown.contains("out of date"), "{shown}");
     // Drawn, but not added: the commit would still be wrong.
     folder.run(&["render"]).ends_with(0);
     assert!(!commit(&folder).status.success());

@@ -48,7 +48,7 @@ fn the_whole_stack_is_linked() {
 }
 
 #[test]
-fn what_cannot_be_drawn_is_told() {
+fn what_cannot_be_drawn_is_reported() {
     let folder = project();
     folder
         .run(&["render", "--focus", "gatewy"])

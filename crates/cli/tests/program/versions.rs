@@ -65,9 +65,9 @@ fn diff_against_the_last_commit() {
         + "  actor keeper \"Keeper\"\n  keeper uses gateway\n";
     folder.write("docs/map.bathy", new);
     let run = folder.run(&["diff"]).ends_with(0);
-    let told: Vec<&str> = run.out.lines().map(str::trim_end).collect();
+    let shown: Vec<&str> = run.out.lines().map(str::trim_end).collect();
     assert_eq!(
-        told,
+        shown,
         [
             "map (docs/map.bathy)",
             "  ~ `gateway`: built: \"Rust\" became \"Go\"  (line 2)",
@@ -111,7 +111,7 @@ fn diff_between_two_files_and_as_json() {
     let run = folder.run(&["diff", "old.bathy", "new.bathy", "--json", "--exit-code"]).ends_with(1);
     let json: serde_json::Value = serde_json::from_str(&run.out).expect("JSON");
     let change = &json["diagrams"][0]["changes"][0];
-    assert_eq!((change["fate"].as_str(), change["subject"].as_str()), (Some("went"), Some("relation")));
+    assert_eq!((change["fate"].as_str(), change["subject"].as_str()), (Some("removed"), Some("relation")));
     assert_eq!(change["what"], "gateway writes readings \"appends\"");
 }
 

@@ -43,7 +43,7 @@ mod tests {
     }
 
     #[test]
-    fn wishes_that_are_not_kept_are_told() {
+    fn constraints_that_are_not_kept_are_reported() {
         // What leads to something cannot stand below it.
         let text = "network n (arrange layered)\n  a joins b\n  b joins c\n  row a, b\n  place a below c\n";
         assert_eq!(unmet(text), [5]);

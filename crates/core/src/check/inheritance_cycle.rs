@@ -13,10 +13,10 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
     for (id, _) in diagram.ids() {
         members.entry(circle_of[id.index()]).or_default().push(id);
     }
-    let mut told: BTreeSet<usize> = BTreeSet::new();
+    let mut shown: BTreeSet<usize> = BTreeSet::new();
     for relation in diagram.relations.iter().filter(|r| matches!(r.verb, Verb::Extends | Verb::Implements)) {
         let circle = circle_of[relation.from.index()];
-        if circle == circle_of[relation.to.index()] && told.insert(circle) {
+        if circle == circle_of[relation.to.index()] && shown.insert(circle) {
             let classes = members[&circle].iter().map(|id| diagram.element(*id).called()).collect();
             diags.report(relation.span, Message::InheritanceCycle { classes });
         }

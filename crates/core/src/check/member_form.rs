@@ -14,14 +14,14 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
 
 /// What is wrong with a member, and what to write instead.
 fn fault(text: &str) -> Option<(String, String)> {
-    let told = |fault: &str, help: &str| Some((fault.to_owned(), help.to_owned()));
+    let listed = |fault: &str, help: &str| Some((fault.to_owned(), help.to_owned()));
     if let Some(fault) = open_bracket(text) {
         return Some(fault);
     }
     let rest = text.trim_start_matches(['+', '-', '#', '~']).trim_start().trim_start_matches('/');
     let end = rest.find([':', '(', '[', '=', '{', '<']).unwrap_or(rest.len());
     if rest[..end].trim().is_empty() {
-        return told("this member has no name", "write a name first, as in `level: Metres`");
+        return listed("this member has no name", "write a name first, as in `level: Metres`");
     }
     // Each part ends where the next one begins, outside of brackets and texts.
     let mut parts: Vec<(char, &str)> = Vec::new();
@@ -41,10 +41,10 @@ fn fault(text: &str) -> Option<(String, String)> {
     parts.push((sign, &rest[begins..]));
     let is_empty = |wanted: char| parts.iter().any(|(sign, part)| *sign == wanted && part.trim().is_empty());
     if is_empty(':') {
-        return told("no type follows the colon", "write the type, or leave the colon out");
+        return listed("no type follows the colon", "write the type, or leave the colon out");
     }
     if is_empty('=') {
-        return told("no default follows `=`", "write the default, or leave `=` out");
+        return listed("no default follows `=`", "write the default, or leave `=` out");
     }
     let before_default = parts.iter().filter(|(sign, _)| *sign == ' ' || *sign == ':').map(|(_, part)| *part);
     before_default.filter_map(|part| part.trim_end().strip_suffix(']')?.rsplit_once('[')).find_map(|(_, bounds)| {
@@ -137,7 +137,7 @@ mod tests {
     }
 
     #[test]
-    fn they_are_told_where_they_stand() {
+    fn they_are_reported_where_they_stand() {
         let text = "classes c\n  class A\n    + x: Int\n    + : Text\n    - y: Int [5..1]\n  enum E\n    calm\n";
         assert_eq!(lines(text, "member-form"), [4, 5]);
     }

@@ -34,8 +34,8 @@ pub(super) fn check(document: &Document, diagram: &Diagram, diags: &mut Diagnost
     let is_drawn = |id: ElementId| drawn.contains(diagram.element(id).key.as_str());
     let elements = diagram.ids().filter(|(id, e)| !e.kind.is_mark() && !e.kind.is_box() && !is_drawn(*id));
     let mut hidden: Vec<String> = elements.map(|(_, e)| e.key.clone()).collect();
-    let is_told = |verb| !matches!(verb, Verb::Runs | Verb::NeverUses | Verb::Remarks);
-    let relations = diagram.relations.iter().filter(|r| is_told(r.verb) && is_drawn(r.from) && is_drawn(r.to));
+    let is_listed = |verb| !matches!(verb, Verb::Runs | Verb::NeverUses | Verb::Remarks);
+    let relations = diagram.relations.iter().filter(|r| is_listed(r.verb) && is_drawn(r.from) && is_drawn(r.to));
     let unseen = relations.filter(|r| !lines.contains(r.key.as_str()) && !steps.contains(&(r.from, r.to)));
     hidden.extend(unseen.map(|r| r.key.clone()));
     if !hidden.is_empty() {

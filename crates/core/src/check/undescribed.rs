@@ -6,11 +6,7 @@ use crate::model::{Diagram, Element, ElementKind};
 /// A sketch has no descriptions, and needs none. Once more than half of the elements at the outermost level
 /// are described, those that are not are reported.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
-    let is_outermost = |e: &&Element| {
-        let hosting = matches!(e.kind, ElementKind::Zone | ElementKind::Host);
-        e.parent.is_none_or(|p| diagram.element(p).kind.is_box()) && !e.kind.is_box() && !e.kind.is_mark() && !hosting
-    };
-    let outermost: Vec<&Element> = diagram.elements.iter().filter(is_outermost).collect();
+    let outermost: Vec<&Element> = diagram.elements.iter().filter(|e| is_outermost(diagram, e)).collect();
     let described = outermost.iter().filter(|e| e.properties.about.is_some()).count();
     if described * 2 <= outermost.len() {
         return;
@@ -18,6 +14,13 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
     for element in outermost.iter().filter(|e| e.properties.about.is_none() && e.span.source.is_root()) {
         diags.report(element.span, Message::Undescribed { element: element.called() });
     }
+}
+
+/// Whether an element stands in nothing but boxes, and is more than a box or a place itself.
+fn is_outermost(diagram: &Diagram, element: &Element) -> bool {
+    let kind = element.kind;
+    let is_place = matches!(kind, ElementKind::Zone | ElementKind::Host);
+    element.parent.is_none_or(|p| diagram.element(p).kind.is_box()) && !kind.is_box() && !kind.is_mark() && !is_place
 }
 
 #[cfg(test)]

@@ -7,11 +7,8 @@ use crate::model::{Diagram, ElementId, ElementKind, Verb};
 /// What is not reached from the beginning; where there is none, from the first step.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
     let arrows = Arrows::of(diagram, &[Verb::Then, Verb::Onward, Verb::Aside]);
-    let is_step = |id: &ElementId| {
-        let kind = diagram.element(*id).kind;
-        !kind.is_box() && kind != ElementKind::Remark
-    };
-    let steps: Vec<ElementId> = diagram.ids().map(|(id, _)| id).filter(is_step).collect();
+    let is_step = |kind: ElementKind| !kind.is_box() && kind != ElementKind::Remark;
+    let steps: Vec<ElementId> = diagram.ids().filter(|(_, e)| is_step(e.kind)).map(|(id, _)| id).collect();
     let begins = steps.iter().copied().filter(|id| diagram.element(*id).kind == ElementKind::Begin);
     let reached = arrows.reached(begins.chain(steps.first().copied()));
     for id in steps.iter().filter(|id| !reached[id.index()]) {

@@ -17,6 +17,18 @@ pub enum Fate {
     Moved,
 }
 
+impl Fate {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Fate::Added => "added",
+            Fate::Removed => "removed",
+            Fate::Changed => "changed",
+            Fate::Moved => "moved",
+        }
+    }
+}
+
 /// All changes of one diagram or sheet.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Changes {
@@ -204,7 +216,7 @@ macro_rules! fields {
 
 fields! {
     Title "title", Kind "kind", Caption "caption", Heading "heading", Arrange "arrange", Route "route", Spacing "spacing",
-    Legend "legend", Constraint "wish",
+    Legend "legend", Constraint "constraint",
     Label "label", About "about", Built "built", Link "link", Owner "owner", Code "code", Icon "icon", Tags "tags",
     Traits "traits",
     Branch "branch", Over "over", Beginning "beginning", End "end", Inside "inside", Returning "returning", When "when",

@@ -7,12 +7,13 @@ use crate::model::{Diagram, Element, Properties};
 use crate::syntax::Label;
 
 /// The changes of all elements, in the order of the newer text, those that were removed last.
+/// A change of an element.
+fn change(fate: Fate, element: &Element, differences: Vec<Difference>) -> Change {
+    Change { fate, subject: Subject::Element(ElementName::of(element)), differences, span: element.span }
+}
+
 pub(super) fn compare(old: &Diagram, new: &Diagram, matched: &Matching) -> Vec<Change> {
     let mut changes = Vec::new();
-    let change = |fate, element: &Element, differences| {
-        let subject = Subject::Element(ElementName::of(element));
-        Change { fate, subject, differences, span: element.span }
-    };
     for (n, element) in new.elements.iter().enumerate() {
         let Some(o) = matched.to_old.get(&n) else {
             changes.push(change(Fate::Added, element, Vec::new()));

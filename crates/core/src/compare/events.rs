@@ -21,7 +21,7 @@ struct Message {
 pub(super) struct Events {
     /// By the number of the relation.
     messages: BTreeMap<usize, Message>,
-    /// Everything else, as it would be told, and where it was written.
+    /// Everything else, as it would be reported, and where it was written.
     others: Vec<(String, Span)>,
 }
 
@@ -86,27 +86,28 @@ impl Events {
 
     /// Everything but messages, against a later version.
     pub(super) fn others_against(&self, later: &Events) -> Vec<Change> {
-        let change = |fate, (what, span): &(String, Span)| Change {
-            fate,
-            subject: Subject::Event(what.clone()),
-            differences: Vec::new(),
-            span: *span,
-        };
-        let only = |these: &Events, those: &Events| -> Vec<(String, Span)> {
-            let mut left: Vec<&str> = those.others.iter().map(|o| o.0.as_str()).collect();
-            let is_new = |o: &&(String, Span)| match left.iter().position(|l| *l == o.0) {
-                Some(at) => {
-                    left.swap_remove(at);
-                    false
-                }
-                None => true,
-            };
-            these.others.iter().filter(is_new).cloned().collect()
-        };
-        let added = only(later, self);
-        let removed = only(self, later);
-        added.iter().map(|o| change(Fate::Added, o)).chain(removed.iter().map(|o| change(Fate::Removed, o))).collect()
+        let added = later.others_without(self).into_iter().map(|other| change(Fate::Added, other));
+        let removed = self.others_without(later).into_iter().map(|other| change(Fate::Removed, other));
+        added.chain(removed).collect()
     }
+
+    /// Those that have no equal in `these`; two that are alike need two.
+    fn others_without(&self, these: &Events) -> Vec<&(String, Span)> {
+        let mut left: Vec<&str> = these.others.iter().map(|o| o.0.as_str()).collect();
+        let mut found = Vec::new();
+        for other in &self.others {
+            match left.iter().position(|l| *l == other.0) {
+                Some(at) => _ = left.swap_remove(at),
+                None => found.push(other),
+            }
+        }
+        found
+    }
+}
+
+/// An event that is new or gone.
+fn change(fate: Fate, (what, span): &(String, Span)) -> Change {
+    Change { fate, subject: Subject::Event(what.clone()), differences: Vec::new(), span: *span }
 }
 
 /// Where a message was, and before which one it is now; numbers are those of the older version, from 1.

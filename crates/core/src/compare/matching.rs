@@ -72,14 +72,10 @@ impl Matching {
 
     /// Pairs by equal names or labels alone.
     fn quick_pairs(&self, sides: &[Side<'_>; 2], olds: &[usize], news: &[usize]) -> Vec<Pair> {
-        let named = |side: &Side<'_>, i: usize| {
-            let element = &side.diagram.elements[i];
-            [(0, element.name.clone()), (1, side.facts[i].label.clone())].into_iter().filter(|name| !name.1.is_empty())
-        };
         let mut groups: BTreeMap<(i32, String), [Vec<usize>; 2]> = BTreeMap::new();
         for (which, list) in [olds, news].into_iter().enumerate() {
             for i in list {
-                for name in named(&sides[which], *i) {
+                for name in sides[which].names(*i) {
                     groups.entry(name).or_default()[which].push(*i);
                 }
             }
@@ -179,14 +175,24 @@ struct Facts {
     near: BTreeSet<(usize, usize, &'static str)>,
 }
 
+impl Facts {
+    /// What an element says of itself, before its neighbours are known.
+    fn of(element: &Element) -> Self {
+        let label = element.shown().text();
+        let members = element.class.iter().flat_map(|c| c.members().map(|m| m.text.clone()).collect::<Vec<_>>());
+        Self { words: words(&label), members: members.collect(), label, ..Self::default() }
+    }
+}
+
 impl<'a> Side<'a> {
+    /// The name and the label of an element, told apart by their first; those that it has.
+    fn names(&self, element: usize) -> impl Iterator<Item = (i32, String)> {
+        let (name, label) = (&self.diagram.elements[element].name, &self.facts[element].label);
+        [(0, name.clone()), (1, label.clone())].into_iter().filter(|(_, name)| !name.is_empty())
+    }
+
     fn of(diagram: &'a Diagram) -> Self {
-        let facts = |element: &Element| {
-            let label = element.shown().text();
-            let members = element.class.iter().flat_map(|c| c.members().map(|m| m.text.clone()).collect::<Vec<_>>());
-            Facts { words: words(&label), members: members.collect(), label, ..Facts::default() }
-        };
-        let mut facts: Vec<Facts> = diagram.elements.iter().map(facts).collect();
+        let mut facts: Vec<Facts> = diagram.elements.iter().map(Facts::of).collect();
         for (id, element) in diagram.ids() {
             if let Some(parent) = element.parent {
                 facts[parent.index()].held.insert(id.index());

@@ -24,17 +24,22 @@ pub(super) fn compare(a: &Element, b: &Element) -> Vec<MemberChange> {
             == (&b.text, b.is_static, b.is_abstract, b.key, &b.refers)
     });
     let named = take_pairs(&mut old, &mut new, |a, b| a.operation == b.operation && name(a) == name(b));
-    let word = |m: &Member| match (m.operation, b.kind.word()) {
+    let word = |m: &Member| word(m, b);
+    let became = named.into_iter().map(|(a, b)| MemberChange::Changed(word(&b), shown(&a), shown(&b)));
+    let removed = old.iter().map(|m| MemberChange::Removed(word(m), shown(m)));
+    let added = new.iter().map(|m| MemberChange::Added(word(m), shown(m)));
+    became.chain(removed).chain(added).collect()
+}
+
+/// What a member of an element is called.
+fn word(member: &Member, of: &Element) -> &'static str {
+    match (member.operation, of.kind.word()) {
         (true, _) => "operation",
         (false, "enum") => "value",
         (false, "table") => "column",
         (false, "object") => "slot",
         _ => "attribute",
-    };
-    let became = named.into_iter().map(|(a, b)| MemberChange::Changed(word(&b), shown(&a), shown(&b)));
-    let went = old.iter().map(|m| MemberChange::Removed(word(m), shown(m)));
-    let came = new.iter().map(|m| MemberChange::Added(word(m), shown(m)));
-    became.chain(went).chain(came).collect()
+    }
 }
 
 /// Takes the first pairs that are alike out of both lists.
@@ -58,7 +63,7 @@ fn name(member: &Member) -> &str {
     text.split([':', '(', '=', ' ']).next().unwrap_or(text)
 }
 
-/// As it is told: with what its drawing says beyond its text.
+/// As it is reported: with what its drawing says beyond its text.
 fn shown(member: &Member) -> String {
     let flags = [(member.is_static, " (static)"), (member.is_abstract, " (abstract)"), (member.key, " (key)")];
     let flags: String = flags.iter().filter(|(is_on, _)| *is_on).map(|(_, word)| *word).collect();

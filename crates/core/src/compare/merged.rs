@@ -1,5 +1,5 @@
-//! Two versions of a diagram as one, for a picture of what changed: the newer one, with what went still in it, and a mark
-//! on everything that came, went, changed or moved. Marks differ in sign, in colour, and in how lines are drawn, so that no
+//! Two versions of a diagram as one, for a picture of what changed: the newer one, with what was removed still in it, and a mark
+//! on everything that was added, removed, changed or moved. Marks differ in sign, in colour, and in how lines are drawn, so that no
 //! one depends on colours; what is as it was is quieter.
 
 use super::change::Fate;
@@ -64,7 +64,7 @@ pub fn merged(before: &View, after: &View) -> Marked {
     for (n, _) in super::events::moved(&then, &now, &paired.pairs) {
         lines[n] = lines[n].or(Some(Fate::Moved));
     }
-    // 2. What went.
+    // 2. What was removed.
     let gone: Vec<usize> = (0..old.elements.len()).filter(|o| !matched.to_new.contains_key(o)).collect();
     gone.iter().for_each(|o| merge.add_element(*o));
     fates.resize(merge.out.elements.len(), Some(Fate::Removed));
@@ -131,7 +131,7 @@ struct Merge<'a> {
     old: &'a Diagram,
     out: Diagram,
     matched: &'a Matching,
-    /// The numbers of older elements here; those that went have theirs behind all others.
+    /// The numbers of older elements here; those that were removed have theirs behind all others.
     numbers: Vec<ElementId>,
     /// Keys that are taken.
     keys: BTreeSet<String>,
@@ -173,12 +173,12 @@ impl<'a> Merge<'a> {
         self.out.relations.push(relation);
     }
 
-    /// Puts messages that went where they were: behind the one before them.
+    /// Puts messages that were removed where they were: behind the one before them.
     fn add_messages(&mut self, paired: &Paired) {
         let first = self.out.relations.len() - paired.removed.len();
-        let went = paired.removed.iter().enumerate().map(|(i, o)| (*o, RelationId((first + i) as u32)));
+        let removed = paired.removed.iter().enumerate().map(|(i, o)| (*o, RelationId((first + i) as u32)));
         let kept = paired.pairs.iter().map(|(o, n)| (*o, RelationId(*n as u32)));
-        let number: BTreeMap<usize, RelationId> = kept.chain(went).collect();
+        let number: BTreeMap<usize, RelationId> = kept.chain(removed).collect();
         let mut before: Option<RelationId> = None;
         for message in messages(self.old.events()) {
             let Event::Message { relation, returning, guard, within, .. } = message else { continue };
@@ -201,7 +201,7 @@ impl<'a> Merge<'a> {
         }
     }
 
-    /// Members that came and went, in words behind them.
+    /// Members that were added and removed, in words behind them.
     fn add_members(&mut self) {
         for (o, n) in &self.matched.to_new {
             let (then, now) = (&self.old.elements[*o].class, &mut self.out.elements[*n].class);

@@ -51,7 +51,7 @@ mod tests {
     }
 
     #[test]
-    fn changes_are_told_in_words() {
+    fn changes_are_described_in_words() {
         let new = OLD.replace("\"Rust\"", "\"Go\"").replace("\"appends\"", "\"appends readings\"")
             + "  actor keeper \"Keeper\"\n  keeper uses gateway\n";
         assert_eq!(
@@ -94,9 +94,9 @@ mod tests {
             let all: String = parts.chain(lines).collect();
             format!("architecture a\n  service root \"Root\"\n{all}  root uses {name}0\n")
         };
-        let told = words(&chain("a"), &chain("b"));
-        let renamed = told.iter().filter(|t| t.contains("is called")).count();
-        assert_eq!((renamed, told.len()), (400, 800), "names and labels, and no line: {told:?}");
+        let shown = words(&chain("a"), &chain("b"));
+        let renamed = shown.iter().filter(|t| t.contains("is called")).count();
+        assert_eq!((renamed, shown.len()), (400, 800), "names and labels, and no line: {shown:?}");
     }
 
     #[test]
@@ -113,7 +113,7 @@ mod tests {
     }
 
     #[test]
-    fn what_went_is_told_last() {
+    fn what_was_removed_is_reported_last() {
         let new = "architecture a \"A\"\n  service gateway \"Gateway\"\n    built \"Rust\"\n";
         assert_eq!(words(OLD, new), ["store `readings` is gone", "`gateway` no longer writes `readings` \"appends\""]);
         assert_eq!(words(OLD, "flow f\n  \"x\"\n"), ["flow `f` is new", "architecture `a` is gone"]);
@@ -149,20 +149,20 @@ mod tests {
         let new = "sequence s\n  a sends b \"x\"\n  when \"late\"\n    b sends c \"y\"\n  c sends a \"z\"\n  phase \"Later\"\n";
         assert_eq!(
             words(old, new),
-            ["`b` sends `c`: inside: \"opt [late]\" came", "`opt [late]` is new", "`phase \"Later\"` is new"]
+            ["`b` sends `c`: inside: \"opt [late]\" added", "`opt [late]` is new", "`phase \"Later\"` is new"]
         );
     }
 
     #[test]
-    fn sheets_and_wishes_are_compared_by_what_they_name() {
+    fn sheets_and_constraints_are_compared_by_what_they_name() {
         let new = format!("{OLD}sheet one of a \"One\"\n  depth 1\n  show gateway, readings\n");
         assert_eq!(words(OLD, &new), ["sheet `one` of `a` is new"]);
         assert_eq!(words(&new, &new.replace("depth 1", "depth 2")), ["sheet `one`: depth: \"1\" became \"2\""]);
         assert_eq!(
             words(&new, &new.replace("gateway, readings\n", "gateway\n")),
-            ["sheet `one`: show: \"readings\" went"]
+            ["sheet `one`: show: \"readings\" removed"]
         );
         let row = OLD.to_owned() + "  row gateway, readings\n";
-        assert_eq!(words(OLD, &row), ["the picture's wish: \"row gateway, readings\" came"]);
+        assert_eq!(words(OLD, &row), ["the picture's constraint: \"row gateway, readings\" added"]);
     }
 }

@@ -49,32 +49,42 @@ impl Paired {
             pairs.extend(o.map(|o| (o, *n)));
             o.is_none()
         });
-        let mut went: Vec<usize> = before.into_values().flatten().collect();
-        went.sort_unstable();
+        let mut gone: Vec<usize> = before.into_values().flatten().collect();
+        gone.sort_unstable();
         // 2. The same ends with another verb, then the same text and verb with one other end, if that is the only such pair.
-        let mut take = |is_pair: &dyn Fn(usize, usize) -> bool, only: bool| {
-            left.retain(|n| {
-                let alike: Vec<usize> = (0..went.len()).filter(|i| is_pair(went[*i], *n)).collect();
-                let at = match alike.as_slice() {
-                    [at] => Some(*at),
-                    [at, ..] if !only => Some(*at),
-                    _ => None,
-                };
-                pairs.extend(at.map(|at| (went.remove(at), *n)));
-                at.is_none()
-            });
-        };
-        take(&|o, n| ends_then(o) == ends_now(n), false);
+        pairs.extend(take_pairs(&mut gone, &mut left, Choose::First, |o, n| ends_then(o) == ends_now(n)));
         let text = |r: &Relation| r.label.as_ref().map(|l| l.text()).filter(|t| !t.is_empty());
+        let says_the_same = |a: &Relation, b: &Relation| a.verb == b.verb && text(a).is_some() && text(a) == text(b);
         let is_led_elsewhere = |o: usize, n: usize| {
-            let (a, b) = (&old.relations[o], &new.relations[n]);
             let ((from, to), (start, end)) = (ends_then(o), ends_now(n));
-            a.verb == b.verb && text(a).is_some() && text(a) == text(b) && ((from == start) != (to == end))
+            ((from == start) != (to == end)) && says_the_same(&old.relations[o], &new.relations[n])
         };
-        take(&is_led_elsewhere, true);
+        pairs.extend(take_pairs(&mut gone, &mut left, Choose::Only, is_led_elsewhere));
         pairs.sort_unstable_by_key(|p| p.1);
-        Self { pairs, added: left, removed: went }
+        Self { pairs, added: left, removed: gone }
     }
+}
+
+/// Which of several pairs is taken.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Choose {
+    First,
+    /// None, if there are several.
+    Only,
+}
+
+/// Takes pairs out of what is left of both sides.
+fn take_pairs(
+    old: &mut Vec<usize>, new: &mut Vec<usize>, choose: Choose, is_pair: impl Fn(usize, usize) -> bool,
+) -> Vec<(usize, usize)> {
+    let mut pairs = Vec::new();
+    new.retain(|n| {
+        let mut alike = (0..old.len()).filter(|i| is_pair(old[*i], *n));
+        let at = alike.next().filter(|_| choose == Choose::First || alike.next().is_none());
+        pairs.extend(at.map(|at| (old.remove(at), *n)));
+        at.is_none()
+    });
+    pairs
 }
 
 /// What differs between two versions of a relation, apart from its ends and verb.

@@ -27,7 +27,7 @@ impl Change {
         }
     }
 
-    /// The title of a diagram is told where the whole diagram is new or gone.
+    /// The title of a diagram is reported where the whole diagram is new or gone.
     fn with_title(&self, title: &Option<String>) -> String {
         if self.fate == Fate::Changed { String::new() } else { titled(title) }
     }
@@ -185,8 +185,8 @@ fn between(what: &str, old: Option<&str>, new: Option<&str>) -> Option<String> {
     match (old, new) {
         (old, new) if old == new => None,
         (Some(old), Some(new)) => Some(format!("{what}: {} became {}", quoted(old), quoted(new))),
-        (None, Some(new)) => Some(format!("{what}: {} came", quoted(new))),
-        (Some(old), None) => Some(format!("{what}: {} went", quoted(old))),
+        (None, Some(new)) => Some(format!("{what}: {} added", quoted(new))),
+        (Some(old), None) => Some(format!("{what}: {} removed", quoted(old))),
         (None, None) => None,
     }
 }
@@ -213,8 +213,8 @@ impl MemberChange {
 impl std::fmt::Display for MemberChange {
     fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
-            MemberChange::Added(word, member) => write!(out, "{word} `{member}` came"),
-            MemberChange::Removed(word, member) => write!(out, "{word} `{member}` went"),
+            MemberChange::Added(word, member) => write!(out, "{word} `{member}` added"),
+            MemberChange::Removed(word, member) => write!(out, "{word} `{member}` removed"),
             MemberChange::Changed(word, old, new) => write!(out, "{word} `{old}` became `{new}`"),
         }
     }

@@ -6,11 +6,12 @@ use crate::syntax::Trait;
 
 /// Traits behind each other.
 pub(super) fn traits(list: &[Trait]) -> String {
-    let one = |t: &Trait| {
-        let values: Vec<&str> = t.values.iter().map(|v| v.value.as_str()).collect();
-        format!("{} {}", t.word.value, values.join(" ")).trim_end().to_owned()
-    };
-    list.iter().map(one).collect::<Vec<_>>().join(", ")
+    list.iter().map(one_trait).collect::<Vec<_>>().join(", ")
+}
+
+fn one_trait(written: &Trait) -> String {
+    let values: Vec<&str> = written.values.iter().map(|v| v.value.as_str()).collect();
+    format!("{} {}", written.word.value, values.join(" ")).trim_end().to_owned()
 }
 
 /// What differs between words about two pictures, each with the diagram whose elements it names.

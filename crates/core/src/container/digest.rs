@@ -18,7 +18,7 @@ pub struct Provenance<'a> {
     pub imports: &'a [Source],
     /// The project's own pictograms that it may show, with what they hold; empty without any.
     pub icons: &'a str,
-    /// The digest of the earlier picture whose places were kept. It is told, and not part of the digest: a picture is
+    /// The digest of the earlier picture whose places were kept. It is reported, and not part of the digest: a picture is
     /// fresh when its text is.
     pub earlier: Option<&'a str>,
     /// What all drawings of the same texts carry.

@@ -16,9 +16,9 @@ pub(super) fn body(diagram: &Diagram) -> Lines {
     let mut loose = Lines::default();
     outline.asides(None, &mut loose);
     let Content::Flow(procedure) = &diagram.content else { return loose };
-    let mut told = HashSet::new();
-    containers(&procedure.passages, &mut told);
-    let telling = Telling { outline: &outline, asides, told };
+    let mut shown = HashSet::new();
+    containers(&procedure.passages, &mut shown);
+    let telling = Telling { outline: &outline, asides, shown };
     let passages = telling.passages(&procedure.passages, &mut None);
     for arrow in &procedure.arrows {
         let (from, to) = (outline.naming.paths(&arrow.from, None), outline.naming.paths(&arrow.to, None));
@@ -33,18 +33,18 @@ struct Telling<'a> {
     /// What stands beside each step.
     asides: HashMap<ElementId, Vec<ElementId>>,
     /// Lanes and groups that are declared between steps; the others stand in the one around them.
-    told: HashSet<ElementId>,
+    shown: HashSet<ElementId>,
 }
 
 /// Lanes and groups that are declared between steps.
-fn containers(passages: &[Passage], told: &mut HashSet<ElementId>) {
+fn containers(passages: &[Passage], shown: &mut HashSet<ElementId>) {
     for passage in passages {
         match passage {
-            Passage::Container(id) => _ = told.insert(*id),
+            Passage::Container(id) => _ = shown.insert(*id),
             Passage::Decide(_, branches) | Passage::Together(branches) => {
-                branches.iter().for_each(|branch| containers(&branch.body, told));
+                branches.iter().for_each(|branch| containers(&branch.body, shown));
             }
-            Passage::Repeat { body, .. } => containers(body, told),
+            Passage::Repeat { body, .. } => containers(body, shown),
             Passage::Step(_) | Passage::Enter(..) | Passage::Go(_) => {}
         }
     }
@@ -138,7 +138,7 @@ impl Telling<'_> {
         let mut inner = Lines::default();
         for child in self.outline.children(Some(id)) {
             let kind = self.outline.diagram.element(*child).kind;
-            if matches!(kind, ElementKind::Lane | ElementKind::Group) && !self.told.contains(child) {
+            if matches!(kind, ElementKind::Lane | ElementKind::Group) && !self.shown.contains(child) {
                 self.container(*child, Some(id), &mut inner);
             }
         }

@@ -33,10 +33,10 @@ impl<'a> Outline<'a> {
         for relation in &diagram.relations {
             *outline.between.entry(pair(relation.from, relation.to)).or_insert(0) += 1;
         }
-        // What lies in other files is told there.
+        // What lies in other files is written there.
         let is_own = |span: Span| span.source == diagram.span.source;
-        let is_told = |e: &Element| !e.implicit && e.kind != ElementKind::Remark && is_own(e.span);
-        for (id, element) in diagram.ids().filter(|(_, e)| is_told(e)) {
+        let is_listed = |e: &Element| !e.implicit && e.kind != ElementKind::Remark && is_own(e.span);
+        for (id, element) in diagram.ids().filter(|(_, e)| is_listed(e)) {
             outline.children.entry(element.parent).or_default().push(id);
         }
         let mut targets: HashMap<ElementId, Vec<&Relation>> = HashMap::new();
@@ -106,13 +106,14 @@ impl<'a> Outline<'a> {
 
     /// Whether elements that were declared in one place still say the same.
     fn is_one_set(&self, group: &[ElementId], bodies: &HashMap<ElementId, Lines>) -> bool {
-        let said = |id: &ElementId| {
-            let e = self.diagram.element(*id);
-            let label = common_label(e, group.len()).map(|l| l.runs);
-            (e.kind, e.parent, super::phrases::trait_list(&e.traits), label)
+        let first = self.diagram.element(group[0]);
+        let label = |e: &Element| common_label(e, group.len()).map(|l| l.runs);
+        let traits = |e: &Element| super::phrases::trait_list(&e.traits);
+        let is_alike = |e: &Element| {
+            (e.kind, e.parent, traits(e), label(e)) == (first.kind, first.parent, traits(first), label(first))
         };
-        let first = said(&group[0]);
-        group.iter().all(|id| !self.diagram.element(*id).name.is_empty() && said(id) == first)
+        let mut members = group.iter().map(|id| self.diagram.element(*id));
+        members.all(|e| !e.name.is_empty() && is_alike(e))
             && group.iter().all(|id| bodies.get(id) == bodies.get(&group[0]))
     }
 }

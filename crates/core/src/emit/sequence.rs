@@ -24,25 +24,31 @@ fn parties(outline: &Outline<'_>, holder: Option<ElementId>) -> Lines {
     let ids: Vec<ElementId> = outline.children(holder).iter().copied().filter(is_party).collect();
     let takes = diagram.interaction().is_some_and(|i| i.of.is_some());
     let line = |_: ElementId, e: &Element, names: &str| {
-        // What it has from its architecture is told there.
-        let is_own = |span: Span| !takes || is_within(e.span, span);
-        let label = e.label.clone().filter(|l| is_own(l.span));
-        let own: Vec<_> = e.traits.iter().filter(|t| is_own(t.word.span)).cloned().collect();
-        let element = Element { label, ..e.clone() };
-        format!("{}{}", declared(&element, e.kind.word(), names, outline.naming.usual), traits(&own))
+        let own = if takes { own_words(e) } else { e.clone() };
+        format!("{}{}", declared(&own, e.kind.word(), names, outline.naming.usual), traits(&own.traits))
     };
-    let body = |id: ElementId| {
-        let element = diagram.element(id);
-        if element.kind == ElementKind::Group {
-            return parties(outline, Some(id));
-        }
-        let mut lines = Lines::default();
-        if !takes {
-            properties(element, &mut lines);
-        }
-        lines.in_order()
-    };
-    outline.declarations(&ids, line, body)
+    outline.declarations(&ids, line, |id| party_body(outline, id, takes))
+}
+
+/// A party with what its own line says of it; the rest is its architecture's, and written there.
+fn own_words(element: &Element) -> Element {
+    let is_own = |span: Span| is_within(element.span, span);
+    let label = element.label.clone().filter(|l| is_own(l.span));
+    let traits = element.traits.iter().filter(|t| is_own(t.word.span)).cloned().collect();
+    Element { label, traits, ..element.clone() }
+}
+
+/// What stands below a party's line: the parties of a group, or its properties where it has its own.
+fn party_body(outline: &Outline<'_>, id: ElementId, takes: bool) -> Lines {
+    let element = outline.diagram.element(id);
+    if element.kind == ElementKind::Group {
+        return parties(outline, Some(id));
+    }
+    let mut lines = Lines::default();
+    if !takes {
+        properties(element, &mut lines);
+    }
+    lines.in_order()
 }
 
 /// Who works at a place of the text, and for whom.

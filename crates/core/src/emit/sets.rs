@@ -1,4 +1,4 @@
-//! Sets: what one line says of several elements is told in one line again. Names that count up are a range.
+//! Sets: what one line says of several elements is written in one line again. Names that count up are a range.
 
 use crate::source::Span;
 use std::collections::HashSet;
@@ -36,7 +36,7 @@ fn numbered(name: &str) -> Option<(&str, u64)> {
     figures.parse().ok().filter(|_| is_counted && !name.contains(['`', '"', '.'])).map(|n| (stem, n))
 }
 
-/// Things in groups: those behind each other that were read at one place, and may be told at once. What was read nowhere
+/// Things in groups: those behind each other that were read at one place, and may be written at once. What was read nowhere
 /// stays alone.
 pub(super) fn grouped<T>(all: &[T], span: impl Fn(&T) -> Span, at_once: impl Fn(&[T]) -> bool) -> Vec<&[T]> {
     let is_one_line = |a: &T, b: &T| span(a) == span(b) && span(a) != Span::default();

@@ -23,9 +23,9 @@ fn within(outline: &Outline<'_>, by_state: &Behaviours<'_>, holder: Option<Eleme
     let diagram = outline.diagram;
     let declared_here: Vec<ElementId> =
         outline.children(holder).iter().copied().filter(|id| !is_mentioned_only(outline, *id)).collect();
+    let kind = |e: &Element| if e.kind == ElementKind::Bar { "together" } else { e.kind.word() };
     let line = |_: ElementId, e: &Element, names: &str| {
-        let kind = if e.kind == ElementKind::Bar { "together" } else { e.kind.word() };
-        format!("{}{}", declared(e, kind, names, outline.naming.usual), traits(&e.traits))
+        format!("{}{}", declared(e, kind(e), names, outline.naming.usual), traits(&e.traits))
     };
     let elements = outline.declarations(&declared_here, line, |id| within(outline, by_state, Some(id)));
     let mut loose = Lines::default();

@@ -8,7 +8,7 @@ mod member;
 
 use crate::diag::Diagnostics;
 use crate::source::Source;
-use crate::syntax::{LineId, Token, TokenKind, Tree, indent_width, parse};
+use crate::syntax::{LineId, TokenKind, Tree, indent_width, parse};
 use crate::vocabulary::BLOCKS;
 
 /// The canonical form of a text.
@@ -83,11 +83,10 @@ impl Pieces {
         }
         let end = tree.tokens.len() as u32;
         let tail = between(source, tree, at.min(end)..end, (0, 0), &open);
-        let is_open = |t: &Token| {
-            let written = source.slice(t.span);
-            t.kind == TokenKind::TextBlock && (written.len() < 6 || !written.ends_with("\"\"\""))
-        };
-        Self { before, ends, tail, has_open_text: tree.tokens.iter().any(is_open) }
+        let mut blocks = tree.tokens.iter().filter(|t| t.kind == TokenKind::TextBlock).map(|t| source.slice(t.span));
+        // Six: a block that is nothing but its first marks ends with three quotes, too.
+        let has_open_text = blocks.any(|written| written.len() < 6 || !written.ends_with("\"\"\""));
+        Self { before, ends, tail, has_open_text }
     }
 }
 
@@ -228,21 +227,27 @@ impl<'a> Writer<'a> {
 /// The lines of a body; in a block, pins come last and are sorted.
 fn ordered(source: &Source, tree: &Tree, lines: &[LineId], depth: usize) -> Vec<LineId> {
     let mut ordered = lines.to_vec();
-    let word =
-        |id: &LineId, n: usize| tree.line(*id).words.get(n).map_or("", |w| source.slice(tree.tokens[*w as usize].span));
-    // `pin a 120 40`, and neither a statement nor an element that is called so. Lines with texts stay: a quote
-    // that moves may close another one.
-    let is_pin = |id: &LineId| {
-        let figures = |n| word(id, n).trim_start_matches('-').starts_with(|c: char| c.is_ascii_digit());
-        let kinds = || tree.line(*id).words.iter().map(|w| tree.tokens[*w as usize].kind);
-        let has_texts = kinds().any(|k| matches!(k, TokenKind::Text | TokenKind::TextBlock | TokenKind::Quoted));
-        depth == 0 && word(id, 0) == "pin" && (2..=tree.line(*id).words.len()).any(figures) && !has_texts
-    };
+    let is_pin = |id: &LineId| depth == 0 && is_pin(source, tree, *id);
     if ordered.iter().any(is_pin) {
         ordered.sort_by(|a, b| match (is_pin(a), is_pin(b)) {
-            (true, true) => word(a, 1).cmp(word(b, 1)),
+            (true, true) => word(source, tree, *a, 1).cmp(word(source, tree, *b, 1)),
             (a, b) => a.cmp(&b),
         });
     }
     ordered
+}
+
+/// A word of a line; nothing behind its end.
+fn word<'s>(source: &'s Source, tree: &Tree, line: LineId, n: usize) -> &'s str {
+    tree.line(line).words.get(n).map_or("", |w| source.slice(tree.tokens[*w as usize].span))
+}
+
+/// Whether a line is `pin a 120 40`, and neither a statement nor an element that is called so. Lines with texts stay: a
+/// quote that moves may close another one.
+fn is_pin(source: &Source, tree: &Tree, line: LineId) -> bool {
+    let words = &tree.line(line).words;
+    let is_figure = |n| word(source, tree, line, n).trim_start_matches('-').starts_with(|c: char| c.is_ascii_digit());
+    let is_text =
+        |w: &u32| matches!(tree.tokens[*w as usize].kind, TokenKind::Text | TokenKind::TextBlock | TokenKind::Quoted);
+    word(source, tree, line, 0) == "pin" && (2..=words.len()).any(is_figure) && !words.iter().any(is_text)
 }

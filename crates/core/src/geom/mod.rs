@@ -51,7 +51,7 @@ impl Size {
     }
 }
 
-/// An upright rectangle.
+/// A rectangle with horizontal and vertical sides.
 #[derive(Clone, Copy, Debug, PartialEq, Default)]
 pub struct Rect {
     /// Left edge.

@@ -15,6 +15,18 @@ pub enum Cmd {
     Close,
 }
 
+impl Cmd {
+    /// With every point put elsewhere.
+    fn mapped(self, to: impl Fn(Point) -> Point) -> Self {
+        match self {
+            Cmd::Move(p) => Cmd::Move(to(p)),
+            Cmd::Line(p) => Cmd::Line(to(p)),
+            Cmd::Curve(a, b, p) => Cmd::Curve(to(a), to(b), to(p)),
+            Cmd::Close => Cmd::Close,
+        }
+    }
+}
+
 /// An outline or a line.
 #[derive(Clone, Debug, PartialEq, Default)]
 pub struct Path(pub Vec<Cmd>);
@@ -101,32 +113,34 @@ impl Path {
             // A corner may use half of a stretch that has another corner at its other end.
             let half = |d: f64, at_end: bool| if at_end { d } else { d / 2.0 };
             let r = radius.min(half(a, i == 1)).min(half(b, i + 2 == points.len()));
-            let towards = |to: Point, d: f64| {
-                let t = if d > 0.0 { r / d } else { 0.0 };
-                pt(p.x + (to.x - p.x) * t, p.y + (to.y - p.y) * t)
-            };
-            let (from, to) = (towards(before, a), towards(*next, b));
+            let share = |d: f64| if d > 0.0 { r / d } else { 0.0 };
+            let (from, to) = (between(*p, before, share(a)), between(*p, *next, share(b)));
             out.push(Cmd::Line(from));
-            let k = |q: Point| pt(q.x + (p.x - q.x) * QUARTER, q.y + (p.y - q.y) * QUARTER);
-            out.push(Cmd::Curve(k(from), k(to), to));
+            out.push(Cmd::Curve(between(from, *p, QUARTER), between(to, *p, QUARTER), to));
         }
         Self(out)
     }
 
     /// Scaled, then moved.
     pub fn placed(&self, scale: f64, dx: f64, dy: f64) -> Self {
-        let f = |p: Point| pt(p.x * scale + dx, p.y * scale + dy);
-        Self(
-            self.0
-                .iter()
-                .map(|c| match *c {
-                    Cmd::Move(p) => Cmd::Move(f(p)),
-                    Cmd::Line(p) => Cmd::Line(f(p)),
-                    Cmd::Curve(a, b, p) => Cmd::Curve(f(a), f(b), f(p)),
-                    Cmd::Close => Cmd::Close,
-                })
-                .collect(),
-        )
+        self.mapped(|p| pt(p.x * scale + dx, p.y * scale + dy))
+    }
+
+    /// With every point put elsewhere.
+    pub fn mapped(&self, to: impl Fn(Point) -> Point) -> Self {
+        Self(self.0.iter().map(|cmd| cmd.mapped(&to)).collect())
+    }
+
+    /// All its points, control points too.
+    pub fn points(&self) -> impl Iterator<Item = Point> {
+        self.0
+            .iter()
+            .flat_map(|c| match *c {
+                Cmd::Move(p) | Cmd::Line(p) => [Some(p), None, None],
+                Cmd::Curve(a, b, p) => [Some(a), Some(b), Some(p)],
+                Cmd::Close => [None; 3],
+            })
+            .flatten()
     }
 
     /// Adds another path.
@@ -134,6 +148,11 @@ impl Path {
         self.0.extend(other.0);
         self
     }
+}
+
+/// The point that lies at this share of the way from `a` to `b`.
+fn between(a: Point, b: Point, share: f64) -> Point {
+    pt(a.x + (b.x - a.x) * share, a.y + (b.y - a.y) * share)
 }
 
 /// The distance of two points.

@@ -58,7 +58,7 @@ pub enum Arrangement {
 /// How lines run.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
 pub enum Routing {
-    /// Level and upright, with rounded corners.
+    /// Horizontal and vertical, with rounded corners.
     #[default]
     Stepped,
     /// As smooth curves.
@@ -125,6 +125,14 @@ pub enum PlacementConstraint {
 }
 
 impl PlacementConstraint {
+    /// The heading that it asks of a group, if it does.
+    pub(in crate::layout) fn heading_of(&self, group: usize) -> Option<RankDirection> {
+        match self {
+            Self::Heading(Anchor::Group(g), heading) if *g == group => Some(*heading),
+            _ => None,
+        }
+    }
+
     /// The things that it is about.
     pub(in crate::layout) fn ends(&self) -> Vec<Anchor> {
         match self {
@@ -463,6 +471,31 @@ pub enum Anchor {
     Node(usize),
     /// A group's frame.
     Group(usize),
+}
+
+impl Anchor {
+    /// The node, if it is one.
+    pub fn node(self) -> Option<usize> {
+        if let Self::Node(v) = self { Some(v) } else { None }
+    }
+
+    /// Its number where groups are counted behind so many nodes.
+    pub(in crate::layout) fn number(self, nodes: usize) -> usize {
+        match self {
+            Self::Node(v) => v,
+            Self::Group(g) => nodes + g,
+        }
+    }
+
+    /// The same in a graph whose nodes and groups have other numbers, if it is there.
+    pub(in crate::layout) fn renumbered(
+        self, node: impl Fn(usize) -> Option<usize>, group: impl Fn(usize) -> Option<usize>,
+    ) -> Option<Self> {
+        match self {
+            Self::Node(v) => node(v).map(Self::Node),
+            Self::Group(g) => group(g).map(Self::Group),
+        }
+    }
 }
 
 /// Where an edge leaves its upper node.

@@ -13,7 +13,7 @@ pub(in crate::layout) fn crosses(p: Point, q: Point, r: Point, s: Point) -> bool
     inside(cross(p, q, r), cross(p, q, s)) && inside(cross(r, s, p), cross(r, s, q))
 }
 
-/// How far two level or upright stretches lie on each other, in px.
+/// How far two horizontal or vertical stretches lie on each other, in px.
 pub(in crate::layout) fn shared(p: Point, q: Point, r: Point, s: Point) -> f64 {
     let run =
         |a: (f64, f64), b: (f64, f64)| f64::min(a.0.max(a.1), b.0.max(b.1)) - f64::max(a.0.min(a.1), b.0.min(b.1));

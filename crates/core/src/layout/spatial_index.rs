@@ -62,10 +62,8 @@ impl SpatialIndex {
 
     fn touched(&self, rect: Rect) -> impl Iterator<Item = usize> + use<> {
         let rows = self.held.len() / self.columns;
-        let within = |from: f64, to: f64, count: usize| {
-            let cell = |v: f64| ((v / self.side).max(0.0) as usize).min(count - 1);
-            cell(from)..=cell(to)
-        };
+        let cell = |v: f64, count: usize| ((v / self.side).max(0.0) as usize).min(count - 1);
+        let within = |from: f64, to: f64, count: usize| cell(from, count)..=cell(to, count);
         let across = within(rect.x - self.bounds.x, rect.right() - self.bounds.x, self.columns);
         let down = within(rect.y - self.bounds.y, rect.bottom() - self.bounds.y, rows);
         let columns = self.columns;

@@ -156,8 +156,8 @@ mod tests {
                 }
                 let advance: i32 = shaped.glyph_positions().iter().map(|p| p.x_advance).sum();
                 let whole = f64::from(advance) / f64::from(opened.units_per_em());
-                let told = fonts.width(&text, face, 1.0);
-                assert!((told - whole).abs() < 1e-9, "{face:?} {text}: {told} {whole}");
+                let shown = fonts.width(&text, face, 1.0);
+                assert!((shown - whole).abs() < 1e-9, "{face:?} {text}: {shown} {whole}");
             }
         }
     }

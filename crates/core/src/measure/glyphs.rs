@@ -76,7 +76,7 @@ pub struct Metrics {
     pub descent: f64,
     /// How high capitals are.
     pub cap_height: f64,
-    /// Degrees from upright, against the clock.
+    /// Degrees from the vertical, against the clock.
     pub italic_angle: f64,
 }
 

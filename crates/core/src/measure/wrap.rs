@@ -121,25 +121,7 @@ fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Ve
     let mut pieces = Vec::new();
     let mut word: Vec<TextSpan> = Vec::new();
     let flush = |word: &mut Vec<TextSpan>, pieces: &mut Vec<Piece>| {
-        if !word.is_empty() {
-            let width: f64 = word.iter().map(|s| s.width(fonts, size)).sum();
-            let words = if width > limit { cut_after_operators(word) } else { vec![std::mem::take(word)] };
-            for word in words {
-                let width: f64 = word.iter().map(|s| s.width(fonts, size)).sum();
-                if width <= limit {
-                    pieces.push(Piece::Word(word, width));
-                    continue;
-                }
-                // The parts of a broken word stand on lines of their own, so that no space joins them.
-                for (i, part) in broken(fonts, &word, size, limit).into_iter().enumerate() {
-                    if i > 0 {
-                        pieces.push(Piece::Break);
-                    }
-                    pieces.push(part);
-                }
-            }
-            word.clear();
-        }
+        pieces.extend(fitted(fonts, std::mem::take(word), size, limit));
     };
     for run in &label.runs {
         let face = match run.style {
@@ -168,6 +150,29 @@ fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Ve
         }
     }
     flush(&mut word, &mut pieces);
+    pieces
+}
+
+/// A word in pieces that are no wider than `limit`.
+fn fitted(fonts: &Fonts, word: Vec<TextSpan>, size: f64, limit: f64) -> Vec<Piece> {
+    if word.is_empty() {
+        return Vec::new();
+    }
+    let width = |word: &[TextSpan]| -> f64 { word.iter().map(|s| s.width(fonts, size)).sum() };
+    let words = if width(&word) > limit { cut_after_operators(&word) } else { vec![word] };
+    let mut pieces = Vec::new();
+    for word in words {
+        let width = width(&word);
+        if width <= limit {
+            pieces.push(Piece::Word(word, width));
+            continue;
+        }
+        // The parts of a broken word stand on lines of their own, so that no space joins them.
+        for (i, part) in broken(fonts, &word, size, limit).into_iter().enumerate() {
+            pieces.extend((i > 0).then_some(Piece::Break));
+            pieces.push(part);
+        }
+    }
     pieces
 }
 

@@ -116,13 +116,15 @@ impl<'a> Build<'a> {
     }
 
     /// What is indented under a line that says nothing is read as if it stood at its level, so that its own
-    /// mistakes are told too. Left out is what would speak of the element that the line failed to declare.
+    /// mistakes are reported too. Left out is what would speak of the element that the line failed to declare.
     pub(super) fn below_unknown(&self, line: &Line) -> Vec<LineId> {
-        let speaks_for_itself = |id: &LineId| {
-            let reading = self.line_kind(&self.cursor(self.tree.line(*id)));
-            matches!(reading, LineKind::Statement | LineKind::Kind(_) | LineKind::Keyword(_) | LineKind::Unknown)
-        };
-        line.children.iter().copied().filter(speaks_for_itself).collect()
+        line.children.iter().copied().filter(|id| self.speaks_for_itself(*id)).collect()
+    }
+
+    /// Whether a line can be read without the one that it stands below.
+    fn speaks_for_itself(&self, line: LineId) -> bool {
+        let kind = self.line_kind(&self.cursor(self.tree.line(line)));
+        matches!(kind, LineKind::Statement | LineKind::Kind(_) | LineKind::Keyword(_) | LineKind::Unknown)
     }
 
     /// Reports a line that says nothing here.

@@ -12,7 +12,7 @@ pub enum Content {
     Sequence(Interaction),
     /// How classes are drawn.
     Classes(Classifiers),
-    /// A flow as it was told, line by line.
+    /// A flow as it was written, line by line.
     Flow(Procedure),
     /// What states do while they last.
     States(Vec<Behaviour>),
@@ -59,7 +59,7 @@ pub struct Classifiers {
     pub crows_feet: Option<Span>,
 }
 
-/// A flow as it was told. Its elements and relations follow from it, and stand in the diagram.
+/// A flow as it was written. Its elements and relations follow from it, and stand in the diagram.
 #[derive(Clone, Debug, Default)]
 pub struct Procedure {
     /// Its passages, in order.

@@ -31,7 +31,7 @@ pub(super) fn read_with(
                 document.looks.extend(looks::read(source, tree, line, diags));
             }
             "sheet" => sheets.push(line),
-            // A missing path was told when the files were read.
+            // A missing path was reported when the files were read.
             "from" => {
                 cursor.word();
                 document.from.extend(cursor.label());

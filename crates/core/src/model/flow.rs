@@ -73,9 +73,9 @@ pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> D
 
 impl<'a> Flow<'a> {
     /// Reads lines in order; `open` flows into the first of them. Returns what flows on. `place` is the lane or the group
-    /// that lines stand in, `told` what the lines say.
+    /// that lines stand in, `passages` what the lines say.
     fn lines(
-        &mut self, ids: &[LineId], mut open: Vec<Open>, (place, told): (&mut Option<ElementId>, &mut Vec<Passage>),
+        &mut self, ids: &[LineId], mut open: Vec<Open>, (place, passages): (&mut Option<ElementId>, &mut Vec<Passage>),
         diags: &mut Diagnostics,
     ) -> Vec<Open> {
         let mut at = 0;
@@ -87,28 +87,28 @@ impl<'a> Flow<'a> {
                 LineKind::Statement => self.statements.push(line),
                 LineKind::Kind(word @ ("lane" | "group")) => {
                     let around = if word == "lane" { None } else { *place };
-                    told.extend(self.container(line, &mut cursor, around, diags).map(Passage::Container));
+                    passages.extend(self.container(line, &mut cursor, around, diags).map(Passage::Container));
                 }
-                LineKind::Kind("decide") => open = self.decide(line, &mut cursor, open, (*place, told), diags),
+                LineKind::Kind("decide") => open = self.decide(line, &mut cursor, open, (*place, passages), diags),
                 LineKind::Kind(word) => {
                     let kind = ElementKind::from_word(word).unwrap_or(ElementKind::Step);
-                    open = self.step(line, kind, open, (*place, told), diags);
+                    open = self.step(line, kind, open, (*place, passages), diags);
                 }
-                LineKind::Text => open = self.step(line, ElementKind::Step, open, (*place, told), diags),
+                LineKind::Text => open = self.step(line, ElementKind::Step, open, (*place, passages), diags),
                 LineKind::Keyword("together") => {
                     let parts = ids[at..].iter().take_while(|id| self.starts_with(**id, "and")).count();
-                    open = self.together(line, &ids[at..at + parts], open, (*place, told), diags);
+                    open = self.together(line, &ids[at..at + parts], open, (*place, passages), diags);
                     at += parts;
                 }
-                LineKind::Keyword("repeat") => open = self.repeat(line, &mut cursor, open, (*place, told), diags),
+                LineKind::Keyword("repeat") => open = self.repeat(line, &mut cursor, open, (*place, passages), diags),
                 LineKind::Keyword("in") => {
                     self.enter(&mut cursor, place, diags);
-                    told.extend(place.map(|place| Passage::Enter(place, line.span)));
+                    passages.extend(place.map(|place| Passage::Enter(place, line.span)));
                 }
                 LineKind::Keyword("go") => {
                     let jump = Jump { open: std::mem::take(&mut open), line, parts: self.parts.clone() };
                     self.jumps.push(jump);
-                    told.push(Passage::Go(Arrow::onward(line.span)));
+                    passages.push(Passage::Go(Arrow::onward(line.span)));
                 }
                 LineKind::Keyword("remark") => self.remarks.push((line, open.first().map(|o| o.from))),
                 LineKind::Picture(word) => self.build.picture_word(word, line, None),
@@ -126,7 +126,7 @@ impl<'a> Flow<'a> {
                 LineKind::Unknown => {
                     self.build.unknown_line(&cursor, diags);
                     let below = self.build.below_unknown(line);
-                    open = self.lines(&below, open, (&mut *place, &mut *told), diags);
+                    open = self.lines(&below, open, (&mut *place, &mut *passages), diags);
                 }
             }
         }
@@ -245,13 +245,13 @@ impl<'a> Flow<'a> {
 
     fn step(
         &mut self, line: &'a Line, kind: ElementKind, open: Vec<Open>,
-        (place, told): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
+        (place, passages): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
     ) -> Vec<Open> {
         let mut cursor = self.build.cursor(line);
         // A bare text has no kind before it.
         cursor.eat(kind.word());
         let Some(id) = self.element(kind, &mut cursor, place, diags) else { return open };
-        told.push(Passage::Step(id));
+        passages.push(Passage::Step(id));
         self.connect(&open, id, line.span);
         self.details(line, id, diags);
         if kind == ElementKind::Finish { Vec::new() } else { onward(id) }
@@ -287,7 +287,7 @@ impl<'a> Flow<'a> {
 
     fn decide(
         &mut self, line: &'a Line, cursor: &mut Cursor<'a>, open: Vec<Open>,
-        (place, told): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
+        (place, passages): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
     ) -> Vec<Open> {
         cursor.word();
         let Some(id) = self.element(ElementKind::Decide, cursor, place, diags) else { return open };
@@ -340,7 +340,7 @@ impl<'a> Flow<'a> {
             branches.push(Branch { label, opening, body, span: child.span });
         }
         let count = branches.len();
-        told.push(Passage::Decide(id, branches));
+        passages.push(Passage::Decide(id, branches));
         if count < 2 && !complete {
             diags.report(line.span, Message::OneArmedDecision { branches: count });
             on.push(Open { from: id, branch: None, verb: Verb::Onward });
@@ -350,7 +350,7 @@ impl<'a> Flow<'a> {
 
     fn together(
         &mut self, line: &'a Line, more: &[LineId], open: Vec<Open>,
-        (place, told): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
+        (place, passages): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
     ) -> Vec<Open> {
         let fork = self.bar(line, place, diags);
         let Some(fork) = fork else { return open };
@@ -375,7 +375,7 @@ impl<'a> Flow<'a> {
             self.parts.pop();
             branches.push(Branch { label: branch, opening: Opening::Labelled, body, span: part.span });
         }
-        told.push(Passage::Together(branches));
+        passages.push(Passage::Together(branches));
         if ends.is_empty() {
             return ends;
         }
@@ -387,19 +387,13 @@ impl<'a> Flow<'a> {
     /// `repeat "…"` with what is repeated under it, between the two loop limits of ISO 5807.
     fn repeat(
         &mut self, line: &'a Line, cursor: &mut Cursor<'a>, open: Vec<Open>,
-        (place, told): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
+        (place, passages): (Option<ElementId>, &mut Vec<Passage>), diags: &mut Diagnostics,
     ) -> Vec<Open> {
         cursor.word();
         let text = cursor.expect_label("repeat", diags).unwrap_or_else(|| Label::plain("", line.span));
         let clauses = cursor.clauses(self.build.words.clauses, diags);
-        let limit = |flow: &mut Self, kind, diags: &mut Diagnostics| {
-            let draft = Draft::new(kind, "", Some(text.clone()), place, line.span, &clauses);
-            let id = flow.build.add(draft, diags)?;
-            flow.put_where_said(&[id], &clauses, diags);
-            flow.note_parts(id);
-            Some(id)
-        };
-        let Some(first) = limit(self, ElementKind::Repeat, diags) else { return open };
+        let draft = |kind| Draft::new(kind, "", Some(text.clone()), place, line.span, &clauses);
+        let Some(first) = self.limit(draft(ElementKind::Repeat), &clauses, diags) else { return open };
         self.connect(&open, first, line.span);
         if line.children.is_empty() {
             diags.report(line.span, Message::EmptyPart);
@@ -407,13 +401,21 @@ impl<'a> Flow<'a> {
         let mut inner = self.build.diagram.element(first).parent;
         let mut body = Vec::new();
         let ends = self.lines(&line.children, onward(first), (&mut inner, &mut body), diags);
-        told.push(Passage::Repeat { first, body });
+        passages.push(Passage::Repeat { first, body });
         if ends.is_empty() {
             return ends;
         }
-        let Some(last) = limit(self, ElementKind::Until, diags) else { return ends };
+        let Some(last) = self.limit(draft(ElementKind::Until), &clauses, diags) else { return ends };
         self.connect(&ends, last, line.span);
         onward(last)
+    }
+
+    /// The beginning or the end of what is repeated.
+    fn limit(&mut self, draft: Draft, clauses: &Clauses, diags: &mut Diagnostics) -> Option<ElementId> {
+        let id = self.build.add(draft, diags)?;
+        self.put_where_said(&[id], clauses, diags);
+        self.note_parts(id);
+        Some(id)
     }
 
     /// Remembers the parts that an element stands in.

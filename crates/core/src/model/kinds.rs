@@ -165,7 +165,7 @@ words! {
 words! {
     /// How lines run.
     Routing {
-        Stepped "stepped" "Level and upright stretches.",
+        Stepped "stepped" "Horizontal and vertical stretches.",
         Curved "curved" "Curves.",
         Straight "straight" "Straight from end to end.",
     }

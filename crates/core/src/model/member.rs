@@ -218,7 +218,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn members_are_told_from_other_lines() {
+    fn members_are_distinguished_from_other_lines() {
         for line in [
             "+ name: Text",
             "id: bigint (key)",

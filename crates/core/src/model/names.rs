@@ -272,7 +272,7 @@ pub(crate) fn path_to(diagram: &Diagram, names: &Names, id: ElementId, scope: Op
     path
 }
 
-/// An ambiguous name is told with so many of the elements that it may mean.
+/// An ambiguous name is reported with so many of the elements that it may mean.
 const SHOWN: usize = 32;
 
 /// Reports a path that may mean several elements.

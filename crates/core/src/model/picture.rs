@@ -25,6 +25,14 @@ pub struct Picture {
     pub constraints: Vec<WrittenConstraint>,
 }
 
+impl Picture {
+    /// Whether anything was asked that a layout may be unable to keep.
+    pub fn may_go_unmet(&self) -> bool {
+        let arrangement = self.arrangement.as_ref();
+        !self.constraints.is_empty() || arrangement.is_some_and(|a| a.value != Arrangement::Layered)
+    }
+}
+
 /// A constraint about where elements stand.
 #[derive(Clone, Debug, PartialEq)]
 pub struct WrittenConstraint {
@@ -89,13 +97,12 @@ impl Constraint {
 
     /// The same constraint in a picture where elements have other numbers; `None` if one is not shown.
     pub fn renumbered(&self, number: impl Fn(ElementId) -> Option<ElementId>) -> Option<Constraint> {
-        let all = |ids: &[ElementId]| {
-            let shown: Vec<ElementId> = ids.iter().filter_map(|id| number(*id)).collect();
-            (shown.len() > 1).then_some(shown)
-        };
+        let all = |ids: &[ElementId]| -> Vec<ElementId> { ids.iter().filter_map(|id| number(*id)).collect() };
+        // A row of one says nothing.
+        let several = |ids: &[ElementId]| Some(all(ids)).filter(|shown| shown.len() > 1);
         Some(match self {
-            Constraint::Row(ids) => Constraint::Row(all(ids)?),
-            Constraint::Order(ids) => Constraint::Order(all(ids)?),
+            Constraint::Row(ids) => Constraint::Row(several(ids)?),
+            Constraint::Order(ids) => Constraint::Order(several(ids)?),
             Constraint::Place(a, placing, b) => Constraint::Place(number(*a)?, *placing, number(*b)?),
             Constraint::Pin(id, x, y) => Constraint::Pin(number(*id)?, *x, *y),
             Constraint::Heading(id, heading) => Constraint::Heading(number(*id)?, *heading),

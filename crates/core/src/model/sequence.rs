@@ -96,13 +96,15 @@ fn items<'a>(build: &mut Build<'a>, ids: &[LineId], scope: Scope, diags: &mut Di
 /// How many of the next lines continue a fragment: `or`, `otherwise` after `when`, `and` after
 /// `together`.
 fn continued(build: &Build<'_>, ids: &[LineId], word: &str) -> usize {
-    let goes_on = |id: &&LineId| match (word, build.cursor(build.tree.line(**id)).peek()) {
-        ("when", Some("or" | "otherwise")) | ("together", Some("and")) => {
-            !matches!(build.line_kind(&build.cursor(build.tree.line(**id))), LineKind::Statement)
-        }
-        _ => false,
-    };
-    ids.iter().take_while(goes_on).count()
+    ids.iter().take_while(|id| goes_on(build, **id, word)).count()
+}
+
+/// Whether a line begins a further branch of what `word` began.
+fn goes_on(build: &Build<'_>, id: LineId, word: &str) -> bool {
+    let cursor = build.cursor(build.tree.line(id));
+    let is_branch = matches!((word, cursor.peek()), ("when", Some("or" | "otherwise")) | ("together", Some("and")));
+    // A party may be called as a branch begins.
+    is_branch && !matches!(build.line_kind(&cursor), LineKind::Statement)
 }
 
 fn keyword<'a>(
@@ -308,14 +310,11 @@ fn check_replies(
     if !matches!(verb, Verb::Calls | Verb::Sends | Verb::Creates) {
         diags.report(reply.span, Message::ReplyWithoutCall { verb: verb.word() });
     }
-    let answers = |item: &Event| match item {
-        Event::Message { relation, .. } => {
-            let relation = build.diagram.relation(*relation);
-            relation.verb == Verb::Answers && (relation.from, relation.to) == (to, from)
-        }
-        _ => false,
-    };
-    if body.iter().any(answers) {
+    let messages = body.iter().filter_map(|event| match event {
+        Event::Message { relation, .. } => Some(build.diagram.relation(*relation)),
+        _ => None,
+    });
+    if messages.into_iter().any(|m| m.verb == Verb::Answers && (m.from, m.to) == (to, from)) {
         diags.report(span, Message::TwoReplies);
     }
 }

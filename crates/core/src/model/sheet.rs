@@ -109,26 +109,28 @@ pub(super) fn ad_hoc(words: &AdHocWords<'_>, diagram: &Diagram, blocks: &Blocks<
     let finder = Finder { diagram, names: Names::of(diagram), blocks, recorder };
     let mut sheet = Sheet::whole(words.name, &diagram.name, Span::default());
     sheet.depth = words.depth.map(|value| Spanned { value, span: Span::default() });
-    let mut phrase = |source: &Source, word: &str, read: &mut dyn FnMut(&mut Cursor<'_>, &mut Diagnostics)| {
-        let tree = parse(source, diags);
-        let Some(line) = tree.roots.first() else {
-            let end = source.text.len();
-            let (after, found) = (word.to_owned(), String::new());
-            return diags.report(source.span(end, end), Message::NameExpected { after, found });
-        };
-        let mut cursor = Cursor::new(source, &tree, tree.line(*line));
-        read(&mut cursor, diags);
-        cursor.finish(&[], diags);
-    };
     if let Some(source) = words.focus {
-        phrase(source, "focus", &mut |cursor, diags| {
+        phrase(source, "focus", diags, |cursor, diags| {
             finder.choose(&mut sheet, ChoiceWord::Focus, cursor.line_span(), cursor, diags);
         });
     }
     if let Some(source) = words.follow {
-        phrase(source, "follow", &mut |cursor, diags| sheet.follow = finder.follow(cursor, diags));
+        phrase(source, "follow", diags, |cursor, diags| sheet.follow = finder.follow(cursor, diags));
     }
     sheet
+}
+
+/// Reads what stands behind a word, where it is a source of its own.
+fn phrase(source: &Source, word: &str, diags: &mut Diagnostics, read: impl FnOnce(&mut Cursor<'_>, &mut Diagnostics)) {
+    let tree = parse(source, diags);
+    let Some(line) = tree.roots.first() else {
+        let end = source.text.len();
+        let (after, found) = (word.to_owned(), String::new());
+        return diags.report(source.span(end, end), Message::NameExpected { after, found });
+    };
+    let mut cursor = Cursor::new(source, &tree, tree.line(*line));
+    read(&mut cursor, diags);
+    cursor.finish(&[], diags);
 }
 
 /// Reads the lines of a sheet, with the names of its diagram at hand.
@@ -233,10 +235,8 @@ impl Finder<'_> {
         let mut found = Vec::new();
         for element in &sequence.elements {
             let by_key = keys.get(element.key.as_str()).copied();
-            let by_name = || {
-                let path = Path::plain(&element.name, span);
-                self.names.find(self.diagram, &path, None).found()
-            };
+            let path = Path::plain(&element.name, span);
+            let by_name = || self.names.find(self.diagram, &path, None).found();
             let id = if element.name.is_empty() { by_key } else { by_key.or_else(by_name) };
             if id.is_none() && !element.kind.is_mark() && !element.kind.is_box() {
                 let (party, diagram) = (element.key.clone(), self.diagram.name.clone());
@@ -291,8 +291,8 @@ impl Finder<'_> {
             let (a, b) = (ends(relation.from), ends(relation.to));
             related.extend(a.iter().flat_map(|a| b.iter().map(move |b| (*a, *b))));
         }
-        let mut told = HashSet::new();
-        for step in steps.iter().filter(|s| told.insert((s.from, s.to))) {
+        let mut listed = HashSet::new();
+        for step in steps.iter().filter(|s| listed.insert((s.from, s.to))) {
             let ends = |id: ElementId| once(End::Within(id)).chain(around(id).map(End::Itself)).collect::<Vec<_>>();
             let (a, b) = (ends(step.from), ends(step.to));
             let is_related = |(a, b): (End, End)| related.contains(&(a, b)) || related.contains(&(b, a));

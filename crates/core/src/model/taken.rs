@@ -1,6 +1,6 @@
 //! A model spread over several files: `from "gateway.bathy"` inside an architecture puts the architecture of that file there.
 //! Its elements are declared where the line stands; what it only mentions is what bears that name in the whole model, or
-//! comes into being at block level. What is wrong with a part in this place is told at the line.
+//! comes into being at block level. What is wrong with a part in this place is reported at the line.
 
 use super::build::{Build, Draft};
 use super::names::{Lookup, report_ambiguous};
@@ -31,7 +31,7 @@ pub(super) fn declare<'a>(
     if let Content::Architecture(parts) = &mut build.diagram.content {
         parts.push(Part { path: label, inside });
     }
-    // A path that leads nowhere was told when the files were read.
+    // A path that leads nowhere was reported when the files were read.
     let file = name_of(&build.source.name, &path)?;
     let imports = build.imports?;
     let is_read = imports.sources.iter().any(|s| s.name == file);

@@ -76,7 +76,7 @@ pub(super) struct Parts<'a> {
 pub(super) enum Look<'a> {
     /// A dashed box.
     Box,
-    /// A package; upright stretches of lines, which its tab keeps clear of.
+    /// A package; vertical stretches of lines, which its tab keeps clear of.
     Package(&'a [Rect]),
     /// A region without a box, and the line that divides it from the one before it.
     Region(Option<[Point; 2]>),
@@ -158,10 +158,8 @@ fn contour(place: Rect, depth: usize, style: &ElementStyle) -> Vec<Item> {
 fn package(place: Rect, lines: &[Rect], style: &ElementStyle) -> Vec<Item> {
     let stroke = Some(outline(1.1, style));
     let at = |x: f64| Rect::new(x, place.y - TAB.h, TAB.w.min(place.w), TAB.h);
-    let is_free = |tab: &Rect| {
-        let room = Rect::new(tab.x - FIGURE / 2.0, tab.y, tab.w + FIGURE, tab.h + 1.0);
-        !lines.iter().any(|line| line.meets(room))
-    };
+    let room = |tab: &Rect| Rect::new(tab.x - FIGURE / 2.0, tab.y, tab.w + FIGURE, tab.h + 1.0);
+    let is_free = |tab: &Rect| !lines.iter().any(|line| line.meets(room(tab)));
     let steps = ((place.w - TAB.w) / 6.0).max(0.0) as usize;
     let tab = (0..=steps).map(|i| at(place.x + 6.0 * i as f64)).find(is_free).unwrap_or(at(place.x));
     vec![
@@ -179,12 +177,10 @@ fn region(place: Rect, divider: Option<[Point; 2]>) -> Vec<Item> {
     std::iter::once(frame).chain(divider.map(line)).collect()
 }
 
-/// Where on a frame's outline its depth is told: near its upper right corner, or where nothing is in the way.
+/// Where on a frame's outline its depth is reported: near its upper right corner, or where nothing is in the way.
 fn depth_place(place: Rect, in_the_way: &[Rect]) -> Point {
-    let near = |at: Point| {
-        let room = Rect::around(at, Size::new(2.0 * FIGURE, 2.0 * FIGURE));
-        in_the_way.iter().any(|thing| thing.meets(room))
-    };
+    let room = |at: Point| Rect::around(at, Size::new(2.0 * FIGURE, 2.0 * FIGURE));
+    let near = |at: Point| in_the_way.iter().any(|thing| thing.meets(room(at)));
     let (upper, lower) = (place.y + BAND / 2.0, place.bottom() - BAND / 2.0);
     let steps = ((place.w - 52.0) / 6.0).max(0.0) as usize;
     let along = |y: f64| (0..=steps).map(move |i| pt(place.right() - 26.0 - 6.0 * i as f64, y));

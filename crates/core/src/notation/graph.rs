@@ -115,11 +115,12 @@ fn earlier(places: &Places, diagram: &Diagram, shapes: &Shapes) -> Earlier {
     let on_a_line = |key: &str| key.replace(['\n', '\r'], " ");
     let boxes = |keys: &[&str]| keys.iter().map(|k| known.get(on_a_line(k).as_str()).copied()).collect();
     let (nodes, groups) = (boxes(&nodes), boxes(&groups));
-    let mut line = |key: &&str| {
-        let lines = lines.get_mut(on_a_line(key).as_str()).filter(|l| !l.is_empty())?;
-        Some(lines.remove(0).clone())
-    };
-    Earlier { nodes, groups, routes: edges.iter().map(&mut line).collect() }
+    let mut routes = Vec::new();
+    for key in edges {
+        let lines = lines.get_mut(on_a_line(key).as_str()).filter(|l| !l.is_empty());
+        routes.push(lines.map(|lines| lines.remove(0).clone()));
+    }
+    Earlier { nodes, groups, routes }
 }
 
 fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, Graph) {
@@ -491,22 +492,27 @@ fn dividers(diagram: &Diagram, shapes: &Shapes, placement: &Placement) -> BTreeM
         let frame = placement.groups[g];
         regions.sort_by(|a, b| a.0.x.total_cmp(&b.0.x).then(a.0.y.total_cmp(&b.0.y)));
         let top = regions.iter().map(|(r, _)| r.y).fold(f64::INFINITY, f64::min);
-        let upright = |a: Rect, b: Rect| {
-            let x = (a.right() + b.x) / 2.0;
-            (a.right() <= b.x).then_some([pt(x, top), pt(x, frame.bottom())])
+        let inner = Rect::new(frame.x, top, frame.w, frame.bottom() - top);
+        let all = |between: fn(Rect, Rect, Rect) -> Option<[Point; 2]>| {
+            regions.windows(2).map(|pair| between(pair[0].0, pair[1].0, inner)).collect::<Option<Vec<_>>>()
         };
-        let level = |a: Rect, b: Rect| {
-            let y = (a.bottom() + b.y) / 2.0;
-            (a.bottom() <= b.y).then_some([pt(frame.x, y), pt(frame.right(), y)])
-        };
-        let all = |between: &dyn Fn(Rect, Rect) -> Option<[Point; 2]>| {
-            regions.windows(2).map(|pair| between(pair[0].0, pair[1].0)).collect::<Option<Vec<_>>>()
-        };
-        let Some(found) = all(&upright).or_else(|| all(&level)) else { continue };
+        let Some(found) = all(vertical_divider).or_else(|| all(horizontal_divider)) else { continue };
         let between = std::iter::once(None).chain(found.into_iter().map(Some));
         lines.extend(regions.iter().map(|(_, id)| *id).zip(between));
     }
     lines
+}
+
+/// The vertical line between two regions that stand beside each other in a frame.
+fn vertical_divider(a: Rect, b: Rect, inner: Rect) -> Option<[Point; 2]> {
+    let x = (a.right() + b.x) / 2.0;
+    (a.right() <= b.x).then_some([pt(x, inner.y), pt(x, inner.bottom())])
+}
+
+/// The horizontal line between two regions that stand above each other in a frame.
+fn horizontal_divider(a: Rect, b: Rect, inner: Rect) -> Option<[Point; 2]> {
+    let y = (a.bottom() + b.y) / 2.0;
+    (a.bottom() <= b.y).then_some([pt(inner.x, y), pt(inner.right(), y)])
 }
 
 /// Where the name of a point stands: beside its lines, and inside the frame on whose side it lies.
@@ -528,13 +534,10 @@ fn tells_reading(diagram: &Diagram, relation: &Relation) -> bool {
 /// The direction of a line where its label lies, as a unit vector along an axis.
 fn direction(route: &Route) -> Point {
     let label = route.label.unwrap_or_default();
-    let off = |p: &&[Point]| {
-        let apart = Rect::between(p[0], p[1]).middle();
-        let is_on = Rect::between(p[0], p[1]).meets(label);
-        (!is_on, (distance(apart, label.middle()) * 64.0) as u64)
-    };
+    let apart = |stretch: Rect| (distance(stretch.middle(), label.middle()) * 64.0) as u64;
+    let off = |stretch: Rect| (!stretch.meets(label), apart(stretch));
     let line = route.polyline();
-    let Some([p, q]) = line.windows(2).min_by_key(off) else { return pt(1.0, 0.0) };
+    let Some([p, q]) = line.windows(2).min_by_key(|p| off(Rect::between(p[0], p[1]))) else { return pt(1.0, 0.0) };
     let (dx, dy) = (q.x - p.x, q.y - p.y);
     if dx.abs() >= dy.abs() { pt(dx.signum(), 0.0) } else { pt(0.0, dy.signum()) }
 }

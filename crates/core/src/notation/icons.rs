@@ -1,9 +1,9 @@
 //! Which pictograms a document names. Input: a document and a world with its files. Output: [`Icons`], with what is wrong
-//! told where it was written.
+//! reported where it was written.
 
 use super::pictogram::{self, IconFault, Icons};
 use crate::diag::{Diagnostics, Message, Suggestion, suggest};
-use crate::model::{Document, LookRule, is_icon_file};
+use crate::model::{Document, Element, LookRule, is_icon_file};
 use crate::source::world::{Unopened, World, name_of};
 use crate::source::{Source, Spanned};
 use crate::vocabulary::TraitWord;
@@ -16,20 +16,13 @@ use sha2::Digest;
 pub fn icons(source: &Source, document: &Document, world: &dyn World, diags: &mut Diagnostics) -> Icons {
     let mut icons = Icons::default();
     let blocks = || document.diagrams.iter().chain(&document.imports.diagrams).flat_map(|d| &d.elements);
-    let rules = |rules: &[LookRule]| -> Vec<Spanned<String>> {
-        let traits = rules.iter().flat_map(|r| &r.traits).filter(|t| t.meaning() == Some(TraitWord::Icon));
-        traits.filter_map(|t| t.values.first().cloned()).collect()
-    };
-    let of = |is_own: bool| {
-        let elements = blocks().filter(move |e| e.span.source.is_root() == is_own);
-        elements.filter_map(|e| e.properties.icon.clone())
-    };
-    // What is wrong with an icon of another file is told there.
+    let (own, others): (Vec<&Element>, Vec<&Element>) = blocks().partition(|e| e.span.source.is_root());
+    // What is wrong with an icon of another file is reported there.
     let mut unheard = Diagnostics::default();
-    for icon in of(false).chain(rules(&document.imports.looks)).filter(|i| is_icon_file(&i.value)) {
+    for icon in of_elements(&others).chain(of_rules(&document.imports.looks)).filter(|i| is_icon_file(&i.value)) {
         take((source, true), &icon, world, &mut icons, &mut unheard);
     }
-    for icon in of(true).chain(rules(&document.looks)) {
+    for icon in of_elements(&own).chain(of_rules(&document.looks)) {
         if is_icon_file(&icon.value) {
             take((source, false), &icon, world, &mut icons, diags);
         } else if !pictogram::names().any(|n| n == icon.value) {
@@ -41,6 +34,17 @@ pub fn icons(source: &Source, document: &Document, world: &dyn World, diags: &mu
         }
     }
     icons
+}
+
+/// The icons that elements ask for.
+fn of_elements(elements: &[&Element]) -> impl Iterator<Item = Spanned<String>> {
+    elements.iter().filter_map(|e| e.properties.icon.clone())
+}
+
+/// The icons that rules of looks ask for.
+fn of_rules(rules: &[LookRule]) -> impl Iterator<Item = Spanned<String>> {
+    let traits = rules.iter().flat_map(|r| &r.traits).filter(|t| t.meaning() == Some(TraitWord::Icon));
+    traits.filter_map(|t| t.values.first().cloned())
 }
 
 /// Reads one file as a pictogram, unless it was read before.
@@ -66,12 +70,12 @@ fn take(
     };
     match pictogram::read_own(&name, &bytes) {
         Ok(art) => icons.add(&path, art, &STANDARD_NO_PAD.encode(sha2::Sha256::digest(&bytes))),
-        Err(fault) => diags.report(icon.span, Message::IconFile { path, fault: told(fault) }),
+        Err(fault) => diags.report(icon.span, Message::IconFile { path, fault: shown(fault) }),
     }
 }
 
 /// What is wrong with a file, as the end of a sentence that begins with its path.
-fn told(fault: IconFault) -> String {
+fn shown(fault: IconFault) -> String {
     match fault {
         IconFault::TooLarge(limit) => format!("is larger than {} KiB", limit / 1024),
         IconFault::Unsafe(what) => format!("holds {what}, which does not belong into a picture"),

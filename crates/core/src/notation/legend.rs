@@ -165,12 +165,14 @@ fn relations(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> Vec<E
             _ => {}
         }
     }
-    let entry = |((heads, dash, style), words): (([ends::Head; 2], Dash, RelationStyle), Vec<&str>)| {
-        let points = [pt(0.0, SAMPLE.h / 2.0), pt(48.0, SAMPLE.h / 2.0)];
-        let sample = without_roles(ends::line(&points, heads, dash, &style, Paint::PICTURE));
-        Entry { sample, width: 48.0, text: text(&words.join(", "), context) }
-    };
-    seen.into_iter().map(entry).collect()
+    seen.into_iter().map(|(look, words)| Entry { text: text(&words.join(", "), context), ..sample(look) }).collect()
+}
+
+/// A stretch of line with its heads, without words.
+fn sample((heads, dash, style): ([ends::Head; 2], Dash, RelationStyle)) -> Entry {
+    let points = [pt(0.0, SAMPLE.h / 2.0), pt(48.0, SAMPLE.h / 2.0)];
+    let sample = without_roles(ends::line(&points, heads, dash, &style, Paint::PICTURE));
+    Entry { sample, width: 48.0, text: TextBlock::default() }
 }
 
 fn heads(diagram: &Diagram, relation: &Relation) -> (ends::Head, ends::Head, Dash) {

@@ -148,10 +148,10 @@ impl Shaper<'_> {
         let h = up4(inner + 24.0 + tab_height).max(48.0);
         let mut figure = Figure::new(Symbol::Card, Size::new(w, h));
         let top = (h - tab_height - body) / 2.0;
-        let align = |block: &TextBlock, y: f64| match &icon {
-            Some(_) => (Rect::new(left, y, block.width(), block.height()), TextAnchor::Start),
-            None => (Rect::new((w - block.width()) / 2.0, y, block.width(), block.height()), TextAnchor::Middle),
-        };
+        // Beside a pictogram texts begin at one edge; without one they stand in the middle.
+        let anchor = if icon.is_some() { TextAnchor::Start } else { TextAnchor::Middle };
+        let x = |block: &TextBlock| if icon.is_some() { left } else { (w - block.width()) / 2.0 };
+        let align = |block: &TextBlock, y: f64| (Rect::new(x(block), y, block.width(), block.height()), anchor);
         figure.icon = icon.clone().map(|i| (i, pt(PAD + slack, libm::round((h - tab_height - ICON) / 2.0)), ICON));
         let below = top + name.height() + 4.0;
         let (place, anchor) = align(&name, top);

@@ -417,10 +417,8 @@ fn cloud(r: Rect) -> Path {
     let m = r.middle();
     // Bumps reach a fifth beyond the ellipse, and the outermost touches the rectangle.
     let (rx, ry) = (r.w / 2.0 * 0.86, r.h / 2.0 * 0.82);
-    let at = |i: i32, out: f64| {
-        let angle = f64::from(i) * 2.0 * std::f64::consts::PI / f64::from(BUMPS) - std::f64::consts::FRAC_PI_2;
-        pt(m.x + rx * out * libm::cos(angle), m.y + ry * out * libm::sin(angle))
-    };
+    let angle = |i: i32| f64::from(i) * 2.0 * std::f64::consts::PI / f64::from(BUMPS) - std::f64::consts::FRAC_PI_2;
+    let at = |i: i32, out: f64| pt(m.x + rx * out * libm::cos(angle(i)), m.y + ry * out * libm::sin(angle(i)));
     let mut path = vec![Cmd::Move(at(0, 1.0))];
     for i in 0..BUMPS {
         path.push(Cmd::Curve(at(i, 1.22), at(i + 1, 1.22), at(i + 1, 1.0)));

@@ -1,18 +1,19 @@
 //! The tags of elements and relations: what a drawing says of them to those who read it.
 
 use super::context::Context;
-use crate::model::{ElementId, ElementKind, RelationId};
+use crate::model::{Element, ElementId, ElementKind, RelationId};
 use crate::scene::{Holds, Inside, Tag};
 
 /// The tag of an element.
+fn inside(parent: &Element) -> Inside {
+    let key = parent.key.clone();
+    if parent.kind == ElementKind::Lane { Inside::Lane(key) } else { Inside::Frame(key) }
+}
+
 pub(super) fn element_tag(context: &Context<'_>, id: ElementId, holds: Holds) -> Tag {
     let diagram = &context.view.diagram;
     let element = diagram.element(id);
-    let inside = |parent: ElementId| {
-        let parent = diagram.element(parent);
-        let key = parent.key.clone();
-        if parent.kind == ElementKind::Lane { Inside::Lane(key) } else { Inside::Frame(key) }
-    };
+    let inside = |parent: ElementId| inside(diagram.element(parent));
     Tag::Element {
         id: element.key.clone(),
         kind: element.kind.word().to_owned(),

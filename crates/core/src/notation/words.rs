@@ -1,10 +1,10 @@
 //! A picture in words, for those who cannot see it.
 
-use crate::model::{Diagram, DiagramKind, Verb};
+use crate::model::{Diagram, DiagramKind, Element, Relation, Verb};
 use crate::views::View;
 
-/// At most this many relations are told.
-const TOLD: usize = 40;
+/// At most this many relations are reported.
+const LISTED: usize = 40;
 
 /// What kind, how many elements, what relates to what.
 pub(super) fn describe(view: &View) -> String {
@@ -19,60 +19,54 @@ pub(super) fn describe(view: &View) -> String {
         DiagramKind::Tree => ("Tree", "items"),
     };
     let count = diagram.elements.iter().filter(|e| !e.kind.is_mark()).count();
-    let told: Vec<&crate::model::Relation> =
+    let listed: Vec<&crate::model::Relation> =
         diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::Remarks | Verb::Aside | Verb::NeverUses)).collect();
-    let name = |id| {
-        let element = diagram.element(id);
-        let shown = element.shown().text().replace('\n', " ");
-        if shown.is_empty() { element.kind.word().to_owned() } else { shown }
-    };
-    let sentences: Vec<String> = told
-        .iter()
-        .take(TOLD)
-        .map(|r| {
-            let label = r
-                .label
-                .as_ref()
-                .or(r.start.as_ref())
-                .map_or(String::new(), |l| format!(" ({})", l.text().replace('\n', " ")));
-            let verb = match r.verb {
-                Verb::Then | Verb::Onward | Verb::Holds => "leads to",
-                other => other.word(),
-            };
-            if r.verb == Verb::Does {
-                format!("{} does{label}", name(r.from))
-            } else {
-                format!("{} {verb} {}{label}", name(r.from), name(r.to))
-            }
-        })
-        .collect();
-    let more = told.len().saturating_sub(TOLD);
+    let sentences: Vec<String> = listed.iter().take(LISTED).map(|r| sentence(diagram, r)).collect();
+    let more = listed.len().saturating_sub(LISTED);
     let tail = if more > 0 { format!("; and {more} more") } else { String::new() };
-    let told = if sentences.is_empty() { String::new() } else { format!(" {}{tail}.", sentences.join("; ")) };
-    let relations = told_count(diagram);
+    let listed = if sentences.is_empty() { String::new() } else { format!(" {}{tail}.", sentences.join("; ")) };
+    let relations = counted_relations(diagram);
     let plural = if relations == 1 { "" } else { "s" };
-    format!("{what} with {count} {elements} and {relations} relation{plural}.{told}{}", lifted(view))
+    format!("{what} with {count} {elements} and {relations} relation{plural}.{listed}{}", lifted(view))
+}
+
+/// What a relation says, as `Gateway calls Store (levels)`.
+fn sentence(diagram: &Diagram, relation: &Relation) -> String {
+    let label = relation.label.as_ref().or(relation.start.as_ref());
+    let label = label.map_or(String::new(), |l| format!(" ({})", l.text().replace('\n', " ")));
+    let (from, to) = (name(diagram.element(relation.from)), name(diagram.element(relation.to)));
+    match relation.verb {
+        Verb::Does => format!("{from} does{label}"),
+        Verb::Then | Verb::Onward | Verb::Holds => format!("{from} leads to {to}{label}"),
+        verb => format!("{from} {} {to}{label}", verb.word()),
+    }
+}
+
+/// What an element shows, or its kind where it shows nothing.
+fn name(element: &Element) -> String {
+    let shown = element.shown().text().replace('\n', " ");
+    if shown.is_empty() { element.kind.word().to_owned() } else { shown }
 }
 
 /// What was lifted: which relations, by the names in the text, stand behind a line of the drawing.
 fn lifted(view: &View) -> String {
-    let mut left = TOLD;
+    let mut left = LISTED;
     let mut sentences = Vec::new();
     let relations = view.diagram.relations.iter().zip(&view.relations);
     for (relation, own) in relations.filter(|(_, own)| !own.stands_for.is_empty()) {
         let shown = own.stands_for.len().min(left);
         left -= shown;
-        let mut told = own.stands_for[..shown].join(", ");
+        let mut listed = own.stands_for[..shown].join(", ");
         let more = own.stands_for.len() - shown;
         if more > 0 {
             let and = if shown > 0 { ", and " } else { "" };
-            told += &format!("{and}{more}{} relations", if shown > 0 { " more" } else { "" });
+            listed += &format!("{and}{more}{} relations", if shown > 0 { " more" } else { "" });
         }
-        sentences.push(format!("{} stands for {told}", relation.key));
+        sentences.push(format!("{} stands for {listed}", relation.key));
     }
     if sentences.is_empty() { String::new() } else { format!(" Lifted: {}.", sentences.join("; ")) }
 }
 
-fn told_count(diagram: &Diagram) -> usize {
+fn counted_relations(diagram: &Diagram) -> usize {
     diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::Remarks | Verb::Aside | Verb::NeverUses)).count()
 }

@@ -175,20 +175,9 @@ impl<'a> Cursor<'a> {
         self.at += 1;
         let Some(last) = self.expect_path("..", diags) else { return };
         let span = first.span.to(last.span);
-        let digits = |p: &Path| {
-            let name = &p.names[p.names.len() - 1].text;
-            let stem = name.trim_end_matches(|c: char| c.is_ascii_digit());
-            (stem.to_owned(), name[stem.len()..].parse::<usize>().ok())
-        };
-        match (digits(&first), digits(&last)) {
+        match (counted(&first), counted(&last)) {
             ((stem, Some(from)), (same, Some(to))) if stem == same && from <= to && to - from < MAX_SET => {
-                found.extend((from..=to).map(|n| {
-                    let mut path = first.clone();
-                    let name = path.names.len() - 1;
-                    path.names[name].text = format!("{stem}{n}");
-                    path.span = span;
-                    path
-                }));
+                found.extend((from..=to).map(|n| renamed(&first, format!("{stem}{n}"), span)));
             }
             _ => diags.report(span, Message::BadRange),
         }
@@ -353,18 +342,22 @@ impl<'a> Cursor<'a> {
         if let Some(label) = self.label() {
             return Spanned { value: label.text(), span };
         }
-        let joins = |cursor: &Self| {
-            let kind = cursor.token(0).map(|t| t.kind);
-            matches!(kind, Some(TokenKind::Word | TokenKind::Range))
-                || kind == Some(TokenKind::Mark) && !matches!(cursor.text_at(0), "(" | ")" | ",")
-        };
-        let is_joined = joins(self);
+        let is_joined = self.is_part_of_word();
         self.at += 1;
-        while is_joined && self.touches(0) && joins(self) {
+        while is_joined && self.touches(0) && self.is_part_of_word() {
             span = span.to(self.span());
             self.at += 1;
         }
         Spanned { value: self.source.slice(span).trim_matches('`').to_owned(), span }
+    }
+
+    /// Whether the next token can be a part of a word with marks in it, such as `10/s`.
+    fn is_part_of_word(&self) -> bool {
+        match self.token(0).map(|t| t.kind) {
+            Some(TokenKind::Word | TokenKind::Range) => true,
+            Some(TokenKind::Mark) => !matches!(self.text_at(0), "(" | ")" | ","),
+            _ => false,
+        }
     }
 
     /// Reports what is left of the line.
@@ -382,10 +375,8 @@ impl<'a> Cursor<'a> {
     /// The place of an arrow made of marks, such as `-->` or `=>`, anywhere on the line.
     pub fn arrow(&self) -> Option<Span> {
         let spans = self.line.words.iter().map(|i| self.tree.tokens[*i as usize].span);
-        let is_mark = |s: &Span| {
-            let text = self.source.slice(*s);
-            !text.is_empty() && text.chars().all(|c| matches!(c, '-' | '<' | '>' | '=' | '→' | '←' | '~'))
-        };
+        let is_part = |c: char| matches!(c, '-' | '<' | '>' | '=' | '→' | '←' | '~');
+        let is_mark = |s: &Span| s.end > s.start && self.source.slice(*s).chars().all(is_part);
         let marks: Vec<Span> = spans.skip(1).skip_while(|s| !is_mark(s)).take_while(is_mark).collect();
         let arrow = marks.first()?.to(*marks.last()?);
         (arrow.end - arrow.start > 1 || self.source.slice(arrow).starts_with(['→', '←'])).then_some(arrow)
@@ -459,6 +450,21 @@ impl<'a> Cursor<'a> {
     }
 }
 
+/// The last name of a path, and the number that it ends with.
+fn counted(path: &Path) -> (&str, Option<usize>) {
+    let name = &path.names[path.names.len() - 1].text;
+    let stem = name.trim_end_matches(|c: char| c.is_ascii_digit());
+    (stem, name[stem.len()..].parse().ok())
+}
+
+/// A path with another last name.
+fn renamed(path: &Path, name: String, span: Span) -> Path {
+    let mut path = Path { span, ..path.clone() };
+    let last = path.names.len() - 1;
+    path.names[last].text = name;
+    path
+}
+
 impl Cursor<'_> {
     /// Moves to the first word that starts at or after a byte of the source.
     pub fn skip_to(&mut self, byte: usize) {
@@ -511,14 +517,14 @@ mod tests {
     #[test]
     fn ends_are_read_in_their_order() {
         let (set, codes) = reading("1..* a at \"1/0\" as parts, 0..1 b, * c", |c, d| c.set("", d));
-        let told: Vec<String> = set
+        let shown: Vec<String> = set
             .iter()
             .map(|e| {
                 let value = |s: &Option<Spanned<String>>| s.as_ref().map_or("-".to_owned(), |s| s.value.clone());
                 format!("{} {} {} {}", value(&e.multiplicity), e.path.text(), value(&e.port), value(&e.role))
             })
             .collect();
-        assert_eq!(told, ["1..* a 1/0 parts", "0..1 b - -", "* c - -"]);
+        assert_eq!(shown, ["1..* a 1/0 parts", "0..1 b - -", "* c - -"]);
         assert!(codes.is_empty());
     }
 

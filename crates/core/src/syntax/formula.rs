@@ -196,7 +196,7 @@ fn push(out: &mut Vec<Run>, text: &str, style: RunStyle) {
 mod tests {
     use super::*;
 
-    fn told(body: &str) -> String {
+    fn shown(body: &str) -> String {
         let mark = |style| match style {
             RunStyle::Emphasis => "i",
             RunStyle::Below => "_",
@@ -208,29 +208,29 @@ mod tests {
 
     #[test]
     fn letters_operators_and_scripts() {
-        assert_eq!(told("Delta h_max <= 2 pi r^2"), "i[Δh]_[max][ ≤ 2 ]i[π][ ]i[r]^[2]");
-        assert_eq!(told("c = 40"), "i[c][ = 40]");
-        assert_eq!(told("-x"), "[−]i[x]");
-        assert_eq!(told("e^{-i pi}"), "i[e]^[−i π]");
-        assert_eq!(told("sin(theta)"), "[sin(]i[θ][)]");
-        assert_eq!(told("x_(i+1)^2"), "i[x]_[i+1]^[2]");
-        assert_eq!(told("20 deg C"), "[20 °]i[C]");
+        assert_eq!(shown("Delta h_max <= 2 pi r^2"), "i[Δh]_[max][ ≤ 2 ]i[π][ ]i[r]^[2]");
+        assert_eq!(shown("c = 40"), "i[c][ = 40]");
+        assert_eq!(shown("-x"), "[−]i[x]");
+        assert_eq!(shown("e^{-i pi}"), "i[e]^[−i π]");
+        assert_eq!(shown("sin(theta)"), "[sin(]i[θ][)]");
+        assert_eq!(shown("x_(i+1)^2"), "i[x]_[i+1]^[2]");
+        assert_eq!(shown("20 deg C"), "[20 °]i[C]");
     }
 
     #[test]
     fn signs_belong_to_their_numbers() {
-        assert_eq!(told("v = -80"), "i[v][ = −80]");
-        assert_eq!(told("v=-80"), "i[v][ = −80]");
-        assert_eq!(told("5 - -3"), "[5 − −3]");
-        assert_eq!(told("a * (-3 + 2)"), "i[a][ · (−3 + 2)]");
-        assert_eq!(told("+-2, -1"), "[±2, −1]");
+        assert_eq!(shown("v = -80"), "i[v][ = −80]");
+        assert_eq!(shown("v=-80"), "i[v][ = −80]");
+        assert_eq!(shown("5 - -3"), "[5 − −3]");
+        assert_eq!(shown("a * (-3 + 2)"), "i[a][ · (−3 + 2)]");
+        assert_eq!(shown("+-2, -1"), "[±2, −1]");
     }
 
     #[test]
     fn what_is_no_formula_stays() {
-        assert_eq!(told("_"), "[_]");
-        assert_eq!(told("a^"), "i[a][^]");
-        assert_eq!(told(""), "");
-        assert_eq!(told("ä²"), "i[ä][²]");
+        assert_eq!(shown("_"), "[_]");
+        assert_eq!(shown("a^"), "i[a][^]");
+        assert_eq!(shown(""), "");
+        assert_eq!(shown("ä²"), "i[ä][²]");
     }
 }

@@ -65,11 +65,6 @@ fn runs(body: &str) -> Vec<Run> {
     let mut text = String::new();
     let mut style = RunStyle::Plain;
     let mut rest = body;
-    let flush = |text: &mut String, style, out: &mut Vec<Run>| {
-        if !text.is_empty() {
-            out.push(Run { text: std::mem::take(text), style });
-        }
-    };
     while let Some(c) = rest.chars().next() {
         if let Some(escaped) = rest.strip_prefix('\\').and_then(|r| r.chars().next()) {
             text.push(if escaped == 'n' { '\n' } else { escaped });
@@ -103,6 +98,13 @@ fn runs(body: &str) -> Vec<Run> {
     }
     flush(&mut text, style, &mut out);
     out
+}
+
+/// Ends a run, if it has any text.
+fn flush(text: &mut String, style: RunStyle, out: &mut Vec<Run>) {
+    if !text.is_empty() {
+        out.push(Run { text: std::mem::take(text), style });
+    }
 }
 
 /// A formula `$…$` at the start of a text: it opens before a non-space, and closes before a non-digit.

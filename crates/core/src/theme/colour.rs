@@ -49,12 +49,14 @@ impl Colour {
     }
 
     fn luminance(self) -> f64 {
-        let part = |v: u8| {
-            let v = f64::from(v) / 255.0;
-            if v <= 0.040_45 { v / 12.92 } else { libm::pow((v + 0.055) / 1.055, 2.4) }
-        };
-        0.2126 * part(self.r) + 0.7152 * part(self.g) + 0.0722 * part(self.b)
+        0.2126 * linear(self.r) + 0.7152 * linear(self.g) + 0.0722 * linear(self.b)
     }
+}
+
+/// How much light a part of a colour is, from 0 to 1 (sRGB, IEC 61966-2-1).
+fn linear(part: u8) -> f64 {
+    let part = f64::from(part) / 255.0;
+    if part <= 0.040_45 { part / 12.92 } else { libm::pow((part + 0.055) / 1.055, 2.4) }
 }
 
 fn linear_rgb(lightness: f64, chroma: f64, hue: f64) -> [f64; 3] {

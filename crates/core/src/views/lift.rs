@@ -103,11 +103,10 @@ pub(super) fn lifted(diagram: &Diagram, steps: Option<&[Step]>, Shown { elements
         marks.push(ElementView { has_more: closed[id.index()], ..ElementView::default() });
         out.elements.push(Element { parent, ..element.clone() });
     }
+    let is_open_box = |id: ElementId| diagram.element(id).kind.is_box() && opened[id.index()];
     let stands = |(id, near): (usize, &Option<ElementId>)| {
-        let near = (*near)?;
-        let is_itself = near.index() == id;
-        let is_open_box = diagram.element(near).kind.is_box() && opened[near.index()];
-        numbers[near.index()].filter(|_| is_itself || !is_open_box).map(|number| (number, is_itself))
+        let near = near.filter(|near| near.index() == id || !is_open_box(*near))?;
+        numbers[near.index()].map(|number| (number, near.index() == id))
     };
     let leads = |near: Option<ElementId>| leading.as_ref().is_none_or(|l| near.is_some_and(|id| l[id.index()]));
     let leading = near.iter().map(|near| leads(*near)).collect();

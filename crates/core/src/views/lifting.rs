@@ -2,6 +2,7 @@
 
 use super::view::RelationView;
 use crate::model::{Diagram, DiagramKind, ElementId, EndText, Relation, RelationId, Step, Verb};
+use crate::syntax::Trait;
 use crate::syntax::{Label, Run, RunStyle};
 use std::collections::{BTreeSet, HashMap, HashSet};
 
@@ -80,11 +81,8 @@ pub(super) fn relations(diagram: &Diagram, standing: &Standing) -> Vec<(Relation
     let mut behind: Vec<Vec<&Relation>> = Vec::new();
     // What `never uses` forbids is drawn only where something breaks it.
     let broken: BTreeSet<RelationId> = diagram.breaches().into_iter().map(|(rule, _)| rule).collect();
-    let is_drawn = |(id, r): &(RelationId, &Relation)| match r.verb {
-        Verb::Runs => false,
-        Verb::NeverUses => broken.contains(id),
-        _ => true,
-    };
+    let is_drawn =
+        |(id, r): &(RelationId, &Relation)| r.verb != Verb::Runs && (r.verb != Verb::NeverUses || broken.contains(id));
     for (_, relation) in (0..).map(RelationId).zip(&diagram.relations).filter(is_drawn) {
         let (Some(from), Some(to)) = (standing.of(relation.from), standing.of(relation.to)) else { continue };
         let direct = [relation.from, relation.to].map(|end| standing.is_itself(end));
@@ -156,11 +154,10 @@ fn merge(relation: &mut Relation, parts: &[&Relation]) {
     if parts.iter().any(|p| p.verb != relation.verb) {
         relation.verb = Verb::Uses;
     }
-    let shared = |t: &crate::syntax::Trait| {
-        let is_same = |o: &crate::syntax::Trait| {
-            o.word.value == t.word.value && o.values.iter().map(|v| &v.value).eq(t.values.iter().map(|v| &v.value))
-        };
-        parts.iter().all(|p| p.traits.iter().any(is_same))
-    };
-    relation.traits.retain(shared);
+    relation.traits.retain(|t| parts.iter().all(|p| p.traits.iter().any(|other| is_same(t, other))));
+}
+
+/// Whether two traits say the same, wherever they were written.
+fn is_same(a: &Trait, b: &Trait) -> bool {
+    a.word.value == b.word.value && a.values.iter().map(|v| &v.value).eq(b.values.iter().map(|v| &v.value))
 }

@@ -59,18 +59,9 @@ impl StackLevel {
     }
 
     fn sheet(&self, diagram: &Diagram) -> Sheet {
-        let title = |id: ElementId| {
-            let boxes = |a: &ElementId| !diagram.element(*a).kind.is_box();
-            let mut path: Vec<String> = std::iter::once(id)
-                .chain(diagram.ancestors(id).filter(boxes))
-                .map(|i| diagram.element(i).shown().text())
-                .collect();
-            path.reverse();
-            Label::plain(path.join(" / "), Span::default())
-        };
         let span = Span::default();
         let mut sheet = Sheet {
-            title: self.inside.map(title).or_else(|| diagram.title.clone()),
+            title: self.inside.map(|id| title(diagram, id)).or_else(|| diagram.title.clone()),
             depth: self.inside.is_none().then_some(Spanned { value: 1, span }),
             ..Sheet::whole(&self.name, &diagram.name, diagram.span)
         };
@@ -79,6 +70,15 @@ impl StackLevel {
         }
         sheet
     }
+}
+
+/// The title of a picture of an element's inside: what it stands in, and itself; boxes are no level.
+fn title(diagram: &Diagram, id: ElementId) -> Label {
+    let is_level = |a: &ElementId| !diagram.element(*a).kind.is_box();
+    let around = std::iter::once(id).chain(diagram.ancestors(id).filter(is_level));
+    let mut path: Vec<String> = around.map(|i| diagram.element(i).shown().text()).collect();
+    path.reverse();
+    Label::plain(path.join(" / "), Span::default())
 }
 
 /// A file's name for an element, which no other has, not even where capitals do not count.

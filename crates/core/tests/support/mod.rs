@@ -107,13 +107,13 @@ pub(crate) fn outline(diagram: &Diagram) -> String {
         let _ = writeln!(out, "{}{} {}{label}{place}{implicit}", "  ".repeat(depth), element.kind.word(), element.key);
     }
     for relation in &diagram.relations {
-        let _ = writeln!(out, "{}", told(diagram, relation));
+        let _ = writeln!(out, "{}", listed(diagram, relation));
     }
     events(diagram, diagram.events(), 0, &mut out);
     out
 }
 
-fn told(diagram: &Diagram, relation: &Relation) -> String {
+fn listed(diagram: &Diagram, relation: &Relation) -> String {
     let key = |id: ElementId| diagram.element(id).key.clone();
     let ends: Vec<String> = relation.ends.iter().map(|e| e.shown()).collect();
     let mut out = format!("{} {} {}", key(relation.from), relation.verb.word(), key(relation.to));
@@ -136,7 +136,7 @@ fn events(diagram: &Diagram, items: &[Event], depth: usize, out: &mut String) {
     for item in items {
         let _ = match item {
             Event::Message { relation, body, returning, guard, within } => {
-                let _ = write!(out, "{pad}> {}", told(diagram, diagram.relation(*relation)));
+                let _ = write!(out, "{pad}> {}", listed(diagram, diagram.relation(*relation)));
                 for (word, label) in [("when", guard), ("within", within), ("returning", returning)] {
                     if label.is_some() {
                         let _ = write!(out, " {word} {}", text(label));
@@ -319,13 +319,13 @@ pub(crate) fn meaning(text: &str) -> String {
     let of_form = ["uneven-indent", "indented-block", "too-deep"];
     let is_mistake = |code: &&str| !of_form.contains(code) && bathygram_core::check::rule(code).is_none();
     let codes: Vec<&str> = reading.diagnostics.iter().map(|d| d.code).filter(is_mistake).collect();
-    let told = format!("{:#?}\n{codes:#?}", reading.document);
+    let listed = format!("{:#?}\n{codes:#?}", reading.document);
     let is_place = |line: &&str| {
         let line = line.trim();
         let numbers = line.trim_end_matches(',').chars().all(|c| c.is_ascii_digit());
         numbers || ["start: ", "end: ", "line: "].iter().any(|w| line.starts_with(w))
     };
-    told.lines().filter(|l| !is_place(l)).map(|l| format!("{l}\n")).collect()
+    listed.lines().filter(|l| !is_place(l)).map(|l| format!("{l}\n")).collect()
 }
 
 /// All files of a folder of the repository with an ending, with their texts.

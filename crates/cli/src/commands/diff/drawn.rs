@@ -43,27 +43,29 @@ type Viewed<'a> = (&'a Reading, View);
 
 /// All blocks and sheets that show something else, in the order of the newer version.
 pub(super) fn all(from: &Side, to: &Side) -> Vec<Drawn> {
-    let views = |side: &'_ Side| -> Vec<(String, usize)> {
-        let all = side.readings.iter().enumerate();
-        all.flat_map(|(i, r)| r.pictures().map(move |v| (v.name.to_owned(), i)).collect::<Vec<_>>()).collect()
-    };
-    let found = |side: &Side| -> BTreeMap<String, usize> { views(side).into_iter().collect() };
+    let found = |side: &Side| -> BTreeMap<String, usize> { names(side).into_iter().collect() };
     let (then, now) = (found(from), found(to));
-    let mut names: Vec<String> = views(to).into_iter().map(|v| v.0).collect();
-    names.extend(views(from).into_iter().map(|v| v.0).filter(|name| !now.contains_key(name)));
+    let mut all: Vec<String> = names(to).into_iter().map(|v| v.0).collect();
+    all.extend(names(from).into_iter().map(|v| v.0).filter(|name| !now.contains_key(name)));
     let threads = Threads::all();
-    let studio = Studio::with_jobs(Box::new(threads.beside(names.len())));
-    let drawn = map(&threads, names.len(), &|i| {
-        let name = &names[i];
-        let view = |side: &'_ Side, at: Option<&usize>| -> Option<(usize, View)> {
-            let at = *at?;
-            side.readings[at].pictures().find(|v| v.name == name).map(|v| (at, v.view()))
-        };
-        let old = view(from, then.get(name)).map(|(i, d)| (&from.readings[i], d));
-        let new = view(to, now.get(name)).map(|(i, d)| (&to.readings[i], d));
-        one(&studio, name, old, new)
+    let studio = Studio::with_jobs(Box::new(threads.beside(all.len())));
+    let drawn = map(&threads, all.len(), &|i| {
+        let (old, new) = (view(from, then.get(&all[i]), &all[i]), view(to, now.get(&all[i]), &all[i]));
+        one(&studio, &all[i], old, new)
     });
     drawn.into_iter().flatten().collect()
+}
+
+/// The names of all pictures of one side, each with the number of its reading.
+fn names(side: &Side) -> Vec<(String, usize)> {
+    let all = side.readings.iter().enumerate();
+    all.flat_map(|(i, r)| r.pictures().map(move |v| (v.name.to_owned(), i)).collect::<Vec<_>>()).collect()
+}
+
+/// The picture of this name in one of a side's readings.
+fn view<'s>(side: &'s Side, at: Option<&usize>, name: &str) -> Option<(&'s Reading, View)> {
+    let reading = &side.readings[*at?];
+    reading.pictures().find(|v| v.name == name).map(|v| (reading, v.view()))
 }
 
 /// One picture, if it changed.
@@ -115,6 +117,11 @@ fn shown(studio: &Studio, reading: &Reading, view: &View, options: &Options<'_>)
 ///
 /// # Errors
 /// If a file was asked for and there are several pictures, or one cannot be written.
+/// The file of a picture in a folder.
+fn in_folder(folder: &Path, name: &str) -> Result<PathBuf> {
+    picture_file(folder, name, Format::Svg).map_err(|e| Failure::Usage(e.to_string()))
+}
+
 pub(super) fn write(path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Picture>> {
     let ending = path.extension().map(|e| e.to_string_lossy().into_owned());
     let is_file = matches!(ending.as_deref(), Some("svg" | "png")) || session::is_stdout(path);
@@ -129,11 +136,10 @@ pub(super) fn write(path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Pi
         )));
     }
     // A name that no file can have stops the command before anything is written.
-    let file = |name: &str| match is_file {
-        true => Ok(path.to_owned()),
-        false => picture_file(path, name, Format::Svg).map_err(|e| Failure::Usage(e.to_string())),
+    let targets = match is_file {
+        true => vec![path.to_owned(); pictures.len()],
+        false => pictures.iter().map(|(name, _)| in_folder(path, name)).collect::<Result<Vec<_>>>()?,
     };
-    let targets = pictures.iter().map(|(name, _)| file(name)).collect::<Result<Vec<_>>>()?;
     let studio = Studio::new();
     let mut written = Vec::new();
     for ((name, picture), path) in pictures.into_iter().zip(targets) {

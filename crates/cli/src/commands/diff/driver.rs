@@ -1,15 +1,15 @@
 //! What git calls for one file, as `diff.<driver>.command` says: what changed in it, in words.
 
 use super::listed::changes;
+use super::report;
 use super::sides::Side;
-use super::told;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_host::{Disk, Project, read_source};
 use std::path::Path;
 
 /// Runs with git's words: PATH OLD-FILE OLD-HEX OLD-MODE NEW-FILE NEW-HEX NEW-MODE, and for a file that was renamed its new
-/// path and more. A file that is not there is `/dev/null`. What cannot be read is told and is no failure: git would stop.
+/// path and more. A file that is not there is `/dev/null`. What cannot be read is reported and is no failure: git would stop.
 ///
 /// # Errors
 /// If the words are not git's.
@@ -26,10 +26,10 @@ pub(super) fn run(words: &[String], voice: Voice) -> Result {
     let project = session::project()?;
     let named = if later == path { format!("{path}\n") } else { format!("{path}, now {later}\n") };
     let sides = [side(&project, old, path), side(&project, new, later)];
-    let told = match sides {
+    let printed = match sides {
         [Ok(from), Ok(to)] => {
             let changes = changes(&from, &to);
-            let text = told::text(&changes, &told::files_of([&from, &to]), voice.pager_colours());
+            let text = report::text(&changes, &report::files_of([&from, &to]), voice.pager_colours());
             if text.is_empty() { "  nothing that is drawn changed\n\n".to_owned() } else { text }
         }
         [a, b] => {
@@ -37,7 +37,7 @@ pub(super) fn run(words: &[String], voice: Voice) -> Result {
             why.collect::<String>() + "\n"
         }
     };
-    session::answer(&(named + &told))?;
+    session::answer(&(named + &printed))?;
     Ok(Outcome::Done)
 }
 

@@ -2,6 +2,7 @@
 
 use super::sides::Side;
 use bathygram_core::compare::{Change, Changes, Fate, documents};
+use bathygram_core::model::Document;
 use bathygram_core::pipeline::Reading;
 use serde::Serialize;
 
@@ -27,12 +28,7 @@ pub(super) struct ListedChange {
 }
 
 fn word<S: serde::Serializer>(fate: &Fate, out: S) -> Result<S::Ok, S::Error> {
-    out.serialize_str(match fate {
-        Fate::Added => "came",
-        Fate::Removed => "went",
-        Fate::Changed => "changed",
-        Fate::Moved => "moved",
-    })
+    out.serialize_str(fate.word())
 }
 
 /// What changed between two versions.
@@ -43,27 +39,29 @@ pub(super) fn changes(from: &Side, to: &Side) -> Vec<Listed> {
 
 fn listed(Changes { diagram, changes }: Changes, from: &Side, to: &Side) -> Listed {
     let (then, now) = (holder(from, &diagram), holder(to, &diagram));
-    let line = |change: &Change| {
-        let reading = if change.fate == Fate::Removed { then } else { now };
-        reading.map_or(0, |r| r.sources().line(change.span))
-    };
-    let one = |change: Change| ListedChange {
-        line: line(&change),
+    let reading = |change: &Change| if change.fate == Fate::Removed { then } else { now };
+    Listed { changes: changes.iter().map(|change| listed_change(change, reading(change))).collect(), diagram }
+}
+
+/// One change, in the reading that has its text.
+fn listed_change(change: &Change, reading: Option<&Reading>) -> ListedChange {
+    ListedChange {
+        line: reading.map_or(0, |r| r.sources().line(change.span)),
         fate: change.fate,
         subject: change.subject.sort(),
         id: change.subject.id().to_owned(),
         what: change.what(),
         details: change.details(),
         says: change.sentences(),
-    };
-    Listed { changes: changes.into_iter().map(one).collect(), diagram }
+    }
 }
 
 /// The file that has a diagram or a sheet; the last one, where several have.
 fn holder<'s>(side: &'s Side, name: &str) -> Option<&'s Reading> {
-    let has = |r: &&Reading| {
-        let document = &r.document;
-        document.diagrams.iter().map(|d| &d.name).chain(document.sheets.iter().map(|s| &s.name)).any(|n| n == name)
-    };
-    side.readings.iter().rev().find(has)
+    side.readings.iter().rev().find(|reading| has(&reading.document, name))
+}
+
+/// Whether a document has a diagram or a sheet of this name.
+fn has(document: &Document, name: &str) -> bool {
+    document.diagrams.iter().map(|d| &d.name).chain(document.sheets.iter().map(|s| &s.name)).any(|n| n == name)
 }

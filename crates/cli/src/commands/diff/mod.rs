@@ -4,8 +4,8 @@ mod drawn;
 mod driver;
 mod listed;
 mod page;
+mod report;
 mod sides;
-mod told;
 
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
@@ -114,7 +114,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             voice.say(&format!("{} written", path.display()));
         }
     }
-    let files = told::files_of([from, to]);
+    let files = report::files_of([from, to]);
     let outcome = if arguments.exit_code && !changes.is_empty() { Outcome::Denied } else { Outcome::Done };
     if arguments.is_to_stdout() {
         // The picture or the page is the answer.
@@ -125,9 +125,9 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             let report = Report { version: 1, from: &from.name, to: &to.name, diagrams: &changes };
             session::answer(&(serde_json::to_string_pretty(&report)? + "\n"))?;
         }
-        Form::Markdown => session::answer(&told::markdown(&compared, &changes, &files, &pictures))?,
+        Form::Markdown => session::answer(&report::markdown(&compared, &changes, &files, &pictures))?,
         Form::Text => {
-            session::answer(&told::text(&changes, &files, voice.result_colours()))?;
+            session::answer(&report::text(&changes, &files, voice.result_colours()))?;
             if changes.is_empty() {
                 voice.say(&format!("{} and {} show the same", from.name, to.name));
             }

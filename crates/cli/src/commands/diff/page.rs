@@ -4,7 +4,6 @@
 use super::drawn::{Drawn, Shown};
 use super::listed::Listed;
 use super::sides::Compared;
-use bathygram_core::compare::Fate;
 use bathygram_outputs::html;
 use std::fmt::Write;
 
@@ -52,12 +51,7 @@ fn words(body: &mut String, changes: Option<&Listed>) {
     let Some(changes) = changes else { return };
     body.push_str("<ul class=\"words\">\n");
     for change in &changes.changes {
-        let class = match change.fate {
-            Fate::Added => "came",
-            Fate::Removed => "went",
-            Fate::Changed => "changed",
-            Fate::Moved => "moved",
-        };
+        let class = change.fate.word();
         for sentence in &change.says {
             let _ = writeln!(body, "<li class=\"{class}\">{}</li>", html::with_code(sentence));
         }

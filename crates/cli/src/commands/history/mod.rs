@@ -51,7 +51,7 @@ struct Step {
     says: Vec<String>,
 }
 
-/// One version as it is told.
+/// One version as it is reported.
 #[derive(Serialize)]
 struct Told<'a> {
     commit: Option<&'a str>,
@@ -100,7 +100,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     if arguments.json {
         let file = project.shown(&arguments.file);
-        let report = Report { version: 1, file, versions: steps.iter().rev().map(Step::told).collect() };
+        let report = Report { version: 1, file, versions: steps.iter().rev().map(Step::as_reported).collect() };
         session::answer(&(serde_json::to_string_pretty(&report)? + "\n"))?;
     } else if !arguments.is_to_stdout() {
         session::answer(&steps.iter().rev().map(line).collect::<String>())?;
@@ -152,10 +152,8 @@ fn steps(project: &Project, file: &Path) -> Result<(Git, Vec<Step>)> {
         .map(|(commit, reading)| Step { commit: Some(commit), reading, says: Vec::new() })
         .collect();
     // 2. The working tree.
-    let is_other = |reading: &Reading| {
-        let last = steps.last().and_then(|s| s.reading.as_ref());
-        last.is_none_or(|l| l.source.text != reading.source.text)
-    };
+    let last = steps.last().and_then(|s| s.reading.as_ref());
+    let is_other = |reading: &Reading| last.is_none_or(|l| l.source.text != reading.source.text);
     if let Some(reading) = session::open(project, file).ok().filter(is_other) {
         steps.push(Step { commit: None, reading: Some(reading), says: Vec::new() });
     }
@@ -180,7 +178,7 @@ fn steps(project: &Project, file: &Path) -> Result<(Git, Vec<Step>)> {
 }
 
 impl Step {
-    fn told(&self) -> Told<'_> {
+    fn as_reported(&self) -> Told<'_> {
         let commit = self.commit.as_ref();
         Told {
             commit: commit.map(|c| c.id.as_str()),

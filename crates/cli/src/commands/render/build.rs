@@ -1,6 +1,6 @@
 //! The project's own pictures: only what changed is read and drawn, and pictures whose text is gone are removed.
 
-use super::{Arguments, Faulty, counted, draw, jobs, no_source, outcome, told, told_unmet};
+use super::{Arguments, Faulty, counted, draw, jobs, no_source, outcome, reported, reported_unmet};
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
@@ -36,7 +36,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     let names: Vec<String> = sources.iter().map(|p| project.shown(p)).collect();
     let known = known(project, &mut record, (&sources, &names), arguments.all, voice);
     let (readings, is_read) = session::open_all(project, &known.changed, voice);
-    let mut printed = told(project, &readings, voice);
+    let mut printed = reported(project, &readings, voice);
     let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_mistakes()).collect();
     // 2. Its pictures.
     let (jobs, fresh) = jobs::of_texts(project, arguments, &good, &known.pictures, false)?;
@@ -45,7 +45,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     let (written, failure) = sorted(&jobs, &drawn);
     let done: Vec<(&Reading, &draw::Done)> =
         jobs.iter().zip(&drawn).filter_map(|(job, done)| Some((job.reading, done.as_ref().ok()?))).collect();
-    printed.add(told_unmet(project, &done, voice));
+    printed.add(reported_unmet(project, &done, voice));
     remember(project, &jobs, &drawn);
     // 3. Pictures that no text has any more, if all texts are known.
     let is_known = is_whole && is_read && printed.errors == 0;
@@ -175,9 +175,9 @@ fn summary(jobs: &[Job<'_>], fresh: usize, removed: usize) -> String {
         let mut reasons: BTreeMap<Why, usize> = BTreeMap::new();
         jobs.iter().for_each(|j| *reasons.entry(j.why).or_default() += 1);
         reasons.remove(&Why::Asked);
-        let told: Vec<String> = reasons.iter().map(|(why, count)| format!("{count} {}", why.word())).collect();
-        let told = if told.is_empty() { String::new() } else { format!(" ({})", told.join(", ")) };
-        parts.push(format!("{} written{told}", counted(jobs.len())));
+        let shown: Vec<String> = reasons.iter().map(|(why, count)| format!("{count} {}", why.word())).collect();
+        let shown = if shown.is_empty() { String::new() } else { format!(" ({})", shown.join(", ")) };
+        parts.push(format!("{} written{shown}", counted(jobs.len())));
     }
     if fresh > 0 {
         parts.push(if jobs.is_empty() {

@@ -32,8 +32,8 @@ pub(super) fn explain(jobs: &[Job<'_>], voice: Voice) {
     let studio = Studio::with_jobs(Box::new(Threads::all()));
     for job in jobs {
         let report = drawn(&studio, job).report;
-        let told = report.map_or("sequence: columns and rows by time".to_owned(), |report| report.to_string());
-        voice.say(&format!("{}: {told}", job.picture.name));
+        let shown = report.map_or("sequence: columns and rows by time".to_owned(), |report| report.to_string());
+        voice.say(&format!("{}: {shown}", job.picture.name));
     }
 }
 

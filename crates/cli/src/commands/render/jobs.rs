@@ -128,7 +128,7 @@ pub(super) fn of_texts<'a>(
             fresh += 1;
             continue;
         };
-        // A name that no file can have is an error in the source, which was told: `--anyway` draws the others.
+        // A name that no file can have is an error in the source, which was reported: `--anyway` draws the others.
         let Ok(paths) = paths(to_file, &formats, &folder, name) else { continue };
         let earlier = named.clone().or_else(|| own_earlier(project, name));
         jobs.push(Job { reading, picture, paths, why, earlier, sources: &[] });
@@ -157,18 +157,13 @@ pub(super) fn of_asked<'a>(
         Some(out) => out.clone(),
         None => picture_file(&project.pictures(), asked.of(), Format::Svg)?.with_extension(""),
     };
-    let job = |picture: Picture<'a>| {
+    let mut jobs = Vec::new();
+    for picture in pictures {
         let paths = paths(to_file, &formats, &folder, picture.name)?;
-        Ok(Job {
-            reading: asked.reading,
-            picture,
-            paths,
-            why: Why::Asked,
-            earlier: earlier.clone(),
-            sources: &asked.sources,
-        })
-    };
-    pictures.into_iter().map(job).collect()
+        let (reading, why, sources) = (asked.reading, Why::Asked, &asked.sources);
+        jobs.push(Job { reading, picture, paths, why, earlier: earlier.clone(), sources });
+    }
+    Ok(jobs)
 }
 
 /// Where a picture goes, in each form.

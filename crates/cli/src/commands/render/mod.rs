@@ -132,7 +132,7 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     draw_asked(project, arguments, &sources, voice)
 }
 
-/// Builds again and again. What goes wrong is told, and may be repaired while the program waits.
+/// Builds again and again. What goes wrong is reported, and may be repaired while the program waits.
 fn watch(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     if !arguments.is_build() {
         return Err(Failure::Usage("--watch is for the project's own pictures".into()));
@@ -158,7 +158,7 @@ fn no_source(project: &Project) -> Failure {
 /// Draws what the arguments ask for, wherever that goes.
 fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voice: Voice) -> Result {
     let (readings, whole) = session::open_all(project, sources, voice);
-    let mut printed = told(project, &readings, voice);
+    let mut printed = reported(project, &readings, voice);
     let good: Vec<&Reading> = readings.iter().filter(|r| arguments.anyway || !r.has_mistakes()).collect();
     let is_single = arguments.is_to_stdout();
     let asked = match arguments.adhoc.is_asked() && !good.is_empty() {
@@ -184,7 +184,7 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         let below = arguments.out.is_none().then_some(project.root.as_path());
         let done = draw::all(&jobs, arguments.scale, below, voice).into_iter().collect::<Result<Vec<_>>>()?;
         let drawn: Vec<(&Reading, &draw::Done)> = jobs.iter().map(|j| j.reading).zip(&done).collect();
-        printed.add(told_unmet(project, &drawn, voice));
+        printed.add(reported_unmet(project, &drawn, voice));
         let written: Vec<PathBuf> = done.into_iter().flat_map(|d| d.paths).collect();
         session::answer(&written.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
         voice.say(&format!("{} written", counted(written.len())));
@@ -193,12 +193,12 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
 }
 
 /// Tells what was found in texts.
-fn told(project: &Project, readings: &[Reading], voice: Voice) -> Printed {
+fn reported(project: &Project, readings: &[Reading], voice: Voice) -> Printed {
     voice.findings(project, readings.iter().map(|r| (r, &r.diagnostics[..])))
 }
 
 /// Tells what the layouts of drawn pictures could not keep.
-fn told_unmet(project: &Project, drawn: &[(&Reading, &draw::Done)], voice: Voice) -> Printed {
+fn reported_unmet(project: &Project, drawn: &[(&Reading, &draw::Done)], voice: Voice) -> Printed {
     let found: Vec<(&Reading, Vec<Diagnostic>)> =
         drawn.iter().map(|(reading, done)| (*reading, weigh_unmet(reading, &done.unmet))).collect();
     voice.findings(project, found.iter().map(|(reading, found)| (*reading, &found[..])))

@@ -20,8 +20,8 @@ impl Message {
             ),
             Message::RejectionWithoutReturn { label } => warning(
                 "rejection-without-return",
-                format!("after \"{label}\" there is no way back: what was turned down cannot be mended"),
-                Some("add `go NAME` to where it is mended, if there is such a place"),
+                format!("after \"{label}\" there is no way back: what was turned down cannot be corrected"),
+                Some("add `go NAME` to where it is corrected, if there is such a place"),
             ),
             Message::TwoBeginnings { first } => warning(
                 "two-beginnings",

@@ -36,13 +36,8 @@ struct Inner {
 
 /// The outermost groups that a constraint gives their own heading, in the order of groups.
 fn headed(graph: &Graph) -> Vec<(usize, RankDirection)> {
-    let constraint = |g: usize| {
-        graph.constraints.iter().rev().find_map(|w| match w {
-            PlacementConstraint::Heading(Anchor::Group(h), direction) if *h == g => Some(*direction),
-            _ => None,
-        })
-    };
-    let all = (0..graph.groups.len()).filter(|g| !graph.groups[*g].lane).filter_map(|g| Some((g, constraint(g)?)));
+    let own = |g: usize| graph.constraints.iter().rev().find_map(|c| c.heading_of(g)).map(|heading| (g, heading));
+    let all = (0..graph.groups.len()).filter(|g| !graph.groups[*g].lane).filter_map(own);
     let all: Vec<(usize, RankDirection)> = all.filter(|(_, direction)| *direction != graph.direction).collect();
     let inside = |g: usize| graph.groups_around(Anchor::Group(g)).skip(1).any(|p| all.iter().any(|(h, _)| *h == p));
     all.iter().copied().filter(|(g, _)| !inside(*g)).collect()
@@ -209,11 +204,9 @@ fn split(graph: &Graph, apart: &[(usize, RankDirection)], place: &dyn Fn(&Graph)
         outer.nodes.push(Node { size, group: group.parent.and_then(|p| group_outside[p]), ..Node::default() });
         inner.push(part);
     }
-    let outside = |a: Anchor| match (holder(a), a) {
-        (Some(g), _) => inner.iter().find(|i| i.group == g).map(|i| Anchor::Node(i.node)),
-        (None, Anchor::Node(v)) => node_outside[v].map(Anchor::Node),
-        (None, Anchor::Group(h)) => group_outside[h].map(Anchor::Group),
-    };
+    let itself = |a: Anchor| a.renumbered(|v| node_outside[v], |g| group_outside[g]);
+    let held = |g: usize| inner.iter().find(|i| i.group == g).map(|i| Anchor::Node(i.node));
+    let outside = |a: Anchor| holder(a).map_or_else(|| itself(a), held);
     let mut edges = Vec::new();
     for (e, edge) in graph.edges.iter().enumerate() {
         let (Some(from), Some(to)) = (outside(edge.from), outside(edge.to)) else { continue };
@@ -232,10 +225,7 @@ fn split(graph: &Graph, apart: &[(usize, RankDirection)], place: &dyn Fn(&Graph)
 fn contents(graph: &Graph, g: usize, part: &Inner, direction: RankDirection) -> (Graph, Vec<usize>) {
     let node = |v: usize| part.nodes.iter().position(|n| *n == v);
     let group = |h: usize| part.groups.iter().position(|n| *n == h);
-    let own = |a: Anchor| match a {
-        Anchor::Node(v) => node(v).map(Anchor::Node),
-        Anchor::Group(h) => group(h).map(Anchor::Group),
-    };
+    let own = |a: Anchor| a.renumbered(node, group);
     let mut inside = Graph { direction, ..graph.emptied() };
     for v in &part.nodes {
         let n = &graph.nodes[*v];
@@ -278,12 +268,7 @@ fn joined(graph: &Graph, split: &Split, outside: &Placement) -> Placement {
     let mut crossing = Vec::new();
     for (own, e) in split.edges.iter().enumerate() {
         let (edge, now) = (&graph.edges[*e], &split.outer.edges[own]);
-        let stands_for = |a: Anchor, b: Anchor| match (a, b) {
-            (Anchor::Node(_), Anchor::Node(n)) => split.inner.iter().any(|i| i.node == n),
-            (Anchor::Group(g), Anchor::Node(n)) => split.inner.iter().any(|i| i.node == n && i.group != g),
-            _ => false,
-        };
-        if stands_for(edge.from, now.from) || stands_for(edge.to, now.to) {
+        if split.hides(edge.from, now.from) || split.hides(edge.to, now.to) {
             crossing.push(*e);
         } else {
             out.routes[*e] = outside.routes[own].clone();
@@ -293,6 +278,14 @@ fn joined(graph: &Graph, split: &Split, outside: &Placement) -> Placement {
     lines::join(graph, &mut out);
     out.fit();
     out
+}
+
+impl Split {
+    /// Whether a node outside stands for a whole group in which an end lies; the group's own frame is no such end.
+    fn hides(&self, end: Anchor, outside: Anchor) -> bool {
+        let Anchor::Node(node) = outside else { return false };
+        self.inner.iter().any(|i| i.node == node && end != Anchor::Group(i.group))
+    }
 }
 
 #[cfg(test)]
@@ -346,7 +339,7 @@ mod tests {
     }
 
     #[test]
-    fn nothing_is_tried_with_lanes_or_wishes_and_less_for_large_pictures() {
+    fn nothing_is_tried_with_lanes_or_constraints_and_less_for_large_pictures() {
         let mut graph = zones();
         assert_eq!(SplitOptions::candidates(&graph).len(), 3);
         graph.nodes.extend(vec![Node::default(); 80]);

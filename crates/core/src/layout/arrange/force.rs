@@ -32,10 +32,9 @@ pub(in crate::layout) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: 
     let room = if count > CROWD { ROOM } else { 0.0 };
     let all = sizes.iter().map(|s| (s.w + gap * 0.5) * (s.h + gap * 0.5)).sum::<f64>();
     let unit = f64::max(2.0 * mean + gap, libm::sqrt(all * room) / far as f64);
-    let wanted = |v: usize, w: usize| {
-        let hops = if hops[v][w] == usize::MAX { far as f64 * 0.6 + 1.0 } else { hops[v][w] as f64 };
-        unit * hops
-    };
+    // What no way joins stands a little further off than the middle of the picture.
+    let apart = far as f64 * 0.6 + 1.0;
+    let wanted = |v: usize, w: usize| unit * if hops[v][w] == usize::MAX { apart } else { hops[v][w] as f64 };
     let mut corners = vec![0];
     while corners.len() < count.min(3) {
         let nearest = |v: usize| corners.iter().map(|c| hops[*c][v]).min();
@@ -57,14 +56,14 @@ pub(in crate::layout) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: 
     for _ in 0..ROUNDS {
         for v in 0..count {
             let (mut sum, mut weight) = (pt(0.0, 0.0), 0.0);
-            let mut pull = |other: Point, ideal: f64, own: Point| {
+            for w in (0..count).filter(|w| *w != v) {
+                let (own, other, ideal) = (at[v], at[w], wanted(w, v));
                 let length = distance(own, other).max(1e-3);
-                let w = 1.0 / (ideal * ideal);
-                sum.x += w * (other.x + ideal * (own.x - other.x) / length);
-                sum.y += w * (other.y + ideal * (own.y - other.y) / length);
-                weight += w;
-            };
-            (0..count).filter(|w| *w != v).for_each(|w| pull(at[w], wanted(w, v), at[v]));
+                let pull = 1.0 / (ideal * ideal);
+                sum.x += pull * (other.x + ideal * (own.x - other.x) / length);
+                sum.y += pull * (other.y + ideal * (own.y - other.y) / length);
+                weight += pull;
+            }
             at[v] = pt(sum.x / weight, sum.y / weight);
         }
     }

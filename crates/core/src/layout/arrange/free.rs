@@ -2,7 +2,7 @@
 //! is one box in the arrangement around it, so groups are kept together and hold exactly their members; lines are drawn
 //! last, around everything.
 //!
-//! Input: a graph. Output: its placement, always upright: these arrangements have no reading direction but that of rows.
+//! Input: a graph. Output: its placement, never turned: these arrangements have no reading direction but that of rows.
 
 use crate::geom::{Point, Rect, Size, pt};
 use crate::layout::arrange::force;
@@ -127,11 +127,8 @@ impl Boxes<'_> {
     fn arrange(&mut self, container: usize) {
         let items = self.held[container].clone();
         let sizes: Vec<Size> = items.iter().map(|i| self.size(*i)).collect();
-        let number = |item: Item| items.iter().position(|i| *i == item);
-        let ends = |e: &crate::layout::Edge| {
-            let (a, b) = (self.lifted(e.from, container)?, self.lifted(e.to, container)?);
-            Some((number(a)?, number(b)?)).filter(|(a, b)| a != b)
-        };
+        let number = |anchor| items.iter().position(|i| Some(*i) == self.lifted(anchor, container));
+        let ends = |e: &crate::layout::Edge| number(e.from).zip(number(e.to)).filter(|(a, b)| a != b);
         let edges: Vec<(usize, usize)> = self.graph.edges.iter().filter_map(ends).collect();
         let labelled = self.graph.edges.iter().filter_map(|e| e.label).map(|l| l.w).fold(0.0, f64::max);
         // Rings are as far apart as labels are wide where lines run level.

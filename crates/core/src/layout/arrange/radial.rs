@@ -75,11 +75,9 @@ impl Rings {
         for (size, d) in sizes.iter().zip(&depth) {
             thick[*d] = Size::new(thick[*d].w.max(size.w), thick[*d].h.max(size.h));
         }
-        let between = |pair: &[Size]| {
-            let (w, h) = ((pair[0].w + pair[1].w) / 2.0, (pair[0].h + pair[1].h) / 2.0);
-            f64::max((w + gap) / FLAT, h + gap * 0.7)
-        };
-        let steps: Vec<f64> = std::iter::once(0.0).chain(thick.windows(2).map(between)).collect();
+        let between = |a: Size, b: Size| f64::max(((a.w + b.w) / 2.0 + gap) / FLAT, (a.h + b.h) / 2.0 + gap * 0.7);
+        let between = thick.windows(2).map(|pair| between(pair[0], pair[1]));
+        let steps: Vec<f64> = std::iter::once(0.0).chain(between).collect();
         let radii = steps.iter().scan(0.0, |sum, step| Some(add(sum, *step))).collect();
         Self { centre, depth, children, order, widths, steps, radii }
     }
@@ -97,12 +95,10 @@ impl Rings {
             let mut radii = vec![0.0];
             for ring in 1..count {
                 let start = radii[ring - 1] + self.steps[ring];
-                let at = |by: f64| start * by;
-                let fits = |by: f64| {
-                    let radius = |d: usize, _: f64| if d == ring { at(by) } else { radii[d] };
-                    self.whole(ring, radius) <= TAU / if ring + 1 < count { wider } else { 1.0 }
-                };
-                radii.push(at(least(fits)));
+                let full = TAU / if ring + 1 < count { wider } else { 1.0 };
+                let angles = |own: f64| self.whole(ring, |d, _| if d == ring { own } else { radii[d] });
+                let factor = least(|by| angles(start * by) <= full);
+                radii.push(start * factor);
             }
             radii
         });

@@ -5,7 +5,7 @@
 //! Input: a graph without groups. Output: its placement with lines around everything.
 
 use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph};
+use crate::layout::graph::Graph;
 use crate::layout::placement::Placement;
 use crate::layout::refine::packing as pack;
 use crate::layout::routing::lines;
@@ -23,12 +23,8 @@ const ROUNDS: usize = 20;
 
 /// Places the boxes in the number of columns that gives the shortest lines in the least room.
 pub(in crate::layout) fn place(graph: &Graph) -> Placement {
-    let number = |anchor: Anchor| match anchor {
-        Anchor::Node(v) => v,
-        Anchor::Group(_) => 0,
-    };
-    let ends = graph.edges.iter().map(|e| (number(e.from), number(e.to))).filter(|(a, b)| a != b);
-    let edges: Vec<(usize, usize)> = ends.collect();
+    let ends = graph.edges.iter().filter_map(|e| e.from.node().zip(e.to.node()));
+    let edges: Vec<(usize, usize)> = ends.filter(|(a, b)| a != b).collect();
     let gap = (GAP + LANE * edges.len().min(LANES) as f64) * graph.spacing;
     let tried = (1..=graph.nodes.len().min(MOST)).map(|columns| {
         let middles = in_order(graph, &nearest(graph, &edges, columns), gap, columns);
@@ -64,18 +60,15 @@ fn nearest(graph: &Graph, edges: &[(usize, usize)], columns: usize) -> Vec<usize
     let near = crate::layout::neighbourhood::neighbours(count, edges);
     let mut order: Vec<usize> = (0..count).collect();
     let mut cells = order.clone();
-    let far = |a: usize, b: usize| {
-        let (across, down) = ((a % columns).abs_diff(b % columns), (a / columns).abs_diff(b / columns));
-        across as f64 * cell.w + down as f64 * cell.h
-    };
+    let across = |a: usize, b: usize| (a % columns).abs_diff(b % columns) as f64 * cell.w;
+    let down = |a: usize, b: usize| (a / columns).abs_diff(b / columns) as f64 * cell.h;
+    let far = |a: usize, b: usize| across(a, b) + down(a, b);
     for _ in 0..ROUNDS {
         let mut is_better = false;
         for a in 0..count {
             for b in a + 1..count {
-                let length = |cells: &[usize]| {
-                    let of = |v: usize| near[v].iter().map(|w| far(cells[v], cells[*w])).sum::<f64>();
-                    of(a) + of(b)
-                };
+                let of = |v: usize, cells: &[usize]| near[v].iter().map(|w| far(cells[v], cells[*w])).sum::<f64>();
+                let length = |cells: &[usize]| of(a, cells) + of(b, cells);
                 let before = length(&cells);
                 cells.swap(a, b);
                 if length(&cells) < before - 0.5 {
@@ -107,7 +100,7 @@ fn cost(graph: &Graph, edges: &[(usize, usize)], middles: &[Point]) -> f64 {
 mod tests {
     use super::*;
     use crate::layout::score::measure;
-    use crate::layout::{Edge, Node};
+    use crate::layout::{Anchor, Edge, Node};
 
     fn graph(count: usize, edges: &[(usize, usize)]) -> Graph {
         let node = |v: usize| Node { size: Size::new(300.0 + 10.0 * v as f64, 240.0), ..Node::default() };

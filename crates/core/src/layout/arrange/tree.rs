@@ -149,6 +149,19 @@ struct Block {
     place: Tidy,
 }
 
+impl Block {
+    /// A block of nothing yet.
+    fn new(size: Size, depth: usize) -> Self {
+        let (leaves, children, list) = (Vec::new(), Vec::new(), Vec::new());
+        Self { node: None, leaves, size, depth, children, list, edge: None, y: 0.0, place: Tidy::default() }
+    }
+
+    /// The block of a node, which an edge leads to.
+    fn of(node: usize, edge: Option<usize>, size: Size, depth: usize) -> Self {
+        Self { node: Some(node), edge, ..Self::new(size, depth) }
+    }
+}
+
 /// The variables of van der Ploeg's algorithm, with the paper's names.
 #[derive(Clone, Copy, Default)]
 struct Tidy {
@@ -201,19 +214,8 @@ impl Half<'_> {
 
     /// Blocks in the order of a walk from the root: parents come before their children.
     fn blocks(&self, root: usize) -> Vec<Block> {
-        let block = |node, leaves, size, depth, edge| Block {
-            node,
-            leaves,
-            size,
-            depth,
-            children: Vec::new(),
-            list: Vec::new(),
-            edge,
-            y: 0.0,
-            place: Tidy::default(),
-        };
         let sizes = self.sizes(root);
-        let mut blocks = vec![block(Some(root), Vec::new(), self.graph.nodes[root].size, 0, None)];
+        let mut blocks = vec![Block::of(root, None, self.graph.nodes[root].size, 0)];
         let mut at = 0;
         while at < blocks.len() {
             let depth = blocks[at].depth + 1;
@@ -242,15 +244,14 @@ impl Half<'_> {
                             let gap = if all.w > 0.0 { LEAF_GAP } else { 0.0 };
                             Size::new(all.w + gap + s.w, all.h.max(s.h))
                         });
-                        own.push(block(None, leaves, size, depth, None));
+                        own.push(Block { leaves, ..Block::new(size, depth) });
                     } else {
-                        let single =
-                            |(w, e): (usize, usize)| block(Some(w), Vec::new(), self.room(w, e), depth, Some(e));
+                        let single = |(w, e): (usize, usize)| Block::of(w, Some(e), self.room(w, e), depth);
                         own.extend(leaves.into_iter().map(single));
                     }
                 }
                 if !is_leaf {
-                    own.push(block(Some(*w), Vec::new(), self.room(*w, *e), depth, Some(*e)));
+                    own.push(Block::of(*w, Some(*e), self.room(*w, *e), depth));
                 }
                 for new in own {
                     let index = blocks.len();
@@ -309,13 +310,15 @@ impl Half<'_> {
     fn columns(&self, leaves: &[(usize, usize)]) -> Vec<(Vec<(usize, usize)>, Size)> {
         let count = leaves.len().div_ceil(self.options.rows);
         let each = leaves.len().div_ceil(count);
-        let column = |list: &[(usize, usize)]| {
-            let width = list.iter().map(|(w, e)| self.stub(*e) + self.graph.nodes[*w].size.w).fold(0.0, f64::max);
-            let gaps = LEAF_GAP * self.graph.spacing * list.len().saturating_sub(1) as f64;
-            let height = list.iter().map(|(w, _)| self.graph.nodes[*w].size.h).sum::<f64>() + gaps;
-            (list.to_vec(), Size::new(width, height))
-        };
-        leaves.chunks(each).map(column).collect()
+        leaves.chunks(each).map(|list| (list.to_vec(), self.column(list))).collect()
+    }
+
+    /// The size of a column of leaves.
+    fn column(&self, list: &[(usize, usize)]) -> Size {
+        let width = list.iter().map(|(w, e)| self.stub(*e) + self.graph.nodes[*w].size.w).fold(0.0, f64::max);
+        let gaps = LEAF_GAP * self.graph.spacing * list.len().saturating_sub(1) as f64;
+        let height = list.iter().map(|(w, _)| self.graph.nodes[*w].size.h).sum::<f64>() + gaps;
+        Size::new(width, height)
     }
 
     /// From the branching line to a leaf, with room for a label.

@@ -148,7 +148,7 @@ mod tests {
         let before = placement.clone();
         assert_eq!(onto_frames(&graph, &mut placement), [None; 3]);
         assert_eq!(placement, before);
-        // To the side its upright lines could not follow.
+        // To the side its vertical lines could not follow.
         let (graph, mut placement) = picture(RankDirection::Right);
         assert_eq!(onto_frames(&graph, &mut placement), [None; 3]);
     }

@@ -94,17 +94,13 @@ fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Poin
         (false, None) => pt(bounds.x + node.size.w / 2.0, bounds.bottom() + GAP + node.size.h / 2.0),
     };
     let around: Vec<usize> = graph.groups_around(Anchor::Node(v)).collect();
-    let free = |at: Point| {
-        let own = Rect::around(at, node.size);
-        let near = own.grown(GAP);
-        let inside = around.iter().all(|g| {
-            let r = out.groups[*g];
-            r.w <= 0.0 || r.grown(400.0).holds(own) && own.y > r.y + 30.0
-        });
-        inside
-            && !out.nodes.iter().zip(placed).any(|(r, p)| *p && r.meets(near))
-            && !out.groups.iter().enumerate().any(|(g, r)| r.w > 0.0 && !around.contains(&g) && r.meets(near))
-    };
+    // A group of its own may grow to hold it, but not below its title.
+    let holds = |r: Rect, own: Rect| r.w <= 0.0 || r.grown(400.0).holds(own) && own.y > r.y + 30.0;
+    let is_inside = |own: Rect| around.iter().all(|g| holds(out.groups[*g], own));
+    let foreign: Vec<Rect> = (0..out.groups.len()).filter(|g| !around.contains(g)).map(|g| out.groups[g]).collect();
+    let others = || out.nodes.iter().zip(placed).filter(|(_, p)| **p).map(|(r, _)| r);
+    let is_apart = |near: Rect| !others().chain(&foreign).any(|r| r.w > 0.0 && r.meets(near));
+    let free = |at: Point| is_inside(Rect::around(at, node.size)) && is_apart(Rect::around(at, node.size).grown(GAP));
     let mut best: Option<(f64, Point)> = None;
     for ring in 0..RINGS {
         for i in -ring..=ring {

@@ -28,24 +28,34 @@ pub(in crate::layout) fn keep(graph: &Graph, placement: &mut Placement) {
     }
     // All of them; if they do not go together, those of one group after the other; and one by one where these do not.
     let start = placement.clone();
-    let mut kept: Vec<(usize, Point)> = Vec::new();
-    let mut add = |some: &[(usize, Point)]| {
-        kept.extend_from_slice(some);
-        match tried(graph, &start, &kept) {
-            Some(better) => *placement = better,
-            None => kept.truncate(kept.len() - some.len()),
-        }
-        kept.ends_with(some)
-    };
-    if add(&pins) {
+    let mut kept = Kept { start: &start, pins: Vec::new(), placement };
+    if kept.add(graph, &pins) {
         return;
     }
     for together in pins.chunk_by(|a, b| graph.nodes[a.0].group == graph.nodes[b.0].group) {
-        if !add(together) && together.len() > 1 {
+        if !kept.add(graph, together) && together.len() > 1 {
             for pin in together {
-                add(std::slice::from_ref(pin));
+                kept.add(graph, std::slice::from_ref(pin));
             }
         }
+    }
+}
+
+/// The pins that go together, and the picture with them.
+struct Kept<'p> {
+    /// The picture without pins.
+    start: &'p Placement,
+    pins: Vec<(usize, Point)>,
+    placement: &'p mut Placement,
+}
+
+impl Kept<'_> {
+    /// Adds some pins if they go together with those that are kept; says whether they do.
+    fn add(&mut self, graph: &Graph, some: &[(usize, Point)]) -> bool {
+        let all = [&self.pins, some].concat();
+        let Some(better) = tried(graph, self.start, &all) else { return false };
+        (*self.placement, self.pins) = (better, all);
+        true
     }
 }
 
@@ -87,11 +97,13 @@ fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Optio
     out.origin = pt(f64::max(-bounds.x, 0.0), f64::max(-bounds.y, 0.0));
     out.shift(out.origin.x, out.origin.y);
     out.size = Size::new(bounds.right().max(0.0) + out.origin.x, bounds.bottom().max(0.0) + out.origin.y);
-    let bad = |f: &Fault| {
-        let misplaced = matches!(f, Fault::Overlap(..) | Fault::Outside(..) | Fault::Intruder(..) | Fault::Nowhere(_));
-        misplaced || matches!(f, Fault::TitleOnNode(..))
-    };
-    (!measure(graph, &out).faults.iter().any(bad)).then_some(out)
+    (!measure(graph, &out).faults.iter().any(is_misplaced)).then_some(out)
+}
+
+/// Whether a fault is about boxes. Lines that run badly do not make a pin fail: whoever pins sees them.
+fn is_misplaced(fault: &Fault) -> bool {
+    let on_a_box = matches!(fault, Fault::Overlap(..) | Fault::Intruder(..) | Fault::TitleOnNode(..));
+    on_a_box || matches!(fault, Fault::Outside(..) | Fault::Nowhere(_))
 }
 
 /// The frame of one group around what it holds now; as it was where that still fits and leaves less than `spare` px free.

@@ -1,7 +1,7 @@
 //! One-dimensional compaction with the frames of groups as bodies. Contiguous layers leave nested groups tall and
 //! empty; here everything moves along one axis, then along the other, as far as its neighbours allow.
 //!
-//! Input: a placement with level and upright lines. Output: the same drawing, with the same crossings and the same order
+//! Input: a placement with horizontal and vertical lines. Output: the same drawing, with the same crossings and the same order
 //! of everything that lies above something else, in less room. Neighbours are found with a skyline from above, which
 //! gives a number of constraints linear in what is visible; the moves with the shortest lines, groups and picture are
 //! found by the network simplex (the compaction of orthogonal drawings as a flow problem: Eiglsperger, Fekete, Klau,
@@ -268,18 +268,11 @@ impl<'a> Axis<'a> {
         self.tied.join(rest, line);
     }
 
-    /// The upright stretch that a route's label lies on.
+    /// The vertical stretch that a route's label lies on.
     fn label_stretch(&self, placement: &Placement, e: usize) -> Option<usize> {
         let route = &placement.routes[e];
         let rect = route.label?;
-        let on = |p: &[Point]| {
-            !is_level(p)
-                && p[0].x > rect.x - 0.5
-                && p[0].x < rect.right() + 0.5
-                && p[0].y.min(p[1].y) < rect.y + 0.5
-                && rect.bottom() - 0.5 < p[0].y.max(p[1].y)
-        };
-        route.points.windows(2).position(on)
+        route.points.windows(2).position(|p| !is_level(p) && runs_through(p, rect))
     }
 
     /// Along the reading direction, nodes of a group that stand level stay level.
@@ -347,16 +340,19 @@ impl<'a> Axis<'a> {
         let bottom =
             self.add(Kind::Edge, Rect::new(bounds.x - 99.0, bounds.bottom(), bounds.w + 198.0, 0.0), 0.0, None);
         let mut order: Vec<usize> = (0..self.bodies.len()).collect();
-        let key = |b: usize| {
-            let rect = self.bodies[b].rect;
-            let depth = match self.bodies[b].kind {
-                Kind::Edge if b == top => f64::NEG_INFINITY,
-                Kind::Edge => f64::INFINITY,
-                _ => rect.middle().y,
-            };
-            (depth, rect.x)
+        let middle = |b: usize| self.bodies[b].rect.middle().y;
+        // The edges of the picture come first and last, whatever reaches beyond them.
+        let depth = |b: usize| {
+            if b == top {
+                f64::NEG_INFINITY
+            } else if b == bottom {
+                f64::INFINITY
+            } else {
+                middle(b)
+            }
         };
-        order.sort_by(|a, b| key(*a).0.total_cmp(&key(*b).0).then(key(*a).1.total_cmp(&key(*b).1)));
+        let left = |b: usize| self.bodies[b].rect.x;
+        order.sort_by(|a, b| depth(*a).total_cmp(&depth(*b)).then(left(*a).total_cmp(&left(*b))));
         let grid = |x: f64| libm::floor(x * 64.0) as i64;
         let mut skyline: BTreeMap<i64, usize> = BTreeMap::new();
         skyline.insert(i64::MIN, top);
@@ -386,11 +382,15 @@ impl<'a> Axis<'a> {
     /// Constraints about order hold where nothing else keeps things apart, too.
     fn keep_order(&mut self) {
         for (a, b) in precedence::pairs(self.graph) {
-            let body = |a: Anchor, lower: usize| match a {
-                Anchor::Node(v) => v,
-                Anchor::Group(g) => self.groups + 2 * g + lower,
-            };
-            self.keep_apart(body(a, 1), body(b, 0));
+            self.keep_apart(self.body(a, 1), self.body(b, 0));
+        }
+    }
+
+    /// The body of a node, or of the upper (0) or lower (1) side of a group.
+    fn body(&self, anchor: Anchor, side: usize) -> usize {
+        match anchor {
+            Anchor::Node(v) => v,
+            Anchor::Group(g) => self.groups + 2 * g + side,
         }
     }
 
@@ -444,7 +444,7 @@ impl<'a> Axis<'a> {
         self.push(above, below, -distance, weight);
     }
 
-    /// Upright stretches want to be short, keep room for arrow heads, and hold their label.
+    /// Vertical stretches want to be short, keep room for arrow heads, and hold their label.
     fn pull(&mut self, placement: &Placement, e: usize) {
         let (route, edge) = (&placement.routes[e], &self.graph.edges[e]);
         let last = route.points.len().saturating_sub(2);
@@ -516,6 +516,13 @@ impl<'a> Axis<'a> {
             }
         }
     }
+}
+
+/// Whether a vertical stretch runs through a text from its top to its bottom; half a px is what rounding may take.
+fn runs_through(p: &[Point], text: Rect) -> bool {
+    let (top, bottom) = (p[0].y.min(p[1].y), p[0].y.max(p[1].y));
+    let is_on = p[0].x > text.x - 0.5 && p[0].x < text.right() + 0.5;
+    is_on && top < text.y + 0.5 && text.bottom() - 0.5 < bottom
 }
 
 #[cfg(test)]

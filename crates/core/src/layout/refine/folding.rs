@@ -131,10 +131,8 @@ fn cuts(graph: &Graph, placement: &Placement, count: usize) -> Option<Vec<f64>> 
         bottom = bottom.max(rect.bottom());
     }
     // 2. How many lines each of them cuts.
-    let cut = |y: f64| {
-        let over = |r: &&Route| r.points.iter().any(|p| p.y < y) && r.points.iter().any(|p| p.y > y);
-        placement.routes.iter().filter(over).count()
-    };
+    let is_cut = |r: &Route, y: f64| r.points.iter().any(|p| p.y < y) && r.points.iter().any(|p| p.y > y);
+    let cut = |y: f64| placement.routes.iter().filter(|r| is_cut(r, y)).count();
     let column = placement.size.h / count as f64;
     let mut out: Vec<f64> = Vec::new();
     for i in 1..count {

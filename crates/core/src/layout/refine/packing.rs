@@ -28,10 +28,7 @@ pub(in crate::layout) fn parts(graph: &Graph) -> Vec<Part> {
     let count = graph.nodes.len();
     let things = count + graph.groups.len();
     let mut joined = Sets::new(things);
-    let number = |a: Anchor| match a {
-        Anchor::Node(v) => v,
-        Anchor::Group(g) => count + g,
-    };
+    let number = |a: Anchor| a.number(count);
     for (v, node) in graph.nodes.iter().enumerate() {
         node.group.into_iter().for_each(|g| joined.join(v, count + g));
         node.beside.into_iter().for_each(|w| joined.join(v, w));
@@ -115,10 +112,8 @@ pub(in crate::layout) fn grid(sizes: &[Size], gap: f64) -> Vec<Point> {
     let tall = sizes.iter().map(|s| s.h).fold(0.0, f64::max) + gap;
     let count = sizes.len().max(1);
     let best = (1..=count.min(40)).min_by(|a, b| {
-        let off = |columns: usize| {
-            let aspect = wide * columns as f64 / (tall * count.div_ceil(columns) as f64);
-            libm::fabs(libm::log(aspect / TARGET))
-        };
+        let aspect = |columns: usize| wide * columns as f64 / (tall * count.div_ceil(columns) as f64);
+        let off = |columns: usize| libm::fabs(libm::log(aspect(columns) / TARGET));
         off(*a).total_cmp(&off(*b))
     });
     in_columns(sizes, gap, best.unwrap_or(1))
@@ -207,7 +202,7 @@ mod tests {
     use crate::layout::{Edge, Node, PlacementConstraint};
 
     #[test]
-    fn parts_are_what_lines_groups_and_wishes_join() {
+    fn parts_are_what_lines_groups_and_constraints_join() {
         let edge = |a, b| Edge::new(Anchor::Node(a), Anchor::Node(b));
         let mut graph =
             Graph { nodes: vec![Node::default(); 6], edges: vec![edge(0, 3), edge(4, 1)], ..Graph::default() };

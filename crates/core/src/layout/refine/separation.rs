@@ -112,10 +112,8 @@ fn satisfy(wanted: &[f64], firm: &[f64], constraints: &[(usize, usize, f64)]) ->
         // Merge with the block on the left that is in the way most, until none is.
         loop {
             let block = block_of[v];
-            let violation = |(b, (a, gap)): (usize, (usize, f64))| {
-                let (left, right) = (place[block_of[a]] + offset[a], place[block] + offset[b]);
-                (left + gap - right, a, b, gap)
-            };
+            let at = |v: usize| place[block_of[v]] + offset[v];
+            let violation = |(b, (a, gap)): (usize, (usize, f64))| (at(a) + gap - at(b), a, b, gap);
             let incoming = members[block].iter().flat_map(|b| into[*b].iter().map(move |c| (*b, *c)));
             let worst = incoming.filter(|(_, (a, _))| block_of[*a] != block).map(violation);
             let Some((by, a, b, gap)) = worst.max_by(|x, y| x.0.total_cmp(&y.0)) else { break };

@@ -2,7 +2,7 @@
 //! port slides along the side instead, so that the line is straight there; where it steps aside and back again, it goes
 //! straight on.
 //!
-//! Input: a placement with level and upright lines. Output: the same with fewer bends; nothing else moves, no line comes
+//! Input: a placement with horizontal and vertical lines. Output: the same with fewer bends; nothing else moves, no line comes
 //! nearer to another than lines in a channel are, none crosses more than before, and none runs through anything that it
 //! did not run through before.
 
@@ -28,7 +28,7 @@ pub(in crate::layout) fn straighten(graph: &Graph, placement: &mut Placement) {
     if graph.edges.len() > LIMIT {
         return;
     }
-    // Lines that jog level between upright stretches, then, with x and y exchanged, the others.
+    // Lines that jog horizontally between vertical stretches, then, with x and y exchanged, the others.
     for is_turned in [false, true] {
         if is_turned {
             placement.transpose();
@@ -110,12 +110,9 @@ fn slid(placement: &Placement, e: usize, [end, beside, corner]: [usize; 3], x: f
         let is_near = |side: f64| (side - x).abs() < LINE;
         r.y < stretch.bottom() && stretch.y < r.bottom() && (is_near(r.x) || is_near(r.right()))
     });
-    let crossings = |line: &Route| -> usize {
-        let cut = |p: &[Point]| {
-            others().flat_map(|r| r.points.windows(2)).filter(|q| crosses(p[0], p[1], q[0], q[1])).count()
-        };
-        line.points.windows(2).map(cut).sum()
-    };
+    let stretches = || others().flat_map(|r| r.points.windows(2));
+    let cut = |p: &[Point]| stretches().filter(|q| crosses(p[0], p[1], q[0], q[1])).count();
+    let crossings = |line: &Route| -> usize { line.points.windows(2).map(cut).sum() };
     let is_clear = lines_apart && texts_apart && nodes_apart && titles_apart && sides_apart;
     (is_clear && crossings(&route) <= crossings(before)).then_some(route)
 }

@@ -62,7 +62,7 @@ fn candidates(line: &[Point], label_at: LabelAt) -> Vec<(f64, Point)> {
 
 /// What a text must not lie on, and where it is.
 struct Board {
-    cells: SpatialIndex,
+    index: SpatialIndex,
     things: Vec<Thing>,
     /// The first text; each edge has three. They come after nodes, titles and frames, and before stretches of lines.
     texts: usize,
@@ -95,19 +95,19 @@ impl Board {
         for (e, route) in placement.routes.iter().enumerate() {
             things.extend(route.polyline().windows(2).map(|p| Thing::Stretch(e, p[0], p[1])));
         }
-        let mut cells = SpatialIndex::new(placement.bounds(), things.len());
+        let mut index = SpatialIndex::new(placement.bounds(), things.len());
         for (i, thing) in things.iter().enumerate() {
             match thing {
-                Thing::Box(rect) | Thing::Text(_, Some(rect)) => cells.add(*rect, i),
+                Thing::Box(rect) | Thing::Text(_, Some(rect)) => index.add(*rect, i),
                 Thing::Frame(_, r) => {
                     let corners = [pt(r.x, r.y), pt(r.right(), r.y), pt(r.right(), r.bottom()), pt(r.x, r.bottom())];
-                    (0..4).for_each(|c| cells.add_along(corners[c], corners[(c + 1) % 4], i));
+                    (0..4).for_each(|c| index.add_along(corners[c], corners[(c + 1) % 4], i));
                 }
-                Thing::Stretch(_, p, q) => cells.add_along(*p, *q, i),
+                Thing::Stretch(_, p, q) => index.add_along(*p, *q, i),
                 Thing::Text(_, None) => {}
             }
         }
-        Self { cells, things, texts }
+        Self { index, things, texts }
     }
 
     /// Places the texts of an edge.
@@ -140,9 +140,9 @@ impl Board {
         for (k, text) in [route.label, route.end_labels[0], route.end_labels[1]].into_iter().enumerate() {
             let thing = self.texts + 3 * e + k;
             if let Thing::Text(_, Some(before)) = self.things[thing] {
-                self.cells.remove(before, thing);
+                self.index.remove(before, thing);
             }
-            text.iter().for_each(|rect| self.cells.add(*rect, thing));
+            text.iter().for_each(|rect| self.index.add(*rect, thing));
             self.things[thing] = Thing::Text(e, text);
         }
     }
@@ -196,7 +196,7 @@ impl Board {
     fn met_by(&self, graph: &Graph, e: usize, rect: Rect, most: f64) -> usize {
         let (near, inner) = (rect.grown(3.0), rect.grown(1.0));
         let (mut count, mut counted) = (0, None);
-        for i in self.cells.near(near) {
+        for i in self.index.near(near) {
             let is_met = match &self.things[i] {
                 Thing::Box(r) => r.meets(near),
                 Thing::Text(own, Some(r)) => *own != e && r.meets(near),
@@ -224,19 +224,23 @@ fn at_end(at: Point, next: Point, size: Size) -> Vec<Rect> {
     if (at.x - next.x).abs() > 1.0 && (at.y - next.y).abs() > 1.0 {
         return at_slant(at, next, size);
     }
-    let is_upright = (at.x - next.x).abs() < (at.y - next.y).abs();
-    let length = if is_upright { (at.y - next.y).abs() - size.h } else { (at.x - next.x).abs() - size.w };
+    let is_vertical = (at.x - next.x).abs() < (at.y - next.y).abs();
+    let length = if is_vertical { (at.y - next.y).abs() - size.h } else { (at.x - next.x).abs() - size.w };
     let places = AWAY.into_iter().filter(|away| *away == AWAY[0] || *away <= length);
-    let beside = |away: f64| {
-        if is_upright {
-            let y = if next.y > at.y { at.y + away } else { at.y - away - size.h };
-            [at.x + BESIDE, at.x - BESIDE - size.w].map(|x| Rect::new(x, y, size.w, size.h))
-        } else {
-            let x = if next.x > at.x { at.x + away } else { at.x - away - size.w };
-            [at.y - BESIDE - size.h, at.y + BESIDE].map(|y| Rect::new(x, y, size.w, size.h))
-        }
-    };
-    places.flat_map(beside).collect()
+    let beside = if is_vertical { beside_vertical } else { beside_horizontal };
+    places.flat_map(|away| beside(at, next, size, away)).collect()
+}
+
+/// A text right and left of a vertical stretch, `away` from its end.
+fn beside_vertical(at: Point, next: Point, size: Size, away: f64) -> [Rect; 2] {
+    let y = if next.y > at.y { at.y + away } else { at.y - away - size.h };
+    [at.x + BESIDE, at.x - BESIDE - size.w].map(|x| Rect::new(x, y, size.w, size.h))
+}
+
+/// A text above and below a horizontal stretch, `away` from its end.
+fn beside_horizontal(at: Point, next: Point, size: Size, away: f64) -> [Rect; 2] {
+    let x = if next.x > at.x { at.x + away } else { at.x - away - size.w };
+    [at.y - BESIDE - size.h, at.y + BESIDE].map(|y| Rect::new(x, y, size.w, size.h))
 }
 
 /// The same for a line that runs at a slant: the text lies just clear of it.
@@ -247,14 +251,9 @@ fn at_slant(at: Point, next: Point, size: Size) -> Vec<Rect> {
     let (own, beside) = (half(along.x, along.y), half(along.y, along.x) + BESIDE - 2.0);
     let places = AWAY.into_iter().chain(FURTHER);
     let places = places.filter(|away| *away == AWAY[0] || away + 2.0 * own <= length / 2.0);
-    let both = |away: f64| {
-        let by = own + away;
-        [1.0, -1.0].map(|side| {
-            let across = side * beside;
-            Rect::around(pt(at.x + along.x * by - along.y * across, at.y + along.y * by + along.x * across), size)
-        })
-    };
-    places.flat_map(both).collect()
+    let both = |away: f64| [(own + away, beside), (own + away, -beside)];
+    let place = |(by, across)| pt(at.x + along.x * by - along.y * across, at.y + along.y * by + along.x * across);
+    places.flat_map(both).map(|at| Rect::around(place(at), size)).collect()
 }
 
 #[cfg(test)]

@@ -19,7 +19,7 @@ use std::collections::BTreeMap;
 /// How far a corner of a curve reaches at most, in px.
 const SWING: f64 = 90.0;
 /// Up to so many lines, single ones are left stepped.
-const MENDED: usize = 1_000;
+const REPAIRED: usize = 1_000;
 /// How near to the corner of a box a line may end.
 const CORNER: f64 = 9.0;
 /// How far apart lines between the same two stand at least, and the room beside a text at an end.
@@ -40,7 +40,7 @@ pub(in crate::layout) fn complete(graph: &Graph, placement: &mut Placement) {
     let stepped = placement.clone();
     reshape(graph, placement, &all);
     // Lines that lie on something now stay stepped, where that takes faults away.
-    if graph.edges.len() > MENDED {
+    if graph.edges.len() > REPAIRED {
         return;
     }
     let faults = measure(graph, placement).faults;
@@ -103,7 +103,7 @@ pub(in crate::layout) fn join(graph: &Graph, placement: &mut Placement) {
     labels::put(graph, placement, &lost);
 }
 
-/// Joins nodes that stand level, or upright above each other, by one stretch between their middles, where nothing lies
+/// Joins nodes that stand beside or above each other, by one stretch between their middles, where nothing lies
 /// there; gives back the edges for which that could not be.
 pub(in crate::layout) fn level(graph: &Graph, placement: &mut Placement, mut edges: Vec<usize>) -> Vec<usize> {
     let (obstacles, siblings) = (Obstacles::new(graph, placement), Siblings::new(graph));
@@ -130,12 +130,14 @@ pub(in crate::layout) fn level(graph: &Graph, placement: &mut Placement, mut edg
 /// Which edges could not run straight from outline to outline without meeting anything.
 pub(in crate::layout) fn blocked(graph: &Graph, placement: &Placement) -> Vec<usize> {
     let (obstacles, siblings) = (Obstacles::new(graph, placement), Siblings::new(graph));
-    let runs_free = |e: &usize| {
-        let free = obstacles.beside(*e);
-        direct(graph, placement, *e, &siblings).points.windows(2).all(|p| free(p[0], p[1]))
-    };
     let between = (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to);
-    between.filter(|e| !runs_free(e)).collect()
+    let mut blocked = Vec::new();
+    for e in between {
+        let free = obstacles.beside(e);
+        let runs_free = direct(graph, placement, e, &siblings).points.windows(2).all(|p| free(p[0], p[1]));
+        blocked.extend((!runs_free).then_some(e));
+    }
+    blocked
 }
 
 /// The edges between each two ends, in either direction, in source order.
@@ -176,13 +178,17 @@ fn direct(graph: &Graph, placement: &Placement, e: usize, siblings: &Siblings) -
     let sign = if (edge.from, edge.to) <= (edge.to, edge.from) { 1.0 } else { -1.0 };
     let (dx, dy) = (-(b.y - a.y) / length * off * sign, (b.x - a.x) / length * off * sign);
     (a, b) = (pt(a.x + dx, a.y + dy), pt(b.x + dx, b.y + dy));
-    let outline = |anchor: Anchor, rect: Rect| match anchor {
+    let start = leave(&corners(graph, edge.from, from), a, b);
+    let end = leave(&corners(graph, edge.to, to), b, a);
+    Route { points: vec![start, end], ..Route::default() }
+}
+
+/// The corners of the outline of a node or a group that fills a rectangle.
+fn corners(graph: &Graph, anchor: Anchor, rect: Rect) -> Vec<Point> {
+    match anchor {
         Anchor::Node(v) => graph.nodes[v].outline.corners(rect),
         Anchor::Group(_) => Outline::Box.corners(rect),
-    };
-    let start = leave(&outline(edge.from, from), a, b);
-    let end = leave(&outline(edge.to, to), b, a);
-    Route { points: vec![start, end], ..Route::default() }
+    }
 }
 
 /// Where a line from a point inside an outline to another point leaves it last.
@@ -204,16 +210,12 @@ fn leave(outline: &[Point], inside: Point, towards: Point) -> Point {
     // Corners of boxes are round: lines keep away from them.
     let is_box = matches!(outline, [a, b, c, _] if a.y == b.y && b.x == c.x);
     let near = outline.iter().copied().find(|c| is_box && distance(*c, best.1) < CORNER);
-    let along = |corner: Point| {
-        let level = best.1.y == corner.y;
-        let sign = |v: f64| if v < 0.0 { -CORNER } else { CORNER };
-        if level {
-            pt(corner.x + sign(inside.x - corner.x), corner.y)
-        } else {
-            pt(corner.x, corner.y + sign(inside.y - corner.y))
-        }
-    };
-    near.map_or(best.1, along)
+    let off = |v: f64| if v < 0.0 { -CORNER } else { CORNER };
+    match near {
+        Some(corner) if best.1.y == corner.y => pt(corner.x + off(inside.x - corner.x), corner.y),
+        Some(corner) => pt(corner.x, corner.y + off(inside.y - corner.y)),
+        None => best.1,
+    }
 }
 
 /// What straight stretches must not run into: nodes and titles, and groups that are around none of their ends.
@@ -221,7 +223,7 @@ struct Obstacles<'a> {
     graph: &'a Graph,
     /// Nodes, then titles.
     boxes: Vec<Rect>,
-    cells: SpatialIndex,
+    index: SpatialIndex,
     groups: Vec<Rect>,
 }
 
@@ -229,35 +231,33 @@ impl<'a> Obstacles<'a> {
     fn new(graph: &'a Graph, placement: &Placement) -> Self {
         let boxes: Vec<Rect> = placement.nodes.iter().chain(&placement.titles).copied().collect();
         let bounds = boxes.iter().copied().reduce(Rect::union).unwrap_or_default();
-        let mut cells = SpatialIndex::new(bounds, boxes.len());
-        boxes.iter().enumerate().for_each(|(i, r)| cells.add(*r, i));
-        Self { graph, boxes, cells, groups: placement.groups.clone() }
+        let mut index = SpatialIndex::new(bounds, boxes.len());
+        boxes.iter().enumerate().for_each(|(i, r)| index.add(*r, i));
+        Self { graph, boxes, index, groups: placement.groups.clone() }
     }
 
     /// Tells whether a stretch of an edge runs free.
     fn beside(&self, e: usize) -> impl Fn(Point, Point) -> bool + '_ {
         let edge = &self.graph.edges[e];
-        let own = [edge.from, edge.to];
+        let own = [edge.from, edge.to].map(Anchor::node);
         let around = self.graph.groups_around_edge(e);
         let foreign = move |g: &usize| !self.graph.groups[*g].lane && !around.contains(g);
-        let room = move |i: usize| match i.checked_sub(self.graph.nodes.len()) {
-            None if own.contains(&Anchor::Node(i)) => f64::NEG_INFINITY,
-            None => CLEAR,
-            Some(_) => 2.0,
-        };
         let foreign: Vec<Rect> = (0..self.groups.len()).filter(foreign).map(|g| self.groups[g].grown(2.0)).collect();
-        let node = |end: &Anchor| match end {
-            Anchor::Node(v) => Some(self.graph.nodes[*v].outline.corners(self.boxes[*v])),
-            Anchor::Group(_) => None,
-        };
-        let ends: Vec<Vec<Point>> = own.iter().filter_map(node).collect();
+        let outline = |v: &usize| self.graph.nodes[*v].outline.corners(self.boxes[*v]);
+        let ends: Vec<Vec<Point>> = own.iter().flatten().map(outline).collect();
         move |p, q| {
-            let mut near = self.cells.along(p, q, CLEAR);
-            near.all(|i| {
-                (i >= self.graph.nodes.len() && self.boxes[i].h <= 0.0) || !hits(p, q, self.boxes[i].grown(room(i)))
-            }) && !foreign.iter().any(|r| hits(p, q, *r))
+            let mut near = self.index.along(p, q, CLEAR);
+            near.all(|i| own.contains(&Some(i)) || !self.is_hit(i, p, q))
+                && !foreign.iter().any(|r| hits(p, q, *r))
                 && !ends.iter().any(|e| within(p, q, e, -1.0) > 1e-9 || within(p, q, e, 1.0) * distance(p, q) > ALONG)
         }
+    }
+
+    /// Whether a stretch comes too near to a box or a title.
+    fn is_hit(&self, i: usize, p: Point, q: Point) -> bool {
+        let is_title = i >= self.graph.nodes.len();
+        let room = if is_title { 2.0 } else { CLEAR };
+        !(is_title && self.boxes[i].h <= 0.0) && hits(p, q, self.boxes[i].grown(room))
     }
 }
 
@@ -297,10 +297,8 @@ fn taut(is_free: &impl Fn(Point, Point) -> bool, points: &[Point]) -> Vec<Point>
 
 /// A smooth line as cubic curves: a point, then two control points and a point for each piece.
 fn curve(is_free: &impl Fn(Point, Point) -> bool, stepped: &[Point]) -> Vec<Point> {
-    let free = |points: &[Point]| {
-        let line = Route { points: points.to_vec(), curved: true, ..Route::default() }.polyline();
-        line.windows(2).all(|p| is_free(p[0], p[1]))
-    };
+    let drawn = |points: &[Point]| Route { points: points.to_vec(), curved: true, ..Route::default() }.polyline();
+    let free = |points: &[Point]| drawn(points).windows(2).all(|p| is_free(p[0], p[1]));
     let points = tidied(stepped.to_vec());
     let (first, last) = (points[0], points[points.len() - 1]);
     // 1. One sweep that leaves and arrives as the stepped line does.
@@ -329,14 +327,6 @@ fn curve(is_free: &impl Fn(Point, Point) -> bool, stepped: &[Point]) -> Vec<Poin
 /// A line with corners rounded, as cubic curves.
 fn rounded(points: &[Point], swing: f64) -> Vec<Point> {
     let mut out = vec![points[0]];
-    let towards = |a: Point, b: Point, by: f64| {
-        let length = distance(a, b).max(1e-9);
-        pt(a.x + (b.x - a.x) * by / length, a.y + (b.y - a.y) * by / length)
-    };
-    let straight = |out: &mut Vec<Point>, to: Point| {
-        let from = out[out.len() - 1];
-        out.extend([towards(from, to, distance(from, to) / 3.0), towards(to, from, distance(from, to) / 3.0), to]);
-    };
     for three in points.windows(3) {
         let (a, b, c) = (three[0], three[1], three[2]);
         let by = f64::min(swing, f64::min(distance(a, b), distance(b, c)) / 2.0);
@@ -347,6 +337,19 @@ fn rounded(points: &[Point], swing: f64) -> Vec<Point> {
     }
     straight(&mut out, points[points.len() - 1]);
     out
+}
+
+/// The point that lies so many px from `a` on the way to `b`.
+fn towards(a: Point, b: Point, by: f64) -> Point {
+    let length = distance(a, b).max(1e-9);
+    pt(a.x + (b.x - a.x) * by / length, a.y + (b.y - a.y) * by / length)
+}
+
+/// A straight piece as a cubic curve.
+fn straight(out: &mut Vec<Point>, to: Point) {
+    let from = out[out.len() - 1];
+    let third = distance(from, to) / 3.0;
+    out.extend([towards(from, to, third), towards(to, from, third), to]);
 }
 
 #[cfg(test)]

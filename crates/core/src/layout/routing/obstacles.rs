@@ -1,4 +1,4 @@
-//! Lines around obstacles: level and upright lines with few bends between things that already have their places, each
+//! Lines around obstacles: horizontal and vertical lines with few bends between things that already have their places, each
 //! on a track of its own. A search for the cheapest path on a grid of tracks, as in Wybrow, Marriott, Stuckey, "Orthogonal
 //! connector routing" (2009), with a regular grid in place of their visibility graph and the occupied stretches known
 //! while searching, so that no second pass has to nudge lines apart.
@@ -9,7 +9,7 @@
 //! none may enter any group.
 
 use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::graph::{Anchor, Edge, Graph, Outline, Side};
 use crate::layout::intersections::hits;
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
@@ -37,15 +37,17 @@ const MANY: usize = 60;
 const PLACES: usize = 1_500_000;
 
 /// Gives the edges new lines, the shortest first.
+/// How far apart the ends of an edge are, along the axes, in px.
+fn grid_distance(placement: &Placement, edge: &Edge) -> f64 {
+    let (a, b) = (placement.rect(edge.from).middle(), placement.rect(edge.to).middle());
+    (a.x - b.x).abs() + (a.y - b.y).abs()
+}
+
 pub(in crate::layout) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     let Some(mut grid) = Grid::new(graph, placement, edges) else { return };
     let mut order = edges.to_vec();
-    let length = |e: &usize| {
-        let edge = &graph.edges[*e];
-        let (a, b) = (placement.rect(edge.from).middle(), placement.rect(edge.to).middle());
-        (a.x - b.x).abs() + (a.y - b.y).abs()
-    };
-    order.sort_by(|a, b| length(a).total_cmp(&length(b)).then(a.cmp(b)));
+    let length = |e: usize| grid_distance(placement, &graph.edges[e]);
+    order.sort_by(|a, b| length(*a).total_cmp(&length(*b)).then(a.cmp(b)));
     let mut found = Vec::new();
     for e in order {
         // Through a group that is not its own rather than straight through whatever is in the way.
@@ -76,7 +78,7 @@ struct Port {
     cost: u32,
 }
 
-/// What one search knows of a state: a place and a direction, 0 level and 1 upright.
+/// What one search knows of a state: a place and a direction, 0 horizontal and 1 vertical.
 #[derive(Clone, Copy, Default)]
 struct Visit {
     /// The number of the search that this is from.
@@ -111,10 +113,9 @@ struct Ahead {
 
 impl Ahead {
     fn new(grid: &Grid, target: Rect, goals: &[Port]) -> Self {
-        let span = |of: fn(&Port) -> usize| {
-            let all = goals.iter().map(of);
-            (all.clone().min().unwrap_or(0), all.max().unwrap_or(0))
-        };
+        let least = |of: fn(&Port) -> usize| goals.iter().map(of).min().unwrap_or(0);
+        let most = |of: fn(&Port) -> usize| goals.iter().map(of).max().unwrap_or(0);
+        let span = |of| (least(of), most(of));
         let steps = |i: usize, (first, last): (usize, usize)| (first.saturating_sub(i) + i.saturating_sub(last)) as u32;
         let bend = |v: f64, from: f64, to: f64| if v < from || v > to { BEND } else { 0 };
         let (across, down) = (span(|p| p.column), span(|p| p.row));
@@ -191,11 +192,11 @@ struct Grid {
     /// The innermost group at each place, from 1; 0 for none.
     group: Vec<u32>,
     /// Whether the step to the right, or down, from a place lies on or too near to another line.
-    taken_level: Vec<bool>,
-    taken_upright: Vec<bool>,
-    /// How many lines cross a place level and upright.
-    level: Vec<u8>,
-    upright: Vec<u8>,
+    taken_horizontal: Vec<bool>,
+    taken_vertical: Vec<bool>,
+    /// How many lines cross a place, horizontal and vertical ones.
+    horizontal: Vec<u8>,
+    vertical: Vec<u8>,
     /// Places beside the sides of groups.
     frame: Vec<bool>,
     /// Ports that are taken, in 1/4 px.
@@ -225,10 +226,10 @@ impl Grid {
             rows,
             solid: vec![false; count],
             group: vec![0; count],
-            taken_level: vec![false; count],
-            taken_upright: vec![false; count],
-            level: vec![0; count],
-            upright: vec![0; count],
+            taken_horizontal: vec![false; count],
+            taken_vertical: vec![false; count],
+            horizontal: vec![0; count],
+            vertical: vec![0; count],
             frame: vec![false; count],
             ports: BTreeSet::new(),
             visits: vec![Visit::default(); 2 * count],
@@ -306,14 +307,14 @@ impl Grid {
             if rect.h <= 0.01 {
                 // Steps beside it are taken a little beyond its ends; steps over it are crossings.
                 let near = Rect::new(rect.x - PITCH + 1.0, rect.y - 8.0, rect.w + PITCH - 2.0, 16.0);
-                self.each(near, |grid, at| grid.taken_level[at] = true);
+                self.each(near, |grid, at| grid.taken_horizontal[at] = true);
                 let over = Rect::new(rect.x - 4.0, rect.y - PITCH + 0.01, rect.w + 8.0, PITCH);
-                self.each(over, |grid, at| grid.level[at] = grid.level[at].saturating_add(1));
+                self.each(over, |grid, at| grid.horizontal[at] = grid.horizontal[at].saturating_add(1));
             } else if rect.w <= 0.01 {
                 let near = Rect::new(rect.x - 8.0, rect.y - PITCH + 1.0, 16.0, rect.h + PITCH - 2.0);
-                self.each(near, |grid, at| grid.taken_upright[at] = true);
+                self.each(near, |grid, at| grid.taken_vertical[at] = true);
                 let over = Rect::new(rect.x - PITCH + 0.01, rect.y - 4.0, PITCH, rect.h + 8.0);
-                self.each(over, |grid, at| grid.upright[at] = grid.upright[at].saturating_add(1));
+                self.each(over, |grid, at| grid.vertical[at] = grid.vertical[at].saturating_add(1));
             }
         }
         for p in points.first().into_iter().chain(points.last()) {
@@ -328,10 +329,8 @@ impl Grid {
         let anchor = if end == 0 { edge.from } else { edge.to };
         let all = self.all_ports(graph, placement, anchor);
         let Some(text) = edge.end_labels[end] else { return all };
-        let is_roomy = |port: &&Port| {
-            let extent = if matches!(port.side, Side::Top | Side::Bottom) { text.w } else { text.h };
-            !self.port_is_near(port.at, (extent + TEXT_GAP) as i64)
-        };
+        let extent = |side: Side| if matches!(side, Side::Top | Side::Bottom) { text.w } else { text.h };
+        let is_roomy = |port: &&Port| !self.port_is_near(port.at, (extent(port.side) + TEXT_GAP) as i64);
         let roomy: Vec<Port> = all.iter().filter(is_roomy).copied().collect();
         if roomy.is_empty() { all } else { roomy }
     }
@@ -351,32 +350,26 @@ impl Grid {
         // What is too small for ports side by side has one in the middle of each side.
         let sides = Size::new((rect.w - 12.0).max(PITCH), (rect.h - 12.0).max(PITCH));
         let [from, to, above, below] = self.span(Rect::around(middle, sides));
-        let reach = |side: Side, offset: f64| {
-            let half = if matches!(side, Side::Top | Side::Bottom) { rect.h / 2.0 } else { rect.w / 2.0 };
-            match anchor {
-                Anchor::Node(v) => graph.nodes[v].outline.reach(rect.size(), side, offset),
-                Anchor::Group(_) => half,
-            }
-        };
-        let out = |edge: f64, origin: f64, up: bool| {
-            let steps = (edge - origin) / PITCH;
-            if up { libm::floor(steps - 1.4).max(0.0) as usize } else { libm::ceil(steps + 1.4).max(0.0) as usize }
-        };
+        let outline = anchor.node().map_or(&Outline::Box, |v| &graph.nodes[v].outline);
+        let reach = |side: Side, offset: f64| outline.reach(rect.size(), side, offset);
+        // The first track that is clear of an edge, before or behind it.
+        let before = |edge: f64, origin: f64| libm::floor((edge - origin) / PITCH - 1.4).max(0.0) as usize;
+        let behind = |edge: f64, origin: f64| libm::ceil((edge - origin) / PITCH + 1.4).max(0.0) as usize;
         for (side, range) in
             [(Side::Bottom, from..to), (Side::Right, above..below), (Side::Left, above..below), (Side::Top, from..to)]
         {
             for i in range {
-                let upright = matches!(side, Side::Top | Side::Bottom);
-                let offset = if upright { self.x(i) - middle.x } else { self.y(i) - middle.y };
-                if offset.abs() > if upright { rect.w } else { rect.h } / 2.0 {
+                let vertical = matches!(side, Side::Top | Side::Bottom);
+                let offset = if vertical { self.x(i) - middle.x } else { self.y(i) - middle.y };
+                if offset.abs() > if vertical { rect.w } else { rect.h } / 2.0 {
                     continue;
                 }
                 let far = reach(side, offset);
                 let (at, column, row) = match side {
-                    Side::Top => (pt(self.x(i), middle.y - far), i, out(rect.y, self.top, true)),
-                    Side::Bottom => (pt(self.x(i), middle.y + far), i, out(rect.bottom(), self.top, false)),
-                    Side::Left => (pt(middle.x - far, self.y(i)), out(rect.x, self.left, true), i),
-                    Side::Right => (pt(middle.x + far, self.y(i)), out(rect.right(), self.left, false), i),
+                    Side::Top => (pt(self.x(i), middle.y - far), i, before(rect.y, self.top)),
+                    Side::Bottom => (pt(self.x(i), middle.y + far), i, behind(rect.bottom(), self.top)),
+                    Side::Left => (pt(middle.x - far, self.y(i)), before(rect.x, self.left), i),
+                    Side::Right => (pt(middle.x + far, self.y(i)), behind(rect.right(), self.left), i),
                 };
                 if column >= self.columns || row >= self.rows || self.port_is_near(at, near) {
                     continue;
@@ -436,15 +429,15 @@ impl Grid {
                 break;
             }
             steps -= 1;
-            let (at, upright) = (state / 2, state % 2);
+            let (at, vertical) = (state / 2, state % 2);
             let (column, row) = (at % self.columns, at / self.columns);
             let so_far = self.visits[state].cost;
-            if so_far + ahead.cost(column, row, Orientation::of_vertical(upright == 1)) < estimate {
+            if so_far + ahead.cost(column, row, Orientation::of_vertical(vertical == 1)) < estimate {
                 continue;
             }
             for goal in goal_of.get(&at).into_iter().flatten() {
                 let port = &goals[*goal];
-                let turns = usize::from(matches!(port.side, Side::Top | Side::Bottom)) != upright;
+                let turns = usize::from(matches!(port.side, Side::Top | Side::Bottom)) != vertical;
                 let total = so_far + port.cost + if turns { BEND } else { 0 };
                 if finish.is_none_or(|f| total < f.0) {
                     finish = Some((total, state, *goal));
@@ -458,14 +451,14 @@ impl Grid {
                 let next = self.place(c as usize, r as usize);
                 // The step is kept with its left or upper end.
                 let step = at.min(next);
-                let level = dx != 0;
-                let taken = if level { self.taken_level[step] } else { self.taken_upright[step] };
+                let horizontal = dx != 0;
+                let taken = if horizontal { self.taken_horizontal[step] } else { self.taken_vertical[step] };
                 if taken || self.solid[next] || !allowed[self.group[next] as usize] {
                     continue;
                 }
-                let crossed = if level { self.upright[step] } else { self.level[step] };
-                let turns = usize::from(!level) != upright;
-                let on_line = turns && (self.level[at] > 0 && self.upright[at] > 0);
+                let crossed = if horizontal { self.vertical[step] } else { self.horizontal[step] };
+                let turns = usize::from(!horizontal) != vertical;
+                let on_line = turns && (self.horizontal[at] > 0 && self.vertical[at] > 0);
                 if on_line {
                     continue;
                 }
@@ -474,11 +467,11 @@ impl Grid {
                     + if turns { BEND } else { 0 }
                     + CROSSING * u32::from(crossed)
                     + if along { ALONG_FRAME } else { 0 };
-                let to = 2 * next + usize::from(!level);
+                let to = 2 * next + usize::from(!horizontal);
                 let total = so_far + add;
                 if self.cost(to).is_none_or(|c| total < c) {
                     self.visits[to] = Visit { search: self.searches, cost: total, came: Came::State(state as u32) };
-                    queue.push(total + ahead.cost(c as usize, r as usize, Orientation::of_vertical(!level)), to);
+                    queue.push(total + ahead.cost(c as usize, r as usize, Orientation::of_vertical(!horizontal)), to);
                 }
             }
         }
@@ -496,10 +489,9 @@ impl Grid {
         points.push(starts[start].at);
         points.reverse();
         let points = tidied(points);
-        let clear = |p: &[Point]| {
-            let foreign = |v: usize| edge.from != Anchor::Node(v) && edge.to != Anchor::Node(v);
-            placement.nodes.iter().enumerate().all(|(v, r)| !foreign(v) || !hits(p[0], p[1], r.grown(2.0)))
-        };
+        let foreign = |v: usize| edge.from != Anchor::Node(v) && edge.to != Anchor::Node(v);
+        let in_the_way = || placement.nodes.iter().enumerate().filter(|(v, _)| foreign(*v)).map(|(_, r)| r.grown(2.0));
+        let clear = |p: &[Point]| !in_the_way().any(|r| hits(p[0], p[1], r));
         points.windows(2).all(clear).then_some(points)
     }
 }

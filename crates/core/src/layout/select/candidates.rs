@@ -208,16 +208,10 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     let is_compared = ways.len() + more.len() > 1;
     let (folded, plain): (Vec<Way>, Vec<Way>) = ways.into_iter().partition(folds);
     // 2. Candidates: layers are folded only where they are too wide, and groups on their own tried where all else is loose.
-    let candidate = |way: &Way| {
-        let placement = placed(graph, way, tree.as_ref());
-        let measures = if is_compared { measure(graph, &placement) } else { Measures::default() };
-        Candidate { placement, way: *way, measures }
-    };
-    let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(&ways[i]));
-    let is_wide = |p: &Placement| {
-        let excess = if graph.direction.is_sideways() { excess_height(p.size) } else { excess_width(p.size) };
-        excess > 1.0
-    };
+    let candidate = |way: Way| Candidate::of(graph, way, tree.as_ref(), is_compared);
+    let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(ways[i]));
+    let excess = if graph.direction.is_sideways() { excess_height } else { excess_width };
+    let is_wide = |p: &Placement| excess(p.size) > 1.0;
     let mut all = try_all(&plain);
     if all.iter().any(|c| is_wide(&c.placement)) {
         all.extend(try_all(&folded));
@@ -235,11 +229,6 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     }
     // 4. The best.
     let candidates = all.len();
-    let better = |kept: Candidate, rival: Candidate| {
-        let margin =
-            if matches!(rival.way, Way::Apart(_)) && !matches!(kept.way, Way::Apart(_)) { APART } else { RIVAL };
-        if rival.measures.score() < margin * kept.measures.score() { rival } else { kept }
-    };
     let Some(Candidate { placement, way, .. }) = all.into_iter().reduce(better) else {
         return Chosen { placement: Placement::default(), arrangement: Arrangement::Layered, candidates };
     };
@@ -304,6 +293,22 @@ struct Candidate {
     placement: Placement,
     way: Way,
     measures: Measures,
+}
+
+impl Candidate {
+    /// The layout that one way gives.
+    fn of(graph: &Graph, way: Way, tree: Option<&tree::Tree>, is_compared: bool) -> Self {
+        let placement = placed(graph, &way, tree);
+        let measures = if is_compared { measure(graph, &placement) } else { Measures::default() };
+        Self { placement, way, measures }
+    }
+}
+
+/// The better of two: a rival has to win by a margin, so that a small edit does not change the way of a picture.
+fn better(kept: Candidate, rival: Candidate) -> Candidate {
+    let is_apart = |c: &Candidate| matches!(c.way, Way::Apart(_));
+    let margin = if is_apart(&rival) && !is_apart(&kept) { APART } else { RIVAL };
+    if rival.measures.score() < margin * kept.measures.score() { rival } else { kept }
 }
 
 /// Whether groups on their own might do better: lines cross, or much of the picture is white, or no page holds it.

@@ -32,6 +32,20 @@ pub struct Entry {
     pub words: Vec<&'static str>,
 }
 
+impl Entry {
+    /// How well a word in lower case finds it, 0 best: by its name, a part of that, another word, a part of one.
+    fn rank(&self, word: &str) -> Option<u8> {
+        let others = || self.words.iter().chain([&self.category]);
+        match () {
+            () if self.name == word => Some(0),
+            () if self.name.contains(word) => Some(1),
+            () if others().any(|w| *w == word) => Some(2),
+            () if others().any(|w| w.contains(word)) => Some(3),
+            () => None,
+        }
+    }
+}
+
 /// All of our pictograms, by category.
 pub fn all() -> impl Iterator<Item = Entry> {
     SOURCES.iter().map(|(category, name, source)| Entry { category, name, words: read::words(source) })
@@ -40,17 +54,7 @@ pub fn all() -> impl Iterator<Item = Entry> {
 /// The pictograms that a word finds: by name first, then by other words and by category, then by parts of these.
 pub fn search(word: &str) -> Vec<Entry> {
     let word = word.to_lowercase();
-    let rank = |entry: &Entry| {
-        let others = || entry.words.iter().chain([&entry.category]);
-        match () {
-            () if entry.name == word => Some(0),
-            () if entry.name.contains(&word) => Some(1),
-            () if others().any(|w| *w == word) => Some(2),
-            () if others().any(|w| w.contains(&word)) => Some(3),
-            () => None,
-        }
-    };
-    let mut found: Vec<(u8, Entry)> = all().filter_map(|entry| Some((rank(&entry)?, entry))).collect();
+    let mut found: Vec<(u8, Entry)> = all().filter_map(|entry| Some((entry.rank(&word)?, entry))).collect();
     found.sort_by_key(|(rank, _)| *rank);
     found.into_iter().map(|(_, entry)| entry).collect()
 }
@@ -96,6 +100,18 @@ pub struct OwnShape {
     stroke: Option<(OwnPaint, f64)>,
 }
 
+impl OwnShape {
+    /// Draws it with the grid's upper left corner at `x`, `y`.
+    fn draw(&self, (x, y): (f64, f64), scale: f64, accent: Paint) -> Item {
+        Item::Path {
+            path: self.path.clone().placed(scale, x, y),
+            fill: self.fill.map(|p| p.paint(accent)),
+            stroke: self.stroke.map(|(p, width)| Stroke::solid(p.paint(accent), width * scale)),
+            role: None,
+        }
+    }
+}
+
 /// A colour of a project's file.
 #[derive(Clone, Copy, Debug)]
 enum OwnPaint {
@@ -120,15 +136,7 @@ impl Art {
                 let (path, stroke) = (path.clone().placed(scale, x, y), Some(Stroke::solid(accent, width)));
                 vec![Item::Path { path, fill: None, stroke, role: None }]
             }
-            Art::Shapes(shapes) => {
-                let shape = |s: &OwnShape| Item::Path {
-                    path: s.path.clone().placed(scale, x, y),
-                    fill: s.fill.map(|p| p.paint(accent)),
-                    stroke: s.stroke.map(|(p, width)| Stroke::solid(p.paint(accent), width * scale)),
-                    role: None,
-                };
-                shapes.iter().map(shape).collect()
-            }
+            Art::Shapes(shapes) => shapes.iter().map(|shape| shape.draw((x, y), scale, accent)).collect(),
             Art::Raster(png, [w, h]) => {
                 let (w, h) = (f64::from(*w), f64::from(*h));
                 let (w, h) = (side * w / w.max(h), side * h / w.max(h));

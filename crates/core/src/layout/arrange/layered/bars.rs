@@ -18,13 +18,11 @@ fn halves(layers: &Layers, bars: Vec<usize>) -> Vec<[usize; 3]> {
     let place = layers.places();
     let mut all = Vec::new();
     for bar in bars {
-        let ends = |links: &[usize], is_down: bool| {
-            let far = |l: &usize| if is_down { layers.links[*l].lower } else { layers.links[*l].upper };
-            let mut ends: Vec<usize> = links.iter().map(far).collect();
+        let below = layers.items[bar].down.iter().map(|l| layers.links[*l].lower).collect();
+        let above = layers.items[bar].up.iter().map(|l| layers.links[*l].upper).collect();
+        for mut ends in [below, above] {
+            let ends: &mut Vec<usize> = &mut ends;
             ends.sort_by_key(|item| place[*item]);
-            ends
-        };
-        for ends in [ends(&layers.items[bar].down, true), ends(&layers.items[bar].up, false)] {
             let is_own = |item: &usize| layers.groups_of(*item) == layers.groups_of(bar);
             if ends.len() >= 2 && ends.len().is_multiple_of(2) && ends.iter().all(is_own) {
                 all.push([ends[ends.len() / 2 - 1], bar, ends[ends.len() / 2]]);
@@ -72,15 +70,10 @@ pub(super) fn stretch(layers: &mut Layers, graph: &Graph, system: &System, x: &m
     }
     for bar in bars {
         // 1. Where its lines would be straight.
-        let far = |l: usize, is_alone: bool| {
-            let link = &layers.links[l];
-            let ends = [(link.lower, link.lower_port), (link.upper, link.upper_port)];
-            let [other, own] = if link.upper == bar { ends } else { [ends[1], ends[0]] };
-            // Of two bars, the one with several lines comes to the other.
-            let stays = is_alone && is_part(layers, graph, link);
-            (if stays { own.1 } else { x[other.0] + other.1 - x[bar] }, l)
-        };
-        let all = |links: &[usize]| links.iter().map(|l| far(*l, links.len() == 1)).collect::<Vec<_>>();
+        // Of two bars, the one with several lines comes to the other.
+        let stays = |l: usize, links: &[usize]| links.len() == 1 && is_part(layers, graph, &layers.links[l]);
+        let straight = |l: usize, links: &[usize]| straight_port(layers, x, bar, l, stays(l, links));
+        let all = |links: &[usize]| links.iter().map(|l| (straight(*l, links), *l)).collect::<Vec<_>>();
         let mut sides = [all(&layers.items[bar].down), all(&layers.items[bar].up)];
         // 2. How far it may reach.
         let (mut left, mut right) = (layers.items[bar].left, layers.items[bar].right);
@@ -119,4 +112,12 @@ pub(super) fn stretch(layers: &mut Layers, graph: &Graph, system: &System, x: &m
             *(if link.upper == bar { &mut link.upper_port } else { &mut link.lower_port }) = at - by;
         }
     }
+}
+
+/// Where a line leaves a bar, from the bar's middle: straight above or below its other end, unless it stays.
+fn straight_port(layers: &Layers, x: &[f64], bar: usize, l: usize, stays: bool) -> f64 {
+    let link = &layers.links[l];
+    let ends = [(link.lower, link.lower_port), (link.upper, link.upper_port)];
+    let [other, own] = if link.upper == bar { ends } else { [ends[1], ends[0]] };
+    if stays { own.1 } else { x[other.0] + other.1 - x[bar] }
 }

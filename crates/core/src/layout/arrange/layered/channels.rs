@@ -133,19 +133,10 @@ enum Border {
 
 /// Room for the frames that begin or end at a layer.
 fn zone(layers: &Layers, graph: &Graph, layer: usize, border: Border) -> f64 {
-    let depth = |g: usize| -> f64 {
-        let chain = std::iter::successors(Some(g), |g| graph.groups[*g].parent);
-        chain
-            .filter(
-                |g| if border == Border::Begins { layers.spans[*g].0 == layer } else { layers.spans[*g].1 == layer },
-            )
-            .map(|g| pad(graph, g, border))
-            .sum()
-    };
-    (0..graph.groups.len())
-        .filter(|g| if border == Border::Begins { layers.spans[*g].0 == layer } else { layers.spans[*g].1 == layer })
-        .map(depth)
-        .fold(0.0, f64::max)
+    let is_here = |g: &usize| layer == if border == Border::Begins { layers.spans[*g].0 } else { layers.spans[*g].1 };
+    let chain = |g: usize| std::iter::successors(Some(g), |g| graph.groups[*g].parent).filter(is_here);
+    let depth = |g: usize| -> f64 { chain(g).map(|g| pad(graph, g, border)).sum() };
+    (0..graph.groups.len()).filter(is_here).map(depth).fold(0.0, f64::max)
 }
 
 /// Room between a frame and what it holds, along the reading direction.
@@ -282,15 +273,16 @@ fn bypass_columns(layers: &Layers, graph: &Graph, across: &Across) -> Vec<f64> {
 /// 1971): spans in the order of their beginnings, each on a track that is free again, or on a new one.
 fn left_edge(spans: impl Iterator<Item = (i64, i64)>) -> Vec<usize> {
     let mut ends: BinaryHeap<Reverse<(i64, usize)>> = BinaryHeap::new();
-    let mut place = |(first, last): (i64, i64)| {
+    let mut places = Vec::new();
+    for (first, last) in spans {
         let is_free = ends.peek().is_some_and(|Reverse((end, _))| *end < first);
         let tracks = ends.len();
         let freed = if is_free { ends.pop() } else { None };
         let track = freed.map_or(tracks, |Reverse((_, track))| track);
         ends.push(Reverse((last, track)));
-        track
-    };
-    spans.map(&mut place).collect()
+        places.push(track);
+    }
+    places
 }
 
 /// An order that fulfils as many constraints as possible: always the one with the largest surplus next,

@@ -240,10 +240,8 @@ impl Jogs<'_> {
         let node = &self.graph.nodes[v];
         let item = &self.layers.items[self.layers.node_item[v]];
         let (links, side) = if end == End::Upper { (&item.down, Side::Bottom) } else { (&item.up, Side::Top) };
-        let port = |l: usize| {
-            let link = &self.layers.links[l];
-            if end == End::Upper { link.upper_port } else { link.lower_port }
-        };
+        let of = |link: &super::layers::Link| if end == End::Upper { link.upper_port } else { link.lower_port };
+        let port = |l: usize| of(&self.layers.links[l]);
         let edge = &self.graph.edges[self.layers.links[l].edge];
         let (now, wanted) = (port(l), port(l) + by);
         let trunk = end == End::Upper && edge.trunk.is_some();

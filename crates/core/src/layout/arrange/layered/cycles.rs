@@ -2,7 +2,7 @@
 //!
 //! Two candidates: a depth-first walk in source order, and the greedy order of Eades, Lin, Smyth
 //! ("A fast and effective heuristic for the feedback arc set problem", 1993) with ties broken by
-//! source order. The walk wins unless the greedy order reverses fewer edges; where lines tell what happens in time it
+//! source order. The walk wins unless the greedy order reverses fewer edges; where lines say what happens in time it
 //! always wins, since what leads back there is what the author wrote to lead back, however many lines that are. Both are
 //! linear but for the choice among equal nodes.
 
@@ -24,9 +24,9 @@ pub(super) fn reversed(graph: &Graph, directions: Directions) -> Vec<bool> {
 fn written(graph: &Graph) -> Vec<bool> {
     let ends = ends(graph);
     let count = graph.nodes.len() + graph.groups.len();
-    let is_told = graph.directed == Directed::InTime;
-    let walk = walk(count, &ends, is_told);
-    if !walk.contains(&true) || is_told {
+    let is_in_time = graph.directed == Directed::InTime;
+    let walk = walk(count, &ends, is_in_time);
+    if !walk.contains(&true) || is_in_time {
         return walk;
     }
     let order = greedy(count, &ends);
@@ -89,15 +89,20 @@ fn outward(graph: &Graph, from: Directions) -> Vec<bool> {
 
 /// Edges between nodes and groups, numbered together; a node beside another counts as that one.
 fn ends(graph: &Graph) -> Vec<(usize, usize)> {
-    let number = |anchor: Anchor| match anchor {
-        Anchor::Node(n) => graph.nodes[n].beside.unwrap_or(n),
-        Anchor::Group(g) => graph.nodes.len() + g,
-    };
+    let number = |anchor: Anchor| number(graph, anchor);
     graph.edges.iter().map(|e| (number(e.from), number(e.to))).collect()
 }
 
+/// Nodes by their number, or that of the node they stand beside; groups behind them.
+fn number(graph: &Graph, anchor: Anchor) -> usize {
+    match anchor {
+        Anchor::Node(v) => graph.nodes[v].beside.unwrap_or(v),
+        Anchor::Group(g) => graph.nodes.len() + g,
+    }
+}
+
 /// Edges to a node that the walk is still inside are reversed.
-fn walk(count: usize, ends: &[(usize, usize)], is_told: bool) -> Vec<bool> {
+fn walk(count: usize, ends: &[(usize, usize)], is_in_time: bool) -> Vec<bool> {
     let mut out = vec![Vec::new(); count];
     let mut has_in = vec![false; count];
     for (i, (a, b)) in ends.iter().enumerate() {
@@ -108,7 +113,7 @@ fn walk(count: usize, ends: &[(usize, usize)], is_told: bool) -> Vec<bool> {
     // 0 unseen, 1 open, 2 done.
     let mut state = vec![0u8; count];
     // From what nothing points to, then from what speaks first.
-    let first = ends.iter().map(|e| e.0).filter(|v| is_told && !has_in[*v]);
+    let first = ends.iter().map(|e| e.0).filter(|v| is_in_time && !has_in[*v]);
     let starts = first.chain((0..count).filter(|v| !has_in[*v])).chain(ends.iter().map(|e| e.0)).chain(0..count);
     for start in starts {
         if state[start] != 0 {
@@ -137,6 +142,15 @@ fn walk(count: usize, ends: &[(usize, usize)], is_told: bool) -> Vec<bool> {
 }
 
 /// Places in the greedy order: sinks to the end, sources to the front, else the largest surplus.
+/// The bucket of a node with so many edges out and in: sinks, sources, and the rest by surplus.
+fn class(outs: i64, ins: i64) -> (i32, i64) {
+    match (outs, ins) {
+        (0, _) => (0, 0),
+        (_, 0) => (1, 0),
+        _ => (2, ins - outs),
+    }
+}
+
 fn greedy(count: usize, ends: &[(usize, usize)]) -> Vec<usize> {
     let mut out: Vec<Vec<usize>> = vec![Vec::new(); count];
     let mut into: Vec<Vec<usize>> = vec![Vec::new(); count];
@@ -147,11 +161,6 @@ fn greedy(count: usize, ends: &[(usize, usize)]) -> Vec<usize> {
     let mut outs: Vec<i64> = out.iter().map(|o| o.len() as i64).collect();
     let mut ins: Vec<i64> = into.iter().map(|i| i.len() as i64).collect();
     // Buckets by class: sinks, sources, and the rest by surplus; each in source order.
-    let class = |o: i64, i: i64| match (o, i) {
-        (0, _) => (0, 0),
-        (_, 0) => (1, 0),
-        _ => (2, i - o),
-    };
     let mut buckets: BTreeMap<(i32, i64), BTreeSet<usize>> = BTreeMap::new();
     for v in 0..count {
         buckets.entry(class(outs[v], ins[v])).or_default().insert(v);

@@ -134,6 +134,16 @@ enum Way {
     Under(usize),
 }
 
+impl Way {
+    /// How many layers a line passes on this way between two layers.
+    fn length(&self, upper: usize, lower: usize) -> usize {
+        match *self {
+            Way::Over(t) => upper + lower - 2 * t,
+            Way::Under(t) => 2 * t - upper - lower,
+        }
+    }
+}
+
 /// How an edge runs through the layers.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Chain {
@@ -338,10 +348,7 @@ impl Layers {
         let (upper, lower) = if heading.is_against() { (b, a) } else { (a, b) };
         let layer = |v: usize| self.items[self.node_item[v]].layer;
         let needed = usize::from(edge.label.is_some()) + edge.end_labels.iter().flatten().count();
-        let length = |way: &Way| match *way {
-            Way::Over(t) => layer(upper) + layer(lower) - 2 * t,
-            Way::Under(t) => 2 * t - layer(upper) - layer(lower),
-        };
+        let length = |way: &Way| way.length(layer(upper), layer(lower));
         let top = groups.iter().map(|g| self.spans[*g].0).min()?;
         let bottom = groups.iter().map(|g| self.spans[*g].1).max()?;
         let over = (0..top.min(layer(upper)).min(layer(lower))).rev().map(Way::Over);
@@ -542,10 +549,9 @@ fn kinds_between(edge: &Edge, heading: EdgeHeading, between: usize) -> Vec<ItemK
 /// reach, then those of its lower end from where they begin.
 fn groups_between(upper: &[usize], lower: &[usize], layer: usize, spans: &[(usize, usize)]) -> Vec<usize> {
     let common = upper.iter().zip(lower).take_while(|(a, b)| a == b).count();
-    let reach = |path: &[usize]| {
-        let inside = path[common..].iter().take_while(|g| spans[**g].0 <= layer && layer <= spans[**g].1);
-        path[..common + inside.count()].to_vec()
-    };
+    let spans_layer = |g: &&usize| spans[**g].0 <= layer && layer <= spans[**g].1;
+    let inside = |path: &[usize]| path[common..].iter().take_while(spans_layer).count();
+    let reach = |path: &[usize]| path[..common + inside(path)].to_vec();
     let by_upper = reach(upper);
     if by_upper.len() > common { by_upper } else { reach(lower) }
 }

@@ -186,7 +186,7 @@ impl<'a> Ordering<'a> {
     }
 
     /// Moves what a constraint wants later behind what it wants earlier.
-    fn keep_wishes(&self, children: &mut Vec<Child>) {
+    fn keep_constraints(&self, children: &mut Vec<Child>) {
         if self.unit_before.is_empty() && self.group_before.is_empty() {
             return;
         }
@@ -390,7 +390,7 @@ impl<'a> Ordering<'a> {
         }
         sort_keyed(&mut children);
         self.order_groups(&mut children);
-        self.keep_wishes(&mut children);
+        self.keep_constraints(&mut children);
         // A title leads its group.
         children.sort_by_key(|c| c.group.is_some() || !self.is_title(c.units[0]));
         children.into_iter().flat_map(|c| c.units).collect()

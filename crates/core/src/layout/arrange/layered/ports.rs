@@ -29,17 +29,16 @@ pub fn room_for_lines(graph: &Graph) -> Vec<Size> {
         }
     }
     let along = |(count, extent): (usize, f64)| if count > 1 { extent + 2.0 * CORNER } else { 0.0 };
-    let room = |(v, [from, to]): (usize, [(usize, f64); 2])| {
-        let size = Size::new(f64::max(along(from), along(to)), loops.least_height(Anchor::Node(v)));
-        if graph.direction.is_sideways() { size.transposed() } else { size }
-    };
-    faces.into_iter().enumerate().map(room).collect()
+    let width = |[from, to]: [(usize, f64); 2]| f64::max(along(from), along(to));
+    let sizes = faces.into_iter().enumerate();
+    let sizes = sizes.map(|(v, face)| Size::new(width(face), loops.least_height(Anchor::Node(v))));
+    sizes.map(|size| if graph.direction.is_sideways() { size.transposed() } else { size }).collect()
 }
 
-/// The same where lines may leave on any side: the texts of lines between the same two stand side by side, along or
-/// upright.
+/// The same where lines may leave on any side: the texts of lines between the same two stand side by side, along
+/// the layers or across them.
 fn room_for_bundles(graph: &Graph) -> Vec<Size> {
-    // For each node and what its lines lead to: texts so far, and their extent along and upright.
+    // For each node and what its lines lead to: texts so far, and their extent along and across.
     let mut bundles: BTreeMap<(usize, Anchor), (usize, Size)> = BTreeMap::new();
     for edge in graph.edges.iter().filter(|e| e.from != e.to) {
         for (end, (own, far)) in [(edge.from, edge.to), (edge.to, edge.from)].into_iter().enumerate() {
@@ -86,21 +85,8 @@ pub(super) fn spread_all(layers: &mut Layers, graph: &Graph) {
 
 /// Places of links along a face, relative to the node's axis. Links of one trunk share a place.
 fn spread(layers: &Layers, graph: &Graph, v: usize, links: &[usize], face: LayerFace) -> Vec<f64> {
-    let downwards = face == LayerFace::Below;
-    let trunk = |l: usize| {
-        let link = &layers.links[l];
-        let edge = &graph.edges[link.edge];
-        edge.trunk.filter(|_| downwards && !layers.chains[link.edge].reversed)
-    };
-    // Room that the text on or beside a line needs to its left and right.
-    let text = |l: usize| {
-        let link = &layers.links[l];
-        let far = &layers.items[if downwards { link.lower } else { link.upper }];
-        match far.kind {
-            ItemKind::EndLabel(_) | ItemKind::Label => (far.left, far.right),
-            _ => (0.0, 0.0),
-        }
-    };
+    let is_forward = |e: usize| face == LayerFace::Below && !layers.chains[e].reversed;
+    let trunk = |l: usize| Some(layers.links[l].edge).filter(|e| is_forward(*e)).and_then(|e| graph.edges[e].trunk);
     let mut places: Vec<f64> = Vec::new();
     let mut trunks: BTreeMap<usize, f64> = BTreeMap::new();
     let mut at = 0.0;
@@ -110,7 +96,7 @@ fn spread(layers: &Layers, graph: &Graph, v: usize, links: &[usize], face: Layer
             places.push(*shared);
             continue;
         }
-        let (left, right) = text(l);
+        let (left, right) = room_for_text(layers, l, face);
         if let Some(room) = before {
             at += f64::max(PORT_GAP, room + left + if room + left > 0.0 { LINE_GAP } else { 0.0 });
         }
@@ -126,6 +112,16 @@ fn spread(layers: &Layers, graph: &Graph, v: usize, links: &[usize], face: Layer
     let reach = f64::max(middle, at - middle);
     let scale = if 2.0 * reach > wide && reach > 0.0 { (wide / 2.0).max(0.0) / reach } else { 1.0 };
     places.iter().map(|p| libm::round((p - middle) * scale)).collect()
+}
+
+/// The room that the text on or beside a line needs to its left and right.
+fn room_for_text(layers: &Layers, l: usize, face: LayerFace) -> (f64, f64) {
+    let link = &layers.links[l];
+    let far = &layers.items[if face == LayerFace::Below { link.lower } else { link.upper }];
+    match far.kind {
+        ItemKind::EndLabel(_) | ItemKind::Label => (far.left, far.right),
+        _ => (0.0, 0.0),
+    }
 }
 
 /// Which link belongs to the edge of the greatest weight, if there is just one, or one trunk.
@@ -157,33 +153,31 @@ pub(super) fn stagger(layers: &mut Layers, graph: &Graph, x: &[f64]) {
         let bottom = |layers: &Layers, l: usize| x[layers.links[l].lower] + layers.links[l].lower_port;
         let mut tops: Vec<(f64, usize)> = links.iter().map(|l| (top(layers, *l), *l)).collect();
         tops.sort_by(|a, b| a.0.total_cmp(&b.0));
-        let clear = |at: f64, own: usize| {
-            let first = tops.partition_point(|t| t.0 <= at - CLOSE);
-            tops[first..].iter().take_while(|t| t.0 < at + CLOSE).all(|t| t.1 == own)
-        };
+        let near = |at: f64| &tops[tops.partition_point(|t| t.0 <= at - CLOSE)..];
+        let clear = |at: f64, own: usize| near(at).iter().take_while(|t| t.0 < at + CLOSE).all(|t| t.1 == own);
         for &l in &links {
             let at = bottom(layers, l);
             let ItemKind::Node(v) = layers.items[layers.links[l].lower].kind else { continue };
             if clear(at, l) || (top(layers, l) - at).abs() < 0.5 {
                 continue;
             }
-            let node = &graph.nodes[v];
-            let size = node.figure();
             let item = &layers.items[layers.node_item[v]];
             let port = layers.links[l].lower_port;
             let others: Vec<f64> = item.up.iter().filter(|o| **o != l).map(|o| layers.links[*o].lower_port).collect();
-            let fits = |by: &f64| {
-                let wanted = port + by;
-                let flat = node.outline.reach(size, Side::Top, wanted) >= size.h / 2.0 - 1.0;
-                wanted.abs() <= size.w / 2.0 - CORNER
-                    && (flat && !is_pointed(&node.outline, size.h))
-                    && others.iter().all(|o| (o < &port) == (o < &wanted) && (o - wanted).abs() >= PORT_GAP / 2.0)
-                    && clear(at + by, l)
-            };
+            let is_apart = |o: f64, wanted: f64| (o < port) == (o < wanted) && (o - wanted).abs() >= PORT_GAP / 2.0;
+            let is_free = |wanted: f64| others.iter().all(|o| is_apart(*o, wanted));
+            let fits = |by: &f64| holds_port(&graph.nodes[v], port + by) && is_free(port + by) && clear(at + by, l);
             let steps = (1..=12).flat_map(|i| [f64::from(i), -f64::from(i)]);
             if let Some(by) = steps.into_iter().find(fits) {
                 layers.links[l].lower_port += by;
             }
         }
     }
+}
+
+/// Whether the upper side of a node is flat and wide enough for a port so far from its middle.
+fn holds_port(node: &crate::layout::Node, port: f64) -> bool {
+    let size = node.figure();
+    let is_flat = node.outline.reach(size, Side::Top, port) >= size.h / 2.0 - 1.0;
+    port.abs() <= size.w / 2.0 - CORNER && is_flat && !is_pointed(&node.outline, size.h)
 }

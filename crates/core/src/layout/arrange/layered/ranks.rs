@@ -93,12 +93,12 @@ impl<'a> Ranking<'a> {
         }
         let all: usize = outermost.iter().map(|g| held[*g]).sum();
         let mut before = 0;
-        let row_of = |g: &usize| {
-            let row = ((2 * before + held[*g]) * rows / (2 * all).max(1)).min(rows - 1);
+        let mut row = Vec::new();
+        for g in &outermost {
+            // By where the middle of what it holds lies in all.
+            row.push(((2 * before + held[*g]) * rows / (2 * all).max(1)).min(rows - 1));
             before += held[*g];
-            row
-        };
-        let row: Vec<usize> = outermost.iter().map(row_of).collect();
+        }
         for (i, upper) in outermost.iter().enumerate() {
             for (j, lower) in outermost.iter().enumerate().filter(|(j, _)| row[*j] == row[i] + 1) {
                 debug_assert!(i < j);
@@ -229,12 +229,8 @@ impl<'a> Ranking<'a> {
         if graph.back_edges != BackEdges::Flanks {
             return 0;
         }
-        let only_around = |own: Anchor, other: Anchor| {
-            let is_shared = move |g: &usize| graph.groups_around(other).any(|o| o == *g);
-            graph.groups_around(own).filter(move |g| !graph.groups[*g].lane && !is_shared(g))
-        };
-        let entered = only_around(lower, upper).map(|g| title_rows(graph, g).0);
-        entered.chain(only_around(upper, lower).map(|g| title_rows(graph, g).1)).sum()
+        let entered = only_around(graph, lower, upper).map(|g| title_rows(graph, g).0);
+        entered.chain(only_around(graph, upper, lower).map(|g| title_rows(graph, g).1)).sum()
     }
 
     fn groups(&mut self) {
@@ -392,6 +388,12 @@ impl<'a> Ranking<'a> {
     }
 }
 
+/// The groups around one end that are not around the other; lanes have no titles between layers.
+fn only_around(graph: &Graph, own: Anchor, other: Anchor) -> impl Iterator<Item = usize> + '_ {
+    let is_shared = move |g: &usize| graph.groups_around(other).any(|o| o == *g);
+    graph.groups_around(own).filter(move |g| !graph.groups[*g].lane && !is_shared(g))
+}
+
 /// So often edges that were level are given up where something stands between their ends.
 const LEVELLED: usize = 8;
 
@@ -429,12 +431,9 @@ impl Ranking<'_> {
             steps.retain(|step| self.make_step(step, &lane_of, &mut members));
             // 3. Those with something between their ends are given up.
             let ranks = self.solve().node;
-            let in_the_way = |step: &Step| {
-                (0..graph.nodes.len()).any(|v| {
-                    let is_level = v != step.from && v != step.to && ranks[v] == ranks[step.from];
-                    is_level && lane_of[v].is_some_and(|lane| step.spans(lane))
-                })
-            };
+            let is_level = |v: usize, step: &Step| v != step.from && v != step.to && ranks[v] == ranks[step.from];
+            let is_between = |v: usize, step: &Step| is_level(v, step) && lane_of[v].is_some_and(|l| step.spans(l));
+            let in_the_way = |step: &Step| (0..graph.nodes.len()).any(|v| is_between(v, step));
             let count = steps.len();
             steps.retain(|step| !in_the_way(step));
             if steps.len() == count {

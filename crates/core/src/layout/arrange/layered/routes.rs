@@ -204,11 +204,9 @@ impl Collector<'_> {
         let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return Route::default() };
         let (from, to) = (nodes[a].middle(), nodes[b].middle());
         let (out, back) = if from.x < to.x { (Side::Right, Side::Left) } else { (Side::Left, Side::Right) };
-        let reach = |v: usize, side| {
-            let node = &self.graph.nodes[v];
-            let reach = node.outline.reach(node.size, side, 0.0);
-            if side == Side::Right { reach } else { -reach }
-        };
+        let nodes = &self.graph.nodes;
+        let sign = |side| if side == Side::Right { 1.0 } else { -1.0 };
+        let reach = |v: usize, side| sign(side) * nodes[v].outline.reach(nodes[v].size, side, 0.0);
         let points = vec![pt(from.x + reach(a, out), from.y), pt(to.x + reach(b, back), from.y)];
         Route { points, ..Route::default() }
     }

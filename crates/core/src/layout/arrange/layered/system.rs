@@ -50,14 +50,14 @@ impl System {
     /// Constraints about the order of what stands in different layers, as far as they are possible.
     fn keep_order(&mut self, layers: &Layers, graph: &Graph) {
         for (a, b) in precedence::pairs(graph) {
-            let extent = |a: Anchor| match a {
-                Anchor::Node(v) => {
-                    let item = layers.node_item[v];
-                    (item, layers.items[item].left, item, layers.items[item].right)
-                }
-                Anchor::Group(g) => (self.left(g), 0.0, self.right(g), 0.0),
+            let (tail, right) = match a {
+                Anchor::Node(v) => (layers.node_item[v], layers.items[layers.node_item[v]].right),
+                Anchor::Group(g) => (self.right(g), 0.0),
             };
-            let ((_, _, tail, right), (head, left, _, _)) = (extent(a), extent(b));
+            let (head, left) = match b {
+                Anchor::Node(v) => (layers.node_item[v], layers.items[layers.node_item[v]].left),
+                Anchor::Group(g) => (self.left(g), 0.0),
+            };
             self.push(tail, head, right + NODE_GAP * graph.spacing + left, 0);
             if solve(self.count, &self.list, 0).is_none() {
                 self.list.pop();

@@ -5,10 +5,7 @@ use super::chart::{BlockPlace, Spot, Step};
 /// The first and the last column that steps touch.
 pub(super) fn columns_of(steps: &[Step]) -> Option<(usize, usize)> {
     let mut found: Option<(usize, usize)> = None;
-    let mut add = |a: usize, b: usize| {
-        let (low, high) = found.unwrap_or((a, b));
-        found = Some((low.min(a), high.max(b)));
-    };
+    let mut add = |a: usize, b: usize| found = Some(found.map_or((a, b), |(low, high)| (low.min(a), high.max(b))));
     for step in steps {
         match step {
             Step::Message { from, to, body, .. } => {

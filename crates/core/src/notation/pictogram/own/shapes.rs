@@ -1,0 +1,89 @@
+//! The outlines of an SVG's basic shapes and paths (SVG 2, chapters 9 and 10), in user units.
+
+use super::style::{length, property};
+use crate::geom::{Cmd, Path, Point, Rect, pt};
+use roxmltree::Node;
+use svgtypes::{PointsParser, SimplePathSegment, SimplifyingPathParser};
+
+/// The outline of an element, or nothing if it is no shape; percents are of the viewport's sides.
+pub(super) fn outline(node: Node<'_, '_>, (w, h): (f64, f64)) -> Option<Path> {
+    let number = |name: &str, whole: f64| length(property(node, name)?, whole);
+    let or_zero = |name: &str, whole: f64| number(name, whole).unwrap_or(0.0);
+    let diagonal = diagonal((w, h));
+    match node.tag_name().name() {
+        "path" => Some(path(property(node, "d")?)),
+        "rect" => {
+            let rect = Rect::new(or_zero("x", w), or_zero("y", h), number("width", w)?, number("height", h)?);
+            let (rx, ry) = (number("rx", w), number("ry", h));
+            Some(rounded(rect, rx.or(ry).unwrap_or(0.0), ry.or(rx).unwrap_or(0.0)))
+        }
+        "circle" => {
+            let r = number("r", diagonal)?;
+            Some(ellipse(or_zero("cx", w), or_zero("cy", h), r, r))
+        }
+        "ellipse" => Some(ellipse(or_zero("cx", w), or_zero("cy", h), number("rx", w)?, number("ry", h)?)),
+        "line" => Some(Path::line(&[pt(or_zero("x1", w), or_zero("y1", h)), pt(or_zero("x2", w), or_zero("y2", h))])),
+        "polyline" => Some(Path::line(&points(node))),
+        "polygon" => Some(Path::polygon(&points(node))),
+        _ => None,
+    }
+    .filter(|path| path.0.len() > 1)
+}
+
+/// What percents of a length that is neither horizontal nor vertical are of (SVG 2, 8.9).
+pub(super) fn diagonal((w, h): (f64, f64)) -> f64 {
+    libm::hypot(w, h) / std::f64::consts::SQRT_2
+}
+
+fn ellipse(cx: f64, cy: f64, rx: f64, ry: f64) -> Path {
+    if rx <= 0.0 || ry <= 0.0 {
+        return Path::default();
+    }
+    Path::ellipse(Rect::new(cx - rx, cy - ry, rx * 2.0, ry * 2.0))
+}
+
+/// A rectangle whose corners are quarters of an ellipse: drawn with round corners in a plane that is then stretched.
+fn rounded(rect: Rect, rx: f64, ry: f64) -> Path {
+    let (rx, ry) = (rx.min(rect.w / 2.0), ry.min(rect.h / 2.0));
+    if rect.w <= 0.0 || rect.h <= 0.0 {
+        return Path::default();
+    }
+    if rx <= 0.0 || ry <= 0.0 {
+        return Path::rect(rect);
+    }
+    let stretch = ry / rx;
+    let round = Path::rounded(Rect::new(rect.x, rect.y / stretch, rect.w, rect.h / stretch), rx);
+    round.mapped(|p| pt(p.x, p.y * stretch))
+}
+
+fn points(node: Node<'_, '_>) -> Vec<Point> {
+    PointsParser::from(property(node, "points").unwrap_or_default()).map(|(x, y)| pt(x, y)).collect()
+}
+
+/// The commands of a path up to its first error, which is how far the standard wants it drawn (SVG 2, 9.5.4).
+fn path(data: &str) -> Path {
+    let mut out = Path::default();
+    let mut last = pt(0.0, 0.0);
+    for segment in SimplifyingPathParser::from(data).map_while(Result::ok) {
+        let cmd = match segment {
+            SimplePathSegment::MoveTo { x, y } => Cmd::Move(pt(x, y)),
+            SimplePathSegment::LineTo { x, y } => Cmd::Line(pt(x, y)),
+            SimplePathSegment::CurveTo { x1, y1, x2, y2, x, y } => Cmd::Curve(pt(x1, y1), pt(x2, y2), pt(x, y)),
+            SimplePathSegment::Quadratic { x1, y1, x, y } => {
+                let (end, control) = (pt(x, y), pt(x1, y1));
+                Cmd::Curve(two_thirds(last, control), two_thirds(end, control), end)
+            }
+            SimplePathSegment::ClosePath => Cmd::Close,
+        };
+        if let Cmd::Move(p) | Cmd::Line(p) | Cmd::Curve(_, _, p) = cmd {
+            last = p;
+        }
+        out.0.push(cmd);
+    }
+    out
+}
+
+/// The control point of a cubic curve that follows a quadratic one.
+fn two_thirds(from: Point, to: Point) -> Point {
+    pt(from.x + (to.x - from.x) * 2.0 / 3.0, from.y + (to.y - from.y) * 2.0 / 3.0)
+}
