@@ -99,6 +99,7 @@ enum What<'a> {
 }
 
 /// A stack of more pictures than this has very many.
+// Each has a file of its own; whoever asked by mistake can still stop.
 const MANY: usize = 100;
 
 impl<'a> Picture<'a> {

@@ -6,6 +6,7 @@ use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 
 /// A source file may have this many bytes.
+// What is larger is a file of another kind with our ending.
 pub const MAX_SOURCE: u64 = 16 * 1024 * 1024;
 
 /// What names of temporary files begin with.

@@ -57,8 +57,10 @@ pub struct Shown<'a> {
 }
 
 /// At most this many findings of one file are shown.
+// Whoever writes a file corrects its first errors and asks again.
 const SHOWN: usize = 50;
 /// Files with longer lines or more text get no excerpt.
+// The excerpt would be longer than a screen.
 const LONGEST_LINE: usize = 2_000;
 
 /// What was found in one file.

@@ -150,6 +150,13 @@ impl Project {
         Ok(Self { root: root.to_owned(), config, levels })
     }
 
+    /// Whether a file of the project is a link, or lies behind one, that leads out of it.
+    pub fn leads_out(&self, path: &Path) -> bool {
+        let (Ok(root), Ok(real)) = (self.root.canonicalize(), path.canonicalize()) else { return false };
+        let (Ok(own), Ok(path)) = (std::path::absolute(&self.root), std::path::absolute(path)) else { return false };
+        (path.starts_with(&own) || path.starts_with(&root)) && !real.starts_with(root)
+    }
+
     /// Where pictures go.
     pub fn pictures(&self) -> PathBuf {
         self.root.join(&self.config.pictures)

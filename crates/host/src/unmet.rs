@@ -12,6 +12,7 @@ use std::collections::BTreeMap;
 const FORM: u32 = 1;
 const FILE: &str = "unmet.json";
 /// So many pictures are remembered.
+// The file is read as a whole before each check.
 const MOST: usize = 20_000;
 /// The words that ask something of a layout.
 const WORDS: [&str; 6] = ["row", "order", "place", "pin", "heading", "arrange"];

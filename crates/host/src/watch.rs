@@ -11,6 +11,7 @@ use std::time::Duration;
 /// After a change, so much silence is waited for: one save is several events.
 const SILENCE: Duration = Duration::from_millis(60);
 /// But no longer than so many times.
+// A program that writes all the time must not keep pictures from being drawn.
 const PATIENCE: usize = 20;
 
 /// Watches a project as long as it lives.

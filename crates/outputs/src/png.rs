@@ -16,6 +16,7 @@ use tiny_skia::{
 };
 
 /// A picture may be this wide or high, in pixels.
+// Four bytes a pixel: a square of this side takes 1 GiB, and few viewers open more.
 pub const MAX_SIDE: f64 = 16_384.0;
 
 /// Why there is no PNG.

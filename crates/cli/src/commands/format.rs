@@ -52,6 +52,9 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             listed.push_str(&difference(&shown, &text, &formatted, voice.result_colours()));
         } else if is_piped {
             listed.push_str(&formatted);
+        } else if formatted != text && project.leads_out(&path) {
+            voice.say(&format!("{shown}: a link out of the project; what it leads to is not written"));
+            whole = false;
         } else if formatted != text {
             // A link stays a link: what it leads to is written.
             write_whole(&path.canonicalize().unwrap_or_else(|_| path.clone()), formatted.as_bytes())?;

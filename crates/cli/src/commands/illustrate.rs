@@ -12,6 +12,7 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 /// An alternative text is at most so long, in letters.
+// A screen reader reads it in one go and cannot stop within it.
 const ALTERNATIVE: usize = 300;
 
 /// Draw the `bathygram` blocks of Markdown files, and keep their pictures beside them up to date

@@ -8,6 +8,7 @@ use std::io::Read;
 use std::path::{Path, PathBuf};
 
 /// A picture is at most this large, in bytes.
+// A picture is rarely ten times as long as its text; a foreign file of any size is not read into memory.
 const MAX_PICTURE: u64 = 16 * MAX_SOURCE;
 
 /// The source text out of a picture: SVG, PNG or PDF, byte for byte

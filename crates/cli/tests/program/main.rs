@@ -18,3 +18,4 @@ mod rules;
 mod sheets;
 mod starting;
 mod versions;
+mod wrong_calls;

@@ -24,6 +24,7 @@ const APPROVING: &[&str] =
     &["approve", "approval", "accept", "agree", "complete", "correct", "valid", "plausible", "sign off", "pass"];
 
 /// So many rejections of one flow are looked at: each costs a walk through the flow.
+// So a generated flow is checked in linear time.
 const MOST: usize = 200;
 
 /// Branches that turn something down and lead neither back nor to where the others go on.

@@ -6,6 +6,7 @@ use crate::views::{View, lift, whole};
 use std::collections::BTreeSet;
 
 /// The picture of a whole model with more elements than this is no help to anyone, if the model has sheets.
+// About as many as a slide holds at 12 px.
 const READABLE: usize = 40;
 
 /// Elements that no picture draws, and relations between drawn ones that no picture draws, not even lifted.

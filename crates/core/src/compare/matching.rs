@@ -6,8 +6,10 @@ use crate::model::{Diagram, Element};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Pairs less alike than this are two things.
+// Less is what any two elements of one kind share.
 const LIKE: f64 = 4.0;
 /// Beyond so many pairs only equal names and labels are looked at, and those only that few share.
+// Likeness looks at the words and the neighbours of both.
 const PAIRS: usize = 250_000;
 const FEW: usize = 64;
 

@@ -6,9 +6,11 @@ use flate2::Compression;
 use std::io::{Read, Write};
 
 /// A source text is at most this long when it is read back, in bytes.
+// A few bytes can unpack to gigabytes; a source has at most 16 MiB with what it takes from others.
 const MAX_SOURCE: u64 = 64 * 1024 * 1024;
 
 /// A text longer than this is packed in less time, in bytes.
+// The best packing of it takes longer than drawing the picture.
 const LARGE: usize = 128 * 1024;
 
 /// Packs a text.

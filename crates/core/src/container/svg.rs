@@ -9,6 +9,7 @@ use crate::markup::{as_link, escape, unescape};
 use std::fmt::Write;
 
 /// A text longer than this, packed, is carried by one picture of a stack only, in bytes.
+// A stack of a large model would carry its text a thousand times.
 const LONG: usize = 24 * 1024;
 
 /// Writes the metadata: the source, and the places of everything.

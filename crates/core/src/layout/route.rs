@@ -3,6 +3,7 @@
 use crate::geom::{Point, Rect, pt};
 
 /// How many straight stretches stand for one piece of a curve.
+// A quarter circle of 90 px then lies within 0.2 px of its stretches.
 const PIECES: usize = 12;
 
 /// A line and the places of its texts.

@@ -20,8 +20,10 @@ use std::collections::{BTreeMap, BinaryHeap};
 use std::fmt;
 
 /// The widest a picture should be, as width over height.
+// A slide is 1.78 and a wide screen 2.4 times as wide as high.
 pub const WIDEST: f64 = 2.4;
 /// The tallest a picture should be, as width over height.
+// A sheet of paper, upright, with margins.
 pub const TALLEST: f64 = 0.5;
 /// What any page holds, in px: a picture within it is neither too wide nor too tall, whatever its aspect.
 const PAGE: Size = Size { w: 900.0, h: 600.0 };

@@ -4,6 +4,7 @@
 use crate::geom::{Point, Rect};
 
 /// Cells are not made smaller than this, in px.
+// About the height of a box: smaller cells hold the same thing many times over.
 const SMALLEST: f64 = 64.0;
 
 /// The cells of a picture.

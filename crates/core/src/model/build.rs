@@ -10,6 +10,7 @@ use crate::vocabulary::{DIAGRAMS, PICTURE, TraitWord, Vocabulary, ours};
 use std::collections::{HashMap, HashSet};
 
 /// A diagram may hold this many elements: about 150 MB of them.
+// Limits are what memory allows, and are reported: nothing is left out in silence.
 pub(super) const MAX_ELEMENTS: usize = 250_000;
 /// And this many relations, about 400 MB: one line with two sets may stand for a million.
 const MAX_RELATIONS: usize = 750_000;
@@ -149,6 +150,11 @@ impl<'a> Build<'a> {
         let (word, span) = first.map_or((cursor.first().to_owned(), cursor.line_span()), |w| (w.value, w.span));
         let help = word_help(&word, self.words);
         diags.report(span, Message::UnknownWord { word, block: self.words.block, help });
+    }
+
+    /// Notes what a path names.
+    pub(super) fn note_path(&self, path: &Path, id: ElementId) {
+        names::note_path(&self.diagram, path, id, self.recorder);
     }
 
     /// Notes where an element is declared or named.
@@ -304,7 +310,7 @@ impl<'a> Build<'a> {
         &mut self, path: &Path, scope: Option<ElementId>, home: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<ElementId> {
         let found = self.found_or_made(path, scope, home, diags);
-        found.iter().for_each(|id| self.note(path.span, *id, Role::Named));
+        found.iter().for_each(|id| self.note_path(path, *id));
         found
     }
 
@@ -339,7 +345,7 @@ impl<'a> Build<'a> {
         &mut self, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<ElementId> {
         let found = self.names.expect(&self.diagram, path, scope, diags);
-        found.iter().for_each(|id| self.note(path.span, *id, Role::Named));
+        found.iter().for_each(|id| self.note_path(path, *id));
         found
     }
 

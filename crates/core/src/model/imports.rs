@@ -13,6 +13,7 @@ use crate::vocabulary::TraitWord;
 use std::collections::BTreeMap;
 
 /// Files may take from files that take from files, this deep.
+// Files that take from each other in a circle are found before; this bounds the stack for a chain made by a program.
 const MAX_DEPTH: usize = 32;
 
 /// What one file gives by itself, and the files that it names.

@@ -3,6 +3,7 @@
 //! innermost scope outwards, then in the rest of the block if it is unique there. Cost: as many steps as the path and the
 //! scopes around it are long, however many elements bear the name.
 
+use super::occurrences::{BlockId, Recorder, Role, Target};
 use super::{Diagram, Element, ElementId, ElementKind};
 use crate::diag::{Diagnostics, Message, Suggestion, suggest};
 use crate::source::Span;
@@ -37,6 +38,7 @@ struct Bearers {
 }
 
 /// So many elements of one name are looked through one by one.
+// Below it a look at each is cheaper than a map of what they hold.
 const FEW: usize = 8;
 
 impl Bearers {
@@ -93,8 +95,10 @@ pub(crate) struct Names {
 }
 
 /// At most this many declared names are compared with an unknown one.
+// Every one of them is compared letter by letter.
 const SUGGESTIONS: usize = 5_000;
 /// So many comparisons are made in a block; after that, unknown names come into being.
+// The same for many unknown names in a block of many declared ones.
 const COMPARISONS: usize = 1_000_000;
 
 impl Names {
@@ -273,6 +277,7 @@ pub(crate) fn path_to(diagram: &Diagram, names: &Names, id: ElementId, scope: Op
 }
 
 /// An ambiguous name is reported with so many of the elements that it may mean.
+// A message that names more is not read.
 const SHOWN: usize = 32;
 
 /// Reports a path that may mean several elements.
@@ -314,4 +319,19 @@ fn matches(diagram: &Diagram, id: ElementId, names: &[Name]) -> bool {
         }
     }
     true
+}
+
+/// Notes what each name of a path names, the element that it was found to mean and those around that one: whoever renames
+/// one of them changes every path through it.
+pub(super) fn note_path(diagram: &Diagram, path: &Path, id: ElementId, recorder: &Recorder<'_>) {
+    let block = BlockId::of(diagram);
+    let mut at = Some(id);
+    for name in path.names.iter().rev() {
+        let target = at.map_or(Target::Block(block), |id| Target::Element(block, id));
+        // What was made of a range such as `lamp1..lamp4` stands at all of it.
+        let span = if at == Some(id) && name.span.end != path.span.end { path.span } else { name.span };
+        recorder.note(span, target, Role::Named);
+        let Some(inner) = at else { return };
+        at = owner(diagram, inner);
+    }
 }

@@ -171,8 +171,8 @@ mod tests {
         let reading = reading(
             "architecture a\n  system core\n    part api\n  service desk\n  desk uses core.api\n  row desk, core\nsheet s of a\n  open core\n",
         );
-        assert_eq!(places(&reading, "core"), ["!2:core", "6:core", "8:core"]);
-        assert_eq!(places(&reading, "core.api"), ["!3:api", "5:core.api"]);
+        assert_eq!(places(&reading, "core"), ["!2:core", "5:core", "6:core", "8:core"]);
+        assert_eq!(places(&reading, "core.api"), ["!3:api", "5:api"]);
         assert_eq!(places(&reading, "desk"), ["!4:desk", "5:desk", "6:desk"]);
         let block = Target::Block(BlockId::of(&reading.document.diagrams[0]));
         let blocks: Vec<_> =

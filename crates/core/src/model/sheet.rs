@@ -186,8 +186,7 @@ impl Finder<'_> {
 
     fn element(&self, path: &Path, diags: &mut Diagnostics) -> Option<ElementId> {
         let found = self.names.expect(self.diagram, path, None, diags);
-        let block = BlockId::of(self.diagram);
-        found.iter().for_each(|id| self.recorder.note(path.span, Target::Element(block, *id), Role::Named));
+        found.iter().for_each(|id| super::names::note_path(self.diagram, path, *id, self.recorder));
         found
     }
 

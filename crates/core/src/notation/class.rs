@@ -18,6 +18,7 @@ const AIR: f64 = 6.0;
 const CORNER_GAP: f64 = 6.0;
 const CORNER_WIDTH: f64 = 44.0;
 /// Members longer than this are wrapped.
+// About 45 letters, the longest line that is read without losing it.
 const MEASURE: f64 = 300.0;
 
 /// The figure of a classifier.

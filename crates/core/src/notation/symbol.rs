@@ -75,6 +75,7 @@ pub(super) enum Symbol {
 }
 
 /// How far slanted sides lean.
+// ISO 5807 gives no figures for its outlines; these keep a text of one line clear of the sides.
 const LEAN: f64 = 16.0;
 /// Height of a page's wave.
 const WAVE: f64 = 8.0;

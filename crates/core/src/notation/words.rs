@@ -4,6 +4,7 @@ use crate::model::{Diagram, DiagramKind, Element, Relation, Verb};
 use crate::views::View;
 
 /// At most this many relations are reported.
+// It is read aloud; beyond forty nobody remembers the first.
 const LISTED: usize = 40;
 
 /// What kind, how many elements, what relates to what.

@@ -21,6 +21,7 @@ pub trait World {
 }
 
 /// A file that is no text may have this many bytes.
+// Pictograms and icons: what is larger is a photograph.
 pub const MAX_BYTES: u64 = 1024 * 1024;
 
 /// Why a file was not opened.

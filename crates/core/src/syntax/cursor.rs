@@ -9,6 +9,7 @@ use crate::diag::{Diagnostics, Message};
 use crate::source::{Source, Span, Spanned};
 
 /// A set may stand for this many elements; a range written with large figures is a mistake.
+// `a1..a99999` is more often a slip of the keyboard than a wish for so many.
 const MAX_SET: usize = 1000;
 
 /// A place in a line.

@@ -7,6 +7,7 @@ use crate::diag::{Certainty, Diagnostics, Fix, Message};
 use crate::source::{Source, Span, TextEdit};
 
 /// Lines may be nested this deep.
+// Reading goes down with the lines; this bounds the stack. Nobody reads twenty levels of indentation.
 pub const MAX_DEPTH: usize = 100;
 
 /// The number of a line in its tree.

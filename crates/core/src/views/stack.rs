@@ -12,6 +12,7 @@ use std::collections::BTreeSet;
 /// The name of the picture of the outermost level.
 const TOP: &str = "index";
 /// A picture's name has at most so many letters.
+// It becomes the name of a file, which may have 255 bytes, with letters of up to two bytes.
 const LONGEST: usize = 96;
 
 /// One picture of a stack.

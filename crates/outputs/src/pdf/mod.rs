@@ -18,6 +18,7 @@ use pdf_writer::{Filter, Finish, Name, Pdf, Rect, Ref, Str, TextStr};
 use std::io::Write;
 
 /// A px is so many points.
+// 96 px and 72 points are an inch each.
 const POINTS: f64 = 0.75;
 /// A side of a page has at most so many points (ISO 32000-1, annex C).
 const LARGEST: f64 = 14_400.0;

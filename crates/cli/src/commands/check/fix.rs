@@ -9,6 +9,7 @@ use bathygram_host::{Project, write_whole};
 use std::path::Path;
 
 /// One correction may bring out the next; so often a file is read again.
+// A correction that undid another one would go on for ever.
 const ROUNDS: usize = 8;
 
 /// Corrects the files of some readings; gives back what they are then.
@@ -25,7 +26,7 @@ fn one(project: &Project, mut reading: Reading, voice: Voice) -> Result<Reading>
         voice.say(&format!("{}: only a file of the project is corrected", reading.source.name));
         return Ok(reading);
     }
-    if !path.canonicalize()?.starts_with(project.root.canonicalize()?) {
+    if project.leads_out(&path) {
         voice.say(&format!("{}: a link out of the project; what it leads to is not corrected", reading.source.name));
         return Ok(reading);
     }

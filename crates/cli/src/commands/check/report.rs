@@ -8,6 +8,7 @@ use serde::Serialize;
 use std::fmt::Write;
 
 /// At most this many findings are shown; the rest is counted.
+// A file of another language has an error in every line.
 const SHOWN: usize = 200;
 
 /// What was found.

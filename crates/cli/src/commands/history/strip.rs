@@ -19,8 +19,10 @@ const ROW: usize = 4;
 const GAP: f64 = 28.0;
 const WORDS: f64 = 72.0;
 /// Letters that have room in a line below a frame.
+// At 13 px a letter of the sans is 7 px wide in the mean.
 const LINE: usize = 52;
 /// Only so many versions are drawn, the newest.
+// More do not fit on a page, and every one costs a layout.
 const MOST: usize = 24;
 
 /// One version.

@@ -79,6 +79,20 @@ pub(super) fn only_format(arguments: &Arguments) -> Result<Format> {
     }
 }
 
+/// The endings of pictures that are not drawn: no folder is called so on purpose.
+const OTHERS: [&str; 8] = ["gif", "jpg", "jpeg", "webp", "bmp", "tif", "tiff", "eps"];
+
+/// The file that `--out` names, if it names one by its ending; anything else is a folder.
+fn named_file(arguments: &Arguments) -> Result<Option<&Path>> {
+    let Some(out) = arguments.out.as_deref() else { return Ok(None) };
+    let ending = out.extension().map(|e| e.to_string_lossy().to_ascii_lowercase());
+    if let Some(other) = ending.filter(|ending| OTHERS.contains(&ending.as_str()) && !out.is_dir()) {
+        let message = format!("pictures are svg, png or pdf, not {other}; name {} with one of these", out.display());
+        return Err(Failure::Usage(message));
+    }
+    Ok(Some(out).filter(|out| Format::of(out).is_some()))
+}
+
 /// The pictures of texts to draw, and how many are up to date already. `taken` are names of pictures of other texts.
 pub(super) fn of_texts<'a>(
     project: &Project, arguments: &Arguments, readings: &[&'a Reading], taken: &BTreeMap<String, String>,
@@ -95,7 +109,7 @@ pub(super) fn of_texts<'a>(
         }
     }
     let named = named_earlier(arguments)?;
-    let to_file = arguments.out.as_deref().filter(|o| Format::of(o).is_some());
+    let to_file = named_file(arguments)?;
     if arguments.keep.is_some() && pictures.len() > 1 {
         return Err(Failure::Usage(format!(
             "--keep is for one picture, and there are {}; choose one with --only NAME, or say `keep = true` in \
@@ -142,7 +156,7 @@ pub(super) fn of_asked<'a>(
 ) -> Result<Vec<Job<'a>>> {
     let pictures = asked.pictures();
     let formats = formats(project, arguments);
-    let to_file = arguments.out.as_deref().filter(|o| Format::of(o).is_some());
+    let to_file = named_file(arguments)?;
     if (to_file.is_some() || single) && pictures.len() > 1 {
         let count = pictures.len();
         return Err(Failure::Usage(format!(

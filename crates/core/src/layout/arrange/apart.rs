@@ -57,6 +57,7 @@ pub(in crate::layout) struct SplitOptions {
 }
 
 /// Up to so many nodes groups on their own are also tried the other way, and those in them too.
+// Each further way costs a whole layout.
 const BOTH_WAYS: usize = 120;
 const DEEP: usize = 60;
 /// Fewer groups than this have nothing to gain from rows and columns.

@@ -10,6 +10,7 @@ use crate::layout::neighbourhood::{hops, neighbours, radius};
 use crate::layout::refine::separation as separate;
 
 /// Larger graphs are not arranged in this way.
+// All pairs are looked at in each round.
 pub(in crate::layout) const LIMIT: usize = 400;
 /// How often each box is moved.
 const ROUNDS: usize = 80;

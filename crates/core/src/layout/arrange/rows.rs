@@ -12,6 +12,7 @@ use crate::layout::routing::lines;
 use crate::layout::routing::obstacles as around;
 
 /// Up to so many boxes are exchanged.
+// Exchanges look at all pairs, and at the lines of both.
 pub(in crate::layout) const MOST: usize = 40;
 /// Room between boxes, and more of it for each line.
 const GAP: f64 = 48.0;

@@ -17,6 +17,7 @@ use crate::layout::routing::lines;
 /// Room around a new node, in px.
 const GAP: f64 = 30.0;
 /// Steps of the search for a free place.
+// A third of a box: finer steps find places that look the same.
 const STEP: f64 = 20.0;
 /// How many rings of steps are searched.
 const RINGS: i32 = 40;

@@ -12,6 +12,7 @@ use crate::layout::routing::lines;
 use crate::layout::score::{Fault, measure};
 
 /// How much a pinned thing resists moves.
+// Against 1 for all others: moving it a px costs as much as moving them across the picture.
 const FIRM: f64 = 1e6;
 /// Room that pinned things clear around themselves, in px.
 const GAP: f64 = 14.0;

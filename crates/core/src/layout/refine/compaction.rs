@@ -20,6 +20,7 @@ use std::collections::BTreeMap;
 /// Steps that the simplex may take for each thousand bodies.
 const STEPS: usize = 3_000;
 /// How much the picture's own extent matters, where a line counts 1.
+// A picture that is a px narrower is worth eight lines that are a px longer.
 const WHOLE: i64 = 8;
 /// How much a group's extent matters.
 const FRAME: i64 = 4;

@@ -23,9 +23,11 @@ const WANTED_OF_LANES: f64 = 1.2;
 /// Room between the titles of lanes and what stands first in a column, and below what stands last in it, in px.
 const HEAD: f64 = 24.0;
 /// Most columns, and least elements in one.
+// More are no longer read from left to right on a page.
 const MOST: usize = 12;
 const LEAST: usize = 5;
 /// How far a cut may be from where even columns would have it, as a part of a column's height.
+// Further off, and one column is twice as long as its neighbour.
 const REACH: f64 = 0.45;
 /// What a line that is cut costs, as a part of a column's height.
 const CUT: f64 = 0.25;

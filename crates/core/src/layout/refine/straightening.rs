@@ -13,6 +13,7 @@ use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
 
 /// The widest jog that is taken out, in px.
+// A larger one is a turn that means something: a line that goes around a box.
 const JOG: f64 = 26.0;
 /// Room between a port and the corner of its side.
 const CORNER: f64 = 10.0;
@@ -21,6 +22,7 @@ const LINE: f64 = 9.0;
 const NODE: f64 = 8.0;
 const LABEL: f64 = 4.0;
 /// Pictures with more lines than this are left as they are.
+// Each line is held against all others.
 const LIMIT: usize = 1_000;
 
 /// Takes jogs out of all lines.

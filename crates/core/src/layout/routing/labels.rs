@@ -16,8 +16,10 @@ const AWAY: [f64; 6] = [10.0, 6.0, 18.0, 26.0, 34.0, 42.0];
 /// And beside a line at a slant, which leaves less room at its node.
 const FURTHER: [f64; 4] = [54.0, 68.0, 84.0, 100.0];
 /// How many places along each stretch are tried, fewer where there are many stretches.
+// An odd number: the middle is one of them.
 const PLACES: usize = 17;
 /// How many places along a whole line are tried, about.
+// A long line has enough free places among fewer.
 const ALL_PLACES: usize = 256;
 
 /// Places the texts of edges that have their lines, one after the other, and then those from scratch that lie on something, now

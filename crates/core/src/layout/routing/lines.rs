@@ -19,8 +19,10 @@ use std::collections::BTreeMap;
 /// How far a corner of a curve reaches at most, in px.
 const SWING: f64 = 90.0;
 /// Up to so many lines, single ones are left stepped.
+// Each is checked against all others; beyond it the picture is a web in which one line more or less is not seen.
 const REPAIRED: usize = 1_000;
 /// How near to the corner of a box a line may end.
+// The corner is rounded by 8 px: a line that ends on the round part would hang in the air.
 const CORNER: f64 = 9.0;
 /// How far apart lines between the same two stand at least, and the room beside a text at an end.
 const BESIDE: f64 = 16.0;
@@ -28,6 +30,7 @@ const BESIDE_TEXT: f64 = 12.0;
 /// Room that lines keep from what they pass.
 const CLEAR: f64 = 5.0;
 /// How far a line may run along the frame of its own end.
+// Longer, and line and frame look like one.
 const ALONG: f64 = 12.0;
 
 /// Gives every edge the kind of line that the graph asks for.

@@ -17,23 +17,30 @@ use crate::layout::routing::labels;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Distance between two tracks, in px.
+// The same as between tracks of a channel, so that lines of both kinds look alike.
 const PITCH: f64 = 12.0;
 /// Up to this width or height a thing is small, in px.
 const SMALL: f64 = 24.0;
 /// Room between a text at an end and the next line.
 const TEXT_GAP: f64 = 10.0;
 /// What a bend costs, in tracks of length.
+// Eight tracks are about the height of a box: a detour of that much is worth a bend less.
 const BEND: u32 = 8;
 /// What crossing a line costs.
+// More than a bend and less than two: a crossing at a right angle reads better than a line with two corners.
 const CROSSING: u32 = 14;
 /// What running along a group's side costs, a step.
+// A line beside a frame looks like a second frame.
 const ALONG_FRAME: u32 = 2;
 /// Up to so many places of the grid are looked at for one line, and for all lines together.
+// A line that finds no way within them runs straight, and counts as a fault of the picture.
 const STEPS: usize = 400_000;
 const ALL_STEPS: usize = 3_000_000;
 /// More lines than this at once take ways near the cheapest, found sooner.
+// The cheapest way of each is lost among so many lines anyway.
 const MANY: usize = 60;
 /// Larger grids than this are not searched.
+// The grid keeps several values for every place, and clears them for every picture.
 const PLACES: usize = 1_500_000;
 
 /// Gives the edges new lines, the shortest first.

@@ -21,6 +21,7 @@ use crate::layout::score::{Measures, excess, excess_height, excess_width, measur
 use std::fmt;
 
 /// A fresh layout replaces the earlier picture only with a score below this part of the kept one's.
+// Measured over one-line edits: with 0.85 one picture in ten moved for a gain that nobody sees.
 const MARGIN: f64 = 0.75;
 /// A candidate replaces a plainer one only with a score below this part of it: luck in the last digit is no reason.
 const RIVAL: f64 = 0.95;
@@ -31,8 +32,10 @@ const APART: f64 = 0.85;
 const LOOSE: f64 = 8.0;
 
 /// More lines than this between groups are a web.
+// Groups in rows with lines around them are then found without trying what takes seconds.
 const WEB: usize = 150;
 /// Up to so many lines, everything is tried for a graph with groups.
+// Each candidate is a whole layout.
 const NESTED_EDGES: usize = 600;
 
 /// How much is tried, by the number of nodes.

@@ -6,8 +6,10 @@ use super::ranks::Ranks;
 use crate::layout::graph::Graph;
 
 /// How many dummy nodes a graph may have, beside one for each node and edge, before its longest lines run in the margin.
+// Dummies of long lines grow with the square of the picture; this bounds memory.
 const DUMMIES: usize = 100_000;
 /// Lines that skip no more layers than this always stay among them.
+// A line at the side of the picture that short is a detour.
 const SHORT: usize = 12;
 
 /// A gap in the chain of an edge, which the margin closes.

@@ -23,6 +23,7 @@ pub(super) struct Along {
 }
 
 /// Up to this many nets of a channel are compared pair by pair.
+// 300 nets are 45,000 pairs, in every channel.
 const FULL_EFFORT: usize = 300;
 /// Room above a group's title, and between frames that begin or end together.
 const FRAME_GAP: f64 = 12.0;

@@ -12,12 +12,15 @@ use crate::layout::graph::{Anchor, Graph};
 use crate::layout::precedence;
 
 /// What a line through the side of a group costs, in crossings.
+// More than any line crosses in a picture that people draw, so that the order within groups never pays with a frame.
 const BORDER: i64 = 24;
 /// Up to this many items everything is tried.
+// Several starts with all improvements are paid only where the picture is small.
 const FULL_EFFORT: usize = 1_500;
 /// Up to this many items layers are settled.
 const SOME_EFFORT: usize = 12_000;
 /// Shuffled starts are tried until this many pairs were compared.
+// A budget in steps, not in time: the same input gives the same picture on every machine.
 const STEPS: usize = 125_000;
 /// Or until this many of them brought nothing.
 const IDLE: usize = 14;

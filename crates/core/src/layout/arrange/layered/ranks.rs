@@ -31,6 +31,7 @@ impl Ranks {
 }
 
 /// Up to this many constraints the simplex runs to its optimum.
+// Pivots grow faster than constraints; above it a feasible tree without the optimum is taken.
 const FULL_EFFORT: usize = 6_000;
 
 /// The constraints on layers: of edges and groups, and those added to keep lines out of groups.
@@ -395,6 +396,7 @@ fn only_around(graph: &Graph, own: Anchor, other: Anchor) -> impl Iterator<Item 
 }
 
 /// So often edges that were level are given up where something stands between their ends.
+// Each time at least one edge fewer is level; this bounds how often everything is solved again.
 const LEVELLED: usize = 8;
 
 /// An edge from lane to lane that may run level.

@@ -5,6 +5,7 @@ use super::super::Art;
 use super::fault::IconFault;
 
 /// A PNG file may have this many bytes.
+// It is embedded in every picture that shows it.
 pub const MAX_PNG: usize = 256 * 1024;
 /// A side of a PNG may have this many pixels.
 const MAX_SIDE: u32 = 1024;

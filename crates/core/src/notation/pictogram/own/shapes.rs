@@ -87,3 +87,79 @@ fn path(data: &str) -> Path {
 fn two_thirds(from: Point, to: Point) -> Point {
     pt(from.x + (to.x - from.x) * 2.0 / 3.0, from.y + (to.y - from.y) * 2.0 / 3.0)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The outline of the only element of an SVG, in a viewport of 200 x 100.
+    fn of(element: &str) -> Option<Path> {
+        let text = format!("<svg xmlns=\"http://www.w3.org/2000/svg\">{element}</svg>");
+        let xml = roxmltree::Document::parse(&text).expect("XML");
+        outline(xml.root_element().first_element_child().expect("an element"), (200.0, 100.0))
+    }
+
+    /// The smallest rectangle around all points of a path, rounded.
+    fn bounds(element: &str) -> Option<(i64, i64, i64, i64)> {
+        let path = of(element)?;
+        let round = |v: f64| libm::round(v) as i64;
+        let points: Vec<Point> = path.points().collect();
+        let least = |of: fn(&Point) -> f64| round(points.iter().map(of).fold(f64::INFINITY, f64::min));
+        let most = |of: fn(&Point) -> f64| round(points.iter().map(of).fold(f64::NEG_INFINITY, f64::max));
+        Some((least(|p| p.x), least(|p| p.y), most(|p| p.x), most(|p| p.y)))
+    }
+
+    #[test]
+    fn every_basic_shape_has_its_outline() {
+        for (element, expected) in [
+            ("<rect x='1' y='2' width='30' height='40'/>", (1, 2, 31, 42)),
+            ("<rect width='30' height='40' rx='9' ry='4'/>", (0, 0, 30, 40)),
+            ("<rect width='50%' height='50%'/>", (0, 0, 100, 50)),
+            ("<rect width='1in' height='36pt'/>", (0, 0, 96, 48)),
+            ("<circle cx='10' cy='10' r='5'/>", (5, 5, 15, 15)),
+            ("<ellipse cx='10' cy='10' rx='5' ry='2'/>", (5, 8, 15, 12)),
+            ("<line x1='1' y1='2' x2='3' y2='4'/>", (1, 2, 3, 4)),
+            ("<polyline points='0,0 10,0 10,7'/>", (0, 0, 10, 7)),
+            ("<polygon points='0 0 10 0 10 7'/>", (0, 0, 10, 7)),
+            ("<path d='M1 1h8v8h-8z'/>", (1, 1, 9, 9)),
+            ("<path d='m1 1 q4 4 8 0'/>", (1, 1, 9, 4)),
+            ("<path d='M0 0 C0 9 9 9 9 0'/>", (0, 0, 9, 9)),
+            ("<path d='M0 5 A5 5 0 0 1 10 5'/>", (0, 0, 10, 5)),
+        ] {
+            assert_eq!(bounds(element), Some(expected), "{element}");
+        }
+    }
+
+    #[test]
+    fn what_has_no_extent_has_no_outline() {
+        for element in [
+            "<rect width='30'/>",
+            "<rect width='-3' height='4'/>",
+            "<rect width='0' height='4'/>",
+            "<circle/>",
+            "<circle r='0'/>",
+            "<ellipse rx='3'/>",
+            "<path/>",
+            "<path d=''/>",
+            "<path d='M1 1'/>",
+            "<polyline points=''/>",
+            "<text>level</text>",
+            "<g/>",
+        ] {
+            assert_eq!(of(element), None, "{element}");
+        }
+    }
+
+    #[test]
+    fn a_path_is_drawn_up_to_its_first_error() {
+        let Some(path) = of("<path d='M0 0 L9 0 L9 x 0 9'/>") else { panic!("two points are drawn") };
+        assert_eq!(path.0, [Cmd::Move(pt(0.0, 0.0)), Cmd::Line(pt(9.0, 0.0))]);
+    }
+
+    #[test]
+    fn round_corners_are_no_larger_than_half_a_side() {
+        let Some(path) = of("<rect width='20' height='10' rx='99'/>") else { panic!("a rectangle") };
+        assert!(path.points().all(|p| (0.0..=20.0).contains(&p.x) && (0.0..=10.0).contains(&p.y)), "{path:?}");
+        assert!(path.0.iter().any(|c| matches!(c, Cmd::Curve(..))), "{path:?}");
+    }
+}

@@ -86,3 +86,57 @@ impl<'a> Style<'a> {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// What the only element of an SVG says of itself.
+    fn style_of(attributes: &str, check: impl FnOnce(Style<'_>)) {
+        let text = format!("<svg xmlns=\"http://www.w3.org/2000/svg\"><g {attributes}/></svg>");
+        let xml = roxmltree::Document::parse(&text).expect("XML");
+        let node = xml.root_element().first_element_child().expect("an element");
+        check(Style::initial().within(node, 100.0));
+    }
+
+    #[test]
+    fn a_style_goes_before_an_attribute() {
+        style_of("fill='red' style='stroke: blue; fill : #00ff00 !important;'", |style| {
+            assert_eq!(style.fill, Paint::Color(Color::new_rgb(0, 255, 0)));
+            assert_eq!(style.stroke, Paint::Color(Color::new_rgb(0, 0, 255)));
+        });
+        style_of("fill='red' style='fill: inherit'", |style| assert_eq!(style.fill, Style::initial().fill));
+    }
+
+    #[test]
+    fn what_cannot_be_read_counts_as_not_given() {
+        style_of("fill='no colour' stroke-width='wide' opacity='?' style=';;:;fill'", |style| {
+            let initial = Style::initial();
+            assert_eq!((style.fill, style.stroke_width), (initial.fill, initial.stroke_width));
+            assert_eq!(style.opacity, 1.0);
+        });
+    }
+
+    #[test]
+    fn opacities_are_between_none_and_all_and_multiply() {
+        for (text, expected) in [("0.5", 0.5), ("50%", 0.5), ("7", 1.0), ("-1", 0.0), ("1e-3", 0.001)] {
+            assert_eq!(opacity(text), Some(expected), "{text}");
+        }
+        let mut outer = Style::initial();
+        outer.opacity = 0.5;
+        let xml = roxmltree::Document::parse("<g opacity='0.5'/>").expect("XML");
+        assert_eq!(outer.within(xml.root_element(), 1.0).opacity, 0.25);
+    }
+
+    #[test]
+    fn lengths_have_units() {
+        for (text, expected) in
+            [("3", 3.0), ("3px", 3.0), ("1in", 96.0), ("2.54cm", 96.0), ("25.4mm", 96.0), ("72pt", 96.0), ("6pc", 96.0)]
+        {
+            let found = length(text, 0.0).expect(text);
+            assert!((found - expected).abs() < 1e-9, "{text}: {found}");
+        }
+        assert_eq!(length("25%", 80.0), Some(20.0));
+        assert_eq!((length("", 1.0), length("px", 1.0), length("3 px", 1.0)), (None, None, None));
+    }
+}

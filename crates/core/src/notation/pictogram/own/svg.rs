@@ -13,10 +13,12 @@ use std::str::FromStr;
 use svgtypes::{Align, AspectRatio, Color, Paint, PaintFallback, Transform, ViewBox};
 
 /// An SVG file may have this many bytes.
+// A pictogram is drawn some 24 px wide: what is larger was not made to be one.
 pub const MAX_SVG: usize = 64 * 1024;
 /// All paths of an SVG together may have this many segments.
 pub(super) const MAX_SEGMENTS: usize = 4_000;
 /// Elements of an SVG may nest so deep, and so many may repeat others.
+// Reading goes down with the elements; this bounds the stack. Drawing programs nest five to ten deep.
 const MAX_DEPTH: usize = 64;
 const MAX_USES: usize = 16;
 /// A coordinate may lie this many units from the picture; what lies further out is no picture, and would not print.
@@ -303,5 +305,175 @@ fn compose(outer: Transform, inner: Transform) -> Transform {
         d: outer.b * inner.c + outer.d * inner.d,
         e: outer.a * inner.e + outer.c * inner.f + outer.e,
         f: outer.b * inner.e + outer.d * inner.f + outer.f,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::geom::Point;
+
+    const XML: &str = "xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\"";
+
+    fn read(attributes: &str, body: &str) -> Result<Vec<OwnShape>, IconFault> {
+        match read_svg(format!("<svg {XML} {attributes}>{body}</svg>").as_bytes())? {
+            Art::Shapes(shapes) => Ok(shapes),
+            other => panic!("{other:?}"),
+        }
+    }
+
+    /// The upper left and the lower right corner of the only shape, on the grid of 24.
+    fn corners(attributes: &str, body: &str) -> [(f64, f64); 2] {
+        let shapes = read(attributes, body).expect(body);
+        assert_eq!(shapes.len(), 1, "{body}");
+        let all: Vec<Point> = shapes[0].path.points().collect();
+        let fold = |of: fn(&Point) -> f64, by: fn(f64, f64) -> f64| all.iter().map(of).reduce(by).unwrap_or_default();
+        [(fold(|p| p.x, f64::min), fold(|p| p.y, f64::min)), (fold(|p| p.x, f64::max), fold(|p| p.y, f64::max))]
+    }
+
+    /// The colour with which the only shape is filled.
+    fn fill(body: &str) -> Option<String> {
+        let shapes = read("viewBox='0 0 24 24'", body).expect(body);
+        shapes[0].fill.map(|paint| match paint {
+            OwnPaint::Accent => "accent".to_owned(),
+            OwnPaint::Colour(colour) => colour.hex(),
+        })
+    }
+
+    #[test]
+    fn a_picture_fills_the_grid_and_lies_in_its_middle() {
+        let square = "<rect width='100%' height='100%'/>";
+        assert_eq!(corners("viewBox='0 0 10 10'", square), [(0.0, 0.0), (24.0, 24.0)]);
+        assert_eq!(corners("width='48' height='24'", square), [(0.0, 6.0), (24.0, 18.0)]);
+        assert_eq!(corners("width='12' height='12' viewBox='0 0 100 100'", square), [(0.0, 0.0), (24.0, 24.0)]);
+        let moved = "<rect x='-10' y='-10' width='10' height='10'/>";
+        assert_eq!(corners("viewBox='-10 -10 10 10'", moved), [(0.0, 0.0), (24.0, 24.0)]);
+    }
+
+    #[test]
+    fn a_view_box_keeps_its_proportions_unless_it_is_told_not_to() {
+        let square = "<rect width='10' height='10'/>";
+        let view = "width='24' height='12' viewBox='0 0 10 10'";
+        assert_eq!(corners(view, square), [(6.0, 6.0), (18.0, 18.0)]);
+        assert_eq!(corners(&format!("{view} preserveAspectRatio='xMinYMid'"), square), [(0.0, 6.0), (12.0, 18.0)]);
+        assert_eq!(corners(&format!("{view} preserveAspectRatio='none'"), square), [(0.0, 6.0), (24.0, 18.0)]);
+        assert_eq!(
+            corners(&format!("{view} preserveAspectRatio='xMidYMax slice'"), square),
+            [(0.0, -6.0), (24.0, 18.0)]
+        );
+    }
+
+    #[test]
+    fn transforms_add_up_from_the_outside_in() {
+        let view = "viewBox='0 0 24 24'";
+        let body = "<g transform='translate(4 0)'><g transform='scale(2)'><rect width='3' height='1'/></g></g>";
+        assert_eq!(corners(view, body), [(4.0, 0.0), (10.0, 2.0)]);
+        let [a, b] = corners(view, "<rect width='4' height='2' transform='rotate(90)'/>");
+        let near = |a: (f64, f64), b: (f64, f64)| (a.0 - b.0).abs() < 1e-9 && (a.1 - b.1).abs() < 1e-9;
+        assert!(near(a, (-2.0, 0.0)) && near(b, (0.0, 4.0)), "{a:?} {b:?}");
+        // Inside out it would be moved first and scaled then.
+        let inner = "<svg x='4' y='4' width='8' height='8' viewBox='0 0 2 2'><rect width='1' height='1'/></svg>";
+        assert_eq!(corners(view, inner), [(4.0, 4.0), (8.0, 8.0)]);
+    }
+
+    #[test]
+    fn parts_are_repeated_where_they_are_used() {
+        let view = "viewBox='0 0 24 24'";
+        let body = "<defs><rect id='r' width='2' height='2'/></defs><use href='#r' x='5' y='6'/>";
+        assert_eq!(corners(view, body), [(5.0, 6.0), (7.0, 8.0)]);
+        let symbol = "<symbol id='s' viewBox='0 0 1 1'><rect width='1' height='1'/></symbol>\
+                      <use xlink:href='#s' x='1' y='1' width='10' height='10'/>";
+        assert_eq!(corners(view, symbol), [(1.0, 1.0), (11.0, 11.0)]);
+        // What is repeated inherits from where it is used.
+        let body = "<defs><rect id='r' width='2' height='2'/></defs><use href='#r' fill='#123456'/>";
+        assert_eq!(fill(body).as_deref(), Some("#123456"));
+        for circle in [
+            "<g id='a'><use href='#a'/></g>",
+            "<g id='a'><use href='#b'/></g><g id='b'><use href='#a'/></g>",
+            "<use id='a' href='#a'/>",
+        ] {
+            assert_eq!(read(view, circle).err(), Some(IconFault::broken("a `use` repeats itself")), "{circle}");
+        }
+        // What is not there draws nothing.
+        assert_eq!(read(view, "<use href='#gone'/>").err(), Some(IconFault::broken("it draws nothing")));
+    }
+
+    #[test]
+    fn colours_are_plain() {
+        for (body, expected) in [
+            ("<rect width='9' height='9'/>", Some("#000000")),
+            ("<rect width='9' height='9' fill='teal'/>", Some("#008080")),
+            ("<rect width='9' height='9' fill='currentColor'/>", Some("accent")),
+            ("<g color='red'><rect width='9' height='9' fill='currentColor'/></g>", Some("#ff0000")),
+            ("<rect width='9' height='9' fill='none' stroke='red'/>", None),
+            ("<rect width='9' height='9' fill='red' fill-opacity='0.5'/>", Some("#ff8080")),
+            ("<g opacity='0.5'><rect width='9' height='9' fill='red'/></g>", Some("#ff8080")),
+            ("<rect width='9' height='9' fill='red' opacity='0' stroke='red' stroke-opacity='9'/>", None),
+            ("<rect width='9' height='9' fill='rgba(255, 0, 0, 0.5)'/>", Some("#ff7f7f")),
+        ] {
+            // What cannot be seen at all draws nothing, which the last but one of these does.
+            let shapes = read("viewBox='0 0 24 24'", body);
+            match expected {
+                Some(colour) => assert_eq!(fill(body).as_deref(), Some(colour), "{body}"),
+                None => assert!(shapes.map_or(true, |s| s[0].fill.is_none()), "{body}"),
+            }
+        }
+    }
+
+    #[test]
+    fn of_a_gradient_the_first_colour_is_taken() {
+        let stops = "<stop stop-color='#102030'/><stop stop-color='white'/>";
+        let rect = "<rect width='9' height='9' fill='url(#g)'/>";
+        assert_eq!(fill(&format!("<linearGradient id='g'>{stops}</linearGradient>{rect}")).as_deref(), Some("#102030"));
+        let other = format!("<radialGradient id='h'>{stops}</radialGradient><linearGradient id='g' href='#h'/>{rect}");
+        assert_eq!(fill(&other).as_deref(), Some("#102030"));
+        // Gradients that take from each other in a circle have none, and another paint may stand in.
+        let circle = "<linearGradient id='g' href='#h'/><linearGradient id='h' href='#g'/>";
+        assert!(read("viewBox='0 0 24 24'", &format!("{circle}{rect}")).is_err());
+        let fallback = "<rect width='9' height='9' fill='url(#g) red'/>";
+        assert_eq!(fill(&format!("{circle}{fallback}")).as_deref(), Some("#ff0000"));
+    }
+
+    #[test]
+    fn lines_are_as_wide_as_on_the_grid() {
+        let body = "<g transform='scale(3 1)'><path d='M0 0H9' stroke='red' stroke-width='2'/></g>";
+        let shapes = read("viewBox='0 0 48 48'", body).expect("a line");
+        assert!(matches!(shapes[0].stroke, Some((_, width)) if (width - 3.0).abs() < 1e-9), "{:?}", shapes[0].stroke);
+    }
+
+    #[test]
+    fn what_is_hidden_is_not_drawn() {
+        for body in [
+            "<rect width='9' height='9' display='none'/>",
+            "<g display='none'><rect width='9' height='9'/></g>",
+            "<g visibility='hidden'><rect width='9' height='9'/></g>",
+            "<defs><rect width='9' height='9'/></defs>",
+            "<symbol><rect width='9' height='9'/></symbol>",
+            "<text>level</text>",
+        ] {
+            assert_eq!(read("viewBox='0 0 24 24'", body).err(), Some(IconFault::broken("it draws nothing")), "{body}");
+        }
+        let seen = "<g visibility='hidden'><rect width='9' height='9' visibility='visible'/></g>";
+        assert!(read("viewBox='0 0 24 24'", seen).is_ok());
+        let body = "<switch><rect width='1' height='1'/><rect width='9' height='9'/></switch>";
+        assert_eq!(corners("viewBox='0 0 24 24'", body), [(0.0, 0.0), (1.0, 1.0)]);
+    }
+
+    #[test]
+    fn sizes_and_figures_are_sane() {
+        let square = "<rect width='1' height='1'/>";
+        for attributes in ["", "width='0' height='0'", "width='-1' height='4'", "viewBox='0 0 0 4'", "viewBox='a'"] {
+            let why = read(attributes, square).err();
+            assert_eq!(why, Some(IconFault::broken("it has no size; give its `svg` a `viewBox`")), "{attributes}");
+        }
+        for body in [
+            "<path d='M0 0L1e300 1e300'/>",
+            "<path d='M0 0L9 9' transform='scale(1e200)'/>",
+            "<g transform='scale(1e200)'><g transform='scale(1e200)'><rect width='9' height='9'/></g></g>",
+            "<rect x='1e9' width='9' height='9'/>",
+        ] {
+            let why = read("viewBox='0 0 24 24'", body).err();
+            assert_eq!(why, Some(IconFault::broken("it draws far outside of its own size")), "{body}");
+        }
     }
 }

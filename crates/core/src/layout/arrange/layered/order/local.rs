@@ -5,6 +5,7 @@ use super::super::layers::ItemKind;
 use super::{BORDER, Ordering};
 
 /// Up to this many children of a group, pairs are compared with each other.
+// The matrix has the square of it in entries, and a pass looks at all.
 const MATRIX: usize = 160;
 /// How often a search for improvements is repeated.
 const ROUNDS: usize = 8;
