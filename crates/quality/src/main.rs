@@ -103,7 +103,6 @@ fn laid_out(studio: &Studio, text: &str) -> Result<(Measures, usize, f64)> {
 const HEAD: &str = "nodes | crossings | bends | length ÷ diagonal | area ÷ nodes | aspect | faults | score | ms |\n\
                     |---|---:|---:|---:|---:|---:|---:|---:|---:|---:|\n";
 
-/// One row of a table: sums of counts, medians of shares.
 /// The middle of some values, or the upper one of two.
 fn median(values: impl Iterator<Item = f64>) -> f64 {
     let mut values: Vec<f64> = values.collect();
@@ -111,6 +110,7 @@ fn median(values: impl Iterator<Item = f64>) -> f64 {
     values[values.len() / 2]
 }
 
+/// One row of a table: sums of counts, medians of shares.
 fn row(name: &str, list: &[(Measures, usize, f64)]) -> String {
     let sum = |f: &dyn Fn(&Measures) -> f64| list.iter().map(|(m, ..)| f(m)).sum::<f64>();
     let aspects = list.iter().map(|(m, ..)| m.aspect());

@@ -6,12 +6,12 @@ use super::{members, written};
 use crate::model::{Diagram, Element, Properties};
 use crate::syntax::Label;
 
-/// The changes of all elements, in the order of the newer text, those that were removed last.
 /// A change of an element.
 fn change(fate: Fate, element: &Element, differences: Vec<Difference>) -> Change {
     Change { fate, subject: Subject::Element(ElementName::of(element)), differences, span: element.span }
 }
 
+/// The changes of all elements, in the order of the newer text, those that were removed last.
 pub(super) fn compare(old: &Diagram, new: &Diagram, matched: &Matching) -> Vec<Change> {
     let mut changes = Vec::new();
     for (n, element) in new.elements.iter().enumerate() {

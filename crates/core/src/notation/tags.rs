@@ -4,12 +4,13 @@ use super::context::Context;
 use crate::model::{Element, ElementId, ElementKind, RelationId};
 use crate::scene::{Holds, Inside, Tag};
 
-/// The tag of an element.
+/// What an element with this parent lies in.
 fn inside(parent: &Element) -> Inside {
     let key = parent.key.clone();
     if parent.kind == ElementKind::Lane { Inside::Lane(key) } else { Inside::Frame(key) }
 }
 
+/// The tag of an element.
 pub(super) fn element_tag(context: &Context<'_>, id: ElementId, holds: Holds) -> Tag {
     let diagram = &context.view.diagram;
     let element = diagram.element(id);

@@ -113,15 +113,15 @@ fn shown(studio: &Studio, reading: &Reading, view: &View, options: &Options<'_>)
     Shown { drawing, svg }
 }
 
-/// Writes the pictures of what changed: into one file if its name asks for that, or into a folder.
-///
-/// # Errors
-/// If a file was asked for and there are several pictures, or one cannot be written.
 /// The file of a picture in a folder.
 fn in_folder(folder: &Path, name: &str) -> Result<PathBuf> {
     picture_file(folder, name, Format::Svg).map_err(|e| Failure::Usage(e.to_string()))
 }
 
+/// Writes the pictures of what changed: into one file if its name asks for that, or into a folder.
+///
+/// # Errors
+/// If a file was asked for and there are several pictures, or one cannot be written.
 pub(super) fn write(path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Picture>> {
     let ending = path.extension().map(|e| e.to_string_lossy().into_owned());
     let is_file = matches!(ending.as_deref(), Some("svg" | "png")) || session::is_stdout(path);

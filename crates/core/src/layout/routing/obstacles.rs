@@ -43,13 +43,13 @@ const MANY: usize = 60;
 // The grid keeps several values for every place, and clears them for every picture.
 const PLACES: usize = 1_500_000;
 
-/// Gives the edges new lines, the shortest first.
 /// How far apart the ends of an edge are, along the axes, in px.
 fn grid_distance(placement: &Placement, edge: &Edge) -> f64 {
     let (a, b) = (placement.rect(edge.from).middle(), placement.rect(edge.to).middle());
     (a.x - b.x).abs() + (a.y - b.y).abs()
 }
 
+/// Gives the edges new lines, the shortest first.
 pub(in crate::layout) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     let Some(mut grid) = Grid::new(graph, placement, edges) else { return };
     let mut order = edges.to_vec();

@@ -141,7 +141,6 @@ fn walk(count: usize, ends: &[(usize, usize)], is_in_time: bool) -> Vec<bool> {
     reversed
 }
 
-/// Places in the greedy order: sinks to the end, sources to the front, else the largest surplus.
 /// The bucket of a node with so many edges out and in: sinks, sources, and the rest by surplus.
 fn class(outs: i64, ins: i64) -> (i32, i64) {
     match (outs, ins) {
@@ -151,6 +150,7 @@ fn class(outs: i64, ins: i64) -> (i32, i64) {
     }
 }
 
+/// Places in the greedy order: sinks to the end, sources to the front, else the largest surplus.
 fn greedy(count: usize, ends: &[(usize, usize)]) -> Vec<usize> {
     let mut out: Vec<Vec<usize>> = vec![Vec::new(); count];
     let mut into: Vec<Vec<usize>> = vec![Vec::new(); count];

@@ -28,8 +28,9 @@ pub(super) fn length(text: &str, whole: f64) -> Option<f64> {
 
 /// A property of an element: of its `style`, or else its attribute.
 pub(super) fn property<'a>(node: Node<'a, '_>, name: &str) -> Option<&'a str> {
-    let declarations = node.attribute("style").unwrap_or_default().split(';');
-    let of_style = declarations.filter_map(|d| d.split_once(':')).filter(|(key, _)| key.trim() == name).last();
+    let declarations = node.attribute("style").unwrap_or_default().rsplit(';');
+    // The last one counts.
+    let of_style = declarations.filter_map(|d| d.split_once(':')).find(|(key, _)| key.trim() == name);
     let value = of_style.map(|(_, value)| value.trim_end_matches("!important")).or_else(|| node.attribute(name));
     value.map(str::trim).filter(|value| *value != "inherit")
 }
