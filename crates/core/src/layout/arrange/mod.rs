@@ -4,6 +4,7 @@ pub(in crate::layout) mod apart;
 pub(in crate::layout) mod force;
 pub(in crate::layout) mod free;
 pub mod layered;
+pub(in crate::layout) mod nested;
 pub(in crate::layout) mod radial;
 pub(in crate::layout) mod rows;
 pub mod sequence;

@@ -19,6 +19,8 @@ use std::collections::{BTreeMap, BTreeSet};
 /// Distance between two tracks, in px.
 // The same as between tracks of a channel, so that lines of both kinds look alike.
 const PITCH: f64 = 12.0;
+/// How far the first track outside of a thing's side lies from it at least: room for an arrow head and a round corner.
+const CLEAR: f64 = 1.4 * PITCH;
 /// Up to this width or height a thing is small, in px.
 const SMALL: f64 = 24.0;
 /// Room between a text at an end and the next line.
@@ -36,9 +38,19 @@ const ALONG_FRAME: u32 = 2;
 // A line that finds no way within them runs straight, and counts as a fault of the picture.
 const STEPS: usize = 400_000;
 const ALL_STEPS: usize = 3_000_000;
-/// More lines than this at once take ways near the cheapest, found sooner.
+/// More lines than this at once take the simplest ways that are free.
 // The cheapest way of each is lost among so many lines anyway.
 const MANY: usize = 60;
+/// More lines than this are searched for on the tracks alone that lines usually take: beside things, and through them
+/// where their ports are.
+// Five times fewer places, for ways that are hardly ever longer.
+const FEW_TRACKS: usize = 24;
+/// Ports of a side, and tracks beyond the ends of a line, that simple lines try.
+const TRIED_PORTS: usize = 5;
+const ASIDE: usize = 24;
+/// How far from a thing tracks are kept, in px, and how much further for each line that there is for a node.
+const KEPT: f64 = 22.0;
+const KEPT_FOR_LINE: f64 = 12.0;
 /// Larger grids than this are not searched.
 // The grid keeps several values for every place, and clears them for every picture.
 const PLACES: usize = 1_500_000;
@@ -123,12 +135,18 @@ impl Ahead {
         let least = |of: fn(&Port) -> usize| goals.iter().map(of).min().unwrap_or(0);
         let most = |of: fn(&Port) -> usize| goals.iter().map(of).max().unwrap_or(0);
         let span = |of| (least(of), most(of));
-        let steps = |i: usize, (first, last): (usize, usize)| (first.saturating_sub(i) + i.saturating_sub(last)) as u32;
+        let steps = |axis: &Axis, i: usize, (first, last): (usize, usize)| {
+            axis.steps[first].saturating_sub(axis.steps[i]) + axis.steps[i].saturating_sub(axis.steps[last])
+        };
         let bend = |v: f64, from: f64, to: f64| if v < from || v > to { BEND } else { 0 };
         let (across, down) = (span(|p| p.column), span(|p| p.row));
         Self {
-            columns: (0..grid.columns).map(|c| (steps(c, across), bend(grid.x(c), target.x, target.right()))).collect(),
-            rows: (0..grid.rows).map(|r| (steps(r, down), bend(grid.y(r), target.y, target.bottom()))).collect(),
+            columns: (0..grid.columns)
+                .map(|c| (steps(&grid.across, c, across), bend(grid.x(c), target.x, target.right())))
+                .collect(),
+            rows: (0..grid.rows)
+                .map(|r| (steps(&grid.down, r, down), bend(grid.y(r), target.y, target.bottom())))
+                .collect(),
             halves: if grid.is_hurried { 3 } else { 2 },
         }
     }
@@ -189,9 +207,110 @@ impl Queue {
     }
 }
 
+/// The tracks of one direction: some of the multiples of the pitch, in ascending order.
+struct Axis {
+    /// Where each lies, in px.
+    at: Vec<f64>,
+    /// How many pitches each lies behind the first.
+    steps: Vec<u32>,
+}
+
+impl Axis {
+    /// The tracks between two places that are kept.
+    fn new(from: f64, count: usize, is_kept: impl Fn(f64) -> bool) -> Self {
+        let origin = libm::floor(from);
+        let all = (0..count).map(|i| (origin + i as f64 * PITCH, i as u32));
+        let (at, steps) = all.filter(|(at, _)| is_kept(*at)).unzip();
+        Self { at, steps }
+    }
+
+    /// The tracks from one place to another: the first, and the one behind the last.
+    fn within(&self, from: f64, to: f64) -> (usize, usize) {
+        (self.at.partition_point(|at| *at < from), self.at.partition_point(|at| *at <= to))
+    }
+}
+
+/// The stretches of an axis beside and through things in which tracks are kept.
+fn kept_stretches(graph: &Graph, placement: &Placement, direction: Orientation) -> Vec<(f64, f64)> {
+    let mut lines = vec![0_usize; graph.nodes.len()];
+    for v in graph.edges.iter().flat_map(|e| [e.from, e.to]).filter_map(Anchor::node) {
+        lines[v] += 1;
+    }
+    let reach = KEPT + KEPT_FOR_LINE * libm::ceil(graph.edges.len() as f64 / graph.nodes.len().max(1) as f64);
+    let extent = |r: &Rect| match direction {
+        Orientation::Horizontal => (r.x, r.right()),
+        Orientation::Vertical => (r.y, r.bottom()),
+    };
+    let mut all = Vec::with_capacity(3 * graph.nodes.len() + 2 * graph.groups.len());
+    for (rect, lines) in placement.nodes.iter().zip(lines) {
+        let (from, to) = extent(rect);
+        let ports = PITCH * (0.6 + lines.min(9) as f64 / 2.0);
+        let middle = (from + to) / 2.0;
+        all.extend([(from - reach, from), (to, to + reach), (middle - ports, middle + ports)]);
+    }
+    for rect in &placement.groups {
+        let (from, to) = extent(rect);
+        all.extend([(from - reach, from), (to, to + reach)]);
+    }
+    all.sort_by(|a, b| a.0.total_cmp(&b.0));
+    // Stretches that touch become one.
+    let mut joined: Vec<(f64, f64)> = Vec::new();
+    for (from, to) in all {
+        match joined.last_mut() {
+            Some(last) if from <= last.1 => last.1 = last.1.max(to),
+            _ => joined.push((from, to)),
+        }
+    }
+    joined
+}
+
+/// A line with few corners: what it costs, the numbers of its ports, and its places.
+struct Simple {
+    cost: u32,
+    start: usize,
+    goal: usize,
+    path: Vec<(usize, usize)>,
+}
+
+impl Port {
+    /// Whether a line leaves horizontally.
+    fn is_flat(&self) -> bool {
+        matches!(self.side, Side::Left | Side::Right)
+    }
+
+    /// Whether a place on its row or column lies in the direction in which lines leave.
+    fn is_outward(&self, (column, row): (usize, usize)) -> bool {
+        match self.side {
+            Side::Left => column <= self.column,
+            Side::Right => column >= self.column,
+            Side::Top => row <= self.row,
+            Side::Bottom => row >= self.row,
+        }
+    }
+}
+
+/// The ports in the middle of each side, with their numbers.
+fn nearest_ports(ports: &[Port]) -> Vec<(usize, Port)> {
+    let mut found = Vec::new();
+    for side in [Side::Bottom, Side::Right, Side::Left, Side::Top] {
+        let mut own: Vec<(usize, Port)> =
+            ports.iter().copied().enumerate().filter(|(_, port)| port.side == side).collect();
+        own.sort_by_key(|(i, port)| (port.cost, *i));
+        found.extend(own.into_iter().take(TRIED_PORTS));
+    }
+    found
+}
+
+/// Whether a line passes all nodes but its ends.
+fn is_clear(placement: &Placement, edge: &Edge, points: &[Point]) -> bool {
+    let foreign = |v: usize| edge.from != Anchor::Node(v) && edge.to != Anchor::Node(v);
+    let in_the_way = || placement.nodes.iter().enumerate().filter(|(v, _)| foreign(*v)).map(|(_, r)| r.grown(2.0));
+    points.windows(2).all(|p| !in_the_way().any(|r| hits(p[0], p[1], r)))
+}
+
 struct Grid {
-    left: f64,
-    top: f64,
+    across: Axis,
+    down: Axis,
     columns: usize,
     rows: usize,
     /// Places on or too near to nodes and texts.
@@ -222,13 +341,22 @@ impl Grid {
     fn new(graph: &Graph, placement: &Placement, edges: &[usize]) -> Option<Self> {
         let bounds = placement.bounds().grown(5.0 * PITCH);
         let (columns, rows) = ((bounds.w / PITCH) as usize + 1, (bounds.h / PITCH) as usize + 1);
+        let axis = |from: f64, count: usize, direction: Orientation| {
+            let is_sparse = edges.len() > FEW_TRACKS;
+            let kept = if is_sparse { kept_stretches(graph, placement, direction) } else { Vec::new() };
+            let is_in = |at: f64| kept[..kept.partition_point(|s| s.0 <= at)].last().is_some_and(|s| at <= s.1);
+            Axis::new(from, count, |at| !is_sparse || is_in(at))
+        };
+        let across = axis(bounds.x, columns, Orientation::Horizontal);
+        let down = axis(bounds.y, rows, Orientation::Vertical);
+        let (columns, rows) = (across.at.len(), down.at.len());
         let count = columns * rows;
-        if count > PLACES {
+        if count > PLACES || count == 0 {
             return None;
         }
         let mut grid = Self {
-            left: libm::floor(bounds.x),
-            top: libm::floor(bounds.y),
+            across,
+            down,
             columns,
             rows,
             solid: vec![false; count],
@@ -279,23 +407,18 @@ impl Grid {
     }
 
     fn x(&self, column: usize) -> f64 {
-        self.left + column as f64 * PITCH
+        self.across.at[column]
     }
 
     fn y(&self, row: usize) -> f64 {
-        self.top + row as f64 * PITCH
+        self.down.at[row]
     }
 
     /// The columns and rows of the places in a rectangle: (first, behind the last) of each.
     fn span(&self, rect: Rect) -> [usize; 4] {
-        let low = |v: f64| libm::ceil(v / PITCH).max(0.0) as usize;
-        let high = |v: f64| (libm::floor(v / PITCH) + 1.0).max(0.0) as usize;
-        [
-            low(rect.x - self.left).min(self.columns),
-            high(rect.right() - self.left).min(self.columns),
-            low(rect.y - self.top).min(self.rows),
-            high(rect.bottom() - self.top).min(self.rows),
-        ]
+        let (from, to) = self.across.within(rect.x, rect.right());
+        let (above, below) = self.down.within(rect.y, rect.bottom());
+        [from, to, above, below]
     }
 
     fn each(&mut self, rect: Rect, mut act: impl FnMut(&mut Self, usize)) {
@@ -307,20 +430,28 @@ impl Grid {
         }
     }
 
+    /// The last track that does not lie behind a place, or the place where there is none.
+    fn before_or_at(&self, axis: &Axis, at: f64) -> f64 {
+        let behind = axis.at.partition_point(|track| *track <= at + 0.01);
+        behind.checked_sub(1).map_or(at, |i| axis.at[i])
+    }
+
     /// Keeps other lines off a line.
     fn occupy(&mut self, points: &[Point]) {
         for pair in points.windows(2) {
             let rect = Rect::between(pair[0], pair[1]);
             if rect.h <= 0.01 {
                 // Steps beside it are taken a little beyond its ends; steps over it are crossings.
-                let near = Rect::new(rect.x - PITCH + 1.0, rect.y - 8.0, rect.w + PITCH - 2.0, 16.0);
+                let near = Rect::new(self.before_or_at(&self.across, rect.x + 1.0), rect.y - 8.0, 0.0, 16.0);
+                let near = Rect::new(near.x, near.y, rect.right() - 1.0 - near.x, near.h);
                 self.each(near, |grid, at| grid.taken_horizontal[at] = true);
-                let over = Rect::new(rect.x - 4.0, rect.y - PITCH + 0.01, rect.w + 8.0, PITCH);
+                let over = Rect::new(rect.x - 4.0, self.before_or_at(&self.down, rect.y), rect.w + 8.0, 0.0);
                 self.each(over, |grid, at| grid.horizontal[at] = grid.horizontal[at].saturating_add(1));
             } else if rect.w <= 0.01 {
-                let near = Rect::new(rect.x - 8.0, rect.y - PITCH + 1.0, 16.0, rect.h + PITCH - 2.0);
+                let near = Rect::new(rect.x - 8.0, self.before_or_at(&self.down, rect.y + 1.0), 16.0, 0.0);
+                let near = Rect::new(near.x, near.y, near.w, rect.bottom() - 1.0 - near.y);
                 self.each(near, |grid, at| grid.taken_vertical[at] = true);
-                let over = Rect::new(rect.x - PITCH + 0.01, rect.y - 4.0, PITCH, rect.h + 8.0);
+                let over = Rect::new(self.before_or_at(&self.across, rect.x), rect.y - 4.0, 0.0, rect.h + 8.0);
                 self.each(over, |grid, at| grid.vertical[at] = grid.vertical[at].saturating_add(1));
             }
         }
@@ -360,8 +491,8 @@ impl Grid {
         let outline = anchor.node().map_or(&Outline::Box, |v| &graph.nodes[v].outline);
         let reach = |side: Side, offset: f64| outline.reach(rect.size(), side, offset);
         // The first track that is clear of an edge, before or behind it.
-        let before = |edge: f64, origin: f64| libm::floor((edge - origin) / PITCH - 1.4).max(0.0) as usize;
-        let behind = |edge: f64, origin: f64| libm::ceil((edge - origin) / PITCH + 1.4).max(0.0) as usize;
+        let before = |edge: f64, axis: &Axis| axis.within(f64::MIN, edge - CLEAR).1.saturating_sub(1);
+        let behind = |edge: f64, axis: &Axis| axis.within(edge + CLEAR, f64::MAX).0;
         for (side, range) in
             [(Side::Bottom, from..to), (Side::Right, above..below), (Side::Left, above..below), (Side::Top, from..to)]
         {
@@ -373,10 +504,10 @@ impl Grid {
                 }
                 let far = reach(side, offset);
                 let (at, column, row) = match side {
-                    Side::Top => (pt(self.x(i), middle.y - far), i, before(rect.y, self.top)),
-                    Side::Bottom => (pt(self.x(i), middle.y + far), i, behind(rect.bottom(), self.top)),
-                    Side::Left => (pt(middle.x - far, self.y(i)), before(rect.x, self.left), i),
-                    Side::Right => (pt(middle.x + far, self.y(i)), behind(rect.right(), self.left), i),
+                    Side::Top => (pt(self.x(i), middle.y - far), i, before(rect.y, &self.down)),
+                    Side::Bottom => (pt(self.x(i), middle.y + far), i, behind(rect.bottom(), &self.down)),
+                    Side::Left => (pt(middle.x - far, self.y(i)), before(rect.x, &self.across), i),
+                    Side::Right => (pt(middle.x + far, self.y(i)), behind(rect.right(), &self.across), i),
                 };
                 if column >= self.columns || row >= self.rows || self.port_is_near(at, near) {
                     continue;
@@ -413,6 +544,12 @@ impl Grid {
         for (i, goal) in goals.iter().enumerate() {
             goal_of.entry(self.place(goal.column, goal.row)).or_default().push(i);
         }
+        let simple = self.simplest(&starts, &goals, &allowed);
+        // Among many lines the simplest one will do; among few a better one is looked for.
+        if let (true, Some(simple)) = (self.is_hurried, &simple) {
+            return self.drawn(simple, &starts, &goals).filter(|points| is_clear(placement, edge, points));
+        }
+        let bound = simple.as_ref().map_or(u32::MAX, |simple| simple.cost);
         self.searches += 1;
         let ahead = Ahead::new(self, placement.rect(edge.to), &goals);
         let mut queue = Queue::default();
@@ -432,7 +569,7 @@ impl Grid {
         self.steps -= steps;
         let mut finish: Option<(u32, usize, usize)> = None;
         while let Some((estimate, state)) = queue.pop() {
-            if finish.is_some_and(|f| f.0 <= estimate) || steps == 0 {
+            if finish.is_some_and(|f| f.0 <= estimate) || estimate >= bound || steps == 0 {
                 break;
             }
             steps -= 1;
@@ -470,10 +607,17 @@ impl Grid {
                     continue;
                 }
                 let along = self.frame[at] && self.frame[next];
-                let add = 1
+                let axis = if horizontal { &self.across.steps } else { &self.down.steps };
+                let (low, high) = if horizontal {
+                    (column.min(c as usize), column.max(c as usize))
+                } else {
+                    (row.min(r as usize), row.max(r as usize))
+                };
+                let length = axis[high] - axis[low];
+                let add = length
                     + if turns { BEND } else { 0 }
                     + CROSSING * u32::from(crossed)
-                    + if along { ALONG_FRAME } else { 0 };
+                    + if along { ALONG_FRAME * length } else { 0 };
                 let to = 2 * next + usize::from(!horizontal);
                 let total = so_far + add;
                 if self.cost(to).is_none_or(|c| total < c) {
@@ -483,6 +627,10 @@ impl Grid {
             }
         }
         self.steps += steps;
+        let finish = finish.filter(|f| f.0 < bound);
+        if let (None, Some(simple)) = (finish, &simple) {
+            return self.drawn(simple, &starts, &goals).filter(|points| is_clear(placement, edge, points));
+        }
         let (_, mut state, goal) = finish?;
         let mut points = vec![goals[goal].at];
         let start = loop {
@@ -496,10 +644,114 @@ impl Grid {
         points.push(starts[start].at);
         points.reverse();
         let points = tidied(points);
-        let foreign = |v: usize| edge.from != Anchor::Node(v) && edge.to != Anchor::Node(v);
-        let in_the_way = || placement.nodes.iter().enumerate().filter(|(v, _)| foreign(*v)).map(|(_, r)| r.grown(2.0));
-        let clear = |p: &[Point]| !in_the_way().any(|r| hits(p[0], p[1], r));
-        points.windows(2).all(clear).then_some(points)
+        is_clear(placement, edge, &points).then_some(points)
+    }
+
+    /// The cheapest line with two corners at most: straight, an angle, or a step (pattern routing, as between the pins of
+    /// a chip; Kastner, Bozorgzadeh, Sarrafzadeh, "Pattern routing", 2002). Nothing if none is free.
+    fn simplest(&self, starts: &[Port], goals: &[Port], allowed: &[bool]) -> Option<Simple> {
+        let (starts, goals) = (nearest_ports(starts), nearest_ports(goals));
+        let mut best: Option<Simple> = None;
+        for (s, start) in &starts {
+            for (g, goal) in &goals {
+                let ends = [(start.column, start.row), (goal.column, goal.row)];
+                let ports = start.cost + goal.cost;
+                for corners in self.corners(start, goal) {
+                    let bends = BEND * corners.len() as u32;
+                    let path: Vec<(usize, usize)> =
+                        ends[..1].iter().chain(&corners).chain(&ends[1..]).copied().collect();
+                    let least = ports + bends + path.windows(2).map(|p| self.steps_between(p[0], p[1])).sum::<u32>();
+                    let bound = best.as_ref().map_or(u32::MAX, |b| b.cost);
+                    if least >= bound {
+                        continue;
+                    }
+                    let Some(cost) = self.cost_of_path(&path, allowed) else { continue };
+                    if ports + bends + cost < bound {
+                        best = Some(Simple { cost: ports + bends + cost, start: *s, goal: *g, path });
+                    }
+                }
+            }
+        }
+        best
+    }
+
+    /// The corners of all lines with two at most between two ports, which leave and arrive outward.
+    fn corners(&self, start: &Port, goal: &Port) -> Vec<Vec<(usize, usize)>> {
+        let (is_flat, ends_flat) = (start.is_flat(), goal.is_flat());
+        if is_flat != ends_flat {
+            let corner = if is_flat { (goal.column, start.row) } else { (start.column, goal.row) };
+            let is_outward = start.is_outward(corner) && goal.is_outward(corner);
+            return if is_outward { vec![vec![corner]] } else { Vec::new() };
+        }
+        let is_level = if is_flat { start.row == goal.row } else { start.column == goal.column };
+        if is_level && start.is_outward((goal.column, goal.row)) && goal.is_outward((start.column, start.row)) {
+            return vec![Vec::new()];
+        }
+        let (count, a, b) =
+            if is_flat { (self.columns, start.column, goal.column) } else { (self.rows, start.row, goal.row) };
+        let step =
+            |i: usize| if is_flat { [(i, start.row), (i, goal.row)] } else { [(start.column, i), (goal.column, i)] };
+        let is_outward = |i: &usize| start.is_outward(step(*i)[0]) && goal.is_outward(step(*i)[1]);
+        // From between the two outwards, the nearest first.
+        let (low, high) = (a.min(b), a.max(b));
+        let beyond = |i: usize| low.saturating_sub(i) + i.saturating_sub(high);
+        let middle = (low + high) / 2;
+        let mut tracks: Vec<usize> = (0..count).filter(|i| beyond(*i) <= ASIDE).filter(is_outward).collect();
+        tracks.sort_by_key(|i| (beyond(*i), i.abs_diff(middle)));
+        tracks.into_iter().map(|i| step(i).to_vec()).collect()
+    }
+
+    fn steps_between(&self, (c, r): (usize, usize), (d, s): (usize, usize)) -> u32 {
+        self.across.steps[c].abs_diff(self.across.steps[d]) + self.down.steps[r].abs_diff(self.down.steps[s])
+    }
+
+    /// What a path costs without its corners; nothing if something is in its way.
+    fn cost_of_path(&self, path: &[(usize, usize)], allowed: &[bool]) -> Option<u32> {
+        let mut cost = 0;
+        for pair in path.windows(2) {
+            cost += self.cost_of_run(pair[0], pair[1], allowed)?;
+        }
+        let is_on_line = |(c, r): &(usize, usize)| {
+            let at = self.place(*c, *r);
+            self.horizontal[at] > 0 && self.vertical[at] > 0
+        };
+        let inner = &path[1..path.len() - 1];
+        (!inner.iter().any(is_on_line)).then_some(cost)
+    }
+
+    /// What a straight run costs; nothing if something is in its way.
+    fn cost_of_run(&self, from: (usize, usize), to: (usize, usize), allowed: &[bool]) -> Option<u32> {
+        let is_flat = from.1 == to.1;
+        let (first, last) =
+            if is_flat { (from.0.min(to.0), from.0.max(to.0)) } else { (from.1.min(to.1), from.1.max(to.1)) };
+        let place = |i: usize| if is_flat { self.place(i, from.1) } else { self.place(from.0, i) };
+        let (taken, crossed, axis) = if is_flat {
+            (&self.taken_horizontal, &self.vertical, &self.across)
+        } else {
+            (&self.taken_vertical, &self.horizontal, &self.down)
+        };
+        let is_open = |at: usize| !self.solid[at] && allowed[self.group[at] as usize];
+        if !is_open(place(first)) {
+            return None;
+        }
+        let mut cost = 0;
+        for i in first..last {
+            let (at, next) = (place(i), place(i + 1));
+            if taken[at] || !is_open(next) {
+                return None;
+            }
+            let length = axis.steps[i + 1] - axis.steps[i];
+            let along = if self.frame[at] && self.frame[next] { ALONG_FRAME * length } else { 0 };
+            cost += length + along + CROSSING * u32::from(crossed[at]);
+        }
+        Some(cost)
+    }
+
+    /// The points of a simple line.
+    fn drawn(&self, simple: &Simple, starts: &[Port], goals: &[Port]) -> Option<Vec<Point>> {
+        let inner = simple.path.iter().map(|(c, r)| pt(self.x(*c), self.y(*r)));
+        let points = std::iter::once(starts[simple.start].at).chain(inner).chain([goals[simple.goal].at]).collect();
+        Some(tidied(points))
     }
 }
 

@@ -7,11 +7,12 @@ use crate::layout::arrange::apart;
 use crate::layout::arrange::force;
 use crate::layout::arrange::free as boxes;
 use crate::layout::arrange::layered;
+use crate::layout::arrange::nested;
 use crate::layout::arrange::tree;
 use crate::layout::constraints::keep;
 use crate::layout::constraints::pins;
 use crate::layout::constraints::unmet;
-use crate::layout::graph::{Arrangement, Graph, RankDirection, Routing, Share};
+use crate::layout::graph::{Arrangement, Directed, Graph, RankDirection, Routing, Share};
 use crate::layout::placement::Placement;
 use crate::layout::refine::folding as columns;
 use crate::layout::refine::packing as pack;
@@ -34,6 +35,8 @@ const LOOSE: f64 = 8.0;
 /// More lines than this between groups are a web.
 // Groups in rows with lines around them are then found without trying what takes seconds.
 const WEB: usize = 150;
+/// Up to so many nodes, layers are tried besides blocks that have no fault.
+const BOTH: usize = 40;
 /// Up to so many lines, everything is tried for a graph with groups.
 // Each candidate is a whole layout.
 const NESTED_EDGES: usize = 600;
@@ -196,9 +199,17 @@ enum Way {
     /// Layered, with groups on their own.
     Apart(apart::SplitOptions),
     Boxes(Arrangement),
+    /// Groups in groups, as blocks.
+    Nested,
 }
 
 fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
+    // 0. Blocks of groups in groups: nothing else is tried where they come out without a fault and all else is slow.
+    let blocks =
+        (effort >= Effort::Brisk && suits_blocks(graph)).then(|| Candidate::of(graph, Way::Nested, None, true));
+    if let Some(blocks) = blocks.as_ref().filter(|b| graph.nodes.len() > BOTH && b.measures.faults.is_empty()) {
+        return Chosen { placement: blocks.placement.clone(), arrangement: Arrangement::Layered, candidates: 1 };
+    }
     // 1. What is worth trying.
     let tree = tree::find(graph).filter(|_| !graph.direction.is_sideways() || graph.arrangement.is_some());
     let ways = ways(graph, tree.as_ref(), effort);
@@ -231,16 +242,26 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
         add_columns(graph, &mut all, if is_compared { Measured::All } else { Measured::None });
     }
     // 4. The best.
+    let is_compared = is_compared || blocks.is_some();
+    if is_compared {
+        all.iter_mut().for_each(|c| c.measure(graph));
+    }
+    all.extend(blocks);
     let candidates = all.len();
     let Some(Candidate { placement, way, .. }) = all.into_iter().reduce(better) else {
         return Chosen { placement: Placement::default(), arrangement: Arrangement::Layered, candidates };
     };
     let arrangement = match way {
         Way::Tree(_) => Arrangement::Tree,
-        Way::Layered(_) | Way::Apart(_) => Arrangement::Layered,
+        Way::Layered(_) | Way::Apart(_) | Way::Nested => Arrangement::Layered,
         Way::Boxes(arrangement) => arrangement,
     };
     Chosen { placement, arrangement, candidates }
+}
+
+/// Whether groups in groups may stand as blocks: lines have no direction in time, and nothing else was asked for.
+fn suits_blocks(graph: &Graph) -> bool {
+    graph.directed == Directed::All && graph.arrangement.is_none() && nested::is_possible(graph)
 }
 
 /// The placement of one way.
@@ -258,6 +279,7 @@ fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
         }
         (Way::Apart(options), _) => repaired(graph, apart::place_all(graph, *options, &layered(options.layers))),
         (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
+        (Way::Nested, _) => repaired(graph, nested::place(graph)),
         (Way::Tree(_), None) => layered::place(graph, layered::LayeredOptions::default()),
     };
     if graph.routing != Routing::Stepped && !matches!(way, Way::Boxes(_)) {
@@ -304,6 +326,13 @@ impl Candidate {
         let placement = placed(graph, &way, tree);
         let measures = if is_compared { measure(graph, &placement) } else { Measures::default() };
         Self { placement, way, measures }
+    }
+
+    /// Measures it, if that was not done.
+    fn measure(&mut self, graph: &Graph) {
+        if self.measures == Measures::default() {
+            self.measures = measure(graph, &self.placement);
+        }
     }
 }
 

@@ -1,0 +1,238 @@
+//! Who stands in which cell of a grid: the items of one group, near those they are joined with, straight lines first (the
+//! quadratic assignment of items to cells, by exchanges of two as in Armour, Buffa, "A heuristic algorithm and simulation
+//! approach to relative location of facilities", 1963, with what a careful hand avoids as costs).
+//!
+//! Input: items with their lines and what pulls at them from outside, and a number of columns. Output: a cell for each.
+//! Ties are broken by the order of the text, so that the same input gives the same cells.
+
+use crate::geom::{Point, Size, pt};
+use crate::layout::graph::RankDirection;
+
+/// What a line that has to turn costs, in px of length: about the height of a box.
+const TURN: f64 = 60.0;
+/// What a line costs that would run through the item between its ends, and has to go around.
+// More than two turns: it needs as many, and the way around as well.
+const PASSED: f64 = 150.0;
+/// What a line costs that runs against the heading.
+// Less than a turn: a heading is a preference for flow, and a straight line up reads better than a bent one down.
+const AGAINST: f64 = 40.0;
+/// How often all pairs are looked at.
+const ROUNDS: usize = 12;
+/// More items than this keep the order of the text: all pairs are looked at, with the lines of both.
+const MOST: usize = 60;
+
+/// A line between two items of a group, or several alike.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Line {
+    pub(super) from: usize,
+    pub(super) to: usize,
+    /// How many there are.
+    pub(super) weight: f64,
+}
+
+/// The items of one group.
+#[derive(Debug, Default)]
+pub(super) struct Items {
+    pub(super) count: usize,
+    pub(super) lines: Vec<Line>,
+    /// What pulls at an item from outside: its number, and where, in px from the upper left corner of the group.
+    pub(super) pulls: Vec<(usize, Point)>,
+    /// The mean size of a cell with its gap.
+    pub(super) cell: Size,
+    pub(super) heading: RankDirection,
+}
+
+/// For each item its column and its row.
+#[derive(Clone, Debug, PartialEq)]
+pub(super) struct Cells {
+    pub(super) columns: usize,
+    pub(super) at: Vec<(usize, usize)>,
+}
+
+impl Cells {
+    pub(super) fn rows(&self) -> usize {
+        self.at.iter().map(|at| at.1 + 1).max().unwrap_or(0)
+    }
+}
+
+impl Items {
+    /// The best cells that exchanges find in so many columns.
+    pub(super) fn assign(&self, columns: usize) -> Cells {
+        let rows = self.count.div_ceil(columns).max(1);
+        // Who stands in which cell, row by row; cells that are left over stand empty, and may be anywhere.
+        let order = self.order();
+        let mut held: Vec<Option<usize>> = (0..columns * rows).map(|cell| order.get(cell).copied()).collect();
+        let mut at: Vec<(usize, usize)> = vec![(0, 0); self.count];
+        for (cell, item) in held.iter().enumerate().filter_map(|(cell, item)| Some((cell, (*item)?))) {
+            at[item] = (cell % columns, cell / columns);
+        }
+        let mut cells = Cells { columns, at };
+        if self.count > MOST {
+            return cells;
+        }
+        let near = self.lines_of_each();
+        for _ in 0..ROUNDS {
+            let mut is_better = false;
+            for a in 0..held.len() {
+                for b in a + 1..held.len() {
+                    is_better |= self.exchange(&mut cells, &mut held, (a, b), &near);
+                }
+            }
+            if !is_better {
+                break;
+            }
+        }
+        cells
+    }
+
+    /// Exchanges what stands in two cells, if that is better.
+    fn exchange(
+        &self, cells: &mut Cells, held: &mut [Option<usize>], (a, b): (usize, usize), near: &[Vec<usize>],
+    ) -> bool {
+        let both = [held[a], held[b]];
+        if both == [None, None] {
+            return false;
+        }
+        let of_both = |cells: &Cells| both.iter().flatten().map(|item| self.cost_of(cells, *item, near)).sum::<f64>();
+        let before = of_both(cells);
+        let place = |cell: usize| (cell % cells.columns, cell / cells.columns);
+        let (first, second) = (place(a), place(b));
+        both[0].iter().for_each(|item| cells.at[*item] = second);
+        both[1].iter().for_each(|item| cells.at[*item] = first);
+        if of_both(cells) < before - 0.5 {
+            held.swap(a, b);
+            return true;
+        }
+        both[0].iter().for_each(|item| cells.at[*item] = first);
+        both[1].iter().for_each(|item| cells.at[*item] = second);
+        false
+    }
+
+    /// What all lines and pulls cost.
+    pub(super) fn cost(&self, cells: &Cells) -> f64 {
+        let lines = self.lines.iter().map(|line| self.cost_of_line(cells, line)).sum::<f64>();
+        lines + self.pulls.iter().map(|pull| self.cost_of_pull(cells, pull)).sum::<f64>()
+    }
+
+    fn lines_of_each(&self) -> Vec<Vec<usize>> {
+        let mut near = vec![Vec::new(); self.count];
+        for (l, line) in self.lines.iter().enumerate() {
+            near[line.from].push(l);
+            near[line.to].push(l);
+        }
+        near
+    }
+
+    /// What the lines and pulls of one item cost.
+    fn cost_of(&self, cells: &Cells, item: usize, near: &[Vec<usize>]) -> f64 {
+        let lines = near[item].iter().map(|l| self.cost_of_line(cells, &self.lines[*l])).sum::<f64>();
+        let own = self.pulls.iter().filter(|pull| pull.0 == item);
+        lines + own.map(|pull| self.cost_of_pull(cells, pull)).sum::<f64>()
+    }
+
+    fn cost_of_line(&self, cells: &Cells, line: &Line) -> f64 {
+        let ((x1, y1), (x2, y2)) = (cells.at[line.from], cells.at[line.to]);
+        let (across, down) = (x1.abs_diff(x2), y1.abs_diff(y2));
+        let length = across as f64 * self.cell.w + down as f64 * self.cell.h;
+        let turn = if across > 0 && down > 0 { TURN } else { 0.0 };
+        let is_passing = (across == 0 && down > 1) || (down == 0 && across > 1);
+        let passed = if is_passing && self.is_between(cells, line) { PASSED } else { 0.0 };
+        let against = if self.is_against((x1, y1), (x2, y2)) { AGAINST } else { 0.0 };
+        line.weight * (length + turn + passed + against)
+    }
+
+    /// Whether an item stands between the ends of a line that lie in one row or column.
+    fn is_between(&self, cells: &Cells, line: &Line) -> bool {
+        let ((x1, y1), (x2, y2)) = (cells.at[line.from], cells.at[line.to]);
+        let (left, right, top, bottom) = (x1.min(x2), x1.max(x2), y1.min(y2), y1.max(y2));
+        let others = cells.at.iter().enumerate().filter(|(i, _)| *i != line.from && *i != line.to);
+        others.into_iter().any(|(_, (x, y))| (left..=right).contains(x) && (top..=bottom).contains(y))
+    }
+
+    fn is_against(&self, (x1, y1): (usize, usize), (x2, y2): (usize, usize)) -> bool {
+        match self.heading {
+            RankDirection::Down => y2 < y1,
+            RankDirection::Up => y2 > y1,
+            RankDirection::Right => x2 < x1,
+            RankDirection::Left => x2 > x1,
+        }
+    }
+
+    fn cost_of_pull(&self, cells: &Cells, (item, to): &(usize, Point)) -> f64 {
+        let (column, row) = cells.at[*item];
+        let own = pt((column as f64 + 0.5) * self.cell.w, (row as f64 + 0.5) * self.cell.h);
+        let (dx, dy) = ((own.x - to.x).abs(), (own.y - to.y).abs());
+        // What stands level with where it is pulled can have a straight line.
+        let turn = if dx > self.cell.w / 2.0 && dy > self.cell.h / 2.0 { TURN } else { 0.0 };
+        dx + dy + turn
+    }
+
+    /// The items from where lines come to where they go, those that are equal in the order of the text.
+    fn order(&self) -> Vec<usize> {
+        let mut into = vec![0; self.count];
+        self.lines.iter().for_each(|line| into[line.to] += 1);
+        let mut left: Vec<usize> = (0..self.count).collect();
+        let mut order = Vec::with_capacity(self.count);
+        while !left.is_empty() {
+            // The first that nothing left leads to; in a circle the one that least does.
+            let next = (0..left.len()).min_by_key(|i| (into[left[*i]], left[*i])).unwrap_or(0);
+            let item = left.remove(next);
+            self.lines.iter().filter(|line| line.from == item).for_each(|line| into[line.to] -= 1);
+            order.push(item);
+        }
+        order
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn items(count: usize, lines: &[(usize, usize)]) -> Items {
+        let lines = lines.iter().map(|(from, to)| Line { from: *from, to: *to, weight: 1.0 }).collect();
+        Items { count, lines, cell: Size::new(140.0, 90.0), ..Items::default() }
+    }
+
+    #[test]
+    fn neighbours_stand_beside_each_other() {
+        let chain = items(6, &[(0, 3), (3, 1), (1, 4), (4, 2), (2, 5)]);
+        let cells = chain.assign(3);
+        for line in &chain.lines {
+            let (a, b) = (cells.at[line.from], cells.at[line.to]);
+            assert_eq!(a.0.abs_diff(b.0) + a.1.abs_diff(b.1), 1, "{cells:?}");
+        }
+    }
+
+    #[test]
+    fn each_cell_holds_one_item_at_most() {
+        for columns in 1..=7 {
+            let cells = items(7, &[(0, 6), (6, 2), (2, 4), (1, 5), (3, 0)]).assign(columns);
+            let mut at = cells.at.clone();
+            at.sort_unstable();
+            at.dedup();
+            assert_eq!(at.len(), 7, "{cells:?}");
+            assert!(at.iter().all(|(x, y)| *x < columns && *y < 7_usize.div_ceil(columns)), "{cells:?}");
+        }
+    }
+
+    #[test]
+    fn lines_follow_the_heading() {
+        let mut column = items(3, &[(2, 0), (0, 1)]);
+        assert_eq!(column.assign(1).at, [(0, 1), (0, 2), (0, 0)]);
+        column.heading = RankDirection::Up;
+        assert_eq!(column.assign(1).at, [(0, 1), (0, 0), (0, 2)]);
+    }
+
+    #[test]
+    fn what_is_pulled_stands_at_that_side() {
+        let mut row = items(3, &[]);
+        row.pulls = vec![(0, pt(900.0, 45.0)), (2, pt(-900.0, 45.0))];
+        let cells = row.assign(3);
+        assert_eq!((cells.at[0].0, cells.at[2].0), (2, 0), "{cells:?}");
+    }
+
+    #[test]
+    fn without_lines_the_order_of_the_text_is_kept() {
+        assert_eq!(items(5, &[]).assign(2).at, [(0, 0), (1, 0), (0, 1), (1, 1), (0, 2)]);
+    }
+}
