@@ -363,3 +363,99 @@ fn positions(extents: &[f64], gaps: &[f64]) -> Vec<(f64, f64)> {
 fn on_grid(rect: Rect) -> Rect {
     Rect::new(libm::round(rect.x), libm::round(rect.y), rect.w, rect.h)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layout::{Edge, Group, Node};
+
+    /// Two groups of the given sizes, one after the other, with edges between nodes.
+    fn groups(sizes: &[usize], edges: &[(usize, usize)]) -> Graph {
+        let frame = |_| Group { title: Size::new(80.0, 18.0), inset: 16.0, ..Group::default() };
+        let holder = sizes.iter().enumerate().flat_map(|(g, count)| std::iter::repeat_n(g, *count));
+        let node = |g| Node { size: Size::new(120.0, 48.0), group: Some(g), ..Node::default() };
+        let edge = |(a, b): &(usize, usize)| Edge {
+            label: Some(Size::new(60.0, 18.0)),
+            ..Edge::new(Anchor::Node(*a), Anchor::Node(*b))
+        };
+        Graph {
+            groups: (0..sizes.len()).map(frame).collect(),
+            nodes: holder.map(node).collect(),
+            edges: edges.iter().map(edge).collect(),
+            spacing: 1.0,
+            ..Graph::default()
+        }
+    }
+
+    #[test]
+    fn frames_hold_their_members_and_nothing_else() {
+        let graph = groups(&[3, 4, 2], &[(0, 3), (3, 4), (4, 7), (7, 8), (1, 2), (5, 6)]);
+        let placement = place(&graph);
+        for (v, rect) in placement.nodes.iter().enumerate() {
+            for (g, frame) in placement.groups.iter().enumerate() {
+                assert_eq!(frame.holds(*rect), graph.nodes[v].group == Some(g), "node {v} and group {g}");
+            }
+        }
+        let apart = |a: usize, b: usize| a == b || !placement.groups[a].meets(placement.groups[b]);
+        assert!((0..3).all(|a| (0..3).all(|b| apart(a, b))), "{:?}", placement.groups);
+        assert!(measure(&graph, &placement).faults.is_empty(), "{:?}", measure(&graph, &placement).faults);
+    }
+
+    #[test]
+    fn two_groups_with_a_line_between_them_are_level() {
+        let graph = groups(&[2, 2], &[(0, 1), (1, 2), (2, 3)]);
+        let placement = place(&graph);
+        let [a, b] = placement.groups[..] else { panic!("two groups") };
+        let (beside, above) = (a.y == b.y && a.h == b.h, a.x == b.x && a.w == b.w);
+        assert!(beside || above, "they stand as a staircase: {a:?} {b:?}");
+    }
+
+    #[test]
+    fn what_is_joined_across_a_frame_faces_each_other() {
+        // Of a row of three, only the last talks to the other group.
+        let graph = groups(&[3, 1], &[(0, 1), (1, 2), (2, 3)]);
+        let placement = place(&graph);
+        let far = |v: usize| {
+            let (a, b) = (placement.nodes[v].middle(), placement.nodes[3].middle());
+            (a.x - b.x).abs() + (a.y - b.y).abs()
+        };
+        assert!(far(2) < far(0), "{:?}", placement.nodes);
+        let bends: usize = placement.routes.iter().map(|r| r.points.len().saturating_sub(2)).sum();
+        assert!(bends <= 2, "{bends} bends in a chain of four");
+    }
+
+    #[test]
+    fn the_same_graph_gives_the_same_places() {
+        let graph = groups(&[4, 5, 3], &[(0, 4), (4, 9), (9, 1), (2, 6), (7, 11), (3, 10), (5, 8)]);
+        assert_eq!(place(&graph), place(&graph));
+    }
+
+    #[test]
+    fn groups_in_groups_lie_inside() {
+        let mut graph = groups(&[2, 2, 1], &[(0, 2), (2, 4), (1, 3)]);
+        graph.groups[1].parent = Some(0);
+        let placement = place(&graph);
+        assert!(placement.groups[0].holds(placement.groups[1]), "{:?}", placement.groups);
+        assert!(placement.titles.iter().zip(&placement.groups).all(|(title, frame)| frame.holds(*title)));
+    }
+
+    #[test]
+    fn lanes_and_constraints_are_left_to_others() {
+        let mut graph = groups(&[1, 1], &[(0, 1)]);
+        assert!(is_possible(&graph));
+        graph.groups[0].lane = true;
+        assert!(!is_possible(&graph));
+        assert!(!is_possible(&Graph::default()), "nothing to be a block");
+    }
+
+    #[test]
+    fn a_strip_is_further_from_a_screen_than_a_screen() {
+        let (screen, strip) =
+            (unlike_a_screen(Size::new(900.0, 600.0), true), unlike_a_screen(Size::new(1400.0, 100.0), true));
+        assert!(screen < strip, "{screen} {strip}");
+        assert_eq!(candidates(3), [1, 2, 3]);
+        assert_eq!(candidates(0), [1]);
+        assert!(candidates(30).contains(&1) && candidates(30).contains(&30));
+        assert_eq!(positions(&[10.0, 20.0], &[5.0]), [(0.0, 10.0), (15.0, 20.0)]);
+    }
+}
