@@ -512,7 +512,7 @@ impl Grid {
                 if column >= self.columns || row >= self.rows || self.port_is_near(at, near) {
                     continue;
                 }
-                let cost = (offset.abs() / PITCH) as u32 / 2;
+                let cost = (offset.abs() / PITCH) as u32;
                 ports.push(Port { at, column, row, side, cost });
             }
         }
