@@ -1,5 +1,5 @@
 //! `cargo xtask docs`: what the documents show is made by the program: pictures of examples, answers to
-//! mistakes, the schema of the config.
+//! errors, the schema of the config.
 
 use crate::{root, run};
 use anyhow::{Context, Result};
@@ -25,7 +25,7 @@ pub(crate) fn make() -> Result<()> {
     Ok(())
 }
 
-/// Draws the examples of a page; gives the page with the answers to its mistakes.
+/// Draws the examples of a page; gives the page with the answers to its errors.
 fn examples(program: &Path, text: &str, pictures: &Path) -> Result<String> {
     let folder = std::env::temp_dir().join(format!("bathygram-docs-{}", std::process::id()));
     std::fs::create_dir_all(&folder)?;

@@ -1,4 +1,4 @@
-//! How a command ends. Status: 0 done, 1 the input has mistakes or a check is denied, 2 called
+//! How a command ends. Status: 0 done, 1 the input has errors or a check is denied, 2 called
 //! wrongly, 3 something outside failed.
 
 /// A command that ran.
@@ -6,7 +6,7 @@
 pub(crate) enum Outcome {
     /// Everything was as it should be.
     Done,
-    /// The input has mistakes, or a check is denied.
+    /// The input has errors, or a check is denied.
     Denied,
     /// A file could not be read; the others were dealt with.
     Incomplete,

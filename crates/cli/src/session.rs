@@ -103,7 +103,7 @@ pub(crate) fn answer(text: &str) -> Result<()> {
 /// The project around the working folder.
 ///
 /// # Errors
-/// If its config has a mistake.
+/// If its config has an error.
 pub(crate) fn project() -> Result<Project> {
     let folder = std::env::current_dir()?;
     Ok(Project::find(&folder)?)

@@ -19,7 +19,7 @@ fn main() {
 
 fn read(text: &str) -> pipeline::Reading {
     let reading = pipeline::read(Source::new("bench.bathy", text), "bench", &Setting::default());
-    assert!(!reading.has_mistakes(), "{:?}", reading.diagnostics.first());
+    assert!(!reading.has_errors(), "{:?}", reading.diagnostics.first());
     reading
 }
 

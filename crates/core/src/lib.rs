@@ -3,7 +3,7 @@
 //!
 //! # The line from text to picture
 //!
-//! 1. [`syntax::parse`]: a [`Source`](source::Source) to a [`Tree`](syntax::Tree) of lines, whatever its mistakes.
+//! 1. [`syntax::parse`]: a [`Source`](source::Source) to a [`Tree`](syntax::Tree) of lines, whatever its errors.
 //! 2. [`model::read`]: a tree to a [`Document`](model::Document), and beside it its
 //!    [`Occurrences`](model::Occurrences).
 //! 3. [`check`]: what a reviewer would ask, as [`Diagnostic`](diag::Diagnostic)s.

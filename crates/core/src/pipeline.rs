@@ -99,7 +99,7 @@ enum What<'a> {
 }
 
 /// A stack of more pictures than this has very many.
-// Each has a file of its own; whoever asked by mistake can still stop.
+// Each has a file of its own; whoever did not mean that can still stop.
 const MANY: usize = 100;
 
 impl<'a> Picture<'a> {
@@ -148,8 +148,8 @@ impl<'a> Picture<'a> {
 
 impl Reading {
     /// Whether the text has errors.
-    pub fn has_mistakes(&self) -> bool {
-        self.diagnostics.iter().any(check::is_mistake)
+    pub fn has_errors(&self) -> bool {
+        self.diagnostics.iter().any(check::is_error)
     }
 
     /// The sources that its spans stand in: its own, and those that it takes from.
@@ -344,5 +344,5 @@ pub fn ad_hoc(words: &AdHocWords<'_>, diagram: &Diagram, reading: &Reading, othe
     let foreign: Vec<&Diagram> = foreign.iter().collect();
     let sheet = model::ad_hoc(words, diagram, &reading.document, &foreign, &mut diags);
     let findings = diags.into_sorted();
-    AdHoc { sheet: (!findings.iter().any(check::is_mistake)).then_some(sheet), findings, sources }
+    AdHoc { sheet: (!findings.iter().any(check::is_error)).then_some(sheet), findings, sources }
 }

@@ -15,7 +15,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 
 fn read(text: &str) -> Reading {
     let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
-    assert!(!reading.has_mistakes(), "{:?}\n{text}", reading.diagnostics.first());
+    assert!(!reading.has_errors(), "{:?}\n{text}", reading.diagnostics.first());
     reading
 }
 

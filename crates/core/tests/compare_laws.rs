@@ -60,7 +60,7 @@ impl Map {
 
 fn read(text: &str) -> Document {
     let reading = pipeline::read(Source::new("t.bathy", text), "t", &Setting::default());
-    assert!(!reading.has_mistakes(), "{:?}\n{text}", reading.diagnostics);
+    assert!(!reading.has_errors(), "{:?}\n{text}", reading.diagnostics);
     reading.document
 }
 

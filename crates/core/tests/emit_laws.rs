@@ -26,13 +26,13 @@ fn read(name: &str, text: &str, world: &dyn World) -> Reading {
 /// Emits what a text says and reads it again; tells what is different.
 fn differences(name: &str, text: &str, world: &dyn World) -> Option<String> {
     let before = read(name, text, world);
-    if before.has_mistakes() {
+    if before.has_errors() {
         return None;
     }
     let emitted = emit(&before.document);
     let after = read(name, &emitted, world);
     let mut shown = String::new();
-    for finding in after.diagnostics.iter().filter(|_| after.has_mistakes()) {
+    for finding in after.diagnostics.iter().filter(|_| after.has_errors()) {
         shown += &format!("{}: {}\n", finding.code, support::sentence(&after, finding));
     }
     for change in documents([&before.document], [&after.document]) {

@@ -1,4 +1,4 @@
-//! One small diagram for every construct and every pair that can nest: each is read without mistakes, everything written
+//! One small diagram for every construct and every pair that can nest: each is read without errors, everything written
 //! is drawn, and the picture is no wider or taller than it was when it was looked at.
 
 mod support;

@@ -225,7 +225,7 @@ fn constraints_follow_their_elements_onto_sheets() {
 }
 
 #[test]
-fn leaving_parallel_work_is_a_mistake() {
+fn leaving_parallel_work_is_an_error() {
     let part =
         |go: &str| format!("flow f\n  step a\n  together\n    step b\n    {go}\n  and\n    step c\n  finish \"d\"\n");
     assert_eq!(codes(&part("go a")), ["leave-together"]);
@@ -292,7 +292,7 @@ fn files_give_what_they_take_each_once() {
         ("x/d.bathy", "architecture deep\n  system n \"N\"\nlook\n  system: fill coral\n"),
     ];
     let reading = with_files(&files, "a.bathy");
-    assert!(!reading.has_mistakes(), "{:#?}", reading.diagnostics);
+    assert!(!reading.has_errors(), "{:#?}", reading.diagnostics);
     let names: Vec<&str> = reading.document.imports.diagrams.iter().map(|d| d.name.as_str()).collect();
     assert_eq!(names, ["fb", "deep", "fc"]);
     assert_eq!(reading.looks.len(), 2);
@@ -332,7 +332,7 @@ fn circles_of_files_are_reported_from_every_side() {
         .map(|(name, text)| (&*Box::leak(name.into_boxed_str()), &*Box::leak(text.into_boxed_str())))
         .collect();
     let reading = with_files(&doubling, "f0");
-    assert!(reading.has_mistakes(), "deeper than files may go");
+    assert!(reading.has_errors(), "deeper than files may go");
 }
 
 #[test]
@@ -362,7 +362,7 @@ fn a_model_is_spread_over_several_files() {
         ("circle.bathy", "architecture map\n  from \"circle.bathy\"\n"),
     ];
     let reading = with_files(&files, "shore/map.bathy");
-    assert!(!reading.has_mistakes(), "{:#?}", reading.diagnostics);
+    assert!(!reading.has_errors(), "{:#?}", reading.diagnostics);
     let map = &reading.document.diagrams[0];
     let keys: Vec<&str> = map.elements.iter().map(|e| e.key.as_str()).collect();
     // What the part mentions is found in the whole, or comes into being at block level.

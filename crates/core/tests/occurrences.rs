@@ -19,7 +19,7 @@ fn texts() -> Vec<String> {
     all.extend(processes::trees());
     all.extend(samples().into_iter().step_by(7));
     let mut texts: Vec<String> = all.into_iter().map(|sample| sample.text).collect();
-    texts.retain(|text| !read(text).has_mistakes());
+    texts.retain(|text| !read(text).has_errors());
     texts
 }
 

@@ -18,7 +18,7 @@ fn survives(text: &str) {
     }
     let studio = Studio::new();
     for picture in support::views(&reading) {
-        // Pictures are drawn from what could be read, mistakes or not.
+        // Pictures are drawn from what could be read, errors or not.
         let svg = support::draw(&studio, &reading, &picture);
         roxmltree::Document::parse(&svg).unwrap_or_else(|e| panic!("{e} in the picture of {text:?}"));
         let strokes = svg.lines().filter(|l| !l.starts_with("<style>") && !l.starts_with("<metadata>"));
@@ -64,7 +64,7 @@ fn errors_are_reported_in_the_order_of_the_text() {
 }
 
 #[test]
-fn a_mistake_damages_only_its_own_line() {
+fn an_error_damages_only_its_own_line() {
     let good = "architecture a\n  system x \"X\"\n  system y \"Y\"\n  x uses y \"z\"\n";
     let bad = "architecture a\n  system x \"X\"\n  sistem q \"Q\"\n  system y \"Y\"\n  x -> y\n  x uses y \"z\"\n  x uses y \"z\" nonsense\n";
     let (good, bad) = (read(good), read(bad));

@@ -150,7 +150,7 @@ proptest! {
     fn a_sheet_shows_what_a_plain_computation_says((model, asked) in sheets()) {
         let text = model.text(&asked);
         let reading = read(&text);
-        prop_assert!(!reading.has_mistakes(), "{text}\n{:?}", reading.diagnostics.first());
+        prop_assert!(!reading.has_errors(), "{text}\n{:?}", reading.diagnostics.first());
         let view = views::lift(&reading.document.diagrams[0], &reading.document.sheets[0]);
         let lifted = &view.diagram;
         let of = |id: model::ElementId| number(&lifted.element(id).key);

@@ -55,7 +55,7 @@ pub enum Error {
         /// The limit in bytes.
         limit: u64,
     },
-    /// The config has a mistake.
+    /// The config has an error.
     #[error("{}: {message}", path.display())]
     Config {
         /// The file.

@@ -28,9 +28,9 @@ impl Colours {
 /// How much was printed.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Printed {
-    /// Mistakes.
+    /// Errors.
     pub errors: usize,
-    /// Doubts.
+    /// Warnings.
     pub warnings: usize,
     /// How many of them were shown in full.
     pub shown: usize,

@@ -55,7 +55,7 @@ impl Format {
 pub enum RuleLevel {
     /// It is not looked at.
     Off,
-    /// What breaks it is a doubt.
+    /// What breaks it is a warning.
     Warning,
     /// What breaks it is denied, and `check` ends with 1.
     Error,
@@ -122,7 +122,7 @@ impl Project {
     /// Finds the project around a folder; without a config, the folder itself is one.
     ///
     /// # Errors
-    /// If the config cannot be read or has a mistake.
+    /// If the config cannot be read or has an error.
     pub fn find(folder: &Path) -> Result<Self, Error> {
         let root = folder.ancestors().find(|f| f.join(CONFIG).is_file());
         let Some(root) = root else {

@@ -38,7 +38,7 @@ fn the_config_is_optional_and_found_upwards() {
 }
 
 #[test]
-fn a_config_with_mistakes_is_refused_with_its_place() {
+fn a_config_with_errors_is_refused_with_its_place() {
     for (text, part) in [
         ("picture = \"x\"\n", "unknown field"),
         ("formats = [\"gif\"]\n", "gif"),

@@ -304,6 +304,6 @@ mod tests {
         let last = "```bathygram\nflow f\n```";
         assert!(once(last, Sources::AsTheyAre).starts_with("```bathygram\nflow f\n```\n<!--"));
         let blocks = blocks(PLAIN);
-        assert_eq!(illustrated(PLAIN, &blocks, &[None], Sources::AsTheyAre), PLAIN, "a block with mistakes");
+        assert_eq!(illustrated(PLAIN, &blocks, &[None], Sources::AsTheyAre), PLAIN, "a block with errors");
     }
 }

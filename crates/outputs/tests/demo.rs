@@ -17,7 +17,7 @@ fn pixels(bytes: &[u8]) -> (usize, usize, Vec<u8>) {
 /// The first picture of a text.
 fn draw(text: &str, scale: f64) -> Vec<u8> {
     let reading = pipeline::read(Source::new("t.bathy", text), "t", &Setting::default());
-    assert!(!reading.has_mistakes());
+    assert!(!reading.has_errors());
     all(&reading, scale).remove(0)
 }
 

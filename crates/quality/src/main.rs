@@ -70,7 +70,7 @@ fn texts(samples: &[Sample], folder: &Path) -> Result<()> {
 /// A text and its picture.
 fn read(text: &str) -> Result<(Reading, View)> {
     let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
-    if let Some(found) = reading.diagnostics.iter().find(|d| bathygram_core::check::is_mistake(d)) {
+    if let Some(found) = reading.diagnostics.iter().find(|d| bathygram_core::check::is_error(d)) {
         bail!("a sample is wrong: {found:?}");
     }
     let view = reading.pictures().next().context("a sample has a picture")?.view();

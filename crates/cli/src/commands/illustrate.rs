@@ -140,7 +140,7 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
         if !block.is_closed {
             return Err(Failure::Usage(format!("{name}:{}: the fence of this block is not closed", block.line - 1)));
         }
-        if reading.has_mistakes() {
+        if reading.has_errors() {
             // Its pictures stay, if it had any.
             work.pictures.extend(reading.pictures().filter_map(|v| Some((file(&v).ok()?, None))));
             images.push(None);

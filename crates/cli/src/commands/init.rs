@@ -48,7 +48,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     written.extend(attributes()?);
     session::answer(&written.iter().map(|w| format!("{w}\n")).collect::<String>())?;
-    voice.say("Draw with `bathygram render`, look for mistakes with `bathygram check`.");
+    voice.say("Draw with `bathygram render`, look for errors with `bathygram check`.");
     Ok(Outcome::Done)
 }
 

@@ -109,7 +109,7 @@ fn pictures_whose_text_is_gone_are_removed_if_they_are_ours() {
         std::fs::remove_file(folder.path(gone)).expect("removed");
     }
     folder.run(&["check"]).says("run `bathygram render`, which removes it").says("it was changed since it was drawn");
-    // Not while another text has mistakes: its pictures may come back.
+    // Not while another text has errors: its pictures may come back.
     folder.write("bad.bathy", "flow bad\n  decid \"x\"\n");
     folder.run(&["render"]).ends_with(1);
     assert!(folder.files().contains(&"pictures/f0.svg".to_owned()));
@@ -127,7 +127,7 @@ fn pictures_whose_text_is_gone_are_removed_if_they_are_ours() {
 }
 
 #[test]
-fn a_file_with_a_mistake_is_read_until_it_is_mended() {
+fn a_file_with_an_error_is_read_until_it_is_mended() {
     let folder = built(1);
     folder.write("bad.bathy", "flow bad\n  decid \"x\"\n");
     for _ in 0..3 {
@@ -222,7 +222,7 @@ fn pictures_follow_their_texts_while_they_are_watched() {
     std::thread::sleep(Duration::from_millis(300));
     folder.write("f0.bathy", flow("f0", "Warn"));
     assert!(comes("pictures/f0.svg", "Warn"));
-    // Saved by renaming, as many editors do; a mistake does not end it.
+    // Saved by renaming, as many editors do; an error does not end it.
     folder.write("f0.tmp", flow("f0", "Call out").replace("begin", "begn"));
     std::fs::rename(folder.path("f0.tmp"), folder.path("f0.bathy")).expect("renamed");
     std::thread::sleep(Duration::from_millis(300));

@@ -3,12 +3,12 @@
 mod builds;
 mod common;
 mod docs;
+mod errors;
 mod fix;
 mod git;
 mod icons;
 mod illustrate;
 mod manners;
-mod mistakes;
 mod processes;
 mod recipes;
 mod reference;

@@ -30,7 +30,7 @@ fn every_picture_of_the_reference_is_the_one_that_is_drawn() {
 }
 
 #[test]
-fn every_answer_to_a_mistake_is_the_one_that_is_given() {
+fn every_answer_to_an_error_is_the_one_that_is_given() {
     let text = page("language.md");
     let (wrong, answers) = (blocks(&text, "bathy wrong"), blocks(&text, "text"));
     assert_eq!(wrong.len(), answers.len());

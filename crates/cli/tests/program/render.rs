@@ -83,7 +83,7 @@ fn the_picture_carries_its_source() {
 }
 
 #[test]
-fn files_with_mistakes_are_not_drawn_and_others_are() {
+fn files_with_errors_are_not_drawn_and_others_are() {
     let folder = Folder::new();
     folder.write("storm.bathy", STORM).write("bad.bathy", "flow bad\n  decid \"x\"\n");
     folder.run(&["render"]).ends_with(1).says("bad.bathy:2:3").says("did you mean `decide`?").says("not drawn");

@@ -1,16 +1,16 @@
-//! Rules and mistakes have a page each, whose examples are true; findings can be weighed, allowed, and read
+//! Rules and errors have a page each, whose examples are true; findings can be weighed, allowed, and read
 //! by programs.
 
 use crate::common::{Folder, repository};
 use crate::docs::blocks;
 use bathygram_core::check::RULES;
-use bathygram_core::diag::MISTAKES;
+use bathygram_core::diag::ERRORS;
 use serde_json::Value;
 use std::collections::BTreeSet;
 
 /// Pages without examples: they need several files, many lines, or pictures.
 const WITHOUT_EXAMPLES: &[&str] = &[
-    "from-mistakes",
+    "from-errors",
     "from-too-deep",
     "from-unreadable",
     "icon-file",
@@ -46,7 +46,7 @@ fn codes(report: &Value) -> Vec<&str> {
 fn every_code_has_a_page_and_every_page_a_code() {
     let text = manual();
     let pages: BTreeSet<&str> = text.lines().filter_map(|l| l.strip_prefix("## ")).collect();
-    let codes: BTreeSet<&str> = RULES.iter().map(|r| r.code).chain(MISTAKES.iter().copied()).collect();
+    let codes: BTreeSet<&str> = RULES.iter().map(|r| r.code).chain(ERRORS.iter().copied()).collect();
     assert_eq!(pages, codes);
     let folder = Folder::new();
     for code in codes {
@@ -76,7 +76,7 @@ fn the_examples_of_every_page_are_true() {
 }
 
 #[test]
-fn a_project_weighs_rules_and_mistakes_stay_mistakes() {
+fn a_project_weighs_rules_and_errors_stay_errors() {
     let folder = Folder::new();
     folder.write("t.bathy", "flow f\n  begin \"a\"\n  \"b\"\n");
     folder.run(&["check", "--no-pictures"]).ends_with(0).says("warning[dead-end]").says("t.bathy:3:3");

@@ -119,7 +119,7 @@ fn files_take_from_files_inside_the_project() {
     folder.write("shared/map.bathy", map.replace("Ingest", "Intake"));
     folder.run(&["check"]).ends_with(1).says("the picture of `surge` is out of date");
     folder.write("shared/map.bathy", "architecture map\n  bogus line\n");
-    folder.run(&["check", "talks/surge.bathy", "--no-pictures"]).ends_with(1).says("has 1 mistake of its own");
+    folder.run(&["check", "talks/surge.bathy", "--no-pictures"]).ends_with(1).says("has 1 error of its own");
     folder.write("shared/map.bathy", "from \"../talks/surge.bathy\"\n");
     folder.run(&["check", "talks/surge.bathy", "--no-pictures"]).ends_with(1).says("in a circle");
     folder.write("shared/map.bathy", [0xff, 0xfe]);

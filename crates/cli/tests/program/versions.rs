@@ -130,7 +130,7 @@ fn diff_says_what_is_wrong_with_its_words() {
 fn diff_reads_what_it_can_of_broken_texts() {
     let folder = committed();
     folder.write("docs/map.bathy", format!("{MAP}  this is\n  actor keeper \"Keeper\"\n"));
-    folder.run(&["diff"]).ends_with(0).says("docs/map.bathy has mistakes").says("+ actor `keeper` is new");
+    folder.run(&["diff"]).ends_with(0).says("docs/map.bathy has errors").says("+ actor `keeper` is new");
 }
 
 #[test]

@@ -30,7 +30,7 @@ const CALLS: &[Call] = &[
     ("render - a.bathy", 2, "`-` stands alone"),
     ("check nothere.bathy", 3, "cannot read nothere.bathy"),
     ("check --format x", 2, "possible values"),
-    ("check --explain nothing", 2, "no rule and no mistake has the code `nothing`"),
+    ("check --explain nothing", 2, "no rule and no error has the code `nothing`"),
     ("format nothere.bathy", 3, "cannot read nothere.bathy"),
     ("format - a.bathy", 2, "`-` stands alone"),
     ("diff", 3, "needs no repository"),

@@ -2,8 +2,8 @@
 //! findings that are left, with their weights. `// allow CODE` in a text allows what breaks a rule on its
 //! row, or on the next row if the comment stands alone; an allowance that allows nothing is reported.
 
-use super::{RULES, Rule, is_mistake, rule};
-use crate::diag::{Diagnostic, Diagnostics, MISTAKES, Message, RuleLevel, Severity, nearest, suggest};
+use super::{RULES, Rule, is_error, rule};
+use crate::diag::{Diagnostic, Diagnostics, ERRORS, Message, RuleLevel, Severity, nearest, suggest};
 use crate::source::{Source, SourceId, Span, Spanned};
 use crate::syntax::{TokenKind, Tree, parse};
 use std::collections::{BTreeMap, BTreeSet};
@@ -41,7 +41,7 @@ impl Levels {
     }
 }
 
-/// The blocks of a text that have mistakes.
+/// The blocks of a text that have errors.
 #[derive(Clone, Debug, Default)]
 pub struct Broken {
     /// Rows from the first of a block up to the first of the next.
@@ -51,9 +51,9 @@ pub struct Broken {
 }
 
 impl Broken {
-    /// The blocks in which a mistake was found.
+    /// The blocks in which an error was found.
     pub fn of(source: &Source, tree: &Tree, found: &[Diagnostic]) -> Self {
-        let own = found.iter().filter(|d| d.span.source == source.id && is_mistake(d));
+        let own = found.iter().filter(|d| d.span.source == source.id && is_error(d));
         let rows: BTreeSet<u32> = own.map(|d| source.line(d.span.start)).collect();
         let starts: Vec<u32> = tree.roots.iter().map(|id| tree.line(*id).number).collect();
         let ends = starts.iter().copied().skip(1).chain([u32::MAX]);
@@ -112,10 +112,10 @@ pub fn judge(found: Vec<Diagnostic>, bench: &Bench<'_>) -> Vec<Diagnostic> {
         match rule(&code) {
             None => {
                 let suggestion = suggest(&code, RULES.iter().map(|r| r.code));
-                let is_mistake = MISTAKES.contains(&code.as_str());
-                late.report(span, Message::UnknownRule { code, suggestion, is_mistake });
+                let is_error = ERRORS.contains(&code.as_str());
+                late.report(span, Message::UnknownRule { code, suggestion, is_error });
             }
-            // In a block with mistakes not every rule was asked.
+            // In a block with errors not every rule was asked.
             Some(rule)
                 if !allowance.used
                     && !ASKED_LATER.contains(&rule.code)
@@ -246,7 +246,7 @@ mod tests {
     }
 
     #[test]
-    fn blocks_with_mistakes_are_left_alone() {
+    fn blocks_with_errors_are_left_alone() {
         assert_eq!(codes("flow f\n  begin \"a\"\n  bogus\n  \"b\" // allow two-beginnings\n"), ["unknown-word"]);
         let text = "flow f\n  begin \"a\"\n  bogus\nflow g\n  begin \"a\"\n  \"b\"\n";
         assert_eq!(codes(text), ["unknown-word", "dead-end"]);
@@ -262,6 +262,6 @@ mod tests {
         let reading = read(Source::new("t", text), "t", &Setting { levels: &levels, ..Setting::default() });
         let found: Vec<_> = reading.diagnostics.iter().map(|d| (d.code, d.severity)).collect();
         assert_eq!(found, [("dead-end", Severity::Error)]);
-        assert!(!reading.has_mistakes(), "what a rule denies can be drawn");
+        assert!(!reading.has_errors(), "what a rule denies can be drawn");
     }
 }

@@ -1,6 +1,6 @@
-//! What a reviewer would ask about. Input: a document. Output: doubts, each with the code of its rule.
+//! What a reviewer would ask about. Input: a document. Output: warnings, each with the code of its rule.
 //! One rule a file; adding one is copying one and naming it in [`RULES`] and [`run`]. What stops a text
-//! from having a meaning is not a rule but a mistake, and is reported where it is read.
+//! from having a meaning is not a rule but an error, and is reported where it is read.
 
 mod ambiguous_transition;
 mod dead_end;
@@ -94,13 +94,13 @@ pub fn rule(code: &str) -> Option<&'static Rule> {
     RULES.iter().find(|r| r.code == code)
 }
 
-/// Whether a finding is a mistake, so that the text does not say all that it should. A rule that is broken is
+/// Whether a finding is an error, so that the text does not say all that it should. A rule that is broken is
 /// none, however much it weighs.
-pub fn is_mistake(finding: &Diagnostic) -> bool {
+pub fn is_error(finding: &Diagnostic) -> bool {
     finding.severity == Severity::Error && rule(finding.code).is_none()
 }
 
-/// Reads a document as a reviewer would. Blocks with mistakes are left alone: what they lack may be what
+/// Reads a document as a reviewer would. Blocks with errors are left alone: what they lack may be what
 /// could not be read.
 pub fn run(document: &Document, broken: &Broken, diags: &mut Diagnostics) {
     for diagram in document.diagrams.iter().filter(|d| !broken.holds(d.span)) {

@@ -31,7 +31,7 @@ mod tests {
 
     fn read(text: &str) -> Document {
         let reading = pipeline::read(Source::new("t.bathy", text), "t", &crate::pipeline::Setting::default());
-        assert!(!reading.has_mistakes(), "{:?}", reading.diagnostics);
+        assert!(!reading.has_errors(), "{:?}", reading.diagnostics);
         reading.document
     }
 

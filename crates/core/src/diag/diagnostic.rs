@@ -1,7 +1,7 @@
 //! Findings, and the list that every stage adds to.
 
 use super::fix::{self, Fix};
-use super::message::{Code, MISTAKES, Message};
+use super::message::{Code, ERRORS, Message};
 use super::severity::Severity;
 use crate::source::{Sources, Span};
 
@@ -59,7 +59,7 @@ impl Diagnostics {
     /// Adds a finding with a correction of its own.
     pub fn report_with(&mut self, span: Span, message: Message, fix: Option<Fix>) {
         let (code, severity) = message.code();
-        debug_assert!(MISTAKES.contains(&code) || severity == Severity::Warning, "{code} has no page");
+        debug_assert!(ERRORS.contains(&code) || severity == Severity::Warning, "{code} has no page");
         self.items.push(Diagnostic { code, severity, span, message, fixes: fix.into_iter().collect() });
     }
 

@@ -6,8 +6,8 @@ use crate::source::Span;
 /// The stable code of a rule.
 pub type Code = &'static str;
 
-/// The codes of all mistakes: what stops a text from having a meaning. Each has a page in docs/rules.md.
-pub const MISTAKES: &[Code] = &[
+/// The codes of all errors: what stops a text from having a meaning. Each has a page in docs/rules.md.
+pub const ERRORS: &[Code] = &[
     "ambiguous-name",
     "arrow",
     "bad-multiplicity",
@@ -23,7 +23,7 @@ pub const MISTAKES: &[Code] = &[
     "enter-together",
     "from-cycle",
     "from-missing",
-    "from-mistakes",
+    "from-errors",
     "from-outside",
     "from-too-deep",
     "from-unreadable",
@@ -135,14 +135,14 @@ pub enum Message {
     EmptySheet { sheet: String },
     ShownNowhere { diagram: String, hidden: Vec<String> },
     HintNotKept { word: &'static str },
-    UnknownRule { code: String, suggestion: Option<Suggestion>, is_mistake: bool },
+    UnknownRule { code: String, suggestion: Option<Suggestion>, is_error: bool },
     UnusedAllow { code: String },
     FromOutside { path: String },
     FromMissing { path: String },
     FromUnreadable { path: String, why: String },
     FromCycle { files: Vec<String> },
     FromTooDeep { limit: usize },
-    FromMistakes { path: String, errors: usize },
+    FromErrors { path: String, errors: usize },
     PartOfWhat { path: String, count: usize },
     OfWhat { found: String, what: &'static str },
     UnrelatedStep { from: String, to: String },

@@ -11,6 +11,6 @@ mod severity;
 
 pub use diagnostic::{Diagnostic, Diagnostics, Words};
 pub use fix::{Certainty, Fix};
-pub use message::{Code, MISTAKES, Message, WordHelp};
+pub use message::{Code, ERRORS, Message, WordHelp};
 pub use nearest::{Suggestion, nearest, suggest};
 pub use severity::{RuleLevel, Severity};

@@ -24,7 +24,7 @@ impl Severity {
 pub enum RuleLevel {
     /// It is not looked at.
     Off,
-    /// What breaks it is a doubt.
+    /// What breaks it is a warning.
     Warning,
     /// What breaks it is denied.
     Error,

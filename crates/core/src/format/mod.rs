@@ -1,6 +1,6 @@
 //! Tree to canonical text. Input: a source. Output: the one form of it: two spaces for each level, one
 //! space between words, at most one empty line, pins last and sorted. Guarantees: no word and no comment
-//! is lost, the meaning stays, formatting twice changes nothing more, linear time. Lines with mistakes
+//! is lost, the meaning stays, formatting twice changes nothing more, linear time. Lines with errors
 //! keep their words too.
 
 mod line;

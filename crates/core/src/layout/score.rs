@@ -100,7 +100,7 @@ impl fmt::Display for Fault {
             Fault::TitleOnNode(g, v) => write!(f, "the title of group {g} lies on node {v}"),
             Fault::TitleOnLabel(g, e) => write!(f, "the title of group {g} lies on the label of {e}"),
             Fault::FrameOnLabel(g, e) => {
-                write!(f, "the frame of group {g} runs through the label of {e}, or holds it by mistake")
+                write!(f, "the frame of group {g} runs through the label of {e}, or holds it wrongly")
             }
             Fault::Slanted(e) => write!(f, "edge {e} runs at a slant"),
             Fault::Lost(e) => write!(f, "edge {e} lost its line or a text"),

@@ -117,7 +117,7 @@ impl<'a> Build<'a> {
     }
 
     /// What is indented under a line that says nothing is read as if it stood at its level, so that its own
-    /// mistakes are reported too. Left out is what would speak of the element that the line failed to declare.
+    /// errors are reported too. Left out is what would speak of the element that the line failed to declare.
     pub(super) fn below_unknown(&self, line: &Line) -> Vec<LineId> {
         line.children.iter().copied().filter(|id| self.speaks_for_itself(*id)).collect()
     }

@@ -138,7 +138,7 @@ impl Loader<'_> {
                 diags.report(span, Message::FromCycle { files: files.clone() });
             }
             (None, 0) => {}
-            (None, errors) => diags.report(span, Message::FromMistakes { path: path.to_owned(), errors }),
+            (None, errors) => diags.report(span, Message::FromErrors { path: path.to_owned(), errors }),
         }
         true
     }

@@ -115,7 +115,7 @@ pub struct Diagram {
     pub elements: Vec<Element>,
     /// Relations and messages.
     pub relations: Vec<Relation>,
-    /// Whether every undeclared name is a mistake.
+    /// Whether every undeclared name is an error.
     pub declared: bool,
     /// What its kind alone holds.
     pub content: Content,

@@ -1,5 +1,5 @@
 //! Reads the phrases of one line, word by word. Every reading reports what it cannot read and moves
-//! on, so that one mistake damages only itself.
+//! on, so that one error damages only itself.
 
 use super::lexer::{Token, TokenKind};
 use super::phrase::{Clause, Clauses, End, Name, Path, Set, Trait, Value};
@@ -8,7 +8,7 @@ use super::tree::{Line, Tree};
 use crate::diag::{Diagnostics, Message};
 use crate::source::{Source, Span, Spanned};
 
-/// A set may stand for this many elements; a range written with large figures is a mistake.
+/// A set may stand for this many elements; a range written with large figures is an error.
 // `a1..a99999` is more often a slip of the keyboard than a wish for so many.
 const MAX_SET: usize = 1000;
 

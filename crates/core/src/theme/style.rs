@@ -233,7 +233,7 @@ impl Resolver<'_> {
 
     /// Applies rules, the less particular ones first.
     fn apply(&mut self, rules: &[&LookRule], look: &mut Look) {
-        // Mistakes in rules are reported once, by `check_rules`.
+        // Errors in rules are reported once, by `check_rules`.
         let mut unheard = Diagnostics::default();
         let mut silent = Resolver { rules: self.rules, diags: &mut unheard };
         rules.iter().flat_map(|r| &r.traits).for_each(|t| silent.look(t, look));

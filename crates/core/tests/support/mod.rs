@@ -16,19 +16,19 @@ use bathygram_core::vocabulary::{DIAGRAMS, PICTURE, SHEET};
 use proptest::prelude::*;
 use std::fmt::Write;
 
-/// Reads a text, mistakes included.
+/// Reads a text, errors included.
 pub(crate) fn read(text: &str) -> Reading {
     pipeline::read(Source::new("t.bathy", text), "t", &Setting::default())
 }
 
-/// Reads a text that has no mistakes.
+/// Reads a text that has no errors.
 pub(crate) fn good(text: &str) -> Reading {
     let reading = read(text);
-    assert!(!reading.has_mistakes(), "{:#?}", reading.diagnostics);
+    assert!(!reading.has_errors(), "{:#?}", reading.diagnostics);
     reading
 }
 
-/// The first diagram of a text without mistakes.
+/// The first diagram of a text without errors.
 pub(crate) fn diagram(text: &str) -> Diagram {
     good(text).document.diagrams.remove(0)
 }
@@ -312,13 +312,13 @@ pub(crate) fn written() -> impl Strategy<Value = String> {
     })
 }
 
-/// Everything that a text means and every mistake in it, without places. Doubts are raised only where the
-/// indentation has no mistakes, which formatting repairs.
+/// Everything that a text means and every error in it, without places. Warnings are raised only where the
+/// indentation has no errors, which formatting repairs.
 pub(crate) fn meaning(text: &str) -> String {
     let reading = read(text);
     let of_form = ["uneven-indent", "indented-block", "too-deep"];
-    let is_mistake = |code: &&str| !of_form.contains(code) && bathygram_core::check::rule(code).is_none();
-    let codes: Vec<&str> = reading.diagnostics.iter().map(|d| d.code).filter(is_mistake).collect();
+    let is_error = |code: &&str| !of_form.contains(code) && bathygram_core::check::rule(code).is_none();
+    let codes: Vec<&str> = reading.diagnostics.iter().map(|d| d.code).filter(is_error).collect();
     let listed = format!("{:#?}\n{codes:#?}", reading.document);
     let is_place = |line: &&str| {
         let line = line.trim();

@@ -1,4 +1,4 @@
-//! The page of a rule or a mistake, out of the manual that ships inside the program.
+//! The page of a rule or an error, out of the manual that ships inside the program.
 
 /// The manual: a heading `## code` begins a page.
 const MANUAL: &str = include_str!("../../../../../docs/rules.md");
@@ -81,7 +81,7 @@ pub(super) fn page(code: &str) -> Result<String, String> {
             let codes: Vec<String> = pages().map(head).collect();
             let meant = bathygram_core::diag::nearest(code, codes.iter().map(String::as_str));
             let hint = meant.map_or("`check --explain` lists them".to_owned(), |m| format!("did you mean `{m}`?"));
-            Err(format!("no rule and no mistake has the code `{code}`; {hint}"))
+            Err(format!("no rule and no error has the code `{code}`; {hint}"))
         }
     }
 }

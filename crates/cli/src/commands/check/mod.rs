@@ -1,4 +1,4 @@
-//! `check`: every mistake and every doubt, and pictures that are out of date.
+//! `check`: Every error and every warning, and pictures that are out of date.
 
 mod constraints;
 mod explain;
@@ -13,7 +13,7 @@ use bathygram_host::Printed;
 use report::Report;
 use std::path::PathBuf;
 
-/// Every mistake and every doubt: language, names, rules for each kind of diagram, pictures that are out
+/// Every error and every warning: language, names, rules for each kind of diagram, pictures that are out
 /// of date
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram check\n  bathygram check surge_warning.bathy --json\n  \
@@ -34,7 +34,7 @@ pub(crate) struct Arguments {
     /// Make the corrections that are certain: the one correct spelling, an indentation, a closing quote
     #[arg(long)]
     fix: bool,
-    /// Explain a rule or a mistake by its code; without a code, list them all
+    /// Explain a rule or an error by its code; without a code, list them all
     #[arg(long, value_name = "CODE", num_args = 0..=1, default_missing_value = "", conflicts_with_all = ["files", "json", "format"])]
     explain: Option<String>,
 }

@@ -19,7 +19,7 @@ impl Report<'_> {
     }
 }
 
-/// Compares the pictures on disk with their texts. Files with mistakes have none to compare.
+/// Compares the pictures on disk with their texts. Files with errors have none to compare.
 pub(super) fn compare(report: &mut Report<'_>) {
     let mut first: BTreeMap<String, String> = BTreeMap::new();
     let mut found = Vec::new();
@@ -33,7 +33,7 @@ pub(super) fn compare(report: &mut Report<'_>) {
                 let message = format!("{other} and {file} both have a picture called `{}`", picture.name);
                 found.push(("picture-name-taken", (file.clone(), line), message, "rename one of the two blocks"));
             }
-            if reading.has_mistakes() {
+            if reading.has_errors() {
                 continue;
             }
             let digest = container::digest(&reading.provenance(picture.name));
@@ -69,8 +69,8 @@ pub(super) fn compare(report: &mut Report<'_>) {
 pub(super) fn strays(report: &mut Report<'_>) {
     let names: BTreeSet<String> =
         report.readings.iter().flat_map(|r| r.pictures().map(|v| v.name.to_owned())).collect();
-    // A file with mistakes may hold the text of any picture.
-    if report.readings.iter().any(Reading::has_mistakes) {
+    // A file with errors may hold the text of any picture.
+    if report.readings.iter().any(Reading::has_errors) {
         return;
     }
     for Stray { path, is_intact } in strays_of(report.project, &names) {

@@ -95,8 +95,8 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let compared = sides::read(&project, &arguments.words, newer)?;
     let Compared { from, to } = &compared;
     for side in [from, to] {
-        for reading in side.readings.iter().filter(|r| r.has_mistakes()) {
-            voice.say(&format!("{}: {} has mistakes; what could be read is compared", side.name, reading.source.name));
+        for reading in side.readings.iter().filter(|r| r.has_errors()) {
+            voice.say(&format!("{}: {} has errors; what could be read is compared", side.name, reading.source.name));
         }
     }
     let changes = changes(from, to);

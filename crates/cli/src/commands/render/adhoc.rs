@@ -69,7 +69,7 @@ impl Asked<'_> {
     }
 }
 
-/// Finds what the arguments ask for; `None` if they have mistakes, which were reported.
+/// Finds what the arguments ask for; `None` if they have errors, which were reported.
 ///
 /// # Errors
 /// If they ask for something that there is not.

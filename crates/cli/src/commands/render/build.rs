@@ -37,7 +37,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     let known = known(project, &mut record, (&sources, &names), arguments.all, voice);
     let (readings, is_read) = session::open_all(project, &known.changed, voice);
     let mut printed = reported(project, &readings, voice);
-    let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_mistakes()).collect();
+    let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_errors()).collect();
     // 2. Its pictures.
     let (jobs, fresh) = jobs::of_texts(project, arguments, &good, &known.pictures, false)?;
     jobs.iter().for_each(|j| voice.detail(&format!("{}: {}", j.picture.name, j.why.word())));
@@ -57,7 +57,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     // 4. The record.
     let whole = good.iter().filter(|r| !written.failed.contains(&r.source.name));
     record.note(project, &whole.map(|r| made(r)).collect::<Vec<_>>(), &Threads::all());
-    readings.iter().filter(|r| r.has_mistakes()).for_each(|r| record.forget(&r.source.name));
+    readings.iter().filter(|r| r.has_errors()).for_each(|r| record.forget(&r.source.name));
     if is_known && is_unfinished {
         let names: BTreeSet<&str> = names.iter().map(String::as_str).collect();
         record.retain(|name| names.contains(name));

@@ -42,7 +42,7 @@ pub(crate) struct Arguments {
     /// Draw pictures that are up to date, too
     #[arg(long)]
     all: bool,
-    /// Draw what could be read of files with mistakes, too
+    /// Draw what could be read of files with errors, too
     #[arg(long)]
     anyway: bool,
     /// An earlier picture, as SVG: elements that it has stay where they are
@@ -159,7 +159,7 @@ fn no_source(project: &Project) -> Failure {
 fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voice: Voice) -> Result {
     let (readings, whole) = session::open_all(project, sources, voice);
     let mut printed = reported(project, &readings, voice);
-    let good: Vec<&Reading> = readings.iter().filter(|r| arguments.anyway || !r.has_mistakes()).collect();
+    let good: Vec<&Reading> = readings.iter().filter(|r| arguments.anyway || !r.has_errors()).collect();
     let is_single = arguments.is_to_stdout();
     let asked = match arguments.adhoc.is_asked() && !good.is_empty() {
         true => match adhoc::find(&arguments.adhoc, &good, voice)? {
@@ -211,7 +211,7 @@ enum Faulty {
     Left,
 }
 
-/// How the command ends, and what is said of mistakes.
+/// How the command ends, and what is said of errors.
 fn outcome(whole: bool, printed: Printed, faulty: Faulty, voice: Voice) -> Outcome {
     if printed.errors > 0 {
         let drawn = match faulty {

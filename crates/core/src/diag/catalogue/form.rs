@@ -5,7 +5,7 @@ use crate::diag::message::{Message, WordHelp};
 use crate::diag::severity::Severity;
 
 impl Message {
-    /// Mistakes of form: quotes, indentation, brackets.
+    /// Errors of form: quotes, indentation, brackets.
     pub(super) fn of_form(self) -> Parts {
         match self {
             Message::UnclosedText { mark } => error(

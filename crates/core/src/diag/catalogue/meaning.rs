@@ -146,9 +146,9 @@ impl Message {
                 format!("files take from files that take from files, more than {limit} deep"),
                 "name the file that is meant directly",
             ),
-            Message::FromMistakes { path, errors } => error(
-                "from-mistakes",
-                format!("`{path}` has {errors} mistake{} of its own", if errors == 1 { "" } else { "s" }),
+            Message::FromErrors { path, errors } => error(
+                "from-errors",
+                format!("`{path}` has {errors} error{} of its own", if errors == 1 { "" } else { "s" }),
                 "run `bathygram check` on it",
             ),
             Message::PartOfWhat { path, count } => error(

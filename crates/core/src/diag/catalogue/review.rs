@@ -138,11 +138,11 @@ impl Message {
                     "pins come before lanes and groups, these before `row`, `order` and `place`; take back what contradicts",
                 ),
             ),
-            Message::UnknownRule { code, suggestion, is_mistake } => (
+            Message::UnknownRule { code, suggestion, is_error } => (
                 "unknown-rule",
                 Severity::Warning,
-                match is_mistake {
-                    true => format!("`{code}` is a mistake, not a doubt, so it cannot be allowed"),
+                match is_error {
+                    true => format!("`{code}` is an error, not a warning, so it cannot be allowed"),
                     false => format!("no rule is called `{code}`"),
                 },
                 suggestion.map(meant),

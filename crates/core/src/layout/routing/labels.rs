@@ -202,7 +202,7 @@ impl Board {
             let is_met = match &self.things[i] {
                 Thing::Box(r) => r.meets(near),
                 Thing::Text(own, Some(r)) => *own != e && r.meets(near),
-                // A frame that runs through the text, or has it inside by mistake.
+                // A frame that runs through the text, or has it inside by error.
                 Thing::Frame(g, r) => r.meets(inner) && !(r.holds(inner) && graph.may_hold_text(e, *g)),
                 // A line counts once.
                 Thing::Stretch(own, p, q) => {

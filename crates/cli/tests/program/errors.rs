@@ -1,4 +1,4 @@
-//! Every class of mistake yields a sentence with its place and what to write instead. The tables below
+//! Every class of error yields a sentence with its place and what to write instead. The tables below
 //! are: text, code, line and column, and a part of the help.
 
 use crate::common::Folder;
@@ -97,7 +97,7 @@ const CASES: &[Case] = &[
 ];
 
 #[test]
-fn every_class_of_mistake_is_explained() {
+fn every_class_of_error_is_explained() {
     for (text, code, place, help) in CASES.iter().filter(|c| !c.1.is_empty()) {
         let folder = Folder::new();
         folder.write("t.bathy", text);
@@ -129,7 +129,7 @@ fn every_error_of_a_file_is_reported_at_once() {
 }
 
 #[test]
-fn thousands_of_mistakes_stay_readable() {
+fn thousands_of_errors_stay_readable() {
     let folder = Folder::new();
     folder.write("t.bathy", format!("flow f\n{}", "  bogus line\n".repeat(3000)));
     let run = folder.run(&["check", "--no-pictures"]).ends_with(1).says("2950 more findings").says("3000 errors");
