@@ -174,7 +174,7 @@ fn read(project: &Project, path: &Path, name: &str, (number, block): (usize, &Bl
     session::read_block(project, (name, &stem), block.text.clone(), &Disk::around(project, path))
 }
 
-/// Tells what was found, at its lines in the document.
+/// Reports what was found, at its lines in the document.
 fn reported(project: &Project, path: &Path, name: &str, block: &Block, reading: &Reading, voice: Voice) -> Printed {
     if reading.diagnostics.is_empty() {
         return Printed::default();

@@ -48,7 +48,7 @@ pub(super) fn relations(
     }
 }
 
-/// Subjects and objects of relations that one line tells; `None` if no line does.
+/// Subjects and objects of relations that one line holds; `None` if no line does.
 fn sides(
     outline: &Outline<'_>, group: &[&Relation], written_in: Option<ElementId>,
 ) -> Option<(Vec<String>, Vec<String>)> {

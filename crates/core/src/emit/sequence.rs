@@ -98,7 +98,7 @@ impl Happening<'_> {
         }
     }
 
-    /// The two sides of messages that one line tells; `None` if no line does.
+    /// The two sides of messages that one line holds; `None` if no line does.
     fn sides(&self, group: &[Event]) -> Option<(Vec<String>, Vec<String>)> {
         let relations: Vec<&Relation> = group.iter().map(|event| self.relation(event)).collect::<Option<_>>()?;
         let pairs: Vec<(String, String)> = relations.iter().map(|r| (self.party(r.from), self.party(r.to))).collect();

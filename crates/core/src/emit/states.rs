@@ -89,7 +89,7 @@ fn is_bare(relation: &Relation, written_in: Option<ElementId>) -> bool {
     Some(relation.from) == written_in
 }
 
-/// The two sides of transitions that one line tells; `None` if no line does.
+/// The two sides of transitions that one line holds; `None` if no line does.
 fn sides(
     outline: &Outline<'_>, group: &[&Relation], written_in: Option<ElementId>,
 ) -> Option<(Vec<String>, Vec<String>)> {

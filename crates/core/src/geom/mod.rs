@@ -2,7 +2,7 @@
 
 mod path;
 
-pub use path::{Cmd, Path, distance};
+pub use path::{Cmd, Path, between, distance};
 
 /// A point.
 #[derive(Clone, Copy, Debug, PartialEq, Default)]

@@ -152,7 +152,7 @@ impl Path {
 }
 
 /// The point that lies at this share of the way from `a` to `b`.
-fn between(a: Point, b: Point, share: f64) -> Point {
+pub fn between(a: Point, b: Point, share: f64) -> Point {
     pt(a.x + (b.x - a.x) * share, a.y + (b.y - a.y) * share)
 }
 

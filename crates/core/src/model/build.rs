@@ -152,11 +152,6 @@ impl<'a> Build<'a> {
         diags.report(span, Message::UnknownWord { word, block: self.words.block, help });
     }
 
-    /// Notes what a path names.
-    pub(super) fn note_path(&self, path: &Path, id: ElementId) {
-        names::note_path(&self.diagram, path, id, self.recorder);
-    }
-
     /// Notes where an element is declared or named.
     pub(super) fn note(&self, span: Span, id: ElementId, role: Role) {
         self.recorder.note(span, Target::Element(BlockId::of(&self.diagram), id), role);
@@ -310,7 +305,7 @@ impl<'a> Build<'a> {
         &mut self, path: &Path, scope: Option<ElementId>, home: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<ElementId> {
         let found = self.found_or_made(path, scope, home, diags);
-        found.iter().for_each(|id| self.note_path(path, *id));
+        found.iter().for_each(|id| names::note_path(&self.diagram, path, *id, self.recorder));
         found
     }
 
@@ -345,7 +340,7 @@ impl<'a> Build<'a> {
         &mut self, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
     ) -> Option<ElementId> {
         let found = self.names.expect(&self.diagram, path, scope, diags);
-        found.iter().for_each(|id| self.note_path(path, *id));
+        found.iter().for_each(|id| names::note_path(&self.diagram, path, *id, self.recorder));
         found
     }
 

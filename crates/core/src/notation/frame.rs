@@ -39,7 +39,7 @@ impl FrameTitle {
             return Self { block: TextBlock::default(), icon: None, size: Size::default() };
         }
         let mut block = wrap(fonts, &shown, Face::Bold, 13.5, 240.0);
-        // A state that holds others tells its behaviours below its name.
+        // A state that holds others shows its behaviours below its name.
         let members = element.class.iter().flat_map(|body| &body.compartments).flat_map(|c| &c.members);
         for member in members.filter(|_| element.kind == ElementKind::State) {
             let label = Label::plain(member.text.as_str(), element.span);
@@ -188,7 +188,7 @@ fn depth_place(place: Rect, in_the_way: &[Rect]) -> Point {
     free.unwrap_or(pt(place.right() - 26.0, upper))
 }
 
-/// The figure that tells a contour frame's depth, drawn over its outline where nothing of what may be in the way is.
+/// The figure that shows a contour frame's depth, drawn over its outline where nothing of what may be in the way is.
 pub(super) fn depth_figure(place: Rect, depth: usize, in_the_way: &[Rect], fonts: &Fonts) -> Item {
     let text = depth.to_string();
     let w = fonts.width(&text, Face::Regular, 11.0);

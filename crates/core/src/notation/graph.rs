@@ -291,7 +291,7 @@ fn edge(diagram: &Diagram, context: &Context<'_>, r: usize, shapes: &mut Shapes,
     let turned = matches!(relation.verb, Verb::Extends | Verb::Implements);
     let mut edge = if turned { Edge::new(to, from) } else { Edge::new(from, to) };
     let label = label_block(context, relation);
-    let arrow = if tells_reading(diagram, relation) { ARROW } else { 0.0 };
+    let arrow = if shows_reading(diagram, relation) { ARROW } else { 0.0 };
     edge.label = label.as_ref().map(|b| Size::new(up4(b.width() + arrow + 8.0), b.height() + 2.0));
     let ends = end_blocks(context, diagram, relation);
     edge.end_labels = [0, 1].map(|i| {
@@ -455,7 +455,7 @@ fn paint(
         let (from, to, dash) = ends::heads(diagram, relation);
         let draw = if route.curved { ends::curve } else { ends::line };
         let mut drawn = draw(&route.points, [from, to], dash, style, Paint::PICTURE);
-        let arrow = tells_reading(diagram, relation).then(|| direction(&route));
+        let arrow = shows_reading(diagram, relation).then(|| direction(&route));
         drawn.extend(labels(shapes, e, &route, (style.text, arrow)));
         items.push(Item::Group(relation_tag(context, RelationId(*r as u32)), drawn));
     }
@@ -525,7 +525,7 @@ fn name_beside(point: Point, name: Size, far: f64, side: Option<Side>) -> Rect {
 
 /// Whether a triangle at the label of an association says from which end it is read, because nothing else does (UML
 /// 2.5.1, 11.5.4).
-fn tells_reading(diagram: &Diagram, relation: &Relation) -> bool {
+fn shows_reading(diagram: &Diagram, relation: &Relation) -> bool {
     diagram.kind == DiagramKind::Classes
         && relation.label.is_some()
         && matches!(relation.verb, Verb::Joins | Verb::Owns | Verb::Shares)

@@ -28,7 +28,7 @@ pub(crate) struct Arguments {
     /// Answer as JSON
     #[arg(long)]
     json: bool,
-    /// At most so many versions, the newest
+    /// Show only the N newest versions
     #[arg(long, value_name = "N")]
     last: Option<usize>,
     /// Which picture of the file is drawn; the first one if none is named

@@ -42,7 +42,7 @@ pub(crate) struct Arguments {
     /// Draw pictures that are up to date, too
     #[arg(long)]
     all: bool,
-    /// Draw what could be read of files with errors, too
+    /// Also draw files with errors, as far as they can be read
     #[arg(long)]
     anyway: bool,
     /// An earlier picture, as SVG: elements that it has stay where they are
@@ -192,12 +192,12 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
     Ok(outcome(whole, printed, if arguments.anyway { Faulty::Drawn } else { Faulty::Left }, voice))
 }
 
-/// Tells what was found in texts.
+/// Reports what was found in texts.
 fn reported(project: &Project, readings: &[Reading], voice: Voice) -> Printed {
     voice.findings(project, readings.iter().map(|r| (r, &r.diagnostics[..])))
 }
 
-/// Tells what the layouts of drawn pictures could not keep.
+/// Reports what the layouts of drawn pictures could not keep.
 fn reported_unmet(project: &Project, drawn: &[(&Reading, &draw::Done)], voice: Voice) -> Printed {
     let found: Vec<(&Reading, Vec<Diagnostic>)> =
         drawn.iter().map(|(reading, done)| (*reading, weigh_unmet(reading, &done.unmet))).collect();

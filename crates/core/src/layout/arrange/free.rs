@@ -5,27 +5,19 @@
 //! Input: a graph. Output: its placement, never turned: these arrangements have no reading direction but that of rows.
 
 use crate::geom::{Point, Rect, Size, pt};
+use crate::layout::arrange::boxes::{self, Item};
 use crate::layout::arrange::force;
 use crate::layout::arrange::radial;
 use crate::layout::graph::{Anchor, Arrangement, Graph, Routing};
 use crate::layout::placement::Placement;
 use crate::layout::routing::lines;
 use crate::layout::routing::obstacles as around;
-use crate::layout::score::measure;
 
 /// Room between boxes, in px: enough for a few lines.
 const GAP: f64 = 48.0;
 
-/// How much wider gaps are tried, for graphs of up to so many nodes.
+/// How much wider gaps are tried where lines or labels find no room.
 const STRETCHES: [f64; 4] = [1.0, 1.35, 1.8, 2.4];
-const TRIED: usize = 120;
-
-/// Something to be arranged: a node or a group with its contents.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Item {
-    Node(usize),
-    Group(usize),
-}
 
 struct Boxes<'a> {
     graph: &'a Graph,
@@ -42,47 +34,26 @@ struct Boxes<'a> {
 
 /// Places a graph without layers; further apart where lines and labels do not find room.
 pub(in crate::layout) fn place(graph: &Graph, arrangement: Arrangement) -> Placement {
-    if graph.nodes.len() > TRIED {
-        return placed(graph, arrangement, STRETCHES[0]);
-    }
-    let mut best: Option<(usize, Placement)> = None;
-    for stretch in STRETCHES {
-        let placement = placed(graph, arrangement, stretch);
-        let faults = measure(graph, &placement).faults.len();
-        if best.as_ref().is_none_or(|(least, _)| faults < *least) {
-            best = Some((faults, placement));
-        }
-        if faults == 0 {
-            break;
-        }
-    }
-    best.map(|b| b.1).unwrap_or_default()
+    boxes::with_room(graph, &STRETCHES, |stretch| placed(graph, arrangement, stretch))
 }
 
 fn placed(graph: &Graph, arrangement: Arrangement, stretch: f64) -> Placement {
     let count = graph.groups.len();
-    let mut held = vec![Vec::new(); count + 1];
-    for (v, node) in graph.nodes.iter().enumerate() {
-        held[node.group.unwrap_or(count)].push(Item::Node(v));
-    }
-    for (g, group) in graph.groups.iter().enumerate() {
-        held[group.parent.unwrap_or(count)].push(Item::Group(g));
-    }
     let zero = pt(0.0, 0.0);
-    let mut boxes = Boxes {
+    let mut all = Boxes {
         graph,
         arrangement,
         stretch,
-        held,
+        held: boxes::held(graph),
         sizes: vec![Size::default(); count],
         node_at: vec![zero; graph.nodes.len()],
         group_at: vec![zero; count],
     };
     // Children come after their parents; what is in no group comes last.
     for g in (0..count).rev().chain([count]) {
-        boxes.arrange(g);
+        all.arrange(g);
     }
-    let mut placement = boxes.placed();
+    let mut placement = all.placed();
     // Lines that can run straight do, if they may; the others run around what is in their way.
     let is_straight = graph.routing == Routing::Straight;
     let mut edges = if is_straight { lines::blocked(graph, &placement) } else { (0..graph.edges.len()).collect() };
@@ -103,25 +74,7 @@ impl Boxes<'_> {
 
     /// The item of a container that holds an end, if it lies in it.
     fn lifted(&self, end: Anchor, container: usize) -> Option<Item> {
-        let none = self.graph.groups.len();
-        let of = |g: Option<usize>| g.unwrap_or(none);
-        let mut item = match end {
-            Anchor::Node(v) => Item::Node(v),
-            Anchor::Group(g) => Item::Group(g),
-        };
-        loop {
-            let around = match item {
-                Item::Node(v) => of(self.graph.nodes[v].group),
-                Item::Group(g) => of(self.graph.groups[g].parent),
-            };
-            if around == container {
-                return Some(item);
-            }
-            if around == none {
-                return None;
-            }
-            item = Item::Group(around);
-        }
+        boxes::around(self.graph, end).find(|(holder, _)| *holder == container).map(|(_, item)| item)
     }
 
     fn arrange(&mut self, container: usize) {
@@ -168,7 +121,7 @@ impl Boxes<'_> {
             let (base, at) = (corner(&groups, node.group), self.node_at[v]);
             Rect::around(pt(base.x + at.x, base.y + at.y), node.size)
         });
-        let titles = graph.groups.iter().zip(&groups).map(|(group, frame)| group.title_in(*frame));
-        Placement { nodes: nodes.collect(), titles: titles.collect(), groups, ..Placement::unplaced(graph) }
+        let nodes = nodes.collect();
+        boxes::placement(graph, nodes, groups)
     }
 }

@@ -1,6 +1,7 @@
 //! The arrangements. Input: a graph, or a chart of a sequence. Output: a placement, lines included.
 
 pub(in crate::layout) mod apart;
+mod boxes;
 pub(in crate::layout) mod force;
 pub(in crate::layout) mod free;
 pub mod layered;

@@ -144,7 +144,7 @@ mod tests {
         Graph { nodes: vec![node; nodes], edges: edges.iter().map(edge).collect(), ..Graph::default() }
     }
 
-    /// A picture, and what it tells a later one.
+    /// A picture, and what it says to a later one.
     fn earlier(graph: &Graph) -> (Placement, Earlier) {
         let placement = layered::place(graph, layered::LayeredOptions::default());
         let earlier = Earlier::of(&placement);

@@ -138,7 +138,7 @@ impl<'a> Axis<'a> {
             let rect =
                 if is_band { Rect::new(placement.groups[g].x, rect.y, placement.groups[g].w, rect.h) } else { *rect };
             let title = axis.add(if is_band { Kind::Band } else { Kind::Title }, rect, TEXT, Some(g));
-            axis.tied.join(title, axis.groups + 2 * g);
+            axis.tied.join(title, axis.side(g, 0));
         }
         for e in 0..placement.routes.len() {
             axis.add_route(placement, e);
@@ -153,7 +153,7 @@ impl<'a> Axis<'a> {
             axis.pull(placement, e);
         }
         for g in 0..groups {
-            axis.weigh(axis.groups + 2 * g, axis.groups + 2 * g + 1, FRAME);
+            axis.weigh(axis.side(g, 0), axis.side(g, 1), FRAME);
         }
         axis
     }
@@ -170,7 +170,7 @@ impl<'a> Axis<'a> {
             Anchor::Node(v) => Some(v),
             Anchor::Group(g) => {
                 let rect = placement.groups[g];
-                let sides = [(rect.y, self.groups + 2 * g), (rect.bottom(), self.groups + 2 * g + 1)];
+                let sides = [(rect.y, self.side(g, 0)), (rect.bottom(), self.side(g, 1))];
                 sides.into_iter().find(|(y, _)| (y - at.y).abs() < 0.5).map(|s| s.1)
             }
         }
@@ -217,7 +217,7 @@ impl<'a> Axis<'a> {
 
     /// The side of a group that its lines to itself move with: its right one, and the upper one along it.
     fn own_side(&self, g: usize) -> usize {
-        self.groups + 2 * g + usize::from(!self.along)
+        self.side(g, usize::from(!self.along))
     }
 
     fn add_texts(&mut self, placement: &Placement, e: usize, own: &[Option<usize>]) {
@@ -301,7 +301,7 @@ impl<'a> Axis<'a> {
             let (a, b) = (placement.groups[g], placement.groups[h]);
             for (end, is_level) in [(0, a.y == b.y), (1, a.bottom() == b.bottom())] {
                 if is_level {
-                    self.tied.join(self.groups + 2 * g + end, self.groups + 2 * h + end);
+                    self.tied.join(self.side(g, end), self.side(h, end));
                 }
             }
         }
@@ -310,7 +310,7 @@ impl<'a> Axis<'a> {
     /// Lanes begin and end together, and lie side by side; those in a lane fill it below its title.
     fn tie_lanes(&mut self) {
         let graph = self.graph;
-        let side = |g: usize, end: usize| self.groups + 2 * g + end;
+        let side = |g: usize, end: usize| self.side(g, end);
         // Of each lane, or of the picture: the lanes in it.
         let mut families: BTreeMap<Option<usize>, Vec<usize>> = BTreeMap::new();
         for g in (0..graph.groups.len()).filter(|g| graph.groups[*g].lane) {
@@ -387,11 +387,16 @@ impl<'a> Axis<'a> {
         }
     }
 
-    /// The body of a node, or of the upper (0) or lower (1) side of a group.
+    /// The body of the upper (0) or lower (1) side of a group.
+    fn side(&self, group: usize, end: usize) -> usize {
+        self.groups + 2 * group + end
+    }
+
+    /// The body of a node, or of a side of a group.
     fn body(&self, anchor: Anchor, side: usize) -> usize {
         match anchor {
             Anchor::Node(v) => v,
-            Anchor::Group(g) => self.groups + 2 * g + side,
+            Anchor::Group(g) => self.side(g, side),
         }
     }
 
@@ -481,7 +486,7 @@ impl<'a> Axis<'a> {
             rect.y += by(v);
         }
         for (g, rect) in placement.groups.iter_mut().enumerate() {
-            let (top, bottom) = (by(self.groups + 2 * g), by(self.groups + 2 * g + 1));
+            let (top, bottom) = (by(self.side(g, 0)), by(self.side(g, 1)));
             rect.y += top;
             rect.h += bottom - top;
         }
@@ -502,7 +507,7 @@ impl<'a> Axis<'a> {
                     (None, Some((Anchor::Node(v), _))) => by(*v),
                     (None, Some((Anchor::Group(g), _))) => {
                         // The side that it lay on before the move.
-                        let (top, bottom) = (by(self.groups + 2 * g), by(self.groups + 2 * g + 1));
+                        let (top, bottom) = (by(self.side(*g, 0)), by(self.side(*g, 1)));
                         let at_top = (before[*g].y - top - route.points[i].y).abs() < 0.5;
                         if at_top { top } else { bottom }
                     }

@@ -4,7 +4,7 @@
 //!
 //! Input: a graph and a placement. Output: the same, every edge with a line and its texts.
 
-use crate::geom::{Point, Rect, Size, distance, pt};
+use crate::geom::{Point, Rect, Size, between, distance, pt};
 use crate::layout::graph::{Anchor, Graph, Outline, Routing};
 use crate::layout::intersections::hits;
 use crate::layout::placement::Placement;
@@ -344,8 +344,7 @@ fn rounded(points: &[Point], swing: f64) -> Vec<Point> {
 
 /// The point that lies so many px from `a` on the way to `b`.
 fn towards(a: Point, b: Point, by: f64) -> Point {
-    let length = distance(a, b).max(1e-9);
-    pt(a.x + (b.x - a.x) * by / length, a.y + (b.y - a.y) * by / length)
+    between(a, b, by / distance(a, b).max(1e-9))
 }
 
 /// A straight piece as a cubic curve.

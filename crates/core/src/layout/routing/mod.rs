@@ -1,7 +1,10 @@
 //! Lines and their texts. Input: a placement whose nodes and groups have their places. Output: the same with routes, and
 //! places for the texts on them.
 
+mod grid;
 pub(in crate::layout) mod labels;
 pub(in crate::layout) mod lines;
 pub(in crate::layout) mod loops;
 pub(in crate::layout) mod obstacles;
+mod simple;
+mod tracks;

@@ -8,32 +8,16 @@
 //! another line; they may cross. An edge that finds no way within the budget keeps the line that it had; one that had
 //! none may enter any group.
 
-use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::{Anchor, Edge, Graph, Outline, Side};
+use super::grid::{BEND, Grid, Port};
+use super::tracks::{Axis, Orientation};
+use crate::geom::{Point, Rect, pt};
+use crate::layout::graph::{Anchor, Edge, Graph, Side};
 use crate::layout::intersections::hits;
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
 use crate::layout::routing::labels;
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeMap;
 
-/// Distance between two tracks, in px.
-// The same as between tracks of a channel, so that lines of both kinds look alike.
-const PITCH: f64 = 12.0;
-/// How far the first track outside of a thing's side lies from it at least: room for an arrow head and a round corner.
-const CLEAR: f64 = 1.4 * PITCH;
-/// Up to this width or height a thing is small, in px.
-const SMALL: f64 = 24.0;
-/// Room between a text at an end and the next line.
-const TEXT_GAP: f64 = 10.0;
-/// What a bend costs, in tracks of length.
-// Eight tracks are about the height of a box: a detour of that much is worth a bend less.
-const BEND: u32 = 8;
-/// What crossing a line costs.
-// More than a bend and less than two: a crossing at a right angle reads better than a line with two corners.
-const CROSSING: u32 = 14;
-/// What running along a group's side costs, a step.
-// A line beside a frame looks like a second frame.
-const ALONG_FRAME: u32 = 2;
 /// Up to so many places of the grid are looked at for one line, and for all lines together.
 // A line that finds no way within them runs straight, and counts as a fault of the picture.
 const STEPS: usize = 400_000;
@@ -41,19 +25,6 @@ const ALL_STEPS: usize = 3_000_000;
 /// More lines than this at once take the simplest ways that are free.
 // The cheapest way of each is lost among so many lines anyway.
 const MANY: usize = 60;
-/// More lines than this are searched for on the tracks alone that lines usually take: beside things, and through them
-/// where their ports are.
-// Five times fewer places, for ways that are hardly ever longer.
-const FEW_TRACKS: usize = 24;
-/// Ports of a side, and tracks beyond the ends of a line, that simple lines try.
-const TRIED_PORTS: usize = 5;
-const ASIDE: usize = 24;
-/// How far from a thing tracks are kept, in px, and how much further for each line that there is for a node.
-const KEPT: f64 = 22.0;
-const KEPT_FOR_LINE: f64 = 12.0;
-/// Larger grids than this are not searched.
-// The grid keeps several values for every place, and clears them for every picture.
-const PLACES: usize = 1_500_000;
 
 /// How far apart the ends of an edge are, along the axes, in px.
 fn grid_distance(placement: &Placement, edge: &Edge) -> f64 {
@@ -63,7 +34,7 @@ fn grid_distance(placement: &Placement, edge: &Edge) -> f64 {
 
 /// Gives the edges new lines, the shortest first.
 pub(in crate::layout) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
-    let Some(mut grid) = Grid::new(graph, placement, edges) else { return };
+    let Some(mut router) = Router::new(graph, placement, edges) else { return };
     let mut order = edges.to_vec();
     let length = |e: usize| grid_distance(placement, &graph.edges[e]);
     order.sort_by(|a, b| length(*a).total_cmp(&length(*b)).then(a.cmp(b)));
@@ -73,9 +44,9 @@ pub(in crate::layout) fn route(graph: &Graph, placement: &mut Placement, edges: 
         let is_lost = placement.routes[e].points.is_empty();
         let own = graph.groups_around_edge(e);
         let all = || (0..graph.groups.len()).collect::<Vec<usize>>();
-        let points = grid.search(graph, placement, e, &own);
-        if let Some(points) = points.or_else(|| is_lost.then(|| grid.search(graph, placement, e, &all())).flatten()) {
-            grid.occupy(&points);
+        let points = router.search(graph, placement, e, &own);
+        if let Some(points) = points.or_else(|| is_lost.then(|| router.search(graph, placement, e, &all())).flatten()) {
+            router.grid.occupy(&points);
             placement.routes[e] = Route { points, ..Route::default() };
             found.push(e);
         }
@@ -83,18 +54,6 @@ pub(in crate::layout) fn route(graph: &Graph, placement: &mut Placement, edges: 
     // Labels last: they look for a free stretch of their own line.
     found.sort_unstable();
     labels::put(graph, placement, &found);
-}
-
-/// Where a line may begin or end.
-#[derive(Clone, Copy)]
-struct Port {
-    /// On the outline.
-    at: Point,
-    /// The place of the grid outside.
-    column: usize,
-    row: usize,
-    side: Side,
-    cost: u32,
 }
 
 /// What one search knows of a state: a place and a direction, 0 horizontal and 1 vertical.
@@ -131,7 +90,7 @@ struct Ahead {
 }
 
 impl Ahead {
-    fn new(grid: &Grid, target: Rect, goals: &[Port]) -> Self {
+    fn new(grid: &Grid, is_hurried: bool, target: Rect, goals: &[Port]) -> Self {
         let least = |of: fn(&Port) -> usize| goals.iter().map(of).min().unwrap_or(0);
         let most = |of: fn(&Port) -> usize| goals.iter().map(of).max().unwrap_or(0);
         let span = |of| (least(of), most(of));
@@ -147,7 +106,7 @@ impl Ahead {
             rows: (0..grid.rows)
                 .map(|r| (steps(&grid.down, r, down), bend(grid.y(r), target.y, target.bottom())))
                 .collect(),
-            halves: if grid.is_hurried { 3 } else { 2 },
+            halves: if is_hurried { 3 } else { 2 },
         }
     }
 
@@ -162,19 +121,6 @@ impl Ahead {
             })
             * self.halves
             / 2
-    }
-}
-
-/// How a stretch of a line runs.
-#[derive(Clone, Copy)]
-enum Orientation {
-    Horizontal,
-    Vertical,
-}
-
-impl Orientation {
-    fn of_vertical(is_vertical: bool) -> Self {
-        if is_vertical { Self::Vertical } else { Self::Horizontal }
     }
 }
 
@@ -207,100 +153,6 @@ impl Queue {
     }
 }
 
-/// The tracks of one direction: some of the multiples of the pitch, in ascending order.
-struct Axis {
-    /// Where each lies, in px.
-    at: Vec<f64>,
-    /// How many pitches each lies behind the first.
-    steps: Vec<u32>,
-}
-
-impl Axis {
-    /// The tracks between two places that are kept.
-    fn new(from: f64, count: usize, is_kept: impl Fn(f64) -> bool) -> Self {
-        let origin = libm::floor(from);
-        let all = (0..count).map(|i| (origin + i as f64 * PITCH, i as u32));
-        let (at, steps) = all.filter(|(at, _)| is_kept(*at)).unzip();
-        Self { at, steps }
-    }
-
-    /// The tracks from one place to another: the first, and the one behind the last.
-    fn within(&self, from: f64, to: f64) -> (usize, usize) {
-        (self.at.partition_point(|at| *at < from), self.at.partition_point(|at| *at <= to))
-    }
-}
-
-/// The stretches of an axis beside and through things in which tracks are kept.
-fn kept_stretches(graph: &Graph, placement: &Placement, direction: Orientation) -> Vec<(f64, f64)> {
-    let mut lines = vec![0_usize; graph.nodes.len()];
-    for v in graph.edges.iter().flat_map(|e| [e.from, e.to]).filter_map(Anchor::node) {
-        lines[v] += 1;
-    }
-    let reach = KEPT + KEPT_FOR_LINE * libm::ceil(graph.edges.len() as f64 / graph.nodes.len().max(1) as f64);
-    let extent = |r: &Rect| match direction {
-        Orientation::Horizontal => (r.x, r.right()),
-        Orientation::Vertical => (r.y, r.bottom()),
-    };
-    let mut all = Vec::with_capacity(3 * graph.nodes.len() + 2 * graph.groups.len());
-    for (rect, lines) in placement.nodes.iter().zip(lines) {
-        let (from, to) = extent(rect);
-        let ports = PITCH * (0.6 + lines.min(9) as f64 / 2.0);
-        let middle = (from + to) / 2.0;
-        all.extend([(from - reach, from), (to, to + reach), (middle - ports, middle + ports)]);
-    }
-    for rect in &placement.groups {
-        let (from, to) = extent(rect);
-        all.extend([(from - reach, from), (to, to + reach)]);
-    }
-    all.sort_by(|a, b| a.0.total_cmp(&b.0));
-    // Stretches that touch become one.
-    let mut joined: Vec<(f64, f64)> = Vec::new();
-    for (from, to) in all {
-        match joined.last_mut() {
-            Some(last) if from <= last.1 => last.1 = last.1.max(to),
-            _ => joined.push((from, to)),
-        }
-    }
-    joined
-}
-
-/// A line with few corners: what it costs, the numbers of its ports, and its places.
-struct Simple {
-    cost: u32,
-    start: usize,
-    goal: usize,
-    path: Vec<(usize, usize)>,
-}
-
-impl Port {
-    /// Whether a line leaves horizontally.
-    fn is_flat(&self) -> bool {
-        matches!(self.side, Side::Left | Side::Right)
-    }
-
-    /// Whether a place on its row or column lies in the direction in which lines leave.
-    fn is_outward(&self, (column, row): (usize, usize)) -> bool {
-        match self.side {
-            Side::Left => column <= self.column,
-            Side::Right => column >= self.column,
-            Side::Top => row <= self.row,
-            Side::Bottom => row >= self.row,
-        }
-    }
-}
-
-/// The ports in the middle of each side, with their numbers.
-fn nearest_ports(ports: &[Port]) -> Vec<(usize, Port)> {
-    let mut found = Vec::new();
-    for side in [Side::Bottom, Side::Right, Side::Left, Side::Top] {
-        let mut own: Vec<(usize, Port)> =
-            ports.iter().copied().enumerate().filter(|(_, port)| port.side == side).collect();
-        own.sort_by_key(|(i, port)| (port.cost, *i));
-        found.extend(own.into_iter().take(TRIED_PORTS));
-    }
-    found
-}
-
 /// Whether a line passes all nodes but its ends.
 fn is_clear(placement: &Placement, edge: &Edge, points: &[Point]) -> bool {
     let foreign = |v: usize| edge.from != Anchor::Node(v) && edge.to != Anchor::Node(v);
@@ -308,25 +160,9 @@ fn is_clear(placement: &Placement, edge: &Edge, points: &[Point]) -> bool {
     points.windows(2).all(|p| !in_the_way().any(|r| hits(p[0], p[1], r)))
 }
 
-struct Grid {
-    across: Axis,
-    down: Axis,
-    columns: usize,
-    rows: usize,
-    /// Places on or too near to nodes and texts.
-    solid: Vec<bool>,
-    /// The innermost group at each place, from 1; 0 for none.
-    group: Vec<u32>,
-    /// Whether the step to the right, or down, from a place lies on or too near to another line.
-    taken_horizontal: Vec<bool>,
-    taken_vertical: Vec<bool>,
-    /// How many lines cross a place, horizontal and vertical ones.
-    horizontal: Vec<u8>,
-    vertical: Vec<u8>,
-    /// Places beside the sides of groups.
-    frame: Vec<bool>,
-    /// Ports that are taken, in 1/4 px.
-    ports: BTreeSet<(i64, i64)>,
+/// A search for lines over a grid.
+struct Router {
+    grid: Grid,
     /// For each state, what the last search that came by knows of it.
     visits: Vec<Visit>,
     /// How many searches there were.
@@ -337,193 +173,20 @@ struct Grid {
     is_hurried: bool,
 }
 
-impl Grid {
+impl Router {
     fn new(graph: &Graph, placement: &Placement, edges: &[usize]) -> Option<Self> {
-        let bounds = placement.bounds().grown(5.0 * PITCH);
-        let (columns, rows) = ((bounds.w / PITCH) as usize + 1, (bounds.h / PITCH) as usize + 1);
-        let axis = |from: f64, count: usize, direction: Orientation| {
-            let is_sparse = edges.len() > FEW_TRACKS;
-            let kept = if is_sparse { kept_stretches(graph, placement, direction) } else { Vec::new() };
-            let is_in = |at: f64| kept[..kept.partition_point(|s| s.0 <= at)].last().is_some_and(|s| at <= s.1);
-            Axis::new(from, count, |at| !is_sparse || is_in(at))
-        };
-        let across = axis(bounds.x, columns, Orientation::Horizontal);
-        let down = axis(bounds.y, rows, Orientation::Vertical);
-        let (columns, rows) = (across.at.len(), down.at.len());
-        let count = columns * rows;
-        if count > PLACES || count == 0 {
-            return None;
-        }
-        let mut grid = Self {
-            across,
-            down,
-            columns,
-            rows,
-            solid: vec![false; count],
-            group: vec![0; count],
-            taken_horizontal: vec![false; count],
-            taken_vertical: vec![false; count],
-            horizontal: vec![0; count],
-            vertical: vec![0; count],
-            frame: vec![false; count],
-            ports: BTreeSet::new(),
-            visits: vec![Visit::default(); 2 * count],
-            searches: 0,
-            steps: ALL_STEPS,
-            is_hurried: edges.len() > MANY,
-        };
-        // Parents come before their children.
-        for (g, rect) in placement.groups.iter().enumerate().filter(|(g, _)| !graph.groups[*g].lane) {
-            let mark = g as u32 + 1;
-            grid.each(rect.grown(7.0), |grid, at| grid.group[at] = mark);
-            for side in [
-                Rect::new(rect.x - 7.0, rect.y, 14.0, rect.h),
-                Rect::new(rect.right() - 7.0, rect.y, 14.0, rect.h),
-                Rect::new(rect.x, rect.y - 7.0, rect.w, 14.0),
-                Rect::new(rect.x, rect.bottom() - 7.0, rect.w, 14.0),
-            ] {
-                grid.each(side, |grid, at| grid.frame[at] = true);
-            }
-        }
-        for rect in &placement.nodes {
-            grid.each(rect.grown(9.0), |grid, at| grid.solid[at] = true);
-        }
-        let titled = (0..placement.titles.len()).filter(|g| placement.titles[*g].h > 0.0);
-        for rect in titled.flat_map(|g| graph.headers(g, placement)) {
-            grid.each(rect.grown(5.0), |grid, at| grid.solid[at] = true);
-        }
-        let others = placement.routes.iter().enumerate().filter(|(e, _)| !edges.contains(e));
-        for (_, route) in others {
-            for rect in route.texts() {
-                grid.each(rect.grown(6.0), |grid, at| grid.solid[at] = true);
-            }
-            grid.occupy(&route.points);
-        }
-        Some(grid)
+        let grid = Grid::new(graph, placement, edges)?;
+        let visits = vec![Visit::default(); 2 * grid.columns * grid.rows];
+        Some(Self { grid, visits, searches: 0, steps: ALL_STEPS, is_hurried: edges.len() > MANY })
     }
 
-    fn place(&self, column: usize, row: usize) -> usize {
-        row * self.columns + column
-    }
-
-    fn x(&self, column: usize) -> f64 {
-        self.across.at[column]
-    }
-
-    fn y(&self, row: usize) -> f64 {
-        self.down.at[row]
-    }
-
-    /// The columns and rows of the places in a rectangle: (first, behind the last) of each.
-    fn span(&self, rect: Rect) -> [usize; 4] {
-        let (from, to) = self.across.within(rect.x, rect.right());
-        let (above, below) = self.down.within(rect.y, rect.bottom());
-        [from, to, above, below]
-    }
-
-    fn each(&mut self, rect: Rect, mut act: impl FnMut(&mut Self, usize)) {
-        let [from, to, above, below] = self.span(rect);
-        for row in above..below {
-            for column in from..to {
-                act(self, row * self.columns + column);
-            }
-        }
-    }
-
-    /// The last track that does not lie behind a place, or the place where there is none.
-    fn before_or_at(&self, axis: &Axis, at: f64) -> f64 {
-        let behind = axis.at.partition_point(|track| *track <= at + 0.01);
-        behind.checked_sub(1).map_or(at, |i| axis.at[i])
-    }
-
-    /// Keeps other lines off a line.
-    fn occupy(&mut self, points: &[Point]) {
-        for pair in points.windows(2) {
-            let rect = Rect::between(pair[0], pair[1]);
-            if rect.h <= 0.01 {
-                // Steps beside it are taken a little beyond its ends; steps over it are crossings.
-                let near = Rect::new(self.before_or_at(&self.across, rect.x + 1.0), rect.y - 8.0, 0.0, 16.0);
-                let near = Rect::new(near.x, near.y, rect.right() - 1.0 - near.x, near.h);
-                self.each(near, |grid, at| grid.taken_horizontal[at] = true);
-                let over = Rect::new(rect.x - 4.0, self.before_or_at(&self.down, rect.y), rect.w + 8.0, 0.0);
-                self.each(over, |grid, at| grid.horizontal[at] = grid.horizontal[at].saturating_add(1));
-            } else if rect.w <= 0.01 {
-                let near = Rect::new(rect.x - 8.0, self.before_or_at(&self.down, rect.y + 1.0), 16.0, 0.0);
-                let near = Rect::new(near.x, near.y, near.w, rect.bottom() - 1.0 - near.y);
-                self.each(near, |grid, at| grid.taken_vertical[at] = true);
-                let over = Rect::new(self.before_or_at(&self.across, rect.x), rect.y - 4.0, 0.0, rect.h + 8.0);
-                self.each(over, |grid, at| grid.vertical[at] = grid.vertical[at].saturating_add(1));
-            }
-        }
-        for p in points.first().into_iter().chain(points.last()) {
-            self.ports.insert(key(*p));
-        }
-    }
-
-    /// Ports of an edge at one end, those in the middle of a side first: as far from others as the text there needs, if
-    /// there are any.
-    fn ports(&self, graph: &Graph, placement: &Placement, (e, end): (usize, usize)) -> Vec<Port> {
-        let edge = &graph.edges[e];
-        let anchor = if end == 0 { edge.from } else { edge.to };
-        let all = self.all_ports(graph, placement, anchor);
-        let Some(text) = edge.end_labels[end] else { return all };
-        let extent = |side: Side| if matches!(side, Side::Top | Side::Bottom) { text.w } else { text.h };
-        let is_roomy = |port: &&Port| !self.port_is_near(port.at, (extent(port.side) + TEXT_GAP) as i64);
-        let roomy: Vec<Port> = all.iter().filter(is_roomy).copied().collect();
-        if roomy.is_empty() { all } else { roomy }
-    }
-
-    /// Ports of an end, those in the middle of a side first.
-    fn all_ports(&self, graph: &Graph, placement: &Placement, anchor: Anchor) -> Vec<Port> {
-        let rect = match anchor {
-            Anchor::Node(v) if graph.nodes[v].core.is_some() => {
-                Rect::around(placement.nodes[v].middle(), graph.nodes[v].figure())
-            }
-            _ => placement.rect(anchor),
-        };
-        let middle = rect.middle();
-        // Lines that end at a small thing may come close to each other.
-        let near = if rect.w.min(rect.h) < SMALL { 3 } else { 9 };
-        let mut ports = Vec::new();
-        // What is too small for ports side by side has one in the middle of each side.
-        let sides = Size::new((rect.w - 12.0).max(PITCH), (rect.h - 12.0).max(PITCH));
-        let [from, to, above, below] = self.span(Rect::around(middle, sides));
-        let outline = anchor.node().map_or(&Outline::Box, |v| &graph.nodes[v].outline);
-        let reach = |side: Side, offset: f64| outline.reach(rect.size(), side, offset);
-        // The first track that is clear of an edge, before or behind it.
-        let before = |edge: f64, axis: &Axis| axis.within(f64::MIN, edge - CLEAR).1.saturating_sub(1);
-        let behind = |edge: f64, axis: &Axis| axis.within(edge + CLEAR, f64::MAX).0;
-        for (side, range) in
-            [(Side::Bottom, from..to), (Side::Right, above..below), (Side::Left, above..below), (Side::Top, from..to)]
-        {
-            for i in range {
-                let vertical = matches!(side, Side::Top | Side::Bottom);
-                let offset = if vertical { self.x(i) - middle.x } else { self.y(i) - middle.y };
-                if offset.abs() > if vertical { rect.w } else { rect.h } / 2.0 {
-                    continue;
-                }
-                let far = reach(side, offset);
-                let (at, column, row) = match side {
-                    Side::Top => (pt(self.x(i), middle.y - far), i, before(rect.y, &self.down)),
-                    Side::Bottom => (pt(self.x(i), middle.y + far), i, behind(rect.bottom(), &self.down)),
-                    Side::Left => (pt(middle.x - far, self.y(i)), before(rect.x, &self.across), i),
-                    Side::Right => (pt(middle.x + far, self.y(i)), behind(rect.right(), &self.across), i),
-                };
-                if column >= self.columns || row >= self.rows || self.port_is_near(at, near) {
-                    continue;
-                }
-                let cost = (offset.abs() / PITCH) as u32;
-                ports.push(Port { at, column, row, side, cost });
-            }
-        }
-        ports
-    }
-
-    /// Whether a line ends within so many px.
-    fn port_is_near(&self, at: Point, near: i64) -> bool {
-        let (x, y) = key(at);
-        let reach = 4 * near;
-        self.ports.range((x - reach, i64::MIN)..=(x + reach, i64::MAX)).any(|p| (p.1 - y).abs() <= reach)
+    /// The places beside a place, those at its right and left first.
+    fn neighbours(&self, column: usize, row: usize) -> impl Iterator<Item = (usize, usize)> + use<> {
+        let right = Some((column + 1, row)).filter(|_| column + 1 < self.grid.columns);
+        let below = Some((column, row + 1)).filter(|_| row + 1 < self.grid.rows);
+        let left = column.checked_sub(1).map(|c| (c, row));
+        let above = row.checked_sub(1).map(|r| (column, r));
+        [right, left, below, above].into_iter().flatten()
     }
 
     /// What it cost to get to a state in this search.
@@ -538,26 +201,25 @@ impl Grid {
         let mut allowed = vec![false; graph.groups.len() + 1];
         allowed[0] = true;
         groups.iter().for_each(|g| allowed[g + 1] = true);
-        let starts = self.ports(graph, placement, (e, 0));
-        let goals = self.ports(graph, placement, (e, 1));
+        let starts = self.grid.ports(graph, placement, (e, 0));
+        let goals = self.grid.ports(graph, placement, (e, 1));
         let mut goal_of: BTreeMap<usize, Vec<usize>> = Default::default();
         for (i, goal) in goals.iter().enumerate() {
-            goal_of.entry(self.place(goal.column, goal.row)).or_default().push(i);
+            goal_of.entry(self.grid.place(goal.column, goal.row)).or_default().push(i);
         }
-        let simple = self.simplest(&starts, &goals, &allowed);
+        let simple = self.grid.simplest(&starts, &goals, &allowed);
         // Among many lines the simplest one will do; among few a better one is looked for.
         if let (true, Some(simple)) = (self.is_hurried, &simple) {
-            return self.drawn(simple, &starts, &goals).filter(|points| is_clear(placement, edge, points));
+            return Some(self.grid.drawn(simple, &starts, &goals)).filter(|points| is_clear(placement, edge, points));
         }
         let bound = simple.as_ref().map_or(u32::MAX, |simple| simple.cost);
         self.searches += 1;
-        let ahead = Ahead::new(self, placement.rect(edge.to), &goals);
+        let ahead = Ahead::new(&self.grid, self.is_hurried, placement.rect(edge.to), &goals);
         let mut queue = Queue::default();
         for (i, port) in starts.iter().enumerate() {
-            let at = self.place(port.column, port.row);
+            let at = self.grid.place(port.column, port.row);
             let state = 2 * at + usize::from(matches!(port.side, Side::Top | Side::Bottom));
-            let is_open = !self.solid[at] && allowed[self.group[at] as usize];
-            if is_open && self.cost(state).is_none_or(|c| c > port.cost) {
+            if self.grid.is_open(at, &allowed) && self.cost(state).is_none_or(|c| c > port.cost) {
                 self.visits[state] = Visit { search: self.searches, cost: port.cost, came: Came::Port(i as u32) };
                 queue.push(
                     port.cost + ahead.cost(port.column, port.row, Orientation::of_vertical(state % 2 == 1)),
@@ -574,7 +236,7 @@ impl Grid {
             }
             steps -= 1;
             let (at, vertical) = (state / 2, state % 2);
-            let (column, row) = (at % self.columns, at / self.columns);
+            let (column, row) = (at % self.grid.columns, at / self.grid.columns);
             let so_far = self.visits[state].cost;
             if so_far + ahead.cost(column, row, Orientation::of_vertical(vertical == 1)) < estimate {
                 continue;
@@ -587,55 +249,31 @@ impl Grid {
                     finish = Some((total, state, *goal));
                 }
             }
-            for (dx, dy) in [(1i64, 0i64), (-1, 0), (0, 1), (0, -1)] {
-                let (c, r) = (column as i64 + dx, row as i64 + dy);
-                if c < 0 || r < 0 || c >= self.columns as i64 || r >= self.rows as i64 {
+            for next in self.neighbours(column, row) {
+                let is_vertical = next.0 == column;
+                let turns = usize::from(is_vertical) != vertical;
+                if turns && self.grid.is_crossing(at) {
                     continue;
                 }
-                let next = self.place(c as usize, r as usize);
-                // The step is kept with its left or upper end.
-                let step = at.min(next);
-                let horizontal = dx != 0;
-                let taken = if horizontal { self.taken_horizontal[step] } else { self.taken_vertical[step] };
-                if taken || self.solid[next] || !allowed[self.group[next] as usize] {
-                    continue;
-                }
-                let crossed = if horizontal { self.vertical[step] } else { self.horizontal[step] };
-                let turns = usize::from(!horizontal) != vertical;
-                let on_line = turns && (self.horizontal[at] > 0 && self.vertical[at] > 0);
-                if on_line {
-                    continue;
-                }
-                let along = self.frame[at] && self.frame[next];
-                let axis = if horizontal { &self.across.steps } else { &self.down.steps };
-                let (low, high) = if horizontal {
-                    (column.min(c as usize), column.max(c as usize))
-                } else {
-                    (row.min(r as usize), row.max(r as usize))
-                };
-                let length = axis[high] - axis[low];
-                let add = length
-                    + if turns { BEND } else { 0 }
-                    + CROSSING * u32::from(crossed)
-                    + if along { ALONG_FRAME * length } else { 0 };
-                let to = 2 * next + usize::from(!horizontal);
-                let total = so_far + add;
+                let Some(step) = self.grid.step((column, row), next, &allowed) else { continue };
+                let to = 2 * self.grid.place(next.0, next.1) + usize::from(is_vertical);
+                let total = so_far + step + if turns { BEND } else { 0 };
                 if self.cost(to).is_none_or(|c| total < c) {
                     self.visits[to] = Visit { search: self.searches, cost: total, came: Came::State(state as u32) };
-                    queue.push(total + ahead.cost(c as usize, r as usize, Orientation::of_vertical(!horizontal)), to);
+                    queue.push(total + ahead.cost(next.0, next.1, Orientation::of_vertical(is_vertical)), to);
                 }
             }
         }
         self.steps += steps;
         let finish = finish.filter(|f| f.0 < bound);
         if let (None, Some(simple)) = (finish, &simple) {
-            return self.drawn(simple, &starts, &goals).filter(|points| is_clear(placement, edge, points));
+            return Some(self.grid.drawn(simple, &starts, &goals)).filter(|points| is_clear(placement, edge, points));
         }
         let (_, mut state, goal) = finish?;
         let mut points = vec![goals[goal].at];
         let start = loop {
             let at = state / 2;
-            points.push(pt(self.x(at % self.columns), self.y(at / self.columns)));
+            points.push(pt(self.grid.x(at % self.grid.columns), self.grid.y(at / self.grid.columns)));
             match self.visits[state].came {
                 Came::State(before) => state = before as usize,
                 Came::Port(port) => break port as usize,
@@ -646,117 +284,6 @@ impl Grid {
         let points = tidied(points);
         is_clear(placement, edge, &points).then_some(points)
     }
-
-    /// The cheapest line with two corners at most: straight, an angle, or a step (pattern routing, as between the pins of
-    /// a chip; Kastner, Bozorgzadeh, Sarrafzadeh, "Pattern routing", 2002). Nothing if none is free.
-    fn simplest(&self, starts: &[Port], goals: &[Port], allowed: &[bool]) -> Option<Simple> {
-        let (starts, goals) = (nearest_ports(starts), nearest_ports(goals));
-        let mut best: Option<Simple> = None;
-        for (s, start) in &starts {
-            for (g, goal) in &goals {
-                let ends = [(start.column, start.row), (goal.column, goal.row)];
-                let ports = start.cost + goal.cost;
-                for corners in self.corners(start, goal) {
-                    let bends = BEND * corners.len() as u32;
-                    let path: Vec<(usize, usize)> =
-                        ends[..1].iter().chain(&corners).chain(&ends[1..]).copied().collect();
-                    let least = ports + bends + path.windows(2).map(|p| self.steps_between(p[0], p[1])).sum::<u32>();
-                    let bound = best.as_ref().map_or(u32::MAX, |b| b.cost);
-                    if least >= bound {
-                        continue;
-                    }
-                    let Some(cost) = self.cost_of_path(&path, allowed) else { continue };
-                    if ports + bends + cost < bound {
-                        best = Some(Simple { cost: ports + bends + cost, start: *s, goal: *g, path });
-                    }
-                }
-            }
-        }
-        best
-    }
-
-    /// The corners of all lines with two at most between two ports, which leave and arrive outward.
-    fn corners(&self, start: &Port, goal: &Port) -> Vec<Vec<(usize, usize)>> {
-        let (is_flat, ends_flat) = (start.is_flat(), goal.is_flat());
-        if is_flat != ends_flat {
-            let corner = if is_flat { (goal.column, start.row) } else { (start.column, goal.row) };
-            let is_outward = start.is_outward(corner) && goal.is_outward(corner);
-            return if is_outward { vec![vec![corner]] } else { Vec::new() };
-        }
-        let is_level = if is_flat { start.row == goal.row } else { start.column == goal.column };
-        if is_level && start.is_outward((goal.column, goal.row)) && goal.is_outward((start.column, start.row)) {
-            return vec![Vec::new()];
-        }
-        let (count, a, b) =
-            if is_flat { (self.columns, start.column, goal.column) } else { (self.rows, start.row, goal.row) };
-        let step =
-            |i: usize| if is_flat { [(i, start.row), (i, goal.row)] } else { [(start.column, i), (goal.column, i)] };
-        let is_outward = |i: &usize| start.is_outward(step(*i)[0]) && goal.is_outward(step(*i)[1]);
-        // From between the two outwards, the nearest first.
-        let (low, high) = (a.min(b), a.max(b));
-        let beyond = |i: usize| low.saturating_sub(i) + i.saturating_sub(high);
-        let middle = (low + high) / 2;
-        let mut tracks: Vec<usize> = (0..count).filter(|i| beyond(*i) <= ASIDE).filter(is_outward).collect();
-        tracks.sort_by_key(|i| (beyond(*i), i.abs_diff(middle)));
-        tracks.into_iter().map(|i| step(i).to_vec()).collect()
-    }
-
-    fn steps_between(&self, (c, r): (usize, usize), (d, s): (usize, usize)) -> u32 {
-        self.across.steps[c].abs_diff(self.across.steps[d]) + self.down.steps[r].abs_diff(self.down.steps[s])
-    }
-
-    /// What a path costs without its corners; nothing if something is in its way.
-    fn cost_of_path(&self, path: &[(usize, usize)], allowed: &[bool]) -> Option<u32> {
-        let mut cost = 0;
-        for pair in path.windows(2) {
-            cost += self.cost_of_run(pair[0], pair[1], allowed)?;
-        }
-        let is_on_line = |(c, r): &(usize, usize)| {
-            let at = self.place(*c, *r);
-            self.horizontal[at] > 0 && self.vertical[at] > 0
-        };
-        let inner = &path[1..path.len() - 1];
-        (!inner.iter().any(is_on_line)).then_some(cost)
-    }
-
-    /// What a straight run costs; nothing if something is in its way.
-    fn cost_of_run(&self, from: (usize, usize), to: (usize, usize), allowed: &[bool]) -> Option<u32> {
-        let is_flat = from.1 == to.1;
-        let (first, last) =
-            if is_flat { (from.0.min(to.0), from.0.max(to.0)) } else { (from.1.min(to.1), from.1.max(to.1)) };
-        let place = |i: usize| if is_flat { self.place(i, from.1) } else { self.place(from.0, i) };
-        let (taken, crossed, axis) = if is_flat {
-            (&self.taken_horizontal, &self.vertical, &self.across)
-        } else {
-            (&self.taken_vertical, &self.horizontal, &self.down)
-        };
-        let is_open = |at: usize| !self.solid[at] && allowed[self.group[at] as usize];
-        if !is_open(place(first)) {
-            return None;
-        }
-        let mut cost = 0;
-        for i in first..last {
-            let (at, next) = (place(i), place(i + 1));
-            if taken[at] || !is_open(next) {
-                return None;
-            }
-            let length = axis.steps[i + 1] - axis.steps[i];
-            let along = if self.frame[at] && self.frame[next] { ALONG_FRAME * length } else { 0 };
-            cost += length + along + CROSSING * u32::from(crossed[at]);
-        }
-        Some(cost)
-    }
-
-    /// The points of a simple line.
-    fn drawn(&self, simple: &Simple, starts: &[Port], goals: &[Port]) -> Option<Vec<Point>> {
-        let inner = simple.path.iter().map(|(c, r)| pt(self.x(*c), self.y(*r)));
-        let points = std::iter::once(starts[simple.start].at).chain(inner).chain([goals[simple.goal].at]).collect();
-        Some(tidied(points))
-    }
-}
-
-fn key(p: Point) -> (i64, i64) {
-    (libm::round(p.x * 4.0) as i64, libm::round(p.y * 4.0) as i64)
 }
 
 #[cfg(test)]

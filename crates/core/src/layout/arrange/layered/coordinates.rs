@@ -25,7 +25,7 @@ pub(super) struct Across {
 // Above it the four passes of Brandes and Köpf alone give the places.
 const FULL_EFFORT: usize = 5_000;
 /// Steps that the simplex may take for a draft.
-// A draft only tells which candidate is better.
+// A draft only shows which candidate is better.
 const DRAFT: usize = 150;
 /// Steps that the simplex may take for each thousand variables.
 const STEPS: usize = 4_000;

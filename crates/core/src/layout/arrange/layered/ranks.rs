@@ -156,7 +156,7 @@ impl<'a> Ranking<'a> {
         let ends = |c: &Constraint| Constraint { tail: self.level.first(c.tail), head: self.level.first(c.head), ..*c };
         let edges = self.graph.edges.len();
         let kept = self.list.iter().map(ends).enumerate();
-        // Anything else that a row would squeeze to nothing is a circle, which `solve` tells by a constraint on itself.
+        // Anything else that a row would squeeze to nothing is a circle, which `solve` reports by a constraint on itself.
         kept.filter(|(i, c)| c.tail != c.head || (*i >= edges && c.min > 0)).map(|(_, c)| c).collect()
     }
 

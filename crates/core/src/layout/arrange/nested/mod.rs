@@ -16,11 +16,11 @@
 mod cells;
 
 use crate::geom::{Point, Rect, Size, pt};
+use crate::layout::arrange::boxes::{self, Item};
 use crate::layout::graph::{Anchor, Graph};
 use crate::layout::placement::Placement;
 use crate::layout::routing::lines;
 use crate::layout::routing::obstacles;
-use crate::layout::score::measure;
 use cells::{Cells, Items, Line};
 
 /// Room between two items, in px.
@@ -39,16 +39,8 @@ const ASPECT: f64 = 1.5;
 const LEVELLED: f64 = 1.8;
 /// What half of a block's extent costs, where a px of line costs 1, for each of its lines.
 const EXTENT: f64 = 0.9;
-/// How much wider gaps are tried where lines or labels find no room, for up to so many nodes.
+/// How much wider gaps are tried where lines or labels find no room.
 const STRETCHES: [f64; 3] = [1.0, 1.35, 1.8];
-const TRIED: usize = 120;
-
-/// Something that a group holds.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-enum Item {
-    Node(usize),
-    Group(usize),
-}
 
 /// A group, or the whole picture, as rows and columns.
 #[derive(Debug, Default)]
@@ -86,21 +78,7 @@ pub(in crate::layout) fn is_possible(graph: &Graph) -> bool {
 
 /// Places a graph; with wider gaps where lines or labels find no room.
 pub(in crate::layout) fn place(graph: &Graph) -> Placement {
-    if graph.nodes.len() > TRIED {
-        return placed(graph, STRETCHES[0]);
-    }
-    let mut best: Option<(usize, Placement)> = None;
-    for stretch in STRETCHES {
-        let placement = placed(graph, stretch);
-        let faults = measure(graph, &placement).faults.len();
-        if best.as_ref().is_none_or(|(least, _)| faults < *least) {
-            best = Some((faults, placement));
-        }
-        if faults == 0 {
-            break;
-        }
-    }
-    best.map(|b| b.1).unwrap_or_default()
+    boxes::with_room(graph, &STRETCHES, |stretch| placed(graph, stretch))
 }
 
 fn placed(graph: &Graph, stretch: f64) -> Placement {
@@ -119,8 +97,7 @@ fn placed(graph: &Graph, stretch: f64) -> Placement {
     inward.iter().rev().for_each(|block| nested.measure(*block));
     nested.settle();
     // 4. Lines.
-    let titles = graph.groups.iter().zip(&nested.groups).map(|(group, frame)| group.title_in(*frame)).collect();
-    let mut placement = Placement { nodes: nested.nodes, groups: nested.groups, titles, ..Placement::unplaced(graph) };
+    let mut placement = boxes::placement(graph, nested.nodes, nested.groups);
     let between: Vec<usize> = (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to).collect();
     obstacles::route(graph, &mut placement, &between);
     lines::complete(graph, &mut placement);
@@ -131,67 +108,35 @@ fn placed(graph: &Graph, stretch: f64) -> Placement {
 impl<'g> Nested<'g> {
     fn new(graph: &'g Graph, stretch: f64) -> Self {
         let whole = graph.groups.len();
-        let mut blocks: Vec<Block> = (0..=whole).map(|_| Block::default()).collect();
-        for (v, node) in graph.nodes.iter().enumerate() {
-            blocks[node.group.unwrap_or(whole)].held.push(Item::Node(v));
-        }
-        for (g, group) in graph.groups.iter().enumerate() {
-            blocks[group.parent.unwrap_or(whole)].held.push(Item::Group(g));
-        }
+        let blocks = boxes::held(graph).into_iter().map(|held| Block { held, ..Block::default() }).collect();
         let nodes = graph.nodes.iter().map(|node| Rect::new(0.0, 0.0, node.size.w, node.size.h)).collect();
         let mut nested = Self { graph, stretch, blocks, nodes, groups: vec![Rect::default(); whole] };
         nested.lift_edges();
         nested
     }
 
-    /// What holds an item: a group, or the whole.
-    fn holder(&self, item: Item) -> usize {
-        let around = match item {
-            Item::Node(v) => self.graph.nodes[v].group,
-            Item::Group(g) => self.graph.groups[g].parent,
-        };
-        around.unwrap_or(self.graph.groups.len())
-    }
-
-    /// The items around an end with their blocks, innermost first.
-    fn around(&self, end: Anchor) -> Vec<(usize, Item)> {
-        let whole = self.graph.groups.len();
-        let mut item = match end {
-            Anchor::Node(v) => Item::Node(v),
-            Anchor::Group(g) => Item::Group(g),
-        };
-        let mut found = Vec::new();
-        loop {
-            let block = self.holder(item);
-            found.push((block, item));
-            if block == whole {
-                return found;
-            }
-            item = Item::Group(block);
-        }
-    }
-
     /// Gives each block the edges between its items, and those that lead out of it.
     fn lift_edges(&mut self) {
-        let number: Vec<Vec<Item>> = self.blocks.iter().map(|block| block.held.clone()).collect();
-        let number = |block: usize, item: Item| number[block].binary_search(&item).unwrap_or(0);
         for (e, edge) in self.graph.edges.iter().enumerate() {
-            let (from, to) = (self.around(edge.from), self.around(edge.to));
-            for (own, ends, other) in [(&from, &to, edge.to), (&to, &from, edge.from)] {
-                for (block, item) in own {
-                    let meeting = ends.iter().find(|(b, _)| b == block);
-                    let item_number = number(*block, *item);
-                    match meeting {
-                        // Both ends lie in this block, and in all around it.
-                        Some((_, there)) if there != item && other == edge.to => {
-                            self.blocks[*block].edges.push((item_number, number(*block, *there), e));
-                        }
-                        Some(_) => {}
-                        None => self.blocks[*block].outward.push((item_number, other)),
-                    }
+            let (from, to) = (self.numbered(edge.from), self.numbered(edge.to));
+            // What lies around both ends is the same from some group on outward; there they are two items of one block.
+            let common = from.iter().rev().zip(to.iter().rev()).take_while(|(a, b)| a.0 == b.0).count();
+            let (a, b) = (&from[from.len() - common], &to[to.len() - common]);
+            if a != b {
+                self.blocks[a.0].edges.push((a.1, b.1, e));
+            }
+            for (path, other) in [(&from, edge.to), (&to, edge.from)] {
+                for (block, item) in &path[..path.len() - common] {
+                    self.blocks[*block].outward.push((*item, other));
                 }
             }
         }
+    }
+
+    /// An end and the groups around it: the block that holds each, and its number there; from the inside out.
+    fn numbered(&self, end: Anchor) -> Vec<(usize, usize)> {
+        let number = |block: usize, item: Item| self.blocks[block].held.binary_search(&item).unwrap_or(0);
+        boxes::around(self.graph, end).map(|(block, item)| (block, number(block, item))).collect()
     }
 
     fn size(&self, item: Item) -> Size {
@@ -367,6 +312,7 @@ fn on_grid(rect: Rect) -> Rect {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::layout::score::measure;
     use crate::layout::{Edge, Group, Node};
 
     /// Two groups of the given sizes, one after the other, with edges between nodes.

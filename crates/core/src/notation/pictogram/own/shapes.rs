@@ -1,7 +1,7 @@
 //! The outlines of an SVG's basic shapes and paths (SVG 2, chapters 9 and 10), in user units.
 
 use super::style::{length, property};
-use crate::geom::{Cmd, Path, Point, Rect, pt};
+use crate::geom::{Cmd, Path, Point, Rect, between, pt};
 use roxmltree::Node;
 use svgtypes::{PointsParser, SimplePathSegment, SimplifyingPathParser};
 
@@ -71,7 +71,8 @@ fn path(data: &str) -> Path {
             SimplePathSegment::CurveTo { x1, y1, x2, y2, x, y } => Cmd::Curve(pt(x1, y1), pt(x2, y2), pt(x, y)),
             SimplePathSegment::Quadratic { x1, y1, x, y } => {
                 let (end, control) = (pt(x, y), pt(x1, y1));
-                Cmd::Curve(two_thirds(last, control), two_thirds(end, control), end)
+                // The cubic curve that follows it has its control points two thirds of the way to its own.
+                Cmd::Curve(between(last, control, 2.0 / 3.0), between(end, control, 2.0 / 3.0), end)
             }
             SimplePathSegment::ClosePath => Cmd::Close,
         };
@@ -81,11 +82,6 @@ fn path(data: &str) -> Path {
         out.0.push(cmd);
     }
     out
-}
-
-/// The control point of a cubic curve that follows a quadratic one.
-fn two_thirds(from: Point, to: Point) -> Point {
-    pt(from.x + (to.x - from.x) * 2.0 / 3.0, from.y + (to.y - from.y) * 2.0 / 3.0)
 }
 
 #[cfg(test)]
