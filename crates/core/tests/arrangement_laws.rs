@@ -112,13 +112,13 @@ fn groups_stand_on_their_own_where_one_order_of_layers_is_a_strip() {
     let aspect = |p: &layout::Placement| p.size.w / p.size.h;
     let strip = layout::layered::place(&graph, layout::layered::LayeredOptions::default());
     assert!(aspect(&strip) > 5.0, "{}", aspect(&strip));
-    assert!(aspect(&laid.placement) < 2.4, "{}", aspect(&laid.placement));
-    // The zones stand in reading order, and what one holds stands below each other.
+    assert!(aspect(&laid.placement) < 2.5, "{}", aspect(&laid.placement));
+    // The zones stand in reading order, and the lines are those of a chain.
     let zones: Vec<f64> = laid.placement.groups.iter().map(|r| r.x).collect();
     assert!(zones.is_sorted(), "{zones:?}");
-    let column: Vec<f64> = laid.placement.nodes[..3].iter().map(|r| r.middle().x).collect();
-    assert!(column.windows(2).all(|x| (x[0] - x[1]).abs() < 60.0), "{column:?}");
-    assert_eq!(measure(&graph, &laid.placement).faults, []);
+    let measures = measure(&graph, &laid.placement);
+    assert_eq!((measures.crossings, measures.faults), (0, vec![]));
+    assert!(measures.bends <= 4, "{}", measures.bends);
 }
 
 #[test]

@@ -123,7 +123,7 @@ impl Rect {
 
     /// Whether another rectangle lies in this one, sides included.
     pub fn holds(self, other: Rect) -> bool {
-        self.union(other) == self
+        self.x <= other.x && self.y <= other.y && self.right() >= other.right() && self.bottom() >= other.bottom()
     }
 
     /// With each edge on the grid.

@@ -7,10 +7,10 @@
 //! The rooms, each of which uses only those above it:
 //!
 //! 1. what is given and found: [`graph`], [`route`], [`placement`], [`earlier`]
-//! 2. tools: `sets`, `simplex`, `spatial_index`, `neighbourhood`, `intersections`, `precedence`, and [`score`], by which
+//! 2. tools: `sets`, `simplex`, `separation`, `spatial_index`, `neighbourhood`, `intersections`, `precedence`, and [`score`], by which
 //!    every choice is made
-//! 3. `routing`: lines and their texts, around obstacles
-//! 4. `refine`: what makes a finished placement better: compaction, straightening, folding, packing, separation
+//! 3. `routing`: lines and their texts, around obstacles, and through channels between boxes
+//! 4. `refine`: what makes a finished placement better: compaction, straightening, folding, packing
 //! 5. `arrange`: layers, trees, rings, springs, rows, groups on their own, sequences
 //! 6. `constraints`: what was asked for, on a finished placement: earlier places, pins, borders
 //! 7. `select`: the candidates of a graph, and the best of them
@@ -28,6 +28,7 @@ pub mod route;
 mod routing;
 pub mod score;
 mod select;
+mod separation;
 mod sets;
 mod simplex;
 mod spatial_index;

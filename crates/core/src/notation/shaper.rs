@@ -12,6 +12,12 @@ use crate::syntax::Label;
 use crate::theme::ElementStyle;
 use crate::vocabulary::TraitWord;
 
+/// How wide the text of a remark may be, in px; how much wider for each gap between parties that it spans; at most.
+// About 30, and 90, letters: what an eye finds its way back in.
+const NOTE: f64 = 190.0;
+const NOTE_GAP: f64 = 130.0;
+const WIDEST_NOTE: f64 = 560.0;
+
 /// What the shapes of one diagram have in common.
 pub(super) struct Shaper<'a> {
     pub(super) fonts: &'a Fonts,
@@ -31,7 +37,7 @@ impl Shaper<'_> {
     /// The figure of an element that holds no others.
     pub(super) fn figure(&self, element: &Element, style: &ElementStyle) -> Figure {
         if element.kind == ElementKind::Remark {
-            return self.note(&element.shown());
+            return self.note(&element.shown(), 0);
         }
         if let Some(shape) = style.shape.filter(|_| self.kind != DiagramKind::Classes) {
             return self.symbol(element, Symbol::of_shape(shape));
@@ -88,9 +94,10 @@ impl Shaper<'_> {
         Figure { core: Some(core), name: Some(name), ..Figure::new(symbol, size) }
     }
 
-    /// A remark.
-    pub(super) fn note(&self, label: &Label) -> Figure {
-        let block = wrap(self.fonts, label, Face::Regular, 12.5, 190.0);
+    /// A remark, across so many gaps between parties.
+    pub(super) fn note(&self, label: &Label, gaps: usize) -> Figure {
+        let measure = f64::min(NOTE + NOTE_GAP * gaps as f64, WIDEST_NOTE);
+        let block = wrap(self.fonts, label, Face::Regular, 12.5, measure);
         let size = Symbol::Note.around(Size::new(block.width(), block.height()));
         let place = Rect::new(12.0, (size.h - block.height()) / 2.0, block.width(), block.height());
         let mut figure = Figure::new(Symbol::Note, size);

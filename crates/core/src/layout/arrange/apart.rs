@@ -6,7 +6,7 @@ use crate::layout::arrange::layered::{self, Directions};
 use crate::layout::arrange::rows as blocks;
 use crate::layout::graph::{Anchor, Directed, Edge, Graph, Group, Node, PlacementConstraint, RankDirection};
 use crate::layout::placement::Placement;
-use crate::layout::refine::compaction::compact;
+use crate::layout::refine::compaction::{Level, compact};
 use crate::layout::refine::straightening::straighten;
 use crate::layout::routing::labels;
 use crate::layout::routing::lines;
@@ -129,7 +129,7 @@ pub(in crate::layout) fn place_all(
     graph: &Graph, options: SplitOptions, place: &dyn Fn(&Graph) -> Placement,
 ) -> Placement {
     let mut placement = all_apart(graph, options, place);
-    compact(graph, &mut placement);
+    compact(graph, &mut placement, Level::Rows);
     straighten(graph, &mut placement);
     labels::repair(graph, &mut placement);
     placement.fit();

@@ -7,7 +7,7 @@ use crate::layout::placement::Placement;
 use crate::layout::score::measure;
 
 /// Wider gaps are tried for up to so many nodes.
-const TRIED: usize = 120;
+const TRIED: usize = 300;
 
 /// Something to be arranged: a node or a group with its contents.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]

@@ -7,7 +7,7 @@
 
 use crate::geom::{Point, Size, distance, pt};
 use crate::layout::neighbourhood::{hops, neighbours, radius};
-use crate::layout::refine::separation as separate;
+use crate::layout::separation as separate;
 
 /// Larger graphs are not arranged in this way.
 // All pairs are looked at in each round.

@@ -23,7 +23,7 @@ pub(in crate::layout) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: 
     rings.spread();
     let mut middles = rings.middles();
     // What still overlaps is pushed apart.
-    crate::layout::refine::separation::apart(sizes, &mut middles, gap * 0.5);
+    crate::layout::separation::apart(sizes, &mut middles, gap * 0.5);
     middles
 }
 

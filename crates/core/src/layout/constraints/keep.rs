@@ -11,8 +11,8 @@ use crate::layout::constraints::pins;
 use crate::layout::earlier::Earlier;
 use crate::layout::graph::{Anchor, Graph, RankDirection, Routing};
 use crate::layout::placement::Placement;
-use crate::layout::refine::separation as separate;
 use crate::layout::routing::lines;
+use crate::layout::separation as separate;
 
 /// Room around a new node, in px.
 const GAP: f64 = 30.0;

@@ -7,9 +7,9 @@ use crate::layout::constraints::changes::Changes;
 use crate::layout::earlier::Earlier;
 use crate::layout::graph::{Anchor, Graph, PlacementConstraint};
 use crate::layout::placement::Placement;
-use crate::layout::refine::separation as separate;
 use crate::layout::routing::lines;
 use crate::layout::score::{Fault, measure};
+use crate::layout::separation as separate;
 
 /// How much a pinned thing resists moves.
 // Against 1 for all others: moving it a px costs as much as moving them across the picture.

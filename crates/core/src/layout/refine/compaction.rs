@@ -30,8 +30,17 @@ const BODY: f64 = 8.0;
 const TEXT: f64 = 4.0;
 const LINE: f64 = 6.0;
 
+/// What stays level where it is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::layout) enum Level {
+    /// Nodes of a group, along the reading direction.
+    Rows,
+    /// Nodes of a group in rows and columns, and the groups in a group whose upper or left sides are.
+    Grid,
+}
+
 /// Moves everything together, along one axis and then the other, twice.
-pub(in crate::layout) fn compact(graph: &Graph, placement: &mut Placement) {
+pub(in crate::layout) fn compact(graph: &Graph, placement: &mut Placement, level: Level) {
     if placement.routes.iter().flat_map(|r| r.points.windows(2)).any(is_slanted) {
         return;
     }
@@ -41,7 +50,7 @@ pub(in crate::layout) fn compact(graph: &Graph, placement: &mut Placement) {
             if !upright {
                 placement.transpose();
             }
-            Axis::new(graph, placement, heading).apply(placement);
+            Axis::new(graph, placement, heading, level).apply(placement);
             if !upright {
                 placement.transpose();
             }
@@ -110,7 +119,7 @@ struct Axis<'a> {
 }
 
 impl<'a> Axis<'a> {
-    fn new(graph: &'a Graph, placement: &Placement, heading: AxisHeading) -> Self {
+    fn new(graph: &'a Graph, placement: &Placement, heading: AxisHeading, level: Level) -> Self {
         let (nodes, groups) = (placement.nodes.len(), placement.groups.len());
         let mut axis = Self {
             graph,
@@ -143,7 +152,7 @@ impl<'a> Axis<'a> {
         for e in 0..placement.routes.len() {
             axis.add_route(placement, e);
         }
-        axis.tie_rows(placement);
+        axis.tie_rows(placement, level);
         // 2. What keeps them apart, and what pulls.
         axis.shade(placement);
         if !axis.along {
@@ -276,14 +285,22 @@ impl<'a> Axis<'a> {
         route.points.windows(2).position(|p| !is_level(p) && runs_through(p, rect))
     }
 
-    /// Along the reading direction, nodes of a group that stand level stay level.
-    fn tie_rows(&mut self, placement: &Placement) {
-        if self.along {
+    /// What stands level stays level.
+    fn tie_rows(&mut self, placement: &Placement, level: Level) {
+        if self.along || level == Level::Grid {
             let mut rows: BTreeMap<(Option<usize>, i64), usize> = BTreeMap::new();
             for (v, rect) in placement.nodes.iter().enumerate() {
                 let key = (self.graph.nodes[v].group, libm::round(rect.middle().y * 2.0) as i64);
                 let first = *rows.entry(key).or_insert(v);
                 self.tied.join(first, v);
+            }
+        }
+        if level == Level::Grid {
+            let mut sides: BTreeMap<(Option<usize>, i64), usize> = BTreeMap::new();
+            for (g, rect) in placement.groups.iter().enumerate() {
+                let key = (self.graph.groups[g].parent, libm::round(rect.y * 2.0) as i64);
+                let first = *sides.entry(key).or_insert(g);
+                self.tied.join(self.side(first, 0), self.side(g, 0));
             }
         }
         let constraints = if self.along { &self.graph.constraints[..] } else { &[] };
@@ -570,7 +587,7 @@ mod tests {
     fn empty_room_goes_and_everything_holds_together() {
         let (graph, mut placement) = picture();
         assert_eq!(measure(&graph, &placement).faults, []);
-        compact(&graph, &mut placement);
+        compact(&graph, &mut placement, Level::Rows);
         let measures = measure(&graph, &placement);
         assert_eq!(measures.faults, []);
         assert!(placement.size.h < 420.0 && placement.size.w < 400.0, "{:?}", placement.size);
@@ -587,9 +604,9 @@ mod tests {
     #[test]
     fn compacting_twice_changes_nothing() {
         let (graph, mut placement) = picture();
-        compact(&graph, &mut placement);
+        compact(&graph, &mut placement, Level::Rows);
         let once = placement.clone();
-        compact(&graph, &mut placement);
+        compact(&graph, &mut placement, Level::Rows);
         assert_eq!(placement, once);
     }
 
@@ -598,7 +615,7 @@ mod tests {
         let (graph, mut placement) = picture();
         placement.routes[0].points = vec![pt(100.0, 120.0), pt(400.0, 780.0)];
         let before = placement.clone();
-        compact(&graph, &mut placement);
+        compact(&graph, &mut placement, Level::Rows);
         assert_eq!(placement, before);
     }
 }

@@ -3,5 +3,4 @@
 pub(in crate::layout) mod compaction;
 pub(in crate::layout) mod folding;
 pub(in crate::layout) mod packing;
-pub(in crate::layout) mod separation;
 pub(in crate::layout) mod straightening;

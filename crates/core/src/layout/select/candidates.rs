@@ -12,13 +12,14 @@ use crate::layout::arrange::tree;
 use crate::layout::constraints::keep;
 use crate::layout::constraints::pins;
 use crate::layout::constraints::unmet;
-use crate::layout::graph::{Arrangement, Directed, Graph, RankDirection, Routing, Share};
+use crate::layout::graph::{Anchor, Arrangement, Directed, Graph, RankDirection, Routing, Share};
 use crate::layout::placement::Placement;
 use crate::layout::refine::folding as columns;
 use crate::layout::refine::packing as pack;
 use crate::layout::routing::lines;
 use crate::layout::routing::obstacles as around;
 use crate::layout::score::{Measures, excess, excess_height, excess_width, measure};
+use std::collections::BTreeMap;
 use std::fmt;
 
 /// A fresh layout replaces the earlier picture only with a score below this part of the kept one's.
@@ -35,8 +36,9 @@ const LOOSE: f64 = 8.0;
 /// More lines than this between groups are a web.
 // Groups in rows with lines around them are then found without trying what takes seconds.
 const WEB: usize = 150;
-/// Up to so many nodes, layers are tried besides blocks that have no fault.
-const BOTH: usize = 40;
+/// Up to so many nodes, layers are tried besides blocks, if lines between groups form no circle.
+// Larger ones take long in layers.
+const FLOWING: usize = 32;
 /// Up to so many lines, everything is tried for a graph with groups.
 // Each candidate is a whole layout.
 const NESTED_EDGES: usize = 600;
@@ -204,11 +206,17 @@ enum Way {
 }
 
 fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
-    // 0. Blocks of groups in groups: nothing else is tried where they come out without a fault and all else is slow.
+    // 0. Blocks of groups in groups: nothing else is tried where they come out without a fault.
     let blocks =
         (effort >= Effort::Brisk && suits_blocks(graph)).then(|| Candidate::of(graph, Way::Nested, None, true));
-    if let Some(blocks) = blocks.as_ref().filter(|b| graph.nodes.len() > BOTH && b.measures.faults.is_empty()) {
-        return Chosen { placement: blocks.placement.clone(), arrangement: Arrangement::Layered, candidates: 1 };
+    if let Some(blocks) = blocks.as_ref().filter(|b| b.measures.faults.is_empty()) {
+        let mut chosen = vec![blocks.clone()];
+        if graph.nodes.len() <= FLOWING && flows_one_way(graph) {
+            chosen.push(Candidate::of(graph, Way::Layered(layered::LayeredOptions::default()), None, true));
+        }
+        let candidates = chosen.len();
+        let placement = chosen.into_iter().reduce(better).map(|c| c.placement).unwrap_or_default();
+        return Chosen { placement, arrangement: Arrangement::Layered, candidates };
     }
     // 1. What is worth trying.
     let tree = tree::find(graph).filter(|_| !graph.direction.is_sideways() || graph.arrangement.is_some());
@@ -264,6 +272,33 @@ fn suits_blocks(graph: &Graph) -> bool {
     graph.directed == Directed::All && graph.arrangement.is_none() && nested::is_possible(graph)
 }
 
+/// Whether the lines between the outermost groups, and what lies in none, form no circle: such a graph may read well in
+/// layers.
+fn flows_one_way(graph: &Graph) -> bool {
+    let outermost = |end: Anchor| graph.groups_around(end).last().map_or(end, Anchor::Group);
+    let mut ahead: BTreeMap<Anchor, Vec<Anchor>> = BTreeMap::new();
+    let mut behind: BTreeMap<Anchor, usize> = BTreeMap::new();
+    for edge in &graph.edges {
+        let (from, to) = (outermost(edge.from), outermost(edge.to));
+        if from != to {
+            ahead.entry(from).or_default().push(to);
+            behind.entry(from).or_default();
+            *behind.entry(to).or_default() += 1;
+        }
+    }
+    let mut free: Vec<Anchor> = behind.iter().filter(|(_, count)| **count == 0).map(|(end, _)| *end).collect();
+    let mut seen = 0;
+    while let Some(end) = free.pop() {
+        seen += 1;
+        for next in ahead.get(&end).into_iter().flatten() {
+            let count = behind.entry(*next).or_default();
+            *count -= 1;
+            free.extend((*count == 0).then_some(*next));
+        }
+    }
+    seen == behind.len()
+}
+
 /// The placement of one way.
 fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
     let layered = |options: layered::LayeredOptions| move |g: &Graph| repaired(g, layered::place(g, options));
@@ -314,6 +349,7 @@ fn add_columns(graph: &Graph, all: &mut Vec<Candidate>, measured: Measured) {
 }
 
 /// A placement that may be chosen; without measures where there is nothing to compare it with.
+#[derive(Clone)]
 struct Candidate {
     placement: Placement,
     way: Way,

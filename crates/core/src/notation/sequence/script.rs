@@ -321,7 +321,7 @@ impl<'a> Script<'a> {
     fn remark(&mut self, across: &[ElementId], label: &Label, side: Side, span: Span) -> Option<Step> {
         let columns: Vec<usize> = across.iter().filter_map(|e| self.column_of.get(e).copied()).collect();
         let (low, high) = (columns.iter().min().copied()?, columns.iter().max().copied()?);
-        let figure = self.shaper.note(label);
+        let figure = self.shaper.note(label, high - low);
         let size = figure.size;
         let place = match (low == high, side) {
             (false, _) => BlockPlace::Across(low, high),

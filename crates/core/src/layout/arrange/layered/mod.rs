@@ -23,7 +23,7 @@ mod tests;
 use crate::geom::Rect;
 use crate::layout::graph::{Directed, Graph, PlacementConstraint};
 use crate::layout::placement::Placement;
-use crate::layout::refine::compaction::compact;
+use crate::layout::refine::compaction::{Level, compact};
 use crate::layout::refine::straightening::straighten;
 use crate::layout::routing::labels;
 use crate::layout::routing::lines;
@@ -179,7 +179,7 @@ pub fn place_watched(graph: &Graph, options: LayeredOptions, watch: &dyn Fn(Stag
     }
     // 6. Closer together, where groups kept things apart.
     if !graph.groups.is_empty() || options.closer {
-        compact(graph, &mut placement);
+        compact(graph, &mut placement, Level::Rows);
         watch(Stage::Compaction);
     }
     // 7. Those whose ends that has brought nearer, and those that run around something.

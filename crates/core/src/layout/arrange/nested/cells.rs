@@ -7,15 +7,19 @@
 
 use crate::geom::{Point, Size, pt};
 use crate::layout::graph::RankDirection;
+use crate::layout::intersections::crosses;
 
 /// What a line that has to turn costs, in px of length: about the height of a box.
 const TURN: f64 = 60.0;
 /// What a line costs that would run through the item between its ends, and has to go around.
 // More than two turns: it needs as many, and the way around as well.
 const PASSED: f64 = 150.0;
-/// What a line costs that runs against the heading.
-// Less than a turn: a heading is a preference for flow, and a straight line up reads better than a bent one down.
-const AGAINST: f64 = 40.0;
+/// What a line costs that leaves the group past another item.
+const BEHIND: f64 = 150.0;
+/// What it costs where two lines cross, from middle to middle.
+const CROSSING: f64 = 120.0;
+/// Of more lines than this, crossings are not counted.
+const CROSSED: usize = 60;
 /// How often all pairs are looked at.
 const ROUNDS: usize = 12;
 /// More items than this keep the order of the text: all pairs are looked at, with the lines of both.
@@ -40,6 +44,8 @@ pub(super) struct Items {
     /// The mean size of a cell with its gap.
     pub(super) cell: Size,
     pub(super) heading: RankDirection,
+    /// What a line costs that runs against it.
+    pub(super) against: f64,
 }
 
 /// For each item its column and its row.
@@ -47,6 +53,12 @@ pub(super) struct Items {
 pub(super) struct Cells {
     pub(super) columns: usize,
     pub(super) at: Vec<(usize, usize)>,
+}
+
+/// Whether two lines cross that have no end in common.
+fn is_crossed(a: &([Option<usize>; 2], Point, Point), b: &([Option<usize>; 2], Point, Point)) -> bool {
+    let is_joined = a.0.iter().flatten().any(|end| b.0.contains(&Some(*end)));
+    !is_joined && crosses(a.1, a.2, b.1, b.2)
 }
 
 impl Cells {
@@ -93,7 +105,10 @@ impl Items {
         if both == [None, None] {
             return false;
         }
-        let of_both = |cells: &Cells| both.iter().flatten().map(|item| self.cost_of(cells, *item, near)).sum::<f64>();
+        let of_both = |cells: &Cells| {
+            both.iter().flatten().map(|item| self.cost_of(cells, *item, near)).sum::<f64>()
+                + self.cost_of_crossings(cells, &both)
+        };
         let before = of_both(cells);
         let place = |cell: usize| (cell % cells.columns, cell / cells.columns);
         let (first, second) = (place(a), place(b));
@@ -111,7 +126,45 @@ impl Items {
     /// What all lines and pulls cost.
     pub(super) fn cost(&self, cells: &Cells) -> f64 {
         let lines = self.lines.iter().map(|line| self.cost_of_line(cells, line)).sum::<f64>();
-        lines + self.pulls.iter().map(|pull| self.cost_of_pull(cells, pull)).sum::<f64>()
+        let pulls = self.pulls.iter().map(|pull| self.cost_of_pull(cells, pull)).sum::<f64>();
+        lines + pulls + self.cost_of_all_crossings(cells)
+    }
+
+    /// The middle of a cell, in px.
+    fn middle(&self, (column, row): (usize, usize)) -> Point {
+        pt((column as f64 + 0.5) * self.cell.w, (row as f64 + 0.5) * self.cell.h)
+    }
+
+    /// Lines and pulls as stretches from middle to middle: the items at their ends, and the stretch.
+    fn stretches(&self, cells: &Cells) -> Vec<([Option<usize>; 2], Point, Point)> {
+        let at = |item: usize| self.middle(cells.at[item]);
+        let lines = self.lines.iter().map(|l| ([Some(l.from), Some(l.to)], at(l.from), at(l.to)));
+        lines.chain(self.pulls.iter().map(|(item, to)| ([Some(*item), None], at(*item), *to))).collect()
+    }
+
+    /// What the crossings of all lines cost.
+    fn cost_of_all_crossings(&self, cells: &Cells) -> f64 {
+        if self.lines.len() + self.pulls.len() > CROSSED {
+            return 0.0;
+        }
+        let all = self.stretches(cells);
+        let crossed = |i: usize| all[..i].iter().filter(|other| is_crossed(&all[i], other)).count();
+        (0..all.len()).map(crossed).sum::<usize>() as f64 * CROSSING
+    }
+
+    /// What the crossings of the lines of two items cost.
+    fn cost_of_crossings(&self, cells: &Cells, items: &[Option<usize>; 2]) -> f64 {
+        if self.lines.len() + self.pulls.len() > CROSSED {
+            return 0.0;
+        }
+        let all = self.stretches(cells);
+        let is_own = |ends: &[Option<usize>; 2]| ends.iter().flatten().any(|end| items.contains(&Some(*end)));
+        let mut count = 0;
+        for (i, own) in all.iter().enumerate().filter(|(_, s)| is_own(&s.0)) {
+            let others = all.iter().enumerate().filter(|(j, other)| *j != i && (*j < i || !is_own(&other.0)));
+            count += others.filter(|(_, other)| is_crossed(own, other)).count();
+        }
+        count as f64 * CROSSING
     }
 
     fn lines_of_each(&self) -> Vec<Vec<usize>> {
@@ -137,7 +190,7 @@ impl Items {
         let turn = if across > 0 && down > 0 { TURN } else { 0.0 };
         let is_passing = (across == 0 && down > 1) || (down == 0 && across > 1);
         let passed = if is_passing && self.is_between(cells, line) { PASSED } else { 0.0 };
-        let against = if self.is_against((x1, y1), (x2, y2)) { AGAINST } else { 0.0 };
+        let against = if self.is_against((x1, y1), (x2, y2)) { self.against } else { 0.0 };
         line.weight * (length + turn + passed + against)
     }
 
@@ -164,7 +217,21 @@ impl Items {
         let (dx, dy) = ((own.x - to.x).abs(), (own.y - to.y).abs());
         // What stands level with where it is pulled can have a straight line.
         let turn = if dx > self.cell.w / 2.0 && dy > self.cell.h / 2.0 { TURN } else { 0.0 };
-        dx + dy + turn
+        let behind = if self.is_behind(cells, (column, row), *to) { BEHIND } else { 0.0 };
+        dx + dy + turn + behind
+    }
+
+    /// Whether another item stands between a cell and the side of the group to which it is pulled straight.
+    fn is_behind(&self, cells: &Cells, (column, row): (usize, usize), to: Point) -> bool {
+        let (width, height) = (self.cell.w * cells.columns as f64, self.cell.h * cells.rows() as f64);
+        let (above, below) = (to.y < 0.0, to.y > height);
+        let (before, after) = (to.x < 0.0, to.x > width);
+        let mut others = cells.at.iter().filter(|at| **at != (column, row));
+        match (above || below, before || after) {
+            (true, false) => others.any(|at| at.0 == column && if above { at.1 < row } else { at.1 > row }),
+            (false, true) => others.any(|at| at.1 == row && if before { at.0 < column } else { at.0 > column }),
+            _ => false,
+        }
     }
 
     /// The items from where lines come to where they go, those that are equal in the order of the text.
@@ -190,7 +257,7 @@ mod tests {
 
     fn items(count: usize, lines: &[(usize, usize)]) -> Items {
         let lines = lines.iter().map(|(from, to)| Line { from: *from, to: *to, weight: 1.0 }).collect();
-        Items { count, lines, cell: Size::new(140.0, 90.0), ..Items::default() }
+        Items { count, lines, cell: Size::new(140.0, 90.0), against: 40.0, ..Items::default() }
     }
 
     #[test]
@@ -229,6 +296,14 @@ mod tests {
         row.pulls = vec![(0, pt(900.0, 45.0)), (2, pt(-900.0, 45.0))];
         let cells = row.assign(3);
         assert_eq!((cells.at[0].0, cells.at[2].0), (2, 0), "{cells:?}");
+    }
+
+    #[test]
+    fn what_is_pulled_up_and_down_stands_in_a_row() {
+        let mut all = items(3, &[]);
+        all.pulls = (0..3).flat_map(|i| [(i, pt(200.0, -300.0)), (i, pt(200.0, 900.0))]).collect();
+        let cost = |columns| all.cost(&all.assign(columns));
+        assert!(cost(3) < cost(1) && cost(3) < cost(2), "{} {} {}", cost(1), cost(2), cost(3));
     }
 
     #[test]

@@ -14,21 +14,27 @@
 //! compact blocks, alignment, few bends, and symmetry before a strict flow.
 
 mod cells;
+mod exchange;
+mod strips;
 
 use crate::geom::{Point, Rect, Size, pt};
 use crate::layout::arrange::boxes::{self, Item};
 use crate::layout::graph::{Anchor, Graph};
+use crate::layout::intersections::hits;
 use crate::layout::placement::Placement;
+use crate::layout::refine::{compaction, straightening};
+use crate::layout::routing::channels::{CLEAR, Care, Channel, Orientation, Ways};
+use crate::layout::routing::labels;
 use crate::layout::routing::lines;
-use crate::layout::routing::obstacles;
+use crate::layout::score::{excess, measure};
+use crate::layout::separation;
 use cells::{Cells, Items, Line};
+use exchange::Lines;
+use std::collections::BTreeMap;
+use strips::{Link, Outside, Strips};
 
 /// Room between two items, in px.
 const GAP: f64 = 36.0;
-/// Room for a line that has to turn between two rows or columns.
-const TRACK: f64 = 10.0;
-/// No more room than for this many of them.
-const TRACKS: usize = 8;
 /// Room before and behind a label between two items.
 const LABEL: f64 = 16.0;
 /// Labels wider than this have their lines run down rather than make all gaps as wide.
@@ -39,11 +45,28 @@ const ASPECT: f64 = 1.5;
 const LEVELLED: f64 = 1.8;
 /// What half of a block's extent costs, where a px of line costs 1, for each of its lines.
 const EXTENT: f64 = 0.9;
+/// So many arrangements of the whole are compared; up to so many nodes, with their lines.
+const VARIANTS: usize = 3;
+const SMALL: usize = 60;
+/// Up to so many nodes, so many.
+const FEW: usize = 32;
+const MORE_VARIANTS: usize = 6;
+/// So much area of the picture costs as much as a px of line, in px², as in the score.
+const AREA: f64 = 270.0;
+/// More things than this in no group stand in rows and columns as everything else.
+const MOST_LOOSE: usize = 24;
+/// How often everything may trade its cell, and blocks of more cells in which nothing does.
+const TRADES: usize = 4;
+const FEW_TRADES: usize = 2;
+const MOST_TRADED: usize = 64;
+/// How often rows and columns are brought level with what they talk to.
+const SWEEPS: usize = 2;
 /// How much wider gaps are tried where lines or labels find no room.
 const STRETCHES: [f64; 3] = [1.0, 1.35, 1.8];
+const FEW_STRETCHES: [f64; 2] = [1.0, 1.35];
 
 /// A group, or the whole picture, as rows and columns.
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 struct Block {
     held: Vec<Item>,
     /// Edges between two different items, by the items' numbers: from, to, edge.
@@ -53,19 +76,29 @@ struct Block {
     cells: Option<Cells>,
     /// The size of what it holds, in px.
     inner: Size,
-    /// Where columns and rows begin and how wide they are, in px from its first.
+    /// Where columns and rows begin and how wide they are, in px from its corner.
     columns: Vec<(f64, f64)>,
     rows: Vec<(f64, f64)>,
+    /// The same in the picture.
+    placed: [Vec<(f64, f64)>; 2],
+    /// The room that lines need between its columns, and its rows: before the first, between two, and behind the last.
+    demand: [Vec<f64>; 2],
 }
 
+#[derive(Clone)]
 struct Nested<'g> {
     graph: &'g Graph,
+    /// How many columns the whole has; `None` leaves it to its lines.
+    columns: Option<usize>,
     /// Gaps, as a multiple of the usual ones.
     stretch: f64,
     /// One for each group, and last the whole.
     blocks: Vec<Block>,
     nodes: Vec<Rect>,
     groups: Vec<Rect>,
+    /// Nodes in no group, which stand in strips along the sides; none of them is in a block.
+    loose: Vec<usize>,
+    strips: Strips,
 }
 
 /// Whether a graph can be arranged in this way: groups without lanes, nothing on frames, nothing that was asked for.
@@ -76,43 +109,171 @@ pub(in crate::layout) fn is_possible(graph: &Graph) -> bool {
         && !graph.nodes.iter().any(|n| n.border.is_some() || n.beside.is_some())
 }
 
-/// Places a graph; with wider gaps where lines or labels find no room.
+/// Places a graph: of several arrangements of the whole, that with the best score; each with wider gaps where lines or
+/// labels find no room. Of a larger graph, only the likeliest one gets its lines.
 pub(in crate::layout) fn place(graph: &Graph) -> Placement {
-    boxes::with_room(graph, &STRETCHES, |stretch| placed(graph, stretch))
+    let shapes = Nested::new(graph, None).shapes().into_iter();
+    if graph.nodes.len() > SMALL {
+        let mut shaped: Vec<Nested> =
+            shapes.take(VARIANTS).map(|columns| Nested::new(graph, Some(columns)).shaped()).collect();
+        shaped.sort_by(|a, b| a.estimate().total_cmp(&b.estimate()));
+        return first_without_fault(graph, shaped);
+    }
+    let count = if graph.nodes.len() > FEW { VARIANTS } else { MORE_VARIANTS };
+    let all = shapes.take(count).map(|columns| {
+        let nested = Nested::new(graph, Some(columns)).shaped().traded();
+        let placement = finished(graph, &nested, &STRETCHES);
+        (measure(graph, &placement).score(), placement)
+    });
+    all.min_by(|a, b| a.0.total_cmp(&b.0)).map(|best| best.1).unwrap_or_default()
 }
 
-fn placed(graph: &Graph, stretch: f64) -> Placement {
-    let mut nested = Nested::new(graph, stretch);
-    let inward: Vec<usize> = std::iter::once(graph.groups.len()).chain(0..graph.groups.len()).collect();
-    // 1. Shapes, each for itself: children come after their parents, and the whole comes last.
-    inward.iter().rev().for_each(|block| nested.arrange(*block, &[]));
-    nested.settle();
-    // 2. Facing what they talk to.
-    for block in &inward {
-        let pulls = nested.pulls(*block);
-        nested.arrange(*block, &pulls);
-        nested.settle();
+/// The first arrangement that comes out without a fault, or else the one with the fewest.
+fn first_without_fault(graph: &Graph, shaped: Vec<Nested>) -> Placement {
+    let mut best: Option<(usize, Placement)> = None;
+    for nested in shaped {
+        let placement = finished(graph, &nested.traded(), &FEW_STRETCHES);
+        let faults = measure(graph, &placement).faults.len();
+        if best.as_ref().is_none_or(|(least, _)| faults < *least) {
+            best = Some((faults, placement));
+        }
+        if faults == 0 {
+            break;
+        }
     }
-    // 3. Sizes once more: what was turned may have another size.
-    inward.iter().rev().for_each(|block| nested.measure(*block));
-    nested.settle();
-    // 4. Lines.
-    let mut placement = boxes::placement(graph, nested.nodes, nested.groups);
-    let between: Vec<usize> = (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to).collect();
-    obstacles::route(graph, &mut placement, &between);
-    lines::complete(graph, &mut placement);
-    placement.fit();
-    placement
+    best.map(|b| b.1).unwrap_or_default()
+}
+
+/// An arrangement with its lines.
+fn finished(graph: &Graph, nested: &Nested, stretches: &[f64]) -> Placement {
+    boxes::with_room(graph, stretches, |stretch| nested.clone().finished(stretch))
+}
+
+impl Nested<'_> {
+    /// The numbers of columns that the whole may have, the likeliest first.
+    fn shapes(mut self) -> Vec<usize> {
+        let whole = self.graph.groups.len();
+        for block in (0..whole).rev() {
+            self.arrange(block, &[]);
+        }
+        let count = self.blocks[whole].held.len();
+        let mut all: Vec<(f64, usize)> = candidates(count)
+            .into_iter()
+            .map(|columns| {
+                self.columns = Some(columns);
+                (self.arrange(whole, &[]), columns)
+            })
+            .collect();
+        all.sort_by(|a, b| a.0.total_cmp(&b.0));
+        all.into_iter().map(|a| a.1).collect()
+    }
+
+    /// What the picture costs as it stands, in px of line.
+    fn estimate(&self) -> f64 {
+        let lines = Lines::new(self.graph, &self.nodes, &self.groups);
+        let all: Vec<usize> = (0..self.graph.edges.len()).collect();
+        let bounds = self.nodes.iter().chain(&self.groups).copied().reduce(Rect::union).unwrap_or_default();
+        let beyond = 1.0 + libm::log(excess(bounds.size()));
+        (lines.cost(&all) + bounds.w * bounds.h / AREA) * beyond * beyond
+    }
+
+    /// Everything in a cell of its own block.
+    fn shaped(mut self) -> Self {
+        let whole = self.graph.groups.len();
+        let levels = self.levels();
+        // 1. Shapes, each for itself: children come after their parents, and the whole comes last.
+        for block in (0..whole).rev().chain([whole]) {
+            self.arrange(block, &[]);
+        }
+        self.arrange_strips();
+        self.settle();
+        // 2. Facing what they talk to, from the outside in.
+        for level in &levels {
+            for block in level {
+                let pulls = self.pulls(*block);
+                self.arrange(*block, &pulls);
+            }
+            self.measure_all();
+            self.settle();
+        }
+        self.arrange_strips();
+        self.settle();
+        self
+    }
+
+    /// The same after trades between cells.
+    fn traded(mut self) -> Self {
+        self.exchange();
+        // 3. What is outside once more, now that it is known where everything inside stands.
+        self.arrange_strips();
+        self.settle();
+        self
+    }
+
+    /// The placement with its lines.
+    fn finished(mut self, stretch: f64) -> Placement {
+        self.stretch = stretch;
+        let graph = self.graph;
+        self.measure_all();
+        self.settle();
+        // 4. Which channels lines take, and as much room as they need there.
+        let between: Vec<usize> =
+            (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to).collect();
+        let sketch = boxes::placement(graph, self.nodes.clone(), self.groups.clone());
+        let channels = self.channels();
+        if let Some(ways) = Ways::find(graph, &sketch, &channels, &between, Care::Sketch) {
+            self.make_room(&ways.demand(&channels));
+            let level = ways.level();
+            self.measure_all();
+            self.settle();
+            self.align(&level);
+        }
+        // 5. Lines.
+        let channels = self.channels();
+        let mut placement = boxes::placement(graph, self.nodes, self.groups);
+        if let Some(ways) = Ways::find(graph, &placement, &channels, &between, Care::Full) {
+            placement.routes = ways.drawn();
+        }
+        labels::put(graph, &mut placement, &between);
+        compaction::compact(graph, &mut placement, compaction::Level::Grid);
+        straightening::straighten(graph, &mut placement);
+        lines::complete(graph, &mut placement);
+        placement.fit();
+        placement
+    }
 }
 
 impl<'g> Nested<'g> {
-    fn new(graph: &'g Graph, stretch: f64) -> Self {
+    fn new(graph: &'g Graph, columns: Option<usize>) -> Self {
         let whole = graph.groups.len();
-        let blocks = boxes::held(graph).into_iter().map(|held| Block { held, ..Block::default() }).collect();
+        let loose = loose(graph);
+        let is_loose = |item: &Item| matches!(item, Item::Node(v) if loose.binary_search(v).is_ok());
+        let mut held = boxes::held(graph);
+        held[whole].retain(|item| !is_loose(item));
+        let blocks = held.into_iter().map(|held| Block { held, ..Block::default() }).collect();
         let nodes = graph.nodes.iter().map(|node| Rect::new(0.0, 0.0, node.size.w, node.size.h)).collect();
-        let mut nested = Self { graph, stretch, blocks, nodes, groups: vec![Rect::default(); whole] };
+        let groups = vec![Rect::default(); whole];
+        let strips = Strips::default();
+        let mut nested = Self { graph, stretch: 1.0, columns, blocks, nodes, groups, loose, strips };
         nested.lift_edges();
         nested
+    }
+
+    /// Blocks by how many groups are around them, the outermost first.
+    fn levels(&self) -> Vec<Vec<usize>> {
+        let mut levels: Vec<Vec<usize>> = vec![vec![self.graph.groups.len()]];
+        for g in 0..self.graph.groups.len() {
+            let depth = self.graph.groups_around(Anchor::Group(g)).count();
+            levels.resize_with(levels.len().max(depth + 1), Vec::new);
+            levels[depth].push(g);
+        }
+        levels
+    }
+
+    /// The sizes of all blocks, from the inside out.
+    fn measure_all(&mut self) {
+        let whole = self.graph.groups.len();
+        (0..whole).rev().chain([whole]).for_each(|block| self.measure(block));
     }
 
     /// Gives each block the edges between its items, and those that lead out of it.
@@ -122,7 +283,8 @@ impl<'g> Nested<'g> {
             // What lies around both ends is the same from some group on outward; there they are two items of one block.
             let common = from.iter().rev().zip(to.iter().rev()).take_while(|(a, b)| a.0 == b.0).count();
             let (a, b) = (&from[from.len() - common], &to[to.len() - common]);
-            if a != b {
+            let is_inside = |end: Anchor| end.node().is_none_or(|v| self.loose.binary_search(&v).is_err());
+            if a != b && is_inside(edge.from) && is_inside(edge.to) {
                 self.blocks[a.0].edges.push((a.1, b.1, e));
             }
             for (path, other) in [(&from, edge.to), (&to, edge.from)] {
@@ -157,8 +319,8 @@ impl<'g> Nested<'g> {
         self.blocks[block].outward.iter().map(|(item, end)| (*item, own(*end))).collect()
     }
 
-    /// Chooses the rows and columns of a block.
-    fn arrange(&mut self, block: usize, pulls: &[(usize, Point)]) {
+    /// Chooses the rows and columns of a block; says what they cost.
+    fn arrange(&mut self, block: usize, pulls: &[(usize, Point)]) -> f64 {
         let own = &self.blocks[block];
         let count = own.held.len();
         let sizes: Vec<Size> = own.held.iter().map(|item| self.size(*item)).collect();
@@ -169,10 +331,12 @@ impl<'g> Nested<'g> {
             pulls: pulls.to_vec(),
             cell: Size::new(mean(|s| s.w) + GAP, mean(|s| s.h) + GAP),
             heading: self.graph.direction,
+            against: exchange::against(self.graph),
         };
         let weight = EXTENT * (1.0 + items.lines.len() as f64 + 0.5 * items.pulls.len() as f64);
         let mut best: Option<(f64, Cells)> = None;
-        for columns in candidates(count) {
+        let asked = self.columns.filter(|_| block == self.graph.groups.len());
+        for columns in asked.map_or_else(|| candidates(count), |columns| vec![columns]) {
             let cells = items.assign(columns);
             self.blocks[block].cells = Some(cells.clone());
             self.measure(block);
@@ -182,8 +346,10 @@ impl<'g> Nested<'g> {
                 best = Some((cost, cells));
             }
         }
-        self.blocks[block].cells = best.map(|b| b.1);
+        let (cost, cells) = best.unzip();
+        self.blocks[block].cells = cells;
         self.measure(block);
+        cost.unwrap_or(0.0)
     }
 
     /// The widths of a block's columns and the heights of its rows, with room for the lines and labels between them.
@@ -197,40 +363,350 @@ impl<'g> Nested<'g> {
             widths[*column] = f64::max(widths[*column], size.w);
             heights[*row] = f64::max(heights[*row], size.h);
         }
-        let (across, down) = self.gaps(own, cells);
-        let columns = positions(&widths, &across);
-        let rows = positions(&heights, &down);
-        let end = |all: &[(f64, f64)]| all.last().map_or(0.0, |(at, extent)| at + extent);
+        let [across, down] = self.gaps(block, own, cells);
+        let (columns, width) = positions(&widths, &across);
+        let (rows, height) = positions(&heights, &down);
         let own = &mut self.blocks[block];
-        own.inner = Size::new(end(&columns), end(&rows));
+        own.inner = Size::new(width, height);
         (own.columns, own.rows) = (columns, rows);
     }
 
-    /// The room between columns, and between rows.
-    fn gaps(&self, block: &Block, cells: &Cells) -> (Vec<f64>, Vec<f64>) {
+    /// The room before the first column, between columns, and behind the last one; and the same for rows.
+    fn gaps(&self, number: usize, block: &Block, cells: &Cells) -> [Vec<f64>; 2] {
         let factor = self.stretch * self.graph.spacing;
-        let mut across = vec![(0, 0.0); cells.columns.saturating_sub(1)];
-        let mut down = vec![(0, 0.0); cells.rows().saturating_sub(1)];
+        let inset = self.graph.groups.get(number).map_or(f64::INFINITY, |g| g.inset);
+        let mut labels = [vec![0.0; cells.columns + 1], vec![0.0; cells.rows() + 1]];
         for (from, to, e) in &block.edges {
             let ((x1, y1), (x2, y2)) = (cells.at[*from], cells.at[*to]);
             let label = self.graph.edges[*e].label.unwrap_or_default();
-            let straight = x1 == x2 || y1 == y2;
-            for gap in &mut across[x1.min(x2)..x1.max(x2)] {
-                gap.0 += usize::from(!straight);
-                if y1 == y2 && x1.abs_diff(x2) == 1 {
-                    gap.1 = f64::max(gap.1, label.w.min(WIDEST_LABEL) + 2.0 * LABEL);
-                }
+            if y1 == y2 && x1.abs_diff(x2) == 1 {
+                let gap = &mut labels[0][x1.max(x2)];
+                *gap = f64::max(*gap, label.w.min(WIDEST_LABEL) + 2.0 * LABEL);
             }
-            for gap in &mut down[y1.min(y2)..y1.max(y2)] {
-                gap.0 += usize::from(!straight);
-                gap.1 = f64::max(gap.1, label.h + 2.0 * LABEL);
+            for gap in &mut labels[1][y1.min(y2) + 1..=y1.max(y2)] {
+                *gap = f64::max(*gap, label.h + 2.0 * LABEL);
             }
         }
-        // Lines that lead out pass between the others.
-        let out = block.outward.len() / (across.len() + down.len()).max(1);
-        let room =
-            |(turns, label): (usize, f64)| f64::max(GAP + TRACK * (turns + out).min(TRACKS) as f64, label) * factor;
-        (across.into_iter().map(room).collect(), down.into_iter().map(room).collect())
+        [0, 1].map(|axis| {
+            let count = labels[axis].len();
+            let room = |gap: usize| {
+                let tracks = block.demand[axis].get(gap).copied().unwrap_or(0.0);
+                if gap == 0 || gap + 1 == count {
+                    return f64::max(0.0, tracks * factor - inset);
+                }
+                f64::max(f64::max(GAP, tracks), labels[axis][gap]) * factor
+            };
+            (0..count).map(room).collect()
+        })
+    }
+
+    /// Takes note of how much room each channel needs.
+    fn make_room(&mut self, demand: &[f64]) {
+        let mut next = 0;
+        for block in &mut self.blocks {
+            for axis in 0..2 {
+                let count = block.placed[axis].len() + 1;
+                block.demand[axis] = demand[next..next + count].to_vec();
+                next += count;
+            }
+        }
+    }
+
+    /// The channels between columns and rows, block by block, and beside the first and the last; and those around the
+    /// picture.
+    fn channels(&self) -> Vec<Channel> {
+        let whole = self.graph.groups.len();
+        let core = self.core();
+        let near = self.near_core();
+        let picture = self.nodes.iter().fold(near, |all, r| all.union(*r)).grown(2.0 * GAP);
+        let frame = |g: usize| self.groups.get(g).copied().unwrap_or(near);
+        // For each block the gaps between its columns, and between its rows.
+        let gaps: Vec<[Vec<(f64, f64)>; 2]> = self
+            .blocks
+            .iter()
+            .enumerate()
+            .map(|(number, block)| self.block_gaps(number, block, frame(number)))
+            .collect();
+        let mut channels = Vec::new();
+        for (number, own) in gaps.iter().enumerate() {
+            let parent = self.graph.groups.get(number).map(|g| g.parent.unwrap_or(whole));
+            let rect = if number == whole { core } else { frame(number) };
+            for axis in 0..2 {
+                let (from, to) = if axis == 0 { (rect.y, rect.bottom()) } else { (rect.x, rect.right()) };
+                // Up to the channels around its frame; those of the whole are everywhere.
+                let reach = match parent {
+                    Some(parent) => around(&gaps[parent][1 - axis], (from, to)),
+                    None if axis == 0 => (picture.y, picture.bottom()),
+                    None => (picture.x, picture.right()),
+                };
+                channels.extend(own[axis].iter().map(|gap| channel(axis, *gap, rect, reach)));
+            }
+        }
+        // Around everything.
+        for (axis, from, to, reach) in [
+            (0, picture.x, picture.right(), (picture.y, picture.bottom())),
+            (1, picture.y, picture.bottom(), (picture.x, picture.right())),
+        ] {
+            channels.push(channel(axis, (from, from + GAP), picture, reach));
+            channels.push(channel(axis, (to - GAP, to), picture, reach));
+        }
+        channels
+    }
+
+    /// The gaps before, between and behind the columns of a block, and its rows.
+    fn block_gaps(&self, number: usize, block: &Block, frame: Rect) -> [Vec<(f64, f64)>; 2] {
+        let title = self.graph.groups.get(number).map_or(0.0, |g| g.above() - g.inset);
+        [(frame.x, frame.right(), 0), (frame.y + title, frame.bottom(), 1)].map(|(first, last, axis)| {
+            let stretches: &Vec<(f64, f64)> = &block.placed[axis];
+            let begins = std::iter::once(first).chain(stretches.iter().map(|s| s.0 + s.1));
+            let ends = stretches.iter().map(|s| s.0).chain([last]);
+            begins.zip(ends).collect()
+        })
+    }
+
+    /// What is in groups, all together.
+    fn core(&self) -> Rect {
+        let inner = self.blocks[self.graph.groups.len()].inner;
+        Rect::new(0.0, 0.0, inner.w, inner.h)
+    }
+
+    /// The same with the room up to the strips; where there is none, with room for a few lines.
+    fn near_core(&self) -> Rect {
+        let (core, away) = (self.core(), self.away());
+        Rect::new(core.x - away[2], core.y - away[0], core.w + away[2] + away[3], core.h + away[0] + away[1])
+    }
+
+    /// How far strips stand from the core: above, below, to the left, to the right.
+    fn away(&self) -> [f64; 4] {
+        let demand = &self.blocks[self.graph.groups.len()].demand;
+        let lines = |axis: usize, is_last: bool| {
+            let all: &Vec<f64> = &demand[axis];
+            if is_last { all.last() } else { all.first() }.copied().unwrap_or(0.0)
+        };
+        let mut label = Size::default();
+        for edge in &self.graph.edges {
+            let is_loose = |end: Anchor| end.node().is_some_and(|v| self.loose.binary_search(&v).is_ok());
+            if is_loose(edge.from) != is_loose(edge.to) {
+                let own = edge.label.unwrap_or_default();
+                label = Size::new(label.w.max(own.w.min(WIDEST_LABEL)), label.h.max(own.h));
+            }
+        }
+        let room = |extent: f64| if extent > 0.0 { extent + 2.0 * LABEL } else { 0.0 };
+        let (level, plumb) = (room(label.h), room(label.w));
+        [(1, false, level), (1, true, level), (0, false, plumb), (0, true, plumb)]
+            .map(|(axis, is_last, label)| GAP.max(label).max(lines(axis, is_last)) * self.stretch * self.graph.spacing)
+    }
+
+    /// What is outside, with what it talks to where that stands now.
+    fn outside(&self) -> Outside {
+        let number = |end: Anchor| end.node().and_then(|v| self.loose.binary_search(&v).ok());
+        let (mut links, mut pairs) = (Vec::new(), Vec::new());
+        for edge in &self.graph.edges {
+            match (number(edge.from), number(edge.to)) {
+                (Some(a), Some(b)) if a != b => pairs.push((a, b, edge.label.unwrap_or_default())),
+                (Some(loose), None) => links.push(self.link(loose, edge.to)),
+                (None, Some(loose)) => links.push(self.link(loose, edge.from)),
+                _ => {}
+            }
+        }
+        let sizes = self.loose.iter().map(|v| self.graph.nodes[*v].size).collect();
+        Outside { sizes, links, pairs, core: self.core(), gap: GAP * self.graph.spacing, away: self.away() }
+    }
+
+    /// A line to something inside, and from where the way to it is free.
+    fn link(&self, loose: usize, end: Anchor) -> Link {
+        let target = match end {
+            Anchor::Node(v) => self.nodes[v],
+            Anchor::Group(g) => self.groups[g],
+        };
+        let (middle, core) = (target.middle(), self.core());
+        let sides =
+            [pt(middle.x, core.y), pt(middle.x, core.bottom()), pt(core.x, middle.y), pt(core.right(), middle.y)];
+        let around: Vec<usize> = self.graph.groups_around(end).collect();
+        let is_free = sides.map(|side| {
+            let is_met = |rect: &Rect| hits(middle, side, rect.grown(CLEAR));
+            let nodes = self.nodes.iter().enumerate().filter(|(v, _)| end != Anchor::Node(*v));
+            let mut nodes = nodes.filter(|(v, _)| self.loose.binary_search(v).is_err());
+            let mut groups = self.groups.iter().enumerate().filter(|(g, _)| !around.contains(g));
+            let inside = |v: usize| matches!(end, Anchor::Group(g) if self.graph.groups_around(Anchor::Node(v)).any(|h| h == g));
+            let within = |h: usize| matches!(end, Anchor::Group(g) if self.graph.groups_around(Anchor::Group(h)).any(|x| x == g));
+            !nodes.any(|(v, r)| is_met(r) && !inside(v)) && !groups.any(|(g, r)| is_met(r) && !within(g))
+        });
+        Link { loose, target, is_free }
+    }
+
+    /// Chooses the sides of what is outside.
+    fn arrange_strips(&mut self) {
+        if !self.loose.is_empty() {
+            self.settle();
+            let outside = self.outside();
+            let weight = EXTENT * (1.0 + outside.links.len() as f64);
+            self.strips = outside.arrange(|size| weight * unlike_a_screen(size, true));
+        }
+    }
+
+    /// Lets things of a block trade their cells while that makes the lines of the whole picture better.
+    fn exchange(&mut self) {
+        let whole = self.graph.groups.len();
+        let members = self.members();
+        let rounds = if self.graph.nodes.len() > SMALL { FEW_TRADES } else { TRADES };
+        for _ in 0..rounds {
+            let mut lines = Lines::new(self.graph, &self.nodes, &self.groups);
+            let mut is_better = false;
+            for block in std::iter::once(whole).chain(0..whole) {
+                is_better |= self.exchange_in(block, &members, &mut lines);
+            }
+            self.measure_all();
+            self.settle();
+            if !is_better {
+                break;
+            }
+        }
+    }
+
+    /// The nodes and groups in each group, at any depth; a group is one of its own.
+    fn members(&self) -> Vec<(Vec<usize>, Vec<usize>)> {
+        let mut members = vec![(Vec::new(), Vec::new()); self.graph.groups.len()];
+        for v in 0..self.graph.nodes.len() {
+            self.graph.groups_around(Anchor::Node(v)).for_each(|g| members[g].0.push(v));
+        }
+        for h in 0..self.graph.groups.len() {
+            self.graph.groups_around(Anchor::Group(h)).for_each(|g| members[g].1.push(h));
+        }
+        members
+    }
+
+    /// The same for one block; says whether anything was traded.
+    fn exchange_in(&mut self, block: usize, members: &[(Vec<usize>, Vec<usize>)], lines: &mut Lines) -> bool {
+        let Some(mut cells) = self.blocks[block].cells.clone() else { return false };
+        let (columns, rows) = (cells.columns, cells.rows());
+        let count = columns * rows;
+        if count > MOST_TRADED {
+            return false;
+        }
+        let middle = |placed: &[Vec<(f64, f64)>; 2], cell: usize| {
+            let ((x, w), (y, h)) = (placed[0][cell % columns], placed[1][cell / columns]);
+            pt(x + w / 2.0, y + h / 2.0)
+        };
+        let mut is_better = false;
+        for a in 0..count {
+            for b in a + 1..count {
+                let own = &self.blocks[block];
+                let item_in = |cell: usize| cells.at.iter().position(|at| at.0 + at.1 * columns == cell);
+                let both = [item_in(a), item_in(b)];
+                if both == [None, None] {
+                    continue;
+                }
+                let (from, to) = (middle(&own.placed, a), middle(&own.placed, b));
+                let moves = [pt(to.x - from.x, to.y - from.y), pt(from.x - to.x, from.y - to.y)];
+                let items = both.map(|i| i.map(|i| own.held[i]));
+                let parts = items.map(|item| match item {
+                    Some(Item::Node(v)) => (vec![v], Vec::new()),
+                    Some(Item::Group(g)) => members[g].clone(),
+                    None => (Vec::new(), Vec::new()),
+                });
+                let (nodes, groups) = (
+                    [parts[0].0.as_slice(), parts[1].0.as_slice()].concat(),
+                    [parts[0].1.as_slice(), parts[1].1.as_slice()].concat(),
+                );
+                let edges = lines.of(&nodes, &groups);
+                let before = lines.cost(&edges);
+                shift(lines, &parts, moves);
+                lines.renew(&edges);
+                if lines.cost(&edges) < before - 1.0 {
+                    let place = |cell: usize| (cell % columns, cell / columns);
+                    both[0].iter().for_each(|i| cells.at[*i] = place(b));
+                    both[1].iter().for_each(|i| cells.at[*i] = place(a));
+                    is_better = true;
+                } else {
+                    shift(lines, &parts, moves.map(|by| pt(-by.x, -by.y)));
+                    lines.renew(&edges);
+                }
+            }
+        }
+        self.blocks[block].cells = Some(cells);
+        is_better
+    }
+
+    /// Moves the rows and columns of groups that hold nothing but nodes, as far as there is room in their frames, so that
+    /// nodes stand level with what their lines lead to.
+    fn align(&mut self, level: &[(usize, Orientation)]) {
+        let mut wishes: BTreeMap<(usize, usize), Vec<usize>> = BTreeMap::new();
+        for (e, orientation) in level {
+            let axis = usize::from(*orientation == Orientation::Horizontal);
+            let (Anchor::Node(a), Anchor::Node(b)) = (self.graph.edges[*e].from, self.graph.edges[*e].to) else {
+                continue;
+            };
+            for (own, other) in [(a, b), (b, a)] {
+                wishes.entry((own, axis)).or_default().push(other);
+            }
+        }
+        for _ in 0..SWEEPS {
+            for block in 0..self.graph.groups.len() {
+                if self.blocks[block].held.iter().all(|item| matches!(item, Item::Node(_))) {
+                    self.align_block(block, 0, &wishes);
+                    self.align_block(block, 1, &wishes);
+                }
+            }
+        }
+        self.put_strips();
+    }
+
+    /// The same for the columns (axis 0) or rows (axis 1) of one group.
+    fn align_block(&mut self, block: usize, axis: usize, wishes: &BTreeMap<(usize, usize), Vec<usize>>) {
+        let (own, frame, group) = (&self.blocks[block], self.groups[block], &self.graph.groups[block]);
+        let Some(cells) = &own.cells else { return };
+        let along = |p: Point| if axis == 0 { p.x } else { p.y };
+        let count = own.placed[axis].len();
+        let mut deltas: Vec<Vec<f64>> = vec![Vec::new(); count];
+        for (item, at) in own.held.iter().zip(&cells.at) {
+            let (Item::Node(v), line) = (*item, if axis == 0 { at.0 } else { at.1 }) else { continue };
+            for other in
+                wishes.get(&(v, axis)).into_iter().flatten().filter(|o| self.graph.nodes[**o].group != Some(block))
+            {
+                deltas[line].push(along(self.nodes[*other].middle()) - along(self.nodes[v].middle()));
+            }
+        }
+        if deltas.iter().all(Vec::is_empty) {
+            return;
+        }
+        let needed = if axis == 0 { &own.columns } else { &own.rows };
+        let now: Vec<f64> = own.placed[axis].iter().map(|(at, extent)| at + extent / 2.0).collect();
+        let median = |all: &mut Vec<f64>| {
+            all.sort_by(f64::total_cmp);
+            all.get(all.len().saturating_sub(1) / 2).copied().unwrap_or(0.0)
+        };
+        let firm: Vec<f64> = deltas.iter().map(|all| if all.is_empty() { 0.1 } else { all.len() as f64 }).collect();
+        let wanted: Vec<f64> = now.iter().zip(&mut deltas).map(|(at, all)| at + median(all)).collect();
+        let constraints: Vec<(usize, usize, f64)> = (1..count)
+            .map(|i| (i - 1, i, needed[i].0 + needed[i].1 / 2.0 - needed[i - 1].0 - needed[i - 1].1 / 2.0))
+            .collect();
+        let (from, to) = if axis == 0 {
+            (frame.x + group.inset, frame.right() - group.inset)
+        } else {
+            (frame.y + group.above(), frame.bottom() - group.inset)
+        };
+        let extent = if axis == 0 { own.inner.w } else { own.inner.h };
+        let last = needed.last().map_or(0.0, |(at, own)| extent - at - own);
+        let bounds: Vec<(f64, f64)> =
+            needed.iter().map(|(_, extent)| (from + needed[0].0 + extent / 2.0, to - last - extent / 2.0)).collect();
+        let order: Vec<usize> = (0..count).collect();
+        let found = separation::satisfied(&wanted, &firm, &constraints, &order, &bounds);
+        let moves: Vec<f64> = found.iter().zip(&now).map(|(found, now)| libm::round(found - now)).collect();
+        let own = &mut self.blocks[block];
+        for (stretch, (by, need)) in
+            own.placed[axis].iter_mut().zip(moves.iter().zip(needed_extents(axis, &own.columns, &own.rows)))
+        {
+            // The row is now as high as what it holds, and stands in the middle of the room that it had.
+            *stretch = (stretch.0 + (stretch.1 - need) / 2.0 + by, need);
+        }
+        let places: Vec<(Item, usize)> = own.held.iter().copied().zip(cells_lines(own, axis)).collect();
+        for (item, line) in places {
+            if let Item::Node(v) = item {
+                let by = moves[line];
+                self.nodes[v] = if axis == 0 { self.nodes[v].moved(by, 0.0) } else { self.nodes[v].moved(0.0, by) };
+            }
+        }
     }
 
     /// Gives everything its place in the picture, from the outside in.
@@ -241,6 +717,15 @@ impl<'g> Nested<'g> {
             let (group, frame) = (&self.graph.groups[g], self.groups[g]);
             let room = Size::new(frame.w - 2.0 * group.inset, frame.h - group.above() - group.inset);
             self.put(g, pt(frame.x + group.inset, frame.y + group.above()), room);
+        }
+        self.put_strips();
+    }
+
+    /// Puts what is outside opposite what it talks to.
+    fn put_strips(&mut self) {
+        let places = self.outside().places(&self.strips);
+        for (v, place) in self.loose.iter().zip(places) {
+            self.nodes[*v] = place.map_or(self.nodes[*v], on_grid);
         }
     }
 
@@ -253,6 +738,10 @@ impl<'g> Nested<'g> {
         let wider = more(room.w, own.inner.w, own.columns.len());
         let higher = more(room.h, own.inner.h, own.rows.len());
         let (columns, rows, held) = (own.columns.clone(), own.rows.clone(), own.held.clone());
+        let stretched = |all: &[(f64, f64)], from: f64, more: f64| -> Vec<(f64, f64)> {
+            all.iter().enumerate().map(|(i, (at, extent))| (from + at + more * i as f64, extent + more)).collect()
+        };
+        self.blocks[block].placed = [stretched(&columns, corner.x, wider), stretched(&rows, corner.y, higher)];
         for (item, (column, row)) in held.into_iter().zip(&cells.at) {
             let ((x, w), (y, h)) = (columns[*column], rows[*row]);
             let cell = Rect::new(
@@ -275,6 +764,48 @@ impl<'g> Nested<'g> {
     }
 }
 
+/// Moves two parts of a picture.
+fn shift(lines: &mut Lines, parts: &[(Vec<usize>, Vec<usize>); 2], moves: [Point; 2]) {
+    for ((nodes, groups), by) in parts.iter().zip(moves) {
+        nodes.iter().for_each(|v| lines.nodes[*v] = lines.nodes[*v].moved(by.x, by.y));
+        groups.iter().for_each(|g| lines.groups[*g] = lines.groups[*g].moved(by.x, by.y));
+    }
+}
+
+/// How wide each column, or how high each row has to be.
+fn needed_extents(axis: usize, columns: &[(f64, f64)], rows: &[(f64, f64)]) -> Vec<f64> {
+    if axis == 0 { columns } else { rows }.iter().map(|s| s.1).collect()
+}
+
+/// The column, or row, of each item of a block.
+fn cells_lines(block: &Block, axis: usize) -> Vec<usize> {
+    block.cells.iter().flat_map(|cells| &cells.at).map(|at| if axis == 0 { at.0 } else { at.1 }).collect()
+}
+
+/// A channel of an axis: 0 for those between columns, 1 for those between rows.
+fn channel(axis: usize, (begin, end): (f64, f64), own: Rect, reach: (f64, f64)) -> Channel {
+    let (orientation, room) = if axis == 0 {
+        (Orientation::Vertical, Rect::new(begin, own.y, end - begin, own.h))
+    } else {
+        (Orientation::Horizontal, Rect::new(own.x, begin, own.w, end - begin))
+    };
+    Channel { orientation, room, reach }
+}
+
+/// From the middle of the last gap before a stretch to that of the first one behind it.
+fn around(gaps: &[(f64, f64)], (from, to): (f64, f64)) -> (f64, f64) {
+    let middles = || gaps.iter().map(|(begin, end)| (begin + end) / 2.0);
+    let before = middles().filter(|at| *at <= from).fold(f64::NEG_INFINITY, f64::max);
+    let behind = middles().filter(|at| *at >= to).fold(f64::INFINITY, f64::min);
+    (before.max(from - 9999.0), behind.min(to + 9999.0))
+}
+
+/// Nodes in no group that may stand at the edges; none if there are too many, or nothing but them.
+fn loose(graph: &Graph) -> Vec<usize> {
+    let all: Vec<usize> = (0..graph.nodes.len()).filter(|v| graph.nodes[*v].group.is_none()).collect();
+    if all.len() > MOST_LOOSE { Vec::new() } else { all }
+}
+
 /// The numbers of columns that are tried for so many items.
 fn candidates(count: usize) -> Vec<usize> {
     if count <= 8 {
@@ -290,29 +821,30 @@ fn candidates(count: usize) -> Vec<usize> {
 fn unlike_a_screen(size: Size, is_whole: bool) -> f64 {
     let wanted = if is_whole { ASPECT } else { 1.2 };
     let off = libm::fabs(libm::log((size.w.max(1.0) / size.h.max(1.0)) / wanted));
-    (size.w + size.h) / 2.0 * (1.0 + off * off / 2.0)
+    let beyond = if is_whole { 1.0 + libm::log(excess(size)) } else { 1.0 };
+    (size.w + size.h) / 2.0 * (1.0 + off * off / 2.0) * beyond * beyond
 }
 
-/// Where stretches of these extents begin, with gaps between them.
-fn positions(extents: &[f64], gaps: &[f64]) -> Vec<(f64, f64)> {
+/// Where stretches of these extents begin, with gaps before, between and behind them, and where the last gap ends.
+fn positions(extents: &[f64], gaps: &[f64]) -> (Vec<(f64, f64)>, f64) {
     let mut at = 0.0;
     let mut found = Vec::with_capacity(extents.len());
-    for (i, extent) in extents.iter().enumerate() {
+    for (extent, gap) in extents.iter().zip(gaps) {
+        at += gap;
         found.push((at, *extent));
-        at += extent + gaps.get(i).copied().unwrap_or(0.0);
+        at += extent;
     }
-    found
+    (found, at + gaps.last().copied().unwrap_or(0.0))
 }
 
 /// The same on whole px, so that lines between middles are straight.
 fn on_grid(rect: Rect) -> Rect {
-    Rect::new(libm::round(rect.x), libm::round(rect.y), rect.w, rect.h)
+    Rect::new(libm::round(rect.x), libm::round(rect.y), rect.w, rect.h).on_grid()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::layout::score::measure;
     use crate::layout::{Edge, Group, Node};
 
     /// Two groups of the given sizes, one after the other, with edges between nodes.
@@ -402,6 +934,6 @@ mod tests {
         assert_eq!(candidates(3), [1, 2, 3]);
         assert_eq!(candidates(0), [1]);
         assert!(candidates(30).contains(&1) && candidates(30).contains(&30));
-        assert_eq!(positions(&[10.0, 20.0], &[5.0]), [(0.0, 10.0), (15.0, 20.0)]);
+        assert_eq!(positions(&[10.0, 20.0], &[1.0, 5.0, 2.0]), (vec![(1.0, 10.0), (16.0, 20.0)], 38.0));
     }
 }

@@ -97,18 +97,33 @@ fn constraints(rects: &[Rect], axis: Axis) -> Vec<(usize, usize, f64)> {
 
 /// Positions near the wanted ones that fulfil all constraints, whose order is that of the wanted positions.
 fn satisfy(wanted: &[f64], firm: &[f64], constraints: &[(usize, usize, f64)]) -> Vec<f64> {
+    let mut order: Vec<usize> = (0..wanted.len()).collect();
+    order.sort_by(|a, b| wanted[*a].total_cmp(&wanted[*b]).then(a.cmp(b)));
+    satisfied(wanted, firm, constraints, &order, &vec![ANYWHERE; wanted.len()])
+}
+
+/// Bounds that are none.
+pub(in crate::layout) const ANYWHERE: (f64, f64) = (f64::NEG_INFINITY, f64::INFINITY);
+
+/// Positions near the wanted ones and within their bounds that fulfil all constraints `right - left >= gap`, given as
+/// (left, right, gap). In `order`, the left one comes before the right one. Where bounds and constraints contradict each
+/// other, the constraints hold.
+pub(in crate::layout) fn satisfied(
+    wanted: &[f64], firm: &[f64], constraints: &[(usize, usize, f64)], order: &[usize], bounds: &[(f64, f64)],
+) -> Vec<f64> {
     let count = wanted.len();
+    // The bounds of each block, for the place of its first member.
+    let mut room = bounds.to_vec();
+    let within = |at: f64, (low, high): (f64, f64)| if low > high { (low + high) / 2.0 } else { at.clamp(low, high) };
     let mut into: Vec<Vec<(usize, f64)>> = vec![Vec::new(); count];
     for (a, b, gap) in constraints {
         into[*b].push((*a, *gap));
     }
-    let mut order: Vec<usize> = (0..count).collect();
-    order.sort_by(|a, b| wanted[*a].total_cmp(&wanted[*b]).then(a.cmp(b)));
     let mut block_of: Vec<usize> = (0..count).collect();
     let mut offset = vec![0.0; count];
     let mut members: Vec<Vec<usize>> = (0..count).map(|v| vec![v]).collect();
-    let mut place = wanted.to_vec();
-    for v in order {
+    let mut place: Vec<f64> = wanted.iter().zip(bounds).map(|(at, room)| within(*at, *room)).collect();
+    for &v in order {
         // Merge with the block on the left that is in the way most, until none is.
         loop {
             let block = block_of[v];
@@ -122,13 +137,16 @@ fn satisfy(wanted: &[f64], firm: &[f64], constraints: &[(usize, usize, f64)]) ->
             }
             let left = block_of[a];
             let shift = offset[a] + gap - offset[b];
+            let (low, high) = room[block];
+            room[left] = (room[left].0.max(low - shift), room[left].1.min(high - shift));
             for m in std::mem::take(&mut members[block]) {
                 offset[m] += shift;
                 block_of[m] = left;
                 members[left].push(m);
             }
             let weight: f64 = members[left].iter().map(|m| firm[*m]).sum();
-            place[left] = members[left].iter().map(|m| firm[*m] * (wanted[*m] - offset[*m])).sum::<f64>() / weight;
+            let mean = members[left].iter().map(|m| firm[*m] * (wanted[*m] - offset[*m])).sum::<f64>() / weight;
+            place[left] = within(mean, room[left]);
         }
     }
     (0..count).map(|v| place[block_of[v]] + offset[v]).collect()
@@ -160,5 +178,17 @@ mod tests {
                 assert!(room(*a, *b) > 9.9, "{a:?} {b:?}");
             }
         }
+    }
+
+    #[test]
+    fn bounds_hold_where_they_can_and_constraints_always() {
+        let order = [0, 1, 2];
+        let apart = [(0, 1, 10.0), (1, 2, 10.0)];
+        let solve = |bounds: &[(f64, f64)]| satisfied(&[50.0; 3], &[1.0; 3], &apart, &order, bounds);
+        assert_eq!(solve(&[ANYWHERE; 3]), [40.0, 50.0, 60.0]);
+        let wall = (f64::NEG_INFINITY, 45.0);
+        assert_eq!(solve(&[ANYWHERE, wall, ANYWHERE]), [35.0, 45.0, 55.0]);
+        let found = solve(&[(48.0, 52.0); 3]);
+        assert!(found.windows(2).all(|pair| pair[1] - pair[0] > 9.99), "{found:?}");
     }
 }

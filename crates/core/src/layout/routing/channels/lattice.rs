@@ -1,0 +1,390 @@
+//! The tracks over a placement, and where they cross. Input: a placement and the channels between its boxes. Output: a
+//! [`Lattice`]: a track in the middle of each channel and through the middle of each thing with lines, and which steps
+//! between neighbouring crossings are free.
+
+use super::gaps::{CLEAR, CORNER};
+use crate::geom::Rect;
+use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::placement::Placement;
+use std::collections::BTreeMap;
+
+/// Tracks through things that are nearer to each other than this are one, in px.
+const SAME: f64 = 2.0;
+/// Larger lattices are not searched.
+const PLACES: usize = 4_000_000;
+/// The places beside a place.
+pub(super) const RIGHT: usize = 0;
+pub(super) const BELOW: usize = 1;
+pub(super) const LEFT: usize = 2;
+pub(super) const ABOVE: usize = 3;
+/// No place.
+pub(super) const NONE: u32 = u32::MAX;
+
+/// How a channel or a stretch of a line runs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::layout) enum Orientation {
+    Horizontal,
+    Vertical,
+}
+
+/// A strip without boxes, in which lines run side by side.
+#[derive(Clone, Copy, Debug)]
+pub(in crate::layout) struct Channel {
+    pub(in crate::layout) orientation: Orientation,
+    pub(in crate::layout) room: Rect,
+    /// From where to where its track reaches, beyond the strip itself.
+    pub(in crate::layout) reach: (f64, f64),
+}
+
+/// A track: where it lies, its channel, and how far it reaches.
+type Track = (f64, Option<usize>, (f64, f64));
+
+/// The tracks of one direction.
+#[derive(Debug, Default)]
+pub(super) struct Tracks {
+    /// Where they lie, in ascending order, in px.
+    pub(super) at: Vec<f64>,
+    /// The channel of each, if it lies in the middle of one.
+    pub(super) channel: Vec<Option<usize>>,
+    /// How far each reaches.
+    reach: Vec<(f64, f64)>,
+}
+
+impl Tracks {
+    /// Tracks of channels, and tracks through things; those of the latter that nearly coincide are one.
+    // The track through a thing and that of a channel stay two: lines that share one would be of two kinds.
+    fn new(channels: Vec<Track>, mut things: Vec<Track>) -> Self {
+        things.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let mut all = channels;
+        let first = all.len();
+        for (at, _, reach) in things {
+            match all[first..].last_mut() {
+                Some(last) if at - last.0 < SAME => last.2 = (last.2.0.min(reach.0), last.2.1.max(reach.1)),
+                _ => all.push((at, None, reach)),
+            }
+        }
+        all.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+        let mut tracks = Self::default();
+        for (at, channel, reach) in all {
+            tracks.at.push(at);
+            tracks.channel.push(channel);
+            tracks.reach.push(reach);
+        }
+        tracks
+    }
+
+    /// The tracks from one place to another: the first, and the one behind the last.
+    pub(super) fn within(&self, from: f64, to: f64) -> (usize, usize) {
+        (self.at.partition_point(|at| *at < from), self.at.partition_point(|at| *at <= to))
+    }
+
+    /// The track through a thing at a place.
+    fn through(&self, at: f64) -> Option<usize> {
+        let (from, to) = self.within(at - SAME, at + 0.01);
+        (from..to).rev().find(|i| self.channel[*i].is_none())
+    }
+}
+
+/// Where a line may begin or end.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Port {
+    pub(super) place: usize,
+    pub(super) side: Side,
+    /// Which way a line leaves there: out of the side, or into a group.
+    pub(super) heading: Side,
+    /// From the outline to the place, in px.
+    pub(super) distance: f64,
+    /// From the middle of the side.
+    pub(super) offset: f64,
+}
+
+impl Port {
+    pub(super) fn is_vertical(&self) -> bool {
+        matches!(self.side, Side::Top | Side::Bottom)
+    }
+}
+
+/// A place where two tracks cross.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Place {
+    pub(super) column: u32,
+    pub(super) row: u32,
+    /// The innermost group around it, from 1; 0 for none.
+    pub(super) group: u32,
+    /// The next places on its tracks to which the way is free: to the right, below, to the left, above.
+    pub(super) next: [u32; 4],
+}
+
+pub(super) struct Lattice {
+    /// Vertical tracks.
+    pub(super) across: Tracks,
+    /// Horizontal ones.
+    pub(super) down: Tracks,
+    /// Where they cross and nothing stands, row by row.
+    pub(super) places: Vec<Place>,
+    /// The number of the place at each column and row, if there is one.
+    numbers: Vec<u32>,
+}
+
+impl Lattice {
+    pub(super) fn new(graph: &Graph, placement: &Placement, channels: &[Channel], edges: &[usize]) -> Option<Self> {
+        let mut tracks: [Vec<Track>; 2] = Default::default();
+        let mut added: [Vec<Track>; 2] = Default::default();
+        for (number, channel) in channels.iter().enumerate() {
+            let middle = channel.room.middle();
+            match channel.orientation {
+                Orientation::Vertical => tracks[0].push((middle.x, Some(number), channel.reach)),
+                Orientation::Horizontal => tracks[1].push((middle.y, Some(number), channel.reach)),
+            }
+        }
+        let ends = Ends::new(graph, placement, edges);
+        for (axis, of) in [(0, span_across as fn(Rect) -> (f64, f64)), (1, span_down)] {
+            let along = if axis == 0 { span_down } else { span_across };
+            // Lines leave what they join, and the groups around it, for the next channel.
+            let channels = &tracks[1 - axis];
+            let mut own = Vec::new();
+            for (anchor, room) in &ends.rooms {
+                let (from, to) = of(placement.rect(*anchor));
+                let at = (from + to) / 2.0;
+                own.push((at, None, to_next(channels, at, along(*room))));
+            }
+            for e in edges {
+                if let Some((at, rooms)) = straight_between(graph, placement, *e, of) {
+                    own.push((at, None, along(rooms)));
+                }
+            }
+            added[axis] = own;
+        }
+        let ([first, second], [third, fourth]) = (tracks, added);
+        let (across, down) = (Tracks::new(first, third), Tracks::new(second, fourth));
+        let count = across.at.len() * down.at.len();
+        if count == 0 || count > PLACES {
+            return None;
+        }
+        let mut lattice = Self { across, down, places: Vec::new(), numbers: vec![NONE; count] };
+        lattice.mark(graph, placement);
+        Some(lattice)
+    }
+
+    /// Finds the places, and which ways between them are free.
+    fn mark(&mut self, graph: &Graph, placement: &Placement) {
+        let (columns, rows) = (self.across.at.len(), self.down.at.len());
+        let mut group = vec![0_u32; columns * rows];
+        // Parents come before their children.
+        for (g, rect) in placement.groups.iter().enumerate().filter(|(g, _)| !graph.groups[*g].lane) {
+            self.each(rect.grown(1.0), |at| group[at] = g as u32 + 1);
+        }
+        let mut solid = vec![false; columns * rows];
+        let mut blocked = [vec![false; columns * rows], vec![false; columns * rows]];
+        let titled = (0..placement.titles.len()).filter(|g| placement.titles[*g].h > 0.0);
+        let boxes = titled.flat_map(|g| title_room(graph, placement, g)).map(|r| r.grown(5.0));
+        for rect in boxes.chain(placement.nodes.iter().map(|r| r.grown(CLEAR - 1.0))) {
+            self.each(rect, |at| solid[at] = true);
+            // The ways to what stands there, and over it, are not free either.
+            let (c0, c1) = self.across.within(rect.x, rect.right());
+            let (r0, r1) = self.down.within(rect.y, rect.bottom());
+            for row in r0..r1 {
+                (c0.saturating_sub(1)..c1).for_each(|column| blocked[0][row * columns + column] = true);
+            }
+            for row in r0.saturating_sub(1)..r1 {
+                (c0..c1).for_each(|column| blocked[1][row * columns + column] = true);
+            }
+        }
+        let is_in = |(from, to): (f64, f64), v: f64| v >= from - 0.5 && v <= to + 0.5;
+        let mut above: Vec<Option<u32>> = vec![None; columns];
+        for row in 0..rows {
+            let mut before: Option<u32> = None;
+            for column in 0..columns {
+                let at = row * columns + column;
+                let is_on_row = is_in(self.down.reach[row], self.across.at[column]);
+                let is_on_column = is_in(self.across.reach[column], self.down.at[row]);
+                if is_on_row && is_on_column && !solid[at] {
+                    let number = self.places.len() as u32;
+                    let mut place = Place { column: column as u32, row: row as u32, group: group[at], next: [NONE; 4] };
+                    if let Some(before) = before {
+                        place.next[LEFT] = before;
+                        self.places[before as usize].next[RIGHT] = number;
+                    }
+                    if let Some(above) = above[column] {
+                        place.next[ABOVE] = above;
+                        self.places[above as usize].next[BELOW] = number;
+                    }
+                    self.numbers[at] = number;
+                    self.places.push(place);
+                    (before, above[column]) = (Some(number), Some(number));
+                }
+                before = before.filter(|_| is_on_row && !blocked[0][at]);
+                above[column] = above[column].filter(|_| is_on_column && !blocked[1][at]);
+            }
+        }
+    }
+
+    /// The number of the place at a column and a row.
+    pub(super) fn number(&self, (column, row): (usize, usize)) -> Option<usize> {
+        Some(self.numbers[row * self.across.at.len() + column]).filter(|n| *n != NONE).map(|n| n as usize)
+    }
+
+    fn each(&self, rect: Rect, mut act: impl FnMut(usize)) {
+        let (from, to) = self.across.within(rect.x, rect.right());
+        let (above, below) = self.down.within(rect.y, rect.bottom());
+        for row in above..below {
+            (from..to).for_each(|column| act(row * self.across.at.len() + column));
+        }
+    }
+
+    /// Where a line of an edge may begin or end: in the middle of each side, and wherever it could run straight.
+    pub(super) fn ports(&self, graph: &Graph, placement: &Placement, (e, end): (usize, usize)) -> Vec<Port> {
+        let edge = &graph.edges[e];
+        let (anchor, other) = if end == 0 { (edge.from, edge.to) } else { (edge.to, edge.from) };
+        let rect = placement.rect(anchor);
+        let is_inside =
+            matches!(anchor, Anchor::Group(g) if graph.groups_around(other).any(|h| h == g) && other != anchor);
+        let middle = rect.middle();
+        let both = |own: f64, straight: Option<(f64, Rect)>| {
+            let straight = straight.map(|s| s.0).filter(|at| (at - own).abs() > SAME);
+            std::iter::once(own).chain(straight).collect::<Vec<f64>>()
+        };
+        let across = both(middle.x, straight_between(graph, placement, e, span_across));
+        let down = both(middle.y, straight_between(graph, placement, e, span_down));
+        let mut found = Vec::new();
+        for side in [Side::Bottom, Side::Right, Side::Left, Side::Top] {
+            let is_vertical = matches!(side, Side::Top | Side::Bottom);
+            for at in if is_vertical { &across } else { &down } {
+                found.extend(self.port(rect, side, *at, is_inside));
+            }
+        }
+        found
+    }
+
+    /// The place outside of a side, or inside of it, beside which a line ends.
+    fn port(&self, rect: Rect, side: Side, at: f64, is_inside: bool) -> Option<Port> {
+        let is_vertical = matches!(side, Side::Top | Side::Bottom);
+        let (along, across) = if is_vertical { (&self.across, &self.down) } else { (&self.down, &self.across) };
+        let edge = match side {
+            Side::Top => rect.y,
+            Side::Bottom => rect.bottom(),
+            Side::Left => rect.x,
+            Side::Right => rect.right(),
+        };
+        let track = along.through(at)?;
+        let is_before = matches!(side, Side::Top | Side::Left) != is_inside;
+        let (from, to) = along.reach[track];
+        // The first track that crosses it outside.
+        let crosses = |i: &usize| {
+            let (low, high) = across.reach[*i];
+            let at = across.at[*i];
+            along.at[track] >= low - 0.5 && along.at[track] <= high + 0.5 && at >= from - 0.5 && at <= to + 0.5
+        };
+        let next = if is_before {
+            let behind = across.at.partition_point(|v| *v <= edge - CLEAR);
+            (0..behind).rev().find(crosses)?
+        } else {
+            (across.at.partition_point(|v| *v < edge + CLEAR)..across.at.len()).find(crosses)?
+        };
+        let (column, row) = if is_vertical { (track, next) } else { (next, track) };
+        let place = self.number((column, row))?;
+        let middle = if is_vertical { rect.middle().x } else { rect.middle().y };
+        let heading = if is_inside { opposite(side) } else { side };
+        Some(Port {
+            place,
+            side,
+            heading,
+            distance: (across.at[next] - edge).abs(),
+            offset: (along.at[track] - middle).abs(),
+        })
+    }
+}
+
+/// Where a side of a rectangle lies.
+pub(super) fn side_at(rect: Rect, side: Option<Side>) -> f64 {
+    match side {
+        Some(Side::Top) => rect.y,
+        Some(Side::Left) => rect.x,
+        Some(Side::Right) => rect.right(),
+        Some(Side::Bottom) | None => rect.bottom(),
+    }
+}
+
+/// Sides in the order in which they are counted.
+pub(super) fn side_number(side: Side) -> usize {
+    match side {
+        Side::Top => 0,
+        Side::Bottom => 1,
+        Side::Left => 2,
+        Side::Right => 3,
+    }
+}
+
+/// The title of a group with what lies between it and the corner of the frame: no line squeezes through there.
+pub(super) fn title_room(graph: &Graph, placement: &Placement, g: usize) -> Vec<Rect> {
+    let frame = placement.groups[g];
+    let to_corner = |title: Rect| Rect::new(frame.x, title.y, title.right() - frame.x, title.h);
+    graph
+        .headers(g, placement)
+        .into_iter()
+        .map(|title| if graph.groups[g].lane { title } else { to_corner(title) })
+        .collect()
+}
+
+/// The side on the other side.
+pub(super) fn opposite(side: Side) -> Side {
+    match side {
+        Side::Top => Side::Bottom,
+        Side::Bottom => Side::Top,
+        Side::Left => Side::Right,
+        Side::Right => Side::Left,
+    }
+}
+
+pub(super) fn span_across(rect: Rect) -> (f64, f64) {
+    (rect.x, rect.right())
+}
+
+pub(super) fn span_down(rect: Rect) -> (f64, f64) {
+    (rect.y, rect.bottom())
+}
+
+/// Where an edge could run straight across the spans of its ends, and the rectangle around both.
+fn straight_between(graph: &Graph, placement: &Placement, e: usize, of: fn(Rect) -> (f64, f64)) -> Option<(f64, Rect)> {
+    let edge = &graph.edges[e];
+    let (first, second) = (placement.rect(edge.from), placement.rect(edge.to));
+    let ((a, b), (c, d)) = (of(first), of(second));
+    let (from, to) = (a.max(c) + CORNER, b.min(d) - CORNER);
+    if from > to || edge.from == edge.to {
+        return None;
+    }
+    let middles = [(a + b) / 2.0, (c + d) / 2.0];
+    let middle = middles.into_iter().find(|m| *m >= from && *m <= to);
+    Some((middle.unwrap_or((from + to) / 2.0), first.union(second).grown(2.0 * CLEAR)))
+}
+
+/// A stretch of a track at a place, made longer up to the next track that crosses it on either side.
+fn to_next(tracks: &[Track], place: f64, (from, to): (f64, f64)) -> (f64, f64) {
+    let at = || tracks.iter().filter(|t| t.2.0 <= place && place <= t.2.1).map(|t| t.0);
+    let before = at().filter(|v| *v <= from - CLEAR).fold(f64::NEG_INFINITY, f64::max);
+    let behind = at().filter(|v| *v >= to + CLEAR).fold(f64::INFINITY, f64::min);
+    (if before.is_finite() { before } else { from }, if behind.is_finite() { behind } else { to })
+}
+
+/// What edges join.
+struct Ends {
+    /// Each with the largest rectangle that its lines have to leave: itself, or a group around it and not around their
+    /// other end.
+    rooms: Vec<(Anchor, Rect)>,
+}
+
+impl Ends {
+    fn new(graph: &Graph, placement: &Placement, edges: &[usize]) -> Self {
+        let mut rooms: BTreeMap<Anchor, Rect> = BTreeMap::new();
+        for e in edges {
+            let edge = &graph.edges[*e];
+            for (own, other) in [(edge.from, edge.to), (edge.to, edge.from)] {
+                let around: Vec<usize> = graph.groups_around(other).collect();
+                let left = graph.groups_around(own).take_while(|g| !around.contains(g));
+                let room = left.map(|g| placement.groups[g]).fold(placement.rect(own), Rect::union);
+                rooms.entry(own).and_modify(|r| *r = r.union(room)).or_insert(room);
+            }
+        }
+        Self { rooms: rooms.into_iter().collect() }
+    }
+}

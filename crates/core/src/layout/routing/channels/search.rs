@@ -1,0 +1,351 @@
+//! Which tracks a line takes: the cheapest way over the lattice, with what readers suffer from as costs. Input: a lattice
+//! and edges. Output: a [`Way`] for each, found with A* (Hart, Nilsson, Raphael, "A formal basis for the heuristic
+//! determination of minimum cost paths", 1968).
+
+use super::gaps::{CORNER, PITCH};
+use super::lattice::{ABOVE, BELOW, LEFT, Lattice, NONE, Port, RIGHT, opposite, side_number};
+use super::way::Way;
+use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::placement::Placement;
+use std::cmp::Reverse;
+use std::collections::BinaryHeap;
+
+/// What a bend costs, in px of length.
+// As much as the score makes of it.
+const BEND: u32 = 120;
+/// What crossing a line costs.
+// Three bends: a crossing at a right angle reads better than a long way around.
+const CROSSING: u32 = 360;
+/// What each line costs that already ends at the same side, and each for which that side has no more room.
+const SHARED_SIDE: u32 = 10;
+const NO_ROOM: u32 = 300;
+/// What an end away from the middle of its side costs.
+const ASIDE: u32 = 12;
+/// Of more lines than this, a way near the cheapest will do.
+pub(super) const MANY: usize = 60;
+/// How often all lines are looked at again.
+pub(super) const ROUNDS: usize = 3;
+
+/// States of a place: horizontal ones, then vertical ones; of each those that come straight from their start, and those
+/// that turned at a place where the line headed right or down, or left or up.
+// Who joins other lines on a track from one side and leaves to the other crosses them.
+const STATES: usize = 6;
+const VERTICAL: usize = 3;
+
+/// What one search knows of a state.
+#[derive(Clone, Copy, Default)]
+struct Visit {
+    /// The number of the search that this is from.
+    search: u32,
+    cost: u32,
+    /// The state before, or a port of the start.
+    before: Before,
+}
+
+#[derive(Clone, Copy)]
+enum Before {
+    Port(u32),
+    State(u32),
+}
+
+impl Default for Before {
+    fn default() -> Self {
+        Before::Port(0)
+    }
+}
+
+pub(super) struct Search<'a> {
+    graph: &'a Graph,
+    placement: &'a Placement,
+    lattice: &'a Lattice,
+    visits: Vec<Visit>,
+    searches: u32,
+    /// How many lines run straight across each place, horizontally and vertically.
+    level: Vec<u16>,
+    plumb: Vec<u16>,
+    /// How many lines end at each side of each node and group.
+    ended: Vec<[u16; 4]>,
+    queue: BinaryHeap<Reverse<(u32, Reverse<u32>, u32)>>,
+    allowed: Vec<bool>,
+    /// By how many quarters the estimate of what lies ahead counts.
+    // More than four find a way sooner, which costs up to so much more than the cheapest (weighted A*, Pohl, "Heuristic
+    // search viewed as path finding in a graph", 1970).
+    quarters: u32,
+}
+
+impl<'a> Search<'a> {
+    pub(super) fn new(graph: &'a Graph, placement: &'a Placement, lattice: &'a Lattice) -> Self {
+        let count = lattice.places.len();
+        Self {
+            graph,
+            placement,
+            lattice,
+            visits: vec![Visit::default(); STATES * count],
+            searches: 0,
+            level: vec![0; count],
+            plumb: vec![0; count],
+            ended: vec![[0; 4]; graph.nodes.len() + graph.groups.len()],
+            queue: BinaryHeap::new(),
+            allowed: vec![false; graph.groups.len() + 1],
+            quarters: 4,
+        }
+    }
+
+    /// The ways of all these edges: the shortest first, then each again while that helps.
+    pub(super) fn all(mut self, edges: &[usize], rounds: usize) -> Vec<Way> {
+        let mut ways = vec![Way::default(); self.graph.edges.len()];
+        self.quarters = if edges.len() > MANY { 6 } else { 4 };
+        let ports: Vec<[Vec<Port>; 2]> =
+            edges.iter().map(|e| [0, 1].map(|end| self.lattice.ports(self.graph, self.placement, (*e, end)))).collect();
+        let mut order: Vec<usize> = (0..edges.len()).collect();
+        let length = |i: usize| {
+            let edge = &self.graph.edges[edges[i]];
+            let (a, b) = (self.placement.rect(edge.from).middle(), self.placement.rect(edge.to).middle());
+            (a.x - b.x).abs() + (a.y - b.y).abs()
+        };
+        order.sort_by(|a, b| length(*a).total_cmp(&length(*b)).then(a.cmp(b)));
+        for round in 0..rounds {
+            let mut is_changed = false;
+            for i in &order {
+                let e = edges[*i];
+                if round > 0 {
+                    self.take(e, &ways[e], -1);
+                }
+                let way = self.search(e, &ports[*i]).unwrap_or_default();
+                is_changed |= way != ways[e];
+                ways[e] = way;
+                self.take(e, &ways[e], 1);
+            }
+            if !is_changed {
+                break;
+            }
+        }
+        ways
+    }
+
+    /// Takes note of a way, or of its end.
+    fn take(&mut self, e: usize, way: &Way, by: i16) {
+        if !way.is_found() {
+            return;
+        }
+        let count = |n: &mut u16| *n = n.saturating_add_signed(by);
+        for pair in way.places.windows(2).filter(|p| p[0] != p[1]) {
+            let (first, last) = (pair[0].min(pair[1]), pair[0].max(pair[1]));
+            let is_vertical = first.0 == last.0;
+            let (Some(mut at), Some(last)) = (self.lattice.number(first), self.lattice.number(last)) else { continue };
+            let (towards, counts) = if is_vertical { (BELOW, &mut self.plumb) } else { (RIGHT, &mut self.level) };
+            // Corners are no places that the line runs straight across.
+            loop {
+                let next = self.lattice.places[at].next[towards];
+                if next == NONE || next as usize == last {
+                    break;
+                }
+                at = next as usize;
+                count(&mut counts[at]);
+            }
+        }
+        let edge = &self.graph.edges[e];
+        // Neither are the ends, but nobody gets between a side and the place beside it.
+        for (end, anchor) in [(0, edge.from), (1, edge.to)] {
+            if let Some(side) = way.sides[end] {
+                count(&mut self.ended[anchor.number(self.graph.nodes.len())][side_number(side)]);
+            }
+        }
+    }
+
+    /// What it costs to end at a port.
+    fn port_cost(&self, anchor: Anchor, port: &Port) -> u32 {
+        let rect = self.placement.rect(anchor);
+        let ended = u32::from(self.ended[anchor.number(self.graph.nodes.len())][side_number(port.side)]);
+        let extent = if port.is_vertical() { rect.w } else { rect.h };
+        let room = ((extent - 2.0 * CORNER).max(0.0) / PITCH) as u32 + 1;
+        let aside = if port.offset > 1.0 { ASIDE } else { 0 };
+        let crowded = if ended >= room { NO_ROOM * (ended + 1 - room) } else { SHARED_SIDE * ended };
+        port.distance as u32 + aside + crowded
+    }
+
+    fn search(&mut self, e: usize, ports: &[Vec<Port>; 2]) -> Option<Way> {
+        let edge = &self.graph.edges[e];
+        self.allowed.fill(false);
+        self.allowed[0] = true;
+        for end in [edge.from, edge.to] {
+            // A line that comes to a group from outside stays outside.
+            let own = if let Anchor::Group(g) = end { Some(g) } else { None };
+            for g in self.graph.groups_around(end).filter(|g| Some(*g) != own) {
+                self.allowed[g + 1] = true;
+            }
+        }
+        let [starts, goals] = ports;
+        let goal_costs: Vec<u32> = goals.iter().map(|port| self.port_cost(edge.to, port)).collect();
+        let bounds = Bounds::of(self.lattice, goals);
+        self.searches += 1;
+        self.queue.clear();
+        for (i, port) in starts.iter().enumerate() {
+            if self.allowed[self.lattice.places[port.place].group as usize] {
+                let state = STATES * port.place + if port.is_vertical() { VERTICAL } else { 0 };
+                self.push(state, self.port_cost(edge.from, port), Before::Port(i as u32), &bounds);
+            }
+        }
+        let mut finish: Option<(u32, usize, usize)> = None;
+        while let Some(Reverse((estimate, Reverse(cost), state))) = self.queue.pop() {
+            if finish.is_some_and(|f| f.0 <= estimate) {
+                break;
+            }
+            let state = state as usize;
+            if self.visits[state].cost < cost {
+                continue;
+            }
+            let (at, is_vertical) = (state / STATES, state % STATES >= VERTICAL);
+            for (g, goal) in goals.iter().enumerate() {
+                if goal.place != at || !self.arrives(state, goal) {
+                    continue;
+                }
+                let total = cost + goal_costs[g] + if goal.is_vertical() == is_vertical { 0 } else { BEND };
+                if finish.is_none_or(|f| total < f.0) {
+                    finish = Some((total, state, g));
+                }
+            }
+            self.expand(state, starts, &bounds);
+        }
+        let (_, state, goal) = finish?;
+        Some(self.way(state, starts, &goals[goal]))
+    }
+
+    /// Whether a line that came to a goal in a state may end there: not from the side of the thing itself.
+    fn arrives(&self, state: usize, goal: &Port) -> bool {
+        match self.visits[state].before {
+            Before::Port(_) => true,
+            Before::State(before) => self.heading(before as usize / STATES, state / STATES) != goal.heading,
+        }
+    }
+
+    fn push(&mut self, state: usize, cost: u32, before: Before, bounds: &Bounds) {
+        let known = &self.visits[state];
+        if known.search == self.searches && known.cost <= cost {
+            return;
+        }
+        self.visits[state] = Visit { search: self.searches, cost, before };
+        let place = &self.lattice.places[state / STATES];
+        let ahead = bounds.ahead(place.column as usize, place.row as usize, state % STATES >= VERTICAL);
+        self.queue.push(Reverse((cost + ahead * self.quarters / 4, Reverse(cost), state as u32)));
+    }
+
+    /// All steps from a state.
+    fn expand(&mut self, state: usize, starts: &[Port], bounds: &Bounds) {
+        let (at, is_vertical) = (state / STATES, state % STATES >= VERTICAL);
+        let place = self.lattice.places[at];
+        let Visit { cost: so_far, before, .. } = self.visits[state];
+        // A line does not turn back on itself.
+        let heading = match before {
+            Before::State(from) => self.heading(from as usize / STATES, at),
+            Before::Port(port) => starts[port as usize].heading,
+        };
+        let joined = state % STATES % VERTICAL;
+        let (across, down) = (&bounds.across, &bounds.down);
+        for (towards, side) in [(RIGHT, Side::Right), (BELOW, Side::Bottom), (LEFT, Side::Left), (ABOVE, Side::Top)] {
+            let next = place.next[towards];
+            if next == NONE || side == opposite(heading) {
+                continue;
+            }
+            let to = &self.lattice.places[next as usize];
+            if !self.allowed[to.group as usize] {
+                continue;
+            }
+            let goes_vertical = matches!(side, Side::Top | Side::Bottom);
+            let length = if goes_vertical {
+                down[to.row as usize].abs_diff(down[place.row as usize])
+            } else {
+                across[to.column as usize].abs_diff(across[place.column as usize])
+            };
+            let is_forward = |side: Side| matches!(side, Side::Right | Side::Bottom);
+            let (cost, joined) = if goes_vertical == is_vertical {
+                let crossed = if is_vertical { self.level[at] } else { self.plumb[at] };
+                (CROSSING * u32::from(crossed), joined)
+            } else {
+                let along = if is_vertical { self.plumb[at] } else { self.level[at] };
+                let has_crossed = joined > 0 && (joined == 1) == is_forward(side);
+                let crossed = if has_crossed { CROSSING * u32::from(along) } else { 0 };
+                (BEND + crossed, if is_forward(heading) { 1 } else { 2 })
+            };
+            let to = STATES * next as usize + if goes_vertical { VERTICAL } else { 0 } + joined;
+            self.push(to, so_far + length + cost, Before::State(state as u32), bounds);
+        }
+    }
+
+    /// Which way a line goes from one place to another on the same track.
+    fn heading(&self, from: usize, to: usize) -> Side {
+        let (a, b) = (&self.lattice.places[from], &self.lattice.places[to]);
+        match (a.row == b.row, (a.row, a.column) < (b.row, b.column)) {
+            (true, true) => Side::Right,
+            (true, false) => Side::Left,
+            (false, true) => Side::Bottom,
+            (false, false) => Side::Top,
+        }
+    }
+
+    /// The way that ends in a state.
+    fn way(&self, mut state: usize, starts: &[Port], goal: &Port) -> Way {
+        let mut places = Vec::new();
+        let start = loop {
+            let place = &self.lattice.places[state / STATES];
+            places.push((place.column as usize, place.row as usize));
+            match self.visits[state].before {
+                Before::State(before) => state = before as usize,
+                Before::Port(port) => break &starts[port as usize],
+            }
+        };
+        places.reverse();
+        let mut corners: Vec<(usize, usize)> = Vec::new();
+        for place in places {
+            if let [.., a, b] = corners.as_slice()
+                && ((a.0 == b.0 && b.0 == place.0) || (a.1 == b.1 && b.1 == place.1))
+            {
+                corners.pop();
+            }
+            corners.push(place);
+        }
+        // A line between neighbours may be at one place only.
+        if corners.len() == 1 {
+            corners.push(corners[0]);
+        }
+        Way {
+            places: corners,
+            sides: [Some(start.side), Some(goal.side)],
+            headings: [Some(start.heading), Some(goal.heading)],
+        }
+    }
+}
+
+/// What the way to the goals costs at least.
+struct Bounds {
+    columns: (i32, i32),
+    rows: (i32, i32),
+    /// Where tracks lie, in whole px.
+    across: Vec<i32>,
+    down: Vec<i32>,
+}
+
+impl Bounds {
+    fn of(lattice: &Lattice, goals: &[Port]) -> Self {
+        let whole = |all: &[f64]| -> Vec<i32> { all.iter().map(|at| *at as i32).collect() };
+        let (across, down) = (whole(&lattice.across.at), whole(&lattice.down.at));
+        let span = |all: &mut dyn Iterator<Item = i32>| {
+            all.fold((i32::MAX, i32::MIN), |(low, high), v| (low.min(v), high.max(v)))
+        };
+        let place = |port: &Port| lattice.places[port.place];
+        Self {
+            columns: span(&mut goals.iter().map(|p| across[place(p).column as usize])),
+            rows: span(&mut goals.iter().map(|p| down[place(p).row as usize])),
+            across,
+            down,
+        }
+    }
+
+    fn ahead(&self, column: usize, row: usize, is_vertical: bool) -> u32 {
+        let off =
+            |v: i32, (low, high): (i32, i32)| (low.saturating_sub(v)).max(v.saturating_sub(high)).max(0).unsigned_abs();
+        let (x, y) = (off(self.across[column], self.columns), off(self.down[row], self.rows));
+        let turns = if is_vertical { x > 0 } else { y > 0 };
+        x + y + if turns { BEND } else { 0 }
+    }
+}

@@ -1,0 +1,149 @@
+//! The ways of all lines of a picture. Input: a placement and the channels between its boxes. Output: [`Ways`]: which
+//! channels each line takes, how much room lines need there, and which ends would stand level.
+
+use super::gaps::{CLEAR, PITCH, TEXT_CLEAR};
+use super::lattice::{Channel, Lattice, Orientation, opposite, side_at};
+use super::order::{self, Runs};
+use super::search::{self, Search};
+use super::way::Way;
+use crate::layout::graph::{Graph, Side};
+use crate::layout::placement::Placement;
+
+/// How much is tried.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::layout) enum Care {
+    /// Each line once, to see how much room lines need.
+    Sketch,
+    /// Each line again, now that all others are known.
+    Full,
+}
+
+/// Which channels the lines of a picture take.
+pub(in crate::layout) struct Ways<'a> {
+    pub(super) graph: &'a Graph,
+    pub(super) placement: &'a Placement,
+    pub(super) lattice: Lattice,
+    pub(super) ways: Vec<Way>,
+    /// The same as runs.
+    pub(super) runs: Vec<Runs>,
+    /// The run of each edge on which its label will lie.
+    carriers: Vec<Option<usize>>,
+}
+
+impl<'a> Ways<'a> {
+    /// The cheapest ways of these edges, all of which are known to each other.
+    pub(in crate::layout) fn find(
+        graph: &'a Graph, placement: &'a Placement, channels: &[Channel], edges: &[usize], care: Care,
+    ) -> Option<Self> {
+        let lattice = Lattice::new(graph, placement, channels, edges)?;
+        let rounds = match care {
+            Care::Sketch => 1,
+            Care::Full if edges.len() > search::MANY => search::ROUNDS - 1,
+            Care::Full => search::ROUNDS,
+        };
+        let ways = Search::new(graph, placement, &lattice).all(edges, rounds);
+        let runs = ways.iter().map(Runs::of).collect();
+        let mut found = Self { graph, placement, lattice, ways, runs, carriers: Vec::new() };
+        found.carriers = (0..graph.edges.len()).map(|e| found.carrier(e)).collect();
+        Some(found)
+    }
+
+    /// The run that has room for the label of an edge: a horizontal one, as texts are, the nearest to the middle of the
+    /// line; if there is none, the longest.
+    fn carrier(&self, e: usize) -> Option<usize> {
+        let (label, runs) = (self.graph.edges[e].label?, &self.runs[e]);
+        let extents: Vec<f64> = (0..runs.all.len())
+            .map(|i| {
+                let (from, to) = self.span(e, i);
+                to - from
+            })
+            .collect();
+        let is_level = |i: usize| runs.orientation(i) == Orientation::Horizontal;
+        let fits = |i: usize| is_level(i) && self.longest_piece(e, i) >= label.w + 2.0 * TEXT_CLEAR;
+        let middle = extents.iter().sum::<f64>() / 2.0;
+        let off = |i: usize| (extents[..i].iter().sum::<f64>() + extents[i] / 2.0 - middle).abs();
+        let all = || 0..extents.len();
+        let level = all().filter(|i| fits(*i)).min_by(|a, b| off(*a).total_cmp(&off(*b)));
+        level.or_else(|| all().max_by(|a, b| extents[*a].total_cmp(&extents[*b])))
+    }
+
+    /// The longest part of a horizontal run between two frames that it crosses, in px.
+    fn longest_piece(&self, e: usize, run: usize) -> f64 {
+        let (from, to) = self.span(e, run);
+        let y = order::track_at(&self.lattice, Orientation::Horizontal, self.runs[e].all[run].track);
+        let level = self.placement.groups.iter().filter(|r| r.y < y && y < r.bottom());
+        let inside = level.flat_map(|r| [r.x, r.right()]).filter(|x| *x > from && *x < to);
+        let mut cuts: Vec<f64> = [from, to].into_iter().chain(inside).collect();
+        cuts.sort_by(f64::total_cmp);
+        cuts.windows(2).map(|pair| pair[1] - pair[0]).fold(0.0, f64::max)
+    }
+
+    /// From where to where a run goes along its track, as the lattice has it.
+    fn span(&self, e: usize, run: usize) -> (f64, f64) {
+        let runs = &self.runs[e];
+        let end = |which: usize| {
+            let anchor = if which == 0 { self.graph.edges[e].from } else { self.graph.edges[e].to };
+            side_at(self.placement.rect(anchor), self.ways[e].sides[which])
+        };
+        let track = |i: usize| order::track_at(&self.lattice, runs.orientation(i), runs.all[i].track);
+        let from = if run == 0 { end(0) } else { track(run - 1) };
+        let to = if run + 1 == runs.all.len() { end(1) } else { track(run + 1) };
+        (from.min(to), from.max(to))
+    }
+
+    /// How much of a channel a run takes, in px: the distance to the next one, or the room for its label.
+    pub(super) fn thickness(&self, e: usize, run: usize) -> f64 {
+        let Some(label) = self.graph.edges[e].label.filter(|_| self.carriers[e] == Some(run)) else { return PITCH };
+        let extent = if self.runs[e].orientation(run) == Orientation::Horizontal { label.h } else { label.w };
+        f64::max(PITCH, extent + 2.0 * TEXT_CLEAR)
+    }
+
+    /// How much room the lines need that run side by side in each channel, in px; 0 where there is none.
+    pub(in crate::layout) fn demand(&self, channels: &[Channel]) -> Vec<f64> {
+        let mut runs = [Vec::new(), Vec::new()];
+        for (e, own) in self.runs.iter().enumerate() {
+            for (i, run) in own.all.iter().enumerate() {
+                let orientation = own.orientation(i);
+                let at = order::track_at(&self.lattice, orientation, run.track);
+                let all = if orientation == Orientation::Vertical { &mut runs[0] } else { &mut runs[1] };
+                all.push((at, self.span(e, i), self.thickness(e, i)));
+            }
+        }
+        let room = |channel: &Channel| {
+            let room = channel.room;
+            let (own, (from, to), (begin, end)) = match channel.orientation {
+                Orientation::Vertical => (&runs[0], (room.x, room.right()), (room.y, room.bottom())),
+                Orientation::Horizontal => (&runs[1], (room.y, room.bottom()), (room.x, room.right())),
+            };
+            let inside = own.iter().filter(|(at, span, _)| *at >= from && *at <= to && span.0 < end && span.1 > begin);
+            let most = most_at_once(inside.map(|(_, span, thickness)| (*span, *thickness)));
+            if most > 0.0 { most + 2.0 * CLEAR - PITCH } else { 0.0 }
+        };
+        channels.iter().map(room).collect()
+    }
+
+    /// Edges that run straight or step aside once, and which way they leave their ends: their ends would stand level.
+    pub(in crate::layout) fn level(&self) -> Vec<(usize, Orientation)> {
+        let own = |(e, way): (usize, &Way)| {
+            let [Some(start), Some(goal)] = way.headings else { return None };
+            let is_vertical = |side: Side| matches!(side, Side::Top | Side::Bottom);
+            let is_short = way.places.len() <= 4 && start == opposite(goal);
+            let orientation = if is_vertical(start) { Orientation::Vertical } else { Orientation::Horizontal };
+            is_short.then_some((e, orientation))
+        };
+        self.ways.iter().enumerate().filter_map(own).collect()
+    }
+}
+
+/// How thick stretches are together that lie over one place, at most.
+pub(super) fn most_at_once(stretches: impl Iterator<Item = ((f64, f64), f64)>) -> f64 {
+    let mut ends: Vec<(f64, f64)> = stretches.flat_map(|((from, to), by)| [(from, by), (to, -by)]).collect();
+    // What begins where another ends turns there as well, and needs a place beside it.
+    ends.sort_by(|a, b| a.0.total_cmp(&b.0).then(b.1.total_cmp(&a.1)));
+    let (mut open, mut most) = (0.0, 0.0);
+    for (_, by) in ends {
+        open += by;
+        most = f64::max(most, open);
+    }
+    most
+}
