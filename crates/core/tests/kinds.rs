@@ -185,6 +185,16 @@ fn a_sheet_follows_a_sequence_with_numbers_and_branches() {
 }
 
 #[test]
+fn a_remark_across_parties_is_as_wide_as_these() {
+    let text = |remark: &str| {
+        format!("sequence s\n  a sends b\n  remark {remark} \"Long enough to be wrapped were it as narrow\"\n")
+    };
+    let line = "Long enough to be wrapped were it as narrow";
+    assert!(!support::svg(&text("on a"), "s").contains(&format!(">{line}<")), "beside one it is wrapped");
+    assert!(support::svg(&text("across a, b"), "s").contains(&format!(">{line}<")));
+}
+
+#[test]
 fn sheets_of_classes_keep_their_relations_apart() {
     let text = "classes c\n  group \"G\"\n    class A\n  class B extends A\n  B knows 1 A as a\nsheet s of c\n  hide tag none\n";
     assert_eq!(codes(text), ["tag-of-nothing"]);

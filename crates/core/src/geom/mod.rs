@@ -148,3 +148,17 @@ pub fn on_grid(value: f64) -> f64 {
 pub fn up4(value: f64) -> f64 {
     (value / 4.0).ceil() * 4.0
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_lies_inside_is_held_off_the_grid_as_well() {
+        // Its right side is 2155.85, and less its left one not quite its width.
+        let frame = Rect::new(1310.25, 115.25, 845.6, 943.5);
+        assert!(frame.right() - frame.x < frame.w);
+        assert!(frame.holds(Rect::new(1553.94, 590.85, 64.0, 18.0)) && frame.holds(frame));
+        assert!(!frame.holds(frame.moved(0.5, 0.0)) && !frame.holds(frame.grown(0.5)));
+    }
+}

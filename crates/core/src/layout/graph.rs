@@ -2,6 +2,7 @@
 
 use crate::geom::{Point, Rect, Size, pt};
 use crate::layout::earlier::Earlier;
+use crate::layout::orientation::Orientation;
 use std::collections::BTreeMap;
 
 /// Which way layers follow each other.
@@ -22,6 +23,16 @@ impl RankDirection {
     /// Whether layers lie side by side.
     pub fn is_sideways(self) -> bool {
         matches!(self, RankDirection::Right | RankDirection::Left)
+    }
+
+    /// How far a place lies behind another one in this direction, in px; negative before it.
+    pub(in crate::layout) fn advance(self, from: Point, to: Point) -> f64 {
+        match self {
+            RankDirection::Down => to.y - from.y,
+            RankDirection::Up => from.y - to.y,
+            RankDirection::Right => to.x - from.x,
+            RankDirection::Left => from.x - to.x,
+        }
     }
 
     /// Whether layers follow each other against the way in which texts are read.
@@ -235,6 +246,11 @@ impl Graph {
         turned
     }
 
+    /// The outline that lines to an end meet.
+    pub(in crate::layout) fn outline(&self, end: Anchor) -> &Outline {
+        end.node().map_or(&Outline::Box, |v| &self.nodes[v].outline)
+    }
+
     /// The groups around an end, innermost first; a group counts as around itself.
     pub fn groups_around(&self, anchor: Anchor) -> impl Iterator<Item = usize> + '_ {
         let first = match anchor {
@@ -320,11 +336,61 @@ pub enum Side {
     Right,
 }
 
+impl Side {
+    /// All of them, by their numbers.
+    pub(in crate::layout) const ALL: [Side; 4] = [Side::Top, Side::Bottom, Side::Left, Side::Right];
+
+    /// Its place among all.
+    pub(in crate::layout) fn number(self) -> usize {
+        match self {
+            Side::Top => 0,
+            Side::Bottom => 1,
+            Side::Left => 2,
+            Side::Right => 3,
+        }
+    }
+
+    /// The side on the other side.
+    pub(in crate::layout) fn opposite(self) -> Side {
+        match self {
+            Side::Top => Side::Bottom,
+            Side::Bottom => Side::Top,
+            Side::Left => Side::Right,
+            Side::Right => Side::Left,
+        }
+    }
+
+    /// How a line runs that leaves there.
+    pub(in crate::layout) fn orientation(self) -> Orientation {
+        Orientation::of_vertical(self.is_vertical())
+    }
+
+    /// Whether a line that leaves there runs up or down.
+    pub(in crate::layout) fn is_vertical(self) -> bool {
+        matches!(self, Side::Top | Side::Bottom)
+    }
+
+    /// Whether a line that leaves there runs right or down.
+    pub(in crate::layout) fn is_forward(self) -> bool {
+        matches!(self, Side::Right | Side::Bottom)
+    }
+
+    /// Where it lies of a rectangle.
+    pub(in crate::layout) fn of(self, rect: Rect) -> f64 {
+        match self {
+            Side::Top => rect.y,
+            Side::Bottom => rect.bottom(),
+            Side::Left => rect.x,
+            Side::Right => rect.right(),
+        }
+    }
+}
+
 impl Outline {
     /// Where a line parallel to an axis, `offset` px from the middle, leaves the outline on a side:
     /// the distance from the middle, seen in the direction of that side.
     pub fn reach(&self, size: Size, side: Side, offset: f64) -> f64 {
-        let vertical = matches!(side, Side::Top | Side::Bottom);
+        let vertical = side.is_vertical();
         let full = if vertical { size.h / 2.0 } else { size.w / 2.0 };
         let Outline::Polygon(points) = self else { return full };
         let mut best: Option<f64> = None;
@@ -342,6 +408,19 @@ impl Outline {
             }
         }
         best.unwrap_or(full)
+    }
+
+    /// Where a line on a track at `at`, an x for sides above and below and a y for others, meets a side.
+    pub(in crate::layout) fn port(&self, rect: Rect, side: Side, at: f64) -> Point {
+        let middle = rect.middle();
+        let offset = at - if side.is_vertical() { middle.x } else { middle.y };
+        let reach = self.reach(rect.size(), side, offset);
+        match side {
+            Side::Top => pt(at, middle.y - reach),
+            Side::Bottom => pt(at, middle.y + reach),
+            Side::Left => pt(middle.x - reach, at),
+            Side::Right => pt(middle.x + reach, at),
+        }
     }
 
     /// Its corners in the picture, for a node's rectangle.
@@ -479,6 +558,14 @@ impl Anchor {
         if let Self::Node(v) = self { Some(v) } else { None }
     }
 
+    /// What belongs to it, of one value for each node and one for each group.
+    pub(in crate::layout) fn of<T: Copy>(self, nodes: &[T], groups: &[T]) -> T {
+        match self {
+            Self::Node(v) => nodes[v],
+            Self::Group(g) => groups[g],
+        }
+    }
+
     /// Its number where groups are counted behind so many nodes.
     pub(in crate::layout) fn number(self, nodes: usize) -> usize {
         match self {
@@ -552,6 +639,11 @@ impl Edge {
             weight: 1,
             face: Face::Front,
         }
+    }
+
+    /// Its beginning (0) or its end (1).
+    pub(in crate::layout) fn end(&self, end: usize) -> Anchor {
+        if end == 0 { self.from } else { self.to }
     }
 
     /// Whether neither of its ends is a group.

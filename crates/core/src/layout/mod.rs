@@ -6,7 +6,7 @@
 //!
 //! The rooms, each of which uses only those above it:
 //!
-//! 1. what is given and found: [`graph`], [`route`], [`placement`], [`earlier`]
+//! 1. what is given and found: [`graph`], [`route`], [`placement`], [`earlier`], `orientation`
 //! 2. tools: `sets`, `simplex`, `separation`, `spatial_index`, `neighbourhood`, `intersections`, `precedence`, and [`score`], by which
 //!    every choice is made
 //! 3. `routing`: lines and their texts, around obstacles, and through channels between boxes
@@ -21,6 +21,7 @@ pub mod earlier;
 pub mod graph;
 mod intersections;
 mod neighbourhood;
+mod orientation;
 pub mod placement;
 mod precedence;
 mod refine;

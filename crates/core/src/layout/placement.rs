@@ -65,10 +65,7 @@ impl Placement {
 
     /// Where a node or a group is.
     pub(in crate::layout) fn rect(&self, anchor: Anchor) -> Rect {
-        match anchor {
-            Anchor::Node(v) => self.nodes[v],
-            Anchor::Group(g) => self.groups[g],
-        }
+        anchor.of(&self.nodes, &self.groups)
     }
 
     /// Applies a change to every place.

@@ -147,9 +147,14 @@ impl Measures {
         let faults = 1000.0 * self.faults.len() as f64;
         let sum =
             6.0 * self.crossings as f64 + self.bends as f64 + self.length / 150.0 + self.area() / 40_000.0 + faults;
-        let factor = 1.0 + libm::log(excess(self.size));
+        let factor = page_factor(self.size);
         sum * factor * factor
     }
+}
+
+/// What a picture costs that no page holds, as a factor whose square counts; 1 for those that fit.
+pub(in crate::layout) fn page_factor(size: Size) -> f64 {
+    1.0 + libm::log(excess(size))
 }
 
 /// By how much a picture is wider or taller than a page holds; 1 for those that fit.

@@ -6,9 +6,6 @@ use crate::layout::graph::{Anchor, Graph};
 use crate::layout::placement::Placement;
 use crate::layout::score::measure;
 
-/// Wider gaps are tried for up to so many nodes.
-const TRIED: usize = 300;
-
 /// Something to be arranged: a node or a group with its contents.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub(super) enum Item {
@@ -17,6 +14,11 @@ pub(super) enum Item {
 }
 
 impl Item {
+    /// The node, if it is one.
+    pub(super) fn node(self) -> Option<usize> {
+        if let Item::Node(v) = self { Some(v) } else { None }
+    }
+
     /// The group that it lies in; the number behind the last group for what lies in none.
     fn holder(self, graph: &Graph) -> usize {
         let around = match self {
@@ -43,14 +45,10 @@ pub(super) fn around(graph: &Graph, end: Anchor) -> impl Iterator<Item = (usize,
     end.node().map(Item::Node).into_iter().chain(groups).map(|item| (item.holder(graph), item))
 }
 
-/// The first placement without a fault, of gaps that get wider and wider; or else the one with the fewest.
-pub(super) fn with_room(graph: &Graph, stretches: &[f64], place: impl Fn(f64) -> Placement) -> Placement {
-    if graph.nodes.len() > TRIED {
-        return place(stretches[0]);
-    }
+/// The first of these placements that has no fault, or else the one with the fewest; later ones are not made.
+pub(super) fn first_without_fault(graph: &Graph, placements: impl Iterator<Item = Placement>) -> Placement {
     let mut best: Option<(usize, Placement)> = None;
-    for stretch in stretches {
-        let placement = place(*stretch);
+    for placement in placements {
         let faults = measure(graph, &placement).faults.len();
         if best.as_ref().is_none_or(|(least, _)| faults < *least) {
             best = Some((faults, placement));

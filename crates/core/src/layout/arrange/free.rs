@@ -18,6 +18,8 @@ const GAP: f64 = 48.0;
 
 /// How much wider gaps are tried where lines or labels find no room.
 const STRETCHES: [f64; 4] = [1.0, 1.35, 1.8, 2.4];
+/// For up to so many nodes.
+const TRIED: usize = 120;
 
 struct Boxes<'a> {
     graph: &'a Graph,
@@ -34,7 +36,9 @@ struct Boxes<'a> {
 
 /// Places a graph without layers; further apart where lines and labels do not find room.
 pub(in crate::layout) fn place(graph: &Graph, arrangement: Arrangement) -> Placement {
-    boxes::with_room(graph, &STRETCHES, |stretch| placed(graph, arrangement, stretch))
+    // Nothing that is thrown away is made for large graphs.
+    let stretches = if graph.nodes.len() > TRIED { &STRETCHES[..1] } else { &STRETCHES };
+    boxes::first_without_fault(graph, stretches.iter().map(|stretch| placed(graph, arrangement, *stretch)))
 }
 
 fn placed(graph: &Graph, arrangement: Arrangement, stretch: f64) -> Placement {

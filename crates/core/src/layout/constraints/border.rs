@@ -76,7 +76,7 @@ fn ends(graph: &Graph, placement: &Placement, v: usize) -> Vec<(usize, usize, us
 
 /// Whether every line of a node can follow its move: its last stretch runs the same way.
 fn ends_follow(graph: &Graph, placement: &Placement, v: usize, side: Side) -> bool {
-    let upright = matches!(side, Side::Top | Side::Bottom);
+    let upright = side.is_vertical();
     ends(graph, placement, v).into_iter().all(|(e, end, next)| {
         let points = &placement.routes[e].points;
         let (a, b) = (points[end], points[next]);

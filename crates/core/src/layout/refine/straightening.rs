@@ -74,11 +74,7 @@ fn slide(graph: &Graph, placement: &mut Placement, e: usize) -> bool {
 /// Whether a port may be at `x` of the side that it is on.
 fn has_room(graph: &Graph, placement: &Placement, anchor: Anchor, x: f64) -> bool {
     let rect = placement.rect(anchor);
-    let is_box = match anchor {
-        Anchor::Node(v) => graph.nodes[v].outline == Outline::Box,
-        Anchor::Group(_) => true,
-    };
-    is_box && x >= rect.x + CORNER && x <= rect.right() - CORNER
+    *graph.outline(anchor) == Outline::Box && x >= rect.x + CORNER && x <= rect.right() - CORNER
 }
 
 /// The line with a stretch, from `end` to `beside`, at `x`; `None` if something is in the way from there to `corner`.

@@ -2,9 +2,10 @@
 //! edges that are to be drawn; all other lines are taken to stay. Output: what a step over the grid costs, and the ports of
 //! a thing.
 
-use super::tracks::{Axis, Density, Orientation, PITCH};
-use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph, Outline, Side};
+use super::tracks::{Axis, Density, PITCH};
+use crate::geom::{Point, Rect, Size};
+use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::orientation::Orientation;
 use crate::layout::placement::Placement;
 use std::collections::BTreeSet;
 
@@ -45,7 +46,7 @@ pub(super) struct Port {
 impl Port {
     /// Whether a line leaves horizontally.
     pub(super) fn is_flat(&self) -> bool {
-        matches!(self.side, Side::Left | Side::Right)
+        !self.side.is_vertical()
     }
 
     /// Whether a place on its row or column lies in the direction in which lines leave.
@@ -193,10 +194,9 @@ impl Grid {
     /// there are any.
     pub(super) fn ports(&self, graph: &Graph, placement: &Placement, (e, end): (usize, usize)) -> Vec<Port> {
         let edge = &graph.edges[e];
-        let anchor = if end == 0 { edge.from } else { edge.to };
-        let all = self.all_ports(graph, placement, anchor);
+        let all = self.all_ports(graph, placement, edge.end(end));
         let Some(text) = edge.end_labels[end] else { return all };
-        let extent = |side: Side| if matches!(side, Side::Top | Side::Bottom) { text.w } else { text.h };
+        let extent = |side: Side| if side.is_vertical() { text.w } else { text.h };
         let is_roomy = |port: &&Port| !self.port_is_near(port.at, (extent(port.side) + TEXT_GAP) as i64);
         let roomy: Vec<Port> = all.iter().filter(is_roomy).copied().collect();
         if roomy.is_empty() { all } else { roomy }
@@ -217,8 +217,7 @@ impl Grid {
         // What is too small for ports side by side has one in the middle of each side.
         let sides = Size::new((rect.w - 12.0).max(PITCH), (rect.h - 12.0).max(PITCH));
         let [from, to, above, below] = self.span(Rect::around(middle, sides));
-        let outline = anchor.node().map_or(&Outline::Box, |v| &graph.nodes[v].outline);
-        let reach = |side: Side, offset: f64| outline.reach(rect.size(), side, offset);
+        let outline = graph.outline(anchor);
         // The first track that is clear of an edge, before or behind it.
         let before = |edge: f64, axis: &Axis| axis.within(f64::MIN, edge - CLEAR).1.saturating_sub(1);
         let behind = |edge: f64, axis: &Axis| axis.within(edge + CLEAR, f64::MAX).0;
@@ -226,17 +225,17 @@ impl Grid {
             [(Side::Bottom, from..to), (Side::Right, above..below), (Side::Left, above..below), (Side::Top, from..to)]
         {
             for i in range {
-                let vertical = matches!(side, Side::Top | Side::Bottom);
+                let vertical = side.is_vertical();
                 let offset = if vertical { self.x(i) - middle.x } else { self.y(i) - middle.y };
                 if offset.abs() > if vertical { rect.w } else { rect.h } / 2.0 {
                     continue;
                 }
-                let far = reach(side, offset);
-                let (at, column, row) = match side {
-                    Side::Top => (pt(self.x(i), middle.y - far), i, before(rect.y, &self.down)),
-                    Side::Bottom => (pt(self.x(i), middle.y + far), i, behind(rect.bottom(), &self.down)),
-                    Side::Left => (pt(middle.x - far, self.y(i)), before(rect.x, &self.across), i),
-                    Side::Right => (pt(middle.x + far, self.y(i)), behind(rect.right(), &self.across), i),
+                let at = outline.port(rect, side, if vertical { self.x(i) } else { self.y(i) });
+                let (column, row) = match side {
+                    Side::Top => (i, before(rect.y, &self.down)),
+                    Side::Bottom => (i, behind(rect.bottom(), &self.down)),
+                    Side::Left => (before(rect.x, &self.across), i),
+                    Side::Right => (behind(rect.right(), &self.across), i),
                 };
                 if column >= self.columns || row >= self.rows || self.port_is_near(at, near) {
                     continue;

@@ -5,7 +5,7 @@
 //! Input: a graph and a placement. Output: the same, every edge with a line and its texts.
 
 use crate::geom::{Point, Rect, Size, between, distance, pt};
-use crate::layout::graph::{Anchor, Graph, Outline, Routing};
+use crate::layout::graph::{Anchor, Graph, Routing};
 use crate::layout::intersections::hits;
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
@@ -181,17 +181,9 @@ fn direct(graph: &Graph, placement: &Placement, e: usize, siblings: &Siblings) -
     let sign = if (edge.from, edge.to) <= (edge.to, edge.from) { 1.0 } else { -1.0 };
     let (dx, dy) = (-(b.y - a.y) / length * off * sign, (b.x - a.x) / length * off * sign);
     (a, b) = (pt(a.x + dx, a.y + dy), pt(b.x + dx, b.y + dy));
-    let start = leave(&corners(graph, edge.from, from), a, b);
-    let end = leave(&corners(graph, edge.to, to), b, a);
+    let start = leave(&graph.outline(edge.from).corners(from), a, b);
+    let end = leave(&graph.outline(edge.to).corners(to), b, a);
     Route { points: vec![start, end], ..Route::default() }
-}
-
-/// The corners of the outline of a node or a group that fills a rectangle.
-fn corners(graph: &Graph, anchor: Anchor, rect: Rect) -> Vec<Point> {
-    match anchor {
-        Anchor::Node(v) => graph.nodes[v].outline.corners(rect),
-        Anchor::Group(_) => Outline::Box.corners(rect),
-    }
 }
 
 /// Where a line from a point inside an outline to another point leaves it last.

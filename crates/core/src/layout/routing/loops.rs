@@ -4,7 +4,7 @@
 //! lies on the stretch that leaves there, above the first and below the last; a label lies to the right.
 
 use crate::geom::{Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph, Outline, Side};
+use crate::layout::graph::{Anchor, Graph, Side};
 use crate::layout::route::Route;
 use std::collections::BTreeMap;
 
@@ -77,10 +77,7 @@ impl Loops {
         let edge = &graph.edges[e];
         let last = self.outermost.get(&edge.from)?.step;
         let step = shape.step * f64::min(1.0, (place.h / 2.0 - CORNER).max(1.0) / last);
-        let outline = match edge.from {
-            Anchor::Node(v) => &graph.nodes[v].outline,
-            Anchor::Group(_) => &Outline::Box,
-        };
+        let outline = graph.outline(edge.from);
         let middle = place.middle();
         let side = |y: f64| middle.x + outline.reach(place.size(), Side::Right, y);
         let (top, bottom, out) = (middle.y - step, middle.y + step, place.right() + shape.out);

@@ -9,10 +9,11 @@
 //! none may enter any group.
 
 use super::grid::{BEND, Grid, Port};
-use super::tracks::{Axis, Orientation};
+use super::tracks::Axis;
 use crate::geom::{Point, Rect, pt};
-use crate::layout::graph::{Anchor, Edge, Graph, Side};
+use crate::layout::graph::{Anchor, Edge, Graph};
 use crate::layout::intersections::hits;
+use crate::layout::orientation::Orientation;
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
 use crate::layout::routing::labels;
@@ -218,7 +219,7 @@ impl Router {
         let mut queue = Queue::default();
         for (i, port) in starts.iter().enumerate() {
             let at = self.grid.place(port.column, port.row);
-            let state = 2 * at + usize::from(matches!(port.side, Side::Top | Side::Bottom));
+            let state = 2 * at + usize::from(port.side.is_vertical());
             if self.grid.is_open(at, &allowed) && self.cost(state).is_none_or(|c| c > port.cost) {
                 self.visits[state] = Visit { search: self.searches, cost: port.cost, came: Came::Port(i as u32) };
                 queue.push(
@@ -243,7 +244,7 @@ impl Router {
             }
             for goal in goal_of.get(&at).into_iter().flatten() {
                 let port = &goals[*goal];
-                let turns = usize::from(matches!(port.side, Side::Top | Side::Bottom)) != vertical;
+                let turns = usize::from(port.side.is_vertical()) != vertical;
                 let total = so_far + port.cost + if turns { BEND } else { 0 };
                 if finish.is_none_or(|f| total < f.0) {
                     finish = Some((total, state, *goal));

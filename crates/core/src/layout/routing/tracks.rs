@@ -1,8 +1,8 @@
 //! The tracks on which lines around obstacles run. Input: a placement. Output: for each direction the tracks that there
 //! are: one every pitch, or only those that lines usually take, which makes the search over them as much smaller.
 
-use crate::geom::Rect;
 use crate::layout::graph::{Anchor, Graph};
+use crate::layout::orientation::Orientation;
 use crate::layout::placement::Placement;
 
 /// Distance between two tracks, in px.
@@ -11,19 +11,6 @@ pub(super) const PITCH: f64 = 12.0;
 /// How far from a thing tracks are kept, in px, and how much further for each line that there is for a node.
 const KEPT: f64 = 22.0;
 const KEPT_FOR_LINE: f64 = 12.0;
-
-/// How a stretch of a line runs.
-#[derive(Clone, Copy)]
-pub(super) enum Orientation {
-    Horizontal,
-    Vertical,
-}
-
-impl Orientation {
-    pub(super) fn of_vertical(is_vertical: bool) -> Self {
-        if is_vertical { Self::Vertical } else { Self::Horizontal }
-    }
-}
 
 /// The tracks of one direction: some of the multiples of the pitch, in ascending order.
 pub(super) struct Axis {
@@ -87,19 +74,15 @@ fn kept_stretches(graph: &Graph, placement: &Placement, direction: Orientation) 
         lines[v] += 1;
     }
     let reach = KEPT + KEPT_FOR_LINE * libm::ceil(graph.edges.len() as f64 / graph.nodes.len().max(1) as f64);
-    let extent = |r: &Rect| match direction {
-        Orientation::Horizontal => (r.x, r.right()),
-        Orientation::Vertical => (r.y, r.bottom()),
-    };
     let mut all = Vec::with_capacity(3 * graph.nodes.len() + 2 * graph.groups.len());
     for (rect, lines) in placement.nodes.iter().zip(lines) {
-        let (from, to) = extent(rect);
+        let (from, to) = direction.along(*rect);
         let ports = PITCH * (0.6 + lines.min(9) as f64 / 2.0);
         let middle = (from + to) / 2.0;
         all.extend([(from - reach, from), (to, to + reach), (middle - ports, middle + ports)]);
     }
     for rect in &placement.groups {
-        let (from, to) = extent(rect);
+        let (from, to) = direction.along(*rect);
         all.extend([(from - reach, from), (to, to + reach)]);
     }
     all.sort_by(|a, b| a.0.total_cmp(&b.0));

@@ -19,7 +19,7 @@ use crate::layout::refine::packing as pack;
 use crate::layout::routing::lines;
 use crate::layout::routing::obstacles as around;
 use crate::layout::score::{Measures, excess, excess_height, excess_width, measure};
-use std::collections::BTreeMap;
+use crate::layout::simplex::{self, Constraint};
 use std::fmt;
 
 /// A fresh layout replaces the earlier picture only with a score below this part of the kept one's.
@@ -275,28 +275,12 @@ fn suits_blocks(graph: &Graph) -> bool {
 /// Whether the lines between the outermost groups, and what lies in none, form no circle: such a graph may read well in
 /// layers.
 fn flows_one_way(graph: &Graph) -> bool {
-    let outermost = |end: Anchor| graph.groups_around(end).last().map_or(end, Anchor::Group);
-    let mut ahead: BTreeMap<Anchor, Vec<Anchor>> = BTreeMap::new();
-    let mut behind: BTreeMap<Anchor, usize> = BTreeMap::new();
-    for edge in &graph.edges {
-        let (from, to) = (outermost(edge.from), outermost(edge.to));
-        if from != to {
-            ahead.entry(from).or_default().push(to);
-            behind.entry(from).or_default();
-            *behind.entry(to).or_default() += 1;
-        }
-    }
-    let mut free: Vec<Anchor> = behind.iter().filter(|(_, count)| **count == 0).map(|(end, _)| *end).collect();
-    let mut seen = 0;
-    while let Some(end) = free.pop() {
-        seen += 1;
-        for next in ahead.get(&end).into_iter().flatten() {
-            let count = behind.entry(*next).or_default();
-            *count -= 1;
-            free.extend((*count == 0).then_some(*next));
-        }
-    }
-    seen == behind.len()
+    let nodes = graph.nodes.len();
+    let outermost = |end: Anchor| graph.groups_around(end).last().map_or(end, Anchor::Group).number(nodes);
+    let pairs = graph.edges.iter().map(|edge| (outermost(edge.from), outermost(edge.to)));
+    let between = pairs.filter(|(from, to)| from != to);
+    let all: Vec<Constraint> = between.map(|(tail, head)| Constraint { tail, head, min: 1, weight: 0 }).collect();
+    simplex::is_possible(nodes + graph.groups.len(), &all)
 }
 
 /// The placement of one way.

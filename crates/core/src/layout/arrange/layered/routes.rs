@@ -71,11 +71,7 @@ impl Collector<'_> {
     fn route(&self, e: usize, nodes: &[Rect], groups: &[Rect]) -> Route {
         let edge = &self.graph.edges[e];
         if edge.from == edge.to {
-            let place = match edge.from {
-                Anchor::Node(v) => nodes[v],
-                Anchor::Group(g) => groups[g],
-            };
-            return self.layers.loops.route(self.graph, e, place).unwrap_or_default();
+            return self.layers.loops.route(self.graph, e, edge.from.of(nodes, groups)).unwrap_or_default();
         }
         if beside_each_other(self.graph, edge.from, edge.to) {
             return self.beside(e, nodes);

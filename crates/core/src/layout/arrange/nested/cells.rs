@@ -6,7 +6,7 @@
 //! Ties are broken by the order of the text, so that the same input gives the same cells.
 
 use crate::geom::{Point, Size, pt};
-use crate::layout::graph::RankDirection;
+use crate::layout::graph::{Graph, RankDirection};
 use crate::layout::intersections::crosses;
 
 /// What a line that has to turn costs, in px of length: about the height of a box.
@@ -20,6 +20,10 @@ const BEHIND: f64 = 150.0;
 const CROSSING: f64 = 120.0;
 /// Of more lines than this, crossings are not counted.
 const CROSSED: usize = 60;
+/// What a line costs that runs against the heading; and where that was asked for.
+// Less than a step aside: a heading is a preference for flow, and a straight line up reads better than a bent one down.
+pub(super) const AGAINST: f64 = 40.0;
+pub(super) const AGAINST_ASKED: f64 = 240.0;
 /// How often all pairs are looked at.
 const ROUNDS: usize = 12;
 /// More items than this keep the order of the text: all pairs are looked at, with the lines of both.
@@ -53,6 +57,11 @@ pub(super) struct Items {
 pub(super) struct Cells {
     pub(super) columns: usize,
     pub(super) at: Vec<(usize, usize)>,
+}
+
+/// What a line of a graph costs that runs against its heading.
+pub(super) fn against(graph: &Graph) -> f64 {
+    if graph.is_heading_asked { AGAINST_ASKED } else { AGAINST }
 }
 
 /// Whether two lines cross that have no end in common.
@@ -190,7 +199,8 @@ impl Items {
         let turn = if across > 0 && down > 0 { TURN } else { 0.0 };
         let is_passing = (across == 0 && down > 1) || (down == 0 && across > 1);
         let passed = if is_passing && self.is_between(cells, line) { PASSED } else { 0.0 };
-        let against = if self.is_against((x1, y1), (x2, y2)) { self.against } else { 0.0 };
+        let against =
+            if self.heading.advance(self.middle((x1, y1)), self.middle((x2, y2))) < 0.0 { self.against } else { 0.0 };
         line.weight * (length + turn + passed + against)
     }
 
@@ -200,15 +210,6 @@ impl Items {
         let (left, right, top, bottom) = (x1.min(x2), x1.max(x2), y1.min(y2), y1.max(y2));
         let others = cells.at.iter().enumerate().filter(|(i, _)| *i != line.from && *i != line.to);
         others.into_iter().any(|(_, (x, y))| (left..=right).contains(x) && (top..=bottom).contains(y))
-    }
-
-    fn is_against(&self, (x1, y1): (usize, usize), (x2, y2): (usize, usize)) -> bool {
-        match self.heading {
-            RankDirection::Down => y2 < y1,
-            RankDirection::Up => y2 > y1,
-            RankDirection::Right => x2 < x1,
-            RankDirection::Left => x2 > x1,
-        }
     }
 
     fn cost_of_pull(&self, cells: &Cells, (item, to): &(usize, Point)) -> f64 {

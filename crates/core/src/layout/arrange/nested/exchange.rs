@@ -3,8 +3,11 @@
 //!
 //! Input: where everything stands, and the edges. Output: which trades pay.
 
-use crate::geom::{Point, Rect};
-use crate::layout::graph::{Anchor, Graph, RankDirection};
+use super::blocks::{Nested, SMALL};
+use super::cells::against;
+use crate::geom::{Point, Rect, pt};
+use crate::layout::arrange::boxes::Item;
+use crate::layout::graph::{Anchor, Graph};
 use crate::layout::intersections::{crosses, hits};
 
 /// What a crossing costs, in px of length.
@@ -13,10 +16,10 @@ const CROSSING: f64 = 250.0;
 const STEP: f64 = 80.0;
 /// What a box costs that stands on the way of a line that would be straight.
 const MET: f64 = 100.0;
-/// What a line costs that runs against the heading; and where that was asked for.
-// Less than a step aside: a heading is a preference for flow, and a straight line up reads better than a bent one down.
-const AGAINST: f64 = 40.0;
-const AGAINST_ASKED: f64 = 240.0;
+/// How often everything may trade its cell, and blocks of more cells in which nothing does.
+const TRADES: usize = 4;
+const FEW_TRADES: usize = 2;
+const MOST_TRADED: usize = 64;
 /// A line that can leave a side this far from its corner is straight.
 const CORNER: f64 = 12.0;
 
@@ -55,10 +58,7 @@ impl<'g> Lines<'g> {
     }
 
     fn rect(&self, end: Anchor) -> Rect {
-        match end {
-            Anchor::Node(v) => self.nodes[v],
-            Anchor::Group(g) => self.groups[g],
-        }
+        end.of(&self.nodes, &self.groups)
     }
 
     fn stretch(&self, e: usize) -> (Point, Point) {
@@ -123,28 +123,108 @@ impl<'g> Lines<'g> {
         } else {
             0
         };
-        let against = if is_against(self.graph.direction, p, q) { against(self.graph) } else { 0.0 };
+        let is_against = self.graph.direction.advance(p, q) < -CORNER;
+        let against = if is_against { against(self.graph) } else { 0.0 };
         length + against + if is_level && in_the_way == 0 { 0.0 } else { STEP } + MET * in_the_way.min(2) as f64
     }
 }
 
-/// What a line of a graph costs that runs against its heading.
-pub(super) fn against(graph: &Graph) -> f64 {
-    if graph.is_heading_asked { AGAINST_ASKED } else { AGAINST }
+impl Nested<'_> {
+    /// Lets things of a block trade their cells while that makes the lines of the whole picture better.
+    pub(super) fn exchange(&mut self) {
+        let whole = self.graph.groups.len();
+        let members = self.members();
+        let rounds = if self.graph.nodes.len() > SMALL { FEW_TRADES } else { TRADES };
+        for _ in 0..rounds {
+            let mut lines = Lines::new(self.graph, &self.nodes, &self.groups);
+            let mut is_better = false;
+            for block in std::iter::once(whole).chain(0..whole) {
+                is_better |= self.exchange_in(block, &members, &mut lines);
+            }
+            self.measure_all();
+            self.settle();
+            if !is_better {
+                break;
+            }
+        }
+    }
+
+    /// The nodes and groups in each group, at any depth; a group is one of its own.
+    fn members(&self) -> Vec<(Vec<usize>, Vec<usize>)> {
+        let mut members = vec![(Vec::new(), Vec::new()); self.graph.groups.len()];
+        for v in 0..self.graph.nodes.len() {
+            self.graph.groups_around(Anchor::Node(v)).for_each(|g| members[g].0.push(v));
+        }
+        for h in 0..self.graph.groups.len() {
+            self.graph.groups_around(Anchor::Group(h)).for_each(|g| members[g].1.push(h));
+        }
+        members
+    }
+
+    /// The same for one block; says whether anything was traded.
+    fn exchange_in(&mut self, block: usize, members: &[(Vec<usize>, Vec<usize>)], lines: &mut Lines) -> bool {
+        let Some(mut cells) = self.blocks[block].cells.clone() else { return false };
+        let (columns, rows) = (cells.columns, cells.rows());
+        let count = columns * rows;
+        if count > MOST_TRADED {
+            return false;
+        }
+        let middle = |placed: &[Vec<(f64, f64)>; 2], cell: usize| {
+            let ((x, w), (y, h)) = (placed[0][cell % columns], placed[1][cell / columns]);
+            pt(x + w / 2.0, y + h / 2.0)
+        };
+        let mut is_better = false;
+        for a in 0..count {
+            for b in a + 1..count {
+                let own = &self.blocks[block];
+                let item_in = |cell: usize| cells.at.iter().position(|at| at.0 + at.1 * columns == cell);
+                let both = [item_in(a), item_in(b)];
+                if both == [None, None] {
+                    continue;
+                }
+                let (from, to) = (middle(&own.placed, a), middle(&own.placed, b));
+                let moves = [pt(to.x - from.x, to.y - from.y), pt(from.x - to.x, from.y - to.y)];
+                let items = both.map(|i| i.map(|i| own.held[i]));
+                let parts = items.map(|item| match item {
+                    Some(Item::Node(v)) => (vec![v], Vec::new()),
+                    Some(Item::Group(g)) => members[g].clone(),
+                    None => (Vec::new(), Vec::new()),
+                });
+                let (nodes, groups) = (
+                    [parts[0].0.as_slice(), parts[1].0.as_slice()].concat(),
+                    [parts[0].1.as_slice(), parts[1].1.as_slice()].concat(),
+                );
+                let edges = lines.of(&nodes, &groups);
+                let before = lines.cost(&edges);
+                shift(lines, &parts, moves);
+                lines.renew(&edges);
+                if lines.cost(&edges) < before - 1.0 {
+                    let place = |cell: usize| (cell % columns, cell / columns);
+                    both[0].iter().for_each(|i| cells.at[*i] = place(b));
+                    both[1].iter().for_each(|i| cells.at[*i] = place(a));
+                    is_better = true;
+                } else {
+                    shift(lines, &parts, moves.map(|by| pt(-by.x, -by.y)));
+                    lines.renew(&edges);
+                }
+            }
+        }
+        self.blocks[block].cells = Some(cells);
+        is_better
+    }
 }
 
-/// Whether a line from one place to another runs against a heading.
-fn is_against(heading: RankDirection, from: Point, to: Point) -> bool {
-    match heading {
-        RankDirection::Down => to.y < from.y - CORNER,
-        RankDirection::Up => to.y > from.y + CORNER,
-        RankDirection::Right => to.x < from.x - CORNER,
-        RankDirection::Left => to.x > from.x + CORNER,
+/// Moves two parts of a picture.
+fn shift(lines: &mut Lines, parts: &[(Vec<usize>, Vec<usize>); 2], moves: [Point; 2]) {
+    for ((nodes, groups), by) in parts.iter().zip(moves) {
+        nodes.iter().for_each(|v| lines.nodes[*v] = lines.nodes[*v].moved(by.x, by.y));
+        groups.iter().for_each(|g| lines.groups[*g] = lines.groups[*g].moved(by.x, by.y));
     }
 }
 
 #[cfg(test)]
 mod tests {
+    use super::super::cells::{AGAINST, AGAINST_ASKED};
     use super::*;
     use crate::layout::graph::{Edge, Node};
 

@@ -6,7 +6,7 @@
 //! picture. One thing after the other goes to another side, or trades with one, as long as that is better.
 
 use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::Side;
+use crate::layout::graph::{Anchor, Side};
 use crate::layout::separation;
 
 /// What a line costs that has to step aside, and one that has to go around something, in px of length.
@@ -19,29 +19,13 @@ const STRAIGHT: f64 = 14.0;
 /// How often everything is looked at.
 const ROUNDS: usize = 8;
 
-const SIDES: [Side; 4] = [Side::Top, Side::Bottom, Side::Left, Side::Right];
-
-fn number(side: Side) -> usize {
-    match side {
-        Side::Top => 0,
-        Side::Bottom => 1,
-        Side::Left => 2,
-        Side::Right => 3,
-    }
-}
-
-fn is_level(side: Side) -> bool {
-    matches!(side, Side::Top | Side::Bottom)
-}
-
 /// A line between something outside and something inside.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Link {
     pub(super) loose: usize,
-    /// What it leads to.
+    /// What it leads to, and where that stands.
+    pub(super) end: Anchor,
     pub(super) target: Rect,
-    /// From which sides of the picture the way to its middle is free.
-    pub(super) is_free: [bool; 4],
 }
 
 /// Things in no group, and what they are joined with.
@@ -65,37 +49,44 @@ pub(super) struct Strips {
     pub(super) order: [Vec<usize>; 4],
 }
 
+impl Strips {
+    fn holds(&self, loose: usize) -> bool {
+        self.order.iter().any(|order| order.contains(&loose))
+    }
+}
+
 impl Outside {
-    /// The best strips that exchanges find.
-    pub(super) fn arrange(&self, shape: impl Fn(Size) -> f64) -> Strips {
+    /// The best strips that exchanges find. For each link it is known from which sides of the picture the way to the middle
+    /// of what it leads to is free.
+    pub(super) fn arrange(&self, is_free: &[[bool; 4]], shape: impl Fn(Size) -> f64) -> Strips {
+        let cost = |strips: &Strips| self.cost(strips, is_free, &shape);
         let mut strips = Strips::default();
         for loose in 0..self.sizes.len() {
             // Those that are joined with no group come later.
             if self.links.iter().any(|l| l.loose == loose) {
-                self.insert_best(&mut strips, loose, &shape);
+                self.insert_best(&mut strips, loose, &cost);
             }
         }
         for _ in 0..self.sizes.len() {
             for loose in 0..self.sizes.len() {
-                let is_placed = |i: usize| strips.order.iter().any(|o| o.contains(&i));
-                let mates = self.pairs.iter().filter_map(|p| other(p, loose));
-                if !is_placed(loose) && mates.into_iter().any(is_placed) {
-                    self.insert_best(&mut strips, loose, &shape);
+                let mut mates = self.pairs.iter().filter_map(|p| other(p, loose));
+                if !strips.holds(loose) && mates.any(|mate| strips.holds(mate)) {
+                    self.insert_best(&mut strips, loose, &cost);
                 }
             }
         }
         for loose in 0..self.sizes.len() {
-            if !strips.order.iter().any(|o| o.contains(&loose)) {
-                self.insert_best(&mut strips, loose, &shape);
+            if !strips.holds(loose) {
+                self.insert_best(&mut strips, loose, &cost);
             }
         }
         for _ in 0..ROUNDS {
-            let before = self.cost(&strips, &shape);
+            let before = cost(&strips);
             for loose in 0..self.sizes.len() {
                 strips.order.iter_mut().for_each(|o| o.retain(|i| *i != loose));
-                self.insert_best(&mut strips, loose, &shape);
+                self.insert_best(&mut strips, loose, &cost);
             }
-            if self.cost(&strips, &shape) > before - 0.5 {
+            if cost(&strips) > before - 0.5 {
                 break;
             }
         }
@@ -103,14 +94,14 @@ impl Outside {
     }
 
     /// Puts a thing where it costs least.
-    fn insert_best(&self, strips: &mut Strips, loose: usize, shape: &impl Fn(Size) -> f64) {
+    fn insert_best(&self, strips: &mut Strips, loose: usize, cost: &impl Fn(&Strips) -> f64) {
         let mut best: Option<(f64, Strips)> = None;
-        for side in SIDES {
-            let count = strips.order[number(side)].len();
+        for side in Side::ALL {
+            let count = strips.order[side.number()].len();
             for at in 0..=count {
                 let mut tried = strips.clone();
-                tried.order[number(side)].insert(at, loose);
-                let cost = self.cost(&tried, shape);
+                tried.order[side.number()].insert(at, loose);
+                let cost = cost(&tried);
                 if best.as_ref().is_none_or(|(least, _)| cost < least - 0.5) {
                     best = Some((cost, tried));
                 }
@@ -122,23 +113,23 @@ impl Outside {
     }
 
     /// What these strips cost.
-    fn cost(&self, strips: &Strips, shape: &impl Fn(Size) -> f64) -> f64 {
+    fn cost(&self, strips: &Strips, is_free: &[[bool; 4]], shape: &impl Fn(Size) -> f64) -> f64 {
         let places = self.places(strips);
         let whole = places.iter().flatten().fold(self.core, |all, r| all.union(*r));
         let mut cost = shape(whole.size());
         let side_of: Vec<Option<Side>> = (0..self.sizes.len())
-            .map(|i| SIDES.into_iter().find(|side| strips.order[number(*side)].contains(&i)))
+            .map(|i| Side::ALL.into_iter().find(|side| strips.order[side.number()].contains(&i)))
             .collect();
         let between = |a: Point, b: Point| (a.x - b.x).abs() + (a.y - b.y).abs();
-        for link in &self.links {
+        for (link, is_free) in self.links.iter().zip(is_free) {
             let (Some(rect), Some(side)) = (places[link.loose], side_of[link.loose]) else { continue };
             let (own, target) = (rect.middle(), link.target.middle());
-            let (aside, reach) = if is_level(side) {
+            let (aside, reach) = if side.is_vertical() {
                 ((own.x - target.x).abs(), (rect.w.min(link.target.w) / 2.0 - 10.0).max(STRAIGHT))
             } else {
                 ((own.y - target.y).abs(), (rect.h.min(link.target.h) / 2.0 - 10.0).max(STRAIGHT))
             };
-            let turns = match (link.is_free[number(side)], aside <= reach) {
+            let turns = match (is_free[side.number()], aside <= reach) {
                 (true, true) => 0.0,
                 (true, false) => STEP,
                 (false, _) => AROUND,
@@ -151,12 +142,12 @@ impl Outside {
             else {
                 continue;
             };
-            let order = &strips.order[number(side)];
+            let order = &strips.order[side.number()];
             let at = |i: usize| order.iter().position(|o| *o == i);
             let turns = match (at(*a), at(*b)) {
                 (Some(i), Some(j)) if i.abs_diff(j) == 1 => 0.0,
                 _ if side == mate => AROUND,
-                _ if is_level(side) == is_level(mate) => ACROSS,
+                _ if side.is_vertical() == mate.is_vertical() => ACROSS,
                 _ => AROUND,
             };
             cost += between(first.middle(), second.middle()) + turns;
@@ -167,12 +158,12 @@ impl Outside {
     /// Where everything in the strips stands.
     pub(super) fn places(&self, strips: &Strips) -> Vec<Option<Rect>> {
         let mut places = vec![None; self.sizes.len()];
-        for side in SIDES {
-            let order = &strips.order[number(side)];
+        for side in Side::ALL {
+            let order = &strips.order[side.number()];
             if order.is_empty() {
                 continue;
             }
-            let along = |size: Size| if is_level(side) { size.w } else { size.h };
+            let along = |size: Size| if side.is_vertical() { size.w } else { size.h };
             let wanted = self.wanted(order, side);
             let constraints: Vec<(usize, usize, f64)> = order
                 .windows(2)
@@ -208,7 +199,7 @@ impl Outside {
     /// Where along its side each thing of a strip would stand alone: opposite what it talks to; beside its neighbour in the
     /// strip, if it talks to nothing inside.
     fn wanted(&self, order: &[usize], side: Side) -> Vec<f64> {
-        let along = |p: Point| if is_level(side) { p.x } else { p.y };
+        let along = |p: Point| if side.is_vertical() { p.x } else { p.y };
         let own = |loose: &usize| {
             let mut targets: Vec<f64> =
                 self.links.iter().filter(|l| l.loose == *loose).map(|l| along(l.target.middle())).collect();
@@ -242,11 +233,7 @@ mod tests {
 
     /// Things outside of a core of 600 by 300 px that talk to boxes in it, which can be reached from above and below.
     fn outside(targets: &[(usize, Rect)], pairs: &[(usize, usize)], count: usize) -> Outside {
-        let link = |(loose, target): &(usize, Rect)| Link {
-            loose: *loose,
-            target: *target,
-            is_free: [true, true, false, false],
-        };
+        let link = |(loose, target): &(usize, Rect)| Link { loose: *loose, target: *target, end: Anchor::Node(0) };
         Outside {
             sizes: vec![BOX; count],
             links: targets.iter().map(link).collect(),
@@ -257,11 +244,15 @@ mod tests {
         }
     }
 
+    fn free(outside: &Outside) -> Vec<[bool; 4]> {
+        vec![[true, true, false, false]; outside.links.len()]
+    }
+
     #[test]
     fn a_thing_stands_opposite_what_it_talks_to() {
         let (high, low) = (Rect::new(50.0, 20.0, 100.0, 40.0), Rect::new(400.0, 240.0, 100.0, 40.0));
         let outside = outside(&[(0, high), (1, low)], &[], 2);
-        let places = outside.places(&outside.arrange(|_| 0.0));
+        let places = outside.places(&outside.arrange(&free(&outside), |_| 0.0));
         let [first, second] = [0, 1].map(|i| places[i].expect("a place"));
         assert_eq!((first.middle().x, second.middle().x), (high.middle().x, low.middle().x));
         assert!(first.bottom() < 0.0 && second.y > 300.0, "{first:?} above, {second:?} below");
@@ -281,7 +272,7 @@ mod tests {
     #[test]
     fn who_talks_to_somebody_outside_only_stands_beside_them() {
         let outside = outside(&[(0, Rect::new(50.0, 20.0, 100.0, 40.0))], &[(0, 1)], 2);
-        let strips = outside.arrange(|_| 0.0);
+        let strips = outside.arrange(&free(&outside), |_| 0.0);
         let row = strips.order.iter().find(|o| o.contains(&1)).expect("a strip");
         assert!(row.contains(&0), "{strips:?}");
     }
@@ -291,7 +282,7 @@ mod tests {
         let middle = Rect::new(250.0, 130.0, 100.0, 40.0);
         let outside = outside(&[(0, middle)], &[], 1);
         // Whoever wants pictures flat puts it at a side, though the way there is not free.
-        let flat = outside.arrange(|size| 100.0 * size.h);
+        let flat = outside.arrange(&free(&outside), |size| 100.0 * size.h);
         assert!(flat.order[2].contains(&0) || flat.order[3].contains(&0), "{flat:?}");
     }
 }

@@ -5,6 +5,7 @@
 use super::gaps::{CLEAR, CORNER};
 use crate::geom::Rect;
 use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::orientation::Orientation;
 use crate::layout::placement::Placement;
 use std::collections::BTreeMap;
 
@@ -20,13 +21,6 @@ pub(super) const ABOVE: usize = 3;
 /// No place.
 pub(super) const NONE: u32 = u32::MAX;
 
-/// How a channel or a stretch of a line runs.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::layout) enum Orientation {
-    Horizontal,
-    Vertical,
-}
-
 /// A strip without boxes, in which lines run side by side.
 #[derive(Clone, Copy, Debug)]
 pub(in crate::layout) struct Channel {
@@ -36,16 +30,16 @@ pub(in crate::layout) struct Channel {
     pub(in crate::layout) reach: (f64, f64),
 }
 
-/// A track: where it lies, its channel, and how far it reaches.
-type Track = (f64, Option<usize>, (f64, f64));
+/// A track: where it lies, and how far it reaches.
+type Track = (f64, (f64, f64));
 
 /// The tracks of one direction.
 #[derive(Debug, Default)]
 pub(super) struct Tracks {
     /// Where they lie, in ascending order, in px.
     pub(super) at: Vec<f64>,
-    /// The channel of each, if it lies in the middle of one.
-    pub(super) channel: Vec<Option<usize>>,
+    /// Whether each lies in the middle of a channel; others run through a thing.
+    is_channel: Vec<bool>,
     /// How far each reaches.
     reach: Vec<(f64, f64)>,
 }
@@ -55,19 +49,20 @@ impl Tracks {
     // The track through a thing and that of a channel stay two: lines that share one would be of two kinds.
     fn new(channels: Vec<Track>, mut things: Vec<Track>) -> Self {
         things.sort_by(|a, b| a.0.total_cmp(&b.0));
-        let mut all = channels;
-        let first = all.len();
-        for (at, _, reach) in things {
-            match all[first..].last_mut() {
-                Some(last) if at - last.0 < SAME => last.2 = (last.2.0.min(reach.0), last.2.1.max(reach.1)),
-                _ => all.push((at, None, reach)),
+        let mut merged: Vec<Track> = Vec::new();
+        for (at, reach) in things {
+            match merged.last_mut() {
+                Some(last) if at - last.0 < SAME => last.1 = (last.1.0.min(reach.0), last.1.1.max(reach.1)),
+                _ => merged.push((at, reach)),
             }
         }
-        all.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+        let things = merged.into_iter().map(|track| (track, false));
+        let mut all: Vec<(Track, bool)> = things.chain(channels.into_iter().map(|track| (track, true))).collect();
+        all.sort_by(|a, b| a.0.0.total_cmp(&b.0.0));
         let mut tracks = Self::default();
-        for (at, channel, reach) in all {
+        for ((at, reach), is_channel) in all {
             tracks.at.push(at);
-            tracks.channel.push(channel);
+            tracks.is_channel.push(is_channel);
             tracks.reach.push(reach);
         }
         tracks
@@ -81,7 +76,7 @@ impl Tracks {
     /// The track through a thing at a place.
     fn through(&self, at: f64) -> Option<usize> {
         let (from, to) = self.within(at - SAME, at + 0.01);
-        (from..to).rev().find(|i| self.channel[*i].is_none())
+        (from..to).rev().find(|i| !self.is_channel[*i])
     }
 }
 
@@ -96,12 +91,6 @@ pub(super) struct Port {
     pub(super) distance: f64,
     /// From the middle of the side.
     pub(super) offset: f64,
-}
-
-impl Port {
-    pub(super) fn is_vertical(&self) -> bool {
-        matches!(self.side, Side::Top | Side::Bottom)
-    }
 }
 
 /// A place where two tracks cross.
@@ -128,35 +117,21 @@ pub(super) struct Lattice {
 
 impl Lattice {
     pub(super) fn new(graph: &Graph, placement: &Placement, channels: &[Channel], edges: &[usize]) -> Option<Self> {
-        let mut tracks: [Vec<Track>; 2] = Default::default();
-        let mut added: [Vec<Track>; 2] = Default::default();
-        for (number, channel) in channels.iter().enumerate() {
-            let middle = channel.room.middle();
-            match channel.orientation {
-                Orientation::Vertical => tracks[0].push((middle.x, Some(number), channel.reach)),
-                Orientation::Horizontal => tracks[1].push((middle.y, Some(number), channel.reach)),
-            }
-        }
-        let ends = Ends::new(graph, placement, edges);
-        for (axis, of) in [(0, span_across as fn(Rect) -> (f64, f64)), (1, span_down)] {
-            let along = if axis == 0 { span_down } else { span_across };
-            // Lines leave what they join, and the groups around it, for the next channel.
-            let channels = &tracks[1 - axis];
-            let mut own = Vec::new();
-            for (anchor, room) in &ends.rooms {
-                let (from, to) = of(placement.rect(*anchor));
+        let rooms = rooms_to_leave(graph, placement, edges);
+        // Tracks of this orientation, those through things as long as their lines need.
+        let tracks = |orientation: Orientation| {
+            let crossing = of_channels(channels, orientation.turned());
+            let mut things: Vec<Track> = Vec::new();
+            for (anchor, room) in &rooms {
+                let (from, to) = orientation.across(placement.rect(*anchor));
                 let at = (from + to) / 2.0;
-                own.push((at, None, to_next(channels, at, along(*room))));
+                things.push((at, to_next(&crossing, at, orientation.along(*room))));
             }
-            for e in edges {
-                if let Some((at, rooms)) = straight_between(graph, placement, *e, of) {
-                    own.push((at, None, along(rooms)));
-                }
-            }
-            added[axis] = own;
-        }
-        let ([first, second], [third, fourth]) = (tracks, added);
-        let (across, down) = (Tracks::new(first, third), Tracks::new(second, fourth));
+            let straight = edges.iter().filter_map(|e| straight_between(graph, placement, *e, orientation));
+            things.extend(straight.map(|(at, both)| (at, orientation.along(both))));
+            Tracks::new(of_channels(channels, orientation), things)
+        };
+        let (across, down) = (tracks(Orientation::Vertical), tracks(Orientation::Horizontal));
         let count = across.at.len() * down.at.len();
         if count == 0 || count > PLACES {
             return None;
@@ -176,9 +151,8 @@ impl Lattice {
         }
         let mut solid = vec![false; columns * rows];
         let mut blocked = [vec![false; columns * rows], vec![false; columns * rows]];
-        let titled = (0..placement.titles.len()).filter(|g| placement.titles[*g].h > 0.0);
-        let boxes = titled.flat_map(|g| title_room(graph, placement, g)).map(|r| r.grown(5.0));
-        for rect in boxes.chain(placement.nodes.iter().map(|r| r.grown(CLEAR - 1.0))) {
+        let titles = title_rooms(graph, placement).map(|r| r.grown(5.0));
+        for rect in titles.chain(placement.nodes.iter().map(|r| r.grown(CLEAR - 1.0))) {
             self.each(rect, |at| solid[at] = true);
             // The ways to what stands there, and over it, are not free either.
             let (c0, c1) = self.across.within(rect.x, rect.right());
@@ -219,6 +193,14 @@ impl Lattice {
         }
     }
 
+    /// Where a track of an orientation lies.
+    pub(super) fn track_at(&self, orientation: Orientation, track: usize) -> f64 {
+        match orientation {
+            Orientation::Vertical => self.across.at[track],
+            Orientation::Horizontal => self.down.at[track],
+        }
+    }
+
     /// The number of the place at a column and a row.
     pub(super) fn number(&self, (column, row): (usize, usize)) -> Option<usize> {
         Some(self.numbers[row * self.across.at.len() + column]).filter(|n| *n != NONE).map(|n| n as usize)
@@ -235,7 +217,7 @@ impl Lattice {
     /// Where a line of an edge may begin or end: in the middle of each side, and wherever it could run straight.
     pub(super) fn ports(&self, graph: &Graph, placement: &Placement, (e, end): (usize, usize)) -> Vec<Port> {
         let edge = &graph.edges[e];
-        let (anchor, other) = if end == 0 { (edge.from, edge.to) } else { (edge.to, edge.from) };
+        let (anchor, other) = (edge.end(end), edge.end(1 - end));
         let rect = placement.rect(anchor);
         let is_inside =
             matches!(anchor, Anchor::Group(g) if graph.groups_around(other).any(|h| h == g) && other != anchor);
@@ -244,12 +226,11 @@ impl Lattice {
             let straight = straight.map(|s| s.0).filter(|at| (at - own).abs() > SAME);
             std::iter::once(own).chain(straight).collect::<Vec<f64>>()
         };
-        let across = both(middle.x, straight_between(graph, placement, e, span_across));
-        let down = both(middle.y, straight_between(graph, placement, e, span_down));
+        let across = both(middle.x, straight_between(graph, placement, e, Orientation::Vertical));
+        let down = both(middle.y, straight_between(graph, placement, e, Orientation::Horizontal));
         let mut found = Vec::new();
         for side in [Side::Bottom, Side::Right, Side::Left, Side::Top] {
-            let is_vertical = matches!(side, Side::Top | Side::Bottom);
-            for at in if is_vertical { &across } else { &down } {
+            for at in if side.is_vertical() { &across } else { &down } {
                 found.extend(self.port(rect, side, *at, is_inside));
             }
         }
@@ -258,16 +239,11 @@ impl Lattice {
 
     /// The place outside of a side, or inside of it, beside which a line ends.
     fn port(&self, rect: Rect, side: Side, at: f64, is_inside: bool) -> Option<Port> {
-        let is_vertical = matches!(side, Side::Top | Side::Bottom);
+        let is_vertical = side.is_vertical();
         let (along, across) = if is_vertical { (&self.across, &self.down) } else { (&self.down, &self.across) };
-        let edge = match side {
-            Side::Top => rect.y,
-            Side::Bottom => rect.bottom(),
-            Side::Left => rect.x,
-            Side::Right => rect.right(),
-        };
+        let edge = side.of(rect);
         let track = along.through(at)?;
-        let is_before = matches!(side, Side::Top | Side::Left) != is_inside;
+        let heading = if is_inside { side.opposite() } else { side };
         let (from, to) = along.reach[track];
         // The first track that crosses it outside.
         let crosses = |i: &usize| {
@@ -275,16 +251,14 @@ impl Lattice {
             let at = across.at[*i];
             along.at[track] >= low - 0.5 && along.at[track] <= high + 0.5 && at >= from - 0.5 && at <= to + 0.5
         };
-        let next = if is_before {
-            let behind = across.at.partition_point(|v| *v <= edge - CLEAR);
-            (0..behind).rev().find(crosses)?
-        } else {
+        let next = if heading.is_forward() {
             (across.at.partition_point(|v| *v < edge + CLEAR)..across.at.len()).find(crosses)?
+        } else {
+            (0..across.at.partition_point(|v| *v <= edge - CLEAR)).rev().find(crosses)?
         };
         let (column, row) = if is_vertical { (track, next) } else { (next, track) };
         let place = self.number((column, row))?;
         let middle = if is_vertical { rect.middle().x } else { rect.middle().y };
-        let heading = if is_inside { opposite(side) } else { side };
         Some(Port {
             place,
             side,
@@ -295,60 +269,31 @@ impl Lattice {
     }
 }
 
-/// Where a side of a rectangle lies.
-pub(super) fn side_at(rect: Rect, side: Option<Side>) -> f64 {
-    match side {
-        Some(Side::Top) => rect.y,
-        Some(Side::Left) => rect.x,
-        Some(Side::Right) => rect.right(),
-        Some(Side::Bottom) | None => rect.bottom(),
-    }
+/// The titles of groups, each with what lies between it and the corner of the frame: no line squeezes through there.
+pub(super) fn title_rooms<'a>(graph: &'a Graph, placement: &'a Placement) -> impl Iterator<Item = Rect> + 'a {
+    let titled = (0..placement.titles.len()).filter(|g| placement.titles[*g].h > 0.0);
+    titled.flat_map(|g| {
+        let (frame, is_lane) = (placement.groups[g], graph.groups[g].lane);
+        let to_corner = move |title: Rect| Rect::new(frame.x, title.y, title.right() - frame.x, title.h);
+        graph.headers(g, placement).into_iter().map(move |title| if is_lane { title } else { to_corner(title) })
+    })
 }
 
-/// Sides in the order in which they are counted.
-pub(super) fn side_number(side: Side) -> usize {
-    match side {
-        Side::Top => 0,
-        Side::Bottom => 1,
-        Side::Left => 2,
-        Side::Right => 3,
-    }
-}
-
-/// The title of a group with what lies between it and the corner of the frame: no line squeezes through there.
-pub(super) fn title_room(graph: &Graph, placement: &Placement, g: usize) -> Vec<Rect> {
-    let frame = placement.groups[g];
-    let to_corner = |title: Rect| Rect::new(frame.x, title.y, title.right() - frame.x, title.h);
-    graph
-        .headers(g, placement)
-        .into_iter()
-        .map(|title| if graph.groups[g].lane { title } else { to_corner(title) })
-        .collect()
-}
-
-/// The side on the other side.
-pub(super) fn opposite(side: Side) -> Side {
-    match side {
-        Side::Top => Side::Bottom,
-        Side::Bottom => Side::Top,
-        Side::Left => Side::Right,
-        Side::Right => Side::Left,
-    }
-}
-
-pub(super) fn span_across(rect: Rect) -> (f64, f64) {
-    (rect.x, rect.right())
-}
-
-pub(super) fn span_down(rect: Rect) -> (f64, f64) {
-    (rect.y, rect.bottom())
+/// The tracks in the middle of the channels of this orientation.
+fn of_channels(channels: &[Channel], orientation: Orientation) -> Vec<Track> {
+    let own = channels.iter().filter(|c| c.orientation == orientation);
+    own.map(|c| {
+        let middle = c.room.middle();
+        (if orientation == Orientation::Vertical { middle.x } else { middle.y }, c.reach)
+    })
+    .collect()
 }
 
 /// Where an edge could run straight across the spans of its ends, and the rectangle around both.
-fn straight_between(graph: &Graph, placement: &Placement, e: usize, of: fn(Rect) -> (f64, f64)) -> Option<(f64, Rect)> {
+fn straight_between(graph: &Graph, placement: &Placement, e: usize, orientation: Orientation) -> Option<(f64, Rect)> {
     let edge = &graph.edges[e];
     let (first, second) = (placement.rect(edge.from), placement.rect(edge.to));
-    let ((a, b), (c, d)) = (of(first), of(second));
+    let ((a, b), (c, d)) = (orientation.across(first), orientation.across(second));
     let (from, to) = (a.max(c) + CORNER, b.min(d) - CORNER);
     if from > to || edge.from == edge.to {
         return None;
@@ -359,32 +304,36 @@ fn straight_between(graph: &Graph, placement: &Placement, e: usize, of: fn(Rect)
 }
 
 /// A stretch of a track at a place, made longer up to the next track that crosses it on either side.
-fn to_next(tracks: &[Track], place: f64, (from, to): (f64, f64)) -> (f64, f64) {
-    let at = || tracks.iter().filter(|t| t.2.0 <= place && place <= t.2.1).map(|t| t.0);
-    let before = at().filter(|v| *v <= from - CLEAR).fold(f64::NEG_INFINITY, f64::max);
-    let behind = at().filter(|v| *v >= to + CLEAR).fold(f64::INFINITY, f64::min);
-    (if before.is_finite() { before } else { from }, if behind.is_finite() { behind } else { to })
+fn to_next(crossing: &[Track], place: f64, (from, to): (f64, f64)) -> (f64, f64) {
+    let at = crossing.iter().filter(|t| t.1.0 <= place && place <= t.1.1).map(|t| t.0);
+    let (before, behind) = enclosing(at, (from - CLEAR, to + CLEAR));
+    (before.unwrap_or(from), behind.unwrap_or(to))
 }
 
-/// What edges join.
-struct Ends {
-    /// Each with the largest rectangle that its lines have to leave: itself, or a group around it and not around their
-    /// other end.
-    rooms: Vec<(Anchor, Rect)>,
+/// Of these places, the last one that does not lie behind the beginning of a stretch, and the first that does not lie
+/// before its end.
+pub(in crate::layout) fn enclosing(
+    places: impl Iterator<Item = f64>, (from, to): (f64, f64),
+) -> (Option<f64>, Option<f64>) {
+    places.fold((None, None), |(before, behind): (Option<f64>, Option<f64>), at| {
+        let later = |known: Option<f64>| Some(known.map_or(at, |known| known.max(at)));
+        let sooner = |known: Option<f64>| Some(known.map_or(at, |known| known.min(at)));
+        (if at <= from { later(before) } else { before }, if at >= to { sooner(behind) } else { behind })
+    })
 }
 
-impl Ends {
-    fn new(graph: &Graph, placement: &Placement, edges: &[usize]) -> Self {
-        let mut rooms: BTreeMap<Anchor, Rect> = BTreeMap::new();
-        for e in edges {
-            let edge = &graph.edges[*e];
-            for (own, other) in [(edge.from, edge.to), (edge.to, edge.from)] {
-                let around: Vec<usize> = graph.groups_around(other).collect();
-                let left = graph.groups_around(own).take_while(|g| !around.contains(g));
-                let room = left.map(|g| placement.groups[g]).fold(placement.rect(own), Rect::union);
-                rooms.entry(own).and_modify(|r| *r = r.union(room)).or_insert(room);
-            }
+/// What edges join, each with the largest rectangle that its lines have to leave: itself, or a group around it and not
+/// around their other end.
+fn rooms_to_leave(graph: &Graph, placement: &Placement, edges: &[usize]) -> BTreeMap<Anchor, Rect> {
+    let mut rooms: BTreeMap<Anchor, Rect> = BTreeMap::new();
+    for e in edges {
+        let edge = &graph.edges[*e];
+        for (own, other) in [(edge.from, edge.to), (edge.to, edge.from)] {
+            let around: Vec<usize> = graph.groups_around(other).collect();
+            let left = graph.groups_around(own).take_while(|g| !around.contains(g));
+            let room = left.map(|g| placement.groups[g]).fold(placement.rect(own), Rect::union);
+            rooms.entry(own).and_modify(|r| *r = r.union(room)).or_insert(room);
         }
-        Self { rooms: rooms.into_iter().collect() }
     }
+    rooms
 }

@@ -23,8 +23,9 @@ mod way;
 mod ways;
 
 pub(in crate::layout) use gaps::CLEAR;
-pub(in crate::layout) use lattice::{Channel, Orientation};
-pub(in crate::layout) use ways::{Care, Ways};
+pub(in crate::layout) use lattice::{Channel, enclosing};
+pub(in crate::layout) use search::Care;
+pub(in crate::layout) use ways::Ways;
 
 #[cfg(test)]
 mod tests {
@@ -33,6 +34,7 @@ mod tests {
     use super::*;
     use crate::geom::{Rect, Size};
     use crate::layout::graph::{Anchor, Edge, Graph, Group, Node};
+    use crate::layout::orientation::Orientation;
     use crate::layout::placement::Placement;
     use crate::layout::route::Route;
     use crate::layout::score::measure;

@@ -2,9 +2,8 @@
 //! comes first. Two lines that run together part at two places; each place says on which side of the other a line should
 //! be. Where both say the same, the lines do not cross; where they do not, they must cross once.
 
-use super::lattice::{Lattice, Orientation};
 use super::way::Way;
-use crate::layout::graph::Side;
+use crate::layout::orientation::Orientation;
 
 /// A straight part of a way on one track.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -17,42 +16,35 @@ pub(super) struct Run {
 /// A way as runs, turn and turn about horizontal and vertical.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Runs {
-    pub(super) first: Option<Orientation>,
+    /// Whether the first is vertical.
+    begins_vertical: bool,
     pub(super) all: Vec<Run>,
 }
 
 impl Runs {
     pub(super) fn of(way: &Way) -> Self {
-        let ([Some(start), Some(goal)], true) = (way.headings, way.is_found()) else { return Self::default() };
-        let of_side = |side: Side| match side {
-            Side::Top | Side::Bottom => Orientation::Vertical,
-            Side::Left | Side::Right => Orientation::Horizontal,
-        };
-        let is_outward = |side: Side| matches!(side, Side::Right | Side::Bottom);
-        let (first, last) = (of_side(start), of_side(goal));
+        let [start, goal] = way.headings;
+        let (first, last) = (start.orientation(), goal.orientation());
         let track = |(column, row): (usize, usize), orientation| {
             if orientation == Orientation::Vertical { column } else { row }
         };
-        let mut all = vec![Run { track: track(way.places[0], first), is_forward: is_outward(start) }];
+        let mut all = vec![Run { track: track(way.places[0], first), is_forward: start.is_forward() }];
         let mut orientation = first;
         for pair in way.places.windows(2).filter(|p| p[0] != p[1]) {
-            let own = if pair[0].0 == pair[1].0 { Orientation::Vertical } else { Orientation::Horizontal };
+            let own = Orientation::of_vertical(pair[0].0 == pair[1].0);
             if own != orientation {
                 all.push(Run { track: track(pair[0], own), is_forward: pair[0] < pair[1] });
                 orientation = own;
             }
         }
         if orientation != last {
-            all.push(Run { track: track(way.places[way.places.len() - 1], last), is_forward: !is_outward(goal) });
+            all.push(Run { track: track(way.places[way.places.len() - 1], last), is_forward: !goal.is_forward() });
         }
-        Self { first: Some(first), all }
+        Self { begins_vertical: first == Orientation::Vertical, all }
     }
 
     pub(super) fn orientation(&self, i: usize) -> Orientation {
-        match (self.first, i % 2) {
-            (Some(Orientation::Horizontal), 0) | (Some(Orientation::Vertical), 1) => Orientation::Horizontal,
-            _ => Orientation::Vertical,
-        }
+        Orientation::of_vertical(self.begins_vertical == i.is_multiple_of(2))
     }
 
     /// The run after another one, walking with the way or against it.
@@ -139,21 +131,14 @@ pub(super) fn comes_first(runs: &[Runs], (e, i): (usize, usize), (f, j): (usize,
     (left > 0) != is_greater
 }
 
-/// Where a track lies.
-pub(super) fn track_at(lattice: &Lattice, orientation: Orientation, track: usize) -> f64 {
-    match orientation {
-        Orientation::Vertical => lattice.across.at[track],
-        Orientation::Horizontal => lattice.down.at[track],
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::layout::graph::Side;
 
     /// A way to the right through these places.
     fn runs(places: &[(usize, usize)]) -> Runs {
-        let sides = [Some(Side::Right), Some(Side::Left)];
+        let sides = [Side::Right, Side::Left];
         Runs::of(&Way { places: places.to_vec(), sides, headings: sides })
     }
 
@@ -163,7 +148,7 @@ mod tests {
         assert_eq!(way.all.iter().map(|run| run.track).collect::<Vec<_>>(), [0, 2, 5]);
         assert_eq!([0, 1, 2].map(|i| way.orientation(i) == Orientation::Vertical), [false, true, false]);
         assert!(way.all.iter().all(|run| run.is_forward));
-        assert_eq!(Runs::of(&Way::default()).all, []);
+        assert_eq!(Runs::default().all, []);
     }
 
     #[test]
@@ -178,7 +163,7 @@ mod tests {
     #[test]
     fn the_order_is_the_same_whichever_way_the_lines_run() {
         let down = runs(&[(0, 0), (2, 0), (2, 3), (4, 3)]);
-        let sides = [Some(Side::Left), Some(Side::Right)];
+        let sides = [Side::Left, Side::Right];
         let up = Runs::of(&Way { places: vec![(4, 6), (2, 6), (2, 1), (0, 1)], sides, headings: sides });
         let all = [down, up];
         assert!(!comes_first(&all, (0, 1), (1, 1)));

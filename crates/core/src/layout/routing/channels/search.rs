@@ -3,7 +3,7 @@
 //! determination of minimum cost paths", 1968).
 
 use super::gaps::{CORNER, PITCH};
-use super::lattice::{ABOVE, BELOW, LEFT, Lattice, NONE, Port, RIGHT, opposite, side_number};
+use super::lattice::{ABOVE, BELOW, LEFT, Lattice, NONE, Port, RIGHT};
 use super::way::Way;
 use crate::layout::graph::{Anchor, Graph, Side};
 use crate::layout::placement::Placement;
@@ -22,15 +22,27 @@ const NO_ROOM: u32 = 300;
 /// What an end away from the middle of its side costs.
 const ASIDE: u32 = 12;
 /// Of more lines than this, a way near the cheapest will do.
-pub(super) const MANY: usize = 60;
+const MANY: usize = 60;
+/// By how many quarters the estimate of what lies ahead then counts, and otherwise.
+const HURRIED: u32 = 6;
+const EXACT: u32 = 4;
 /// How often all lines are looked at again.
-pub(super) const ROUNDS: usize = 3;
+const ROUNDS: usize = 3;
 
 /// States of a place: horizontal ones, then vertical ones; of each those that come straight from their start, and those
 /// that turned at a place where the line headed right or down, or left or up.
 // Who joins other lines on a track from one side and leaves to the other crosses them.
 const STATES: usize = 6;
 const VERTICAL: usize = 3;
+
+/// How much is tried.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::layout) enum Care {
+    /// Each line once, to see how much room lines need.
+    Sketch,
+    /// Each line again, now that all others are known.
+    Full,
+}
 
 /// What one search knows of a state.
 #[derive(Clone, Copy, Default)]
@@ -71,6 +83,9 @@ pub(super) struct Search<'a> {
     // More than four find a way sooner, which costs up to so much more than the cheapest (weighted A*, Pohl, "Heuristic
     // search viewed as path finding in a graph", 1970).
     quarters: u32,
+    /// Where tracks lie, in whole px.
+    across: Vec<i32>,
+    down: Vec<i32>,
 }
 
 impl<'a> Search<'a> {
@@ -87,14 +102,22 @@ impl<'a> Search<'a> {
             ended: vec![[0; 4]; graph.nodes.len() + graph.groups.len()],
             queue: BinaryHeap::new(),
             allowed: vec![false; graph.groups.len() + 1],
-            quarters: 4,
+            quarters: EXACT,
+            across: whole(&lattice.across.at),
+            down: whole(&lattice.down.at),
         }
     }
 
     /// The ways of all these edges: the shortest first, then each again while that helps.
-    pub(super) fn all(mut self, edges: &[usize], rounds: usize) -> Vec<Way> {
-        let mut ways = vec![Way::default(); self.graph.edges.len()];
-        self.quarters = if edges.len() > MANY { 6 } else { 4 };
+    pub(super) fn all(mut self, edges: &[usize], care: Care) -> Vec<Option<Way>> {
+        let mut ways = vec![None; self.graph.edges.len()];
+        let is_hurried = edges.len() > MANY;
+        self.quarters = if is_hurried { HURRIED } else { EXACT };
+        let rounds = match care {
+            Care::Sketch => 1,
+            Care::Full if is_hurried => ROUNDS - 1,
+            Care::Full => ROUNDS,
+        };
         let ports: Vec<[Vec<Port>; 2]> =
             edges.iter().map(|e| [0, 1].map(|end| self.lattice.ports(self.graph, self.placement, (*e, end)))).collect();
         let mut order: Vec<usize> = (0..edges.len()).collect();
@@ -104,17 +127,19 @@ impl<'a> Search<'a> {
             (a.x - b.x).abs() + (a.y - b.y).abs()
         };
         order.sort_by(|a, b| length(*a).total_cmp(&length(*b)).then(a.cmp(b)));
-        for round in 0..rounds {
+        for _ in 0..rounds {
             let mut is_changed = false;
             for i in &order {
                 let e = edges[*i];
-                if round > 0 {
-                    self.take(e, &ways[e], -1);
+                if let Some(way) = &ways[e] {
+                    self.take(e, way, -1);
                 }
-                let way = self.search(e, &ports[*i]).unwrap_or_default();
+                let way = self.search(e, &ports[*i]);
+                if let Some(way) = &way {
+                    self.take(e, way, 1);
+                }
                 is_changed |= way != ways[e];
                 ways[e] = way;
-                self.take(e, &ways[e], 1);
             }
             if !is_changed {
                 break;
@@ -125,9 +150,6 @@ impl<'a> Search<'a> {
 
     /// Takes note of a way, or of its end.
     fn take(&mut self, e: usize, way: &Way, by: i16) {
-        if !way.is_found() {
-            return;
-        }
         let count = |n: &mut u16| *n = n.saturating_add_signed(by);
         for pair in way.places.windows(2).filter(|p| p[0] != p[1]) {
             let (first, last) = (pair[0].min(pair[1]), pair[0].max(pair[1]));
@@ -147,17 +169,15 @@ impl<'a> Search<'a> {
         let edge = &self.graph.edges[e];
         // Neither are the ends, but nobody gets between a side and the place beside it.
         for (end, anchor) in [(0, edge.from), (1, edge.to)] {
-            if let Some(side) = way.sides[end] {
-                count(&mut self.ended[anchor.number(self.graph.nodes.len())][side_number(side)]);
-            }
+            count(&mut self.ended[anchor.number(self.graph.nodes.len())][way.sides[end].number()]);
         }
     }
 
     /// What it costs to end at a port.
     fn port_cost(&self, anchor: Anchor, port: &Port) -> u32 {
         let rect = self.placement.rect(anchor);
-        let ended = u32::from(self.ended[anchor.number(self.graph.nodes.len())][side_number(port.side)]);
-        let extent = if port.is_vertical() { rect.w } else { rect.h };
+        let ended = u32::from(self.ended[anchor.number(self.graph.nodes.len())][port.side.number()]);
+        let extent = if port.side.is_vertical() { rect.w } else { rect.h };
         let room = ((extent - 2.0 * CORNER).max(0.0) / PITCH) as u32 + 1;
         let aside = if port.offset > 1.0 { ASIDE } else { 0 };
         let crowded = if ended >= room { NO_ROOM * (ended + 1 - room) } else { SHARED_SIDE * ended };
@@ -177,12 +197,12 @@ impl<'a> Search<'a> {
         }
         let [starts, goals] = ports;
         let goal_costs: Vec<u32> = goals.iter().map(|port| self.port_cost(edge.to, port)).collect();
-        let bounds = Bounds::of(self.lattice, goals);
+        let bounds = self.bounds(goals);
         self.searches += 1;
         self.queue.clear();
         for (i, port) in starts.iter().enumerate() {
             if self.allowed[self.lattice.places[port.place].group as usize] {
-                let state = STATES * port.place + if port.is_vertical() { VERTICAL } else { 0 };
+                let state = STATES * port.place + if port.side.is_vertical() { VERTICAL } else { 0 };
                 self.push(state, self.port_cost(edge.from, port), Before::Port(i as u32), &bounds);
             }
         }
@@ -200,7 +220,7 @@ impl<'a> Search<'a> {
                 if goal.place != at || !self.arrives(state, goal) {
                     continue;
                 }
-                let total = cost + goal_costs[g] + if goal.is_vertical() == is_vertical { 0 } else { BEND };
+                let total = cost + goal_costs[g] + if goal.side.is_vertical() == is_vertical { 0 } else { BEND };
                 if finish.is_none_or(|f| total < f.0) {
                     finish = Some((total, state, g));
                 }
@@ -209,6 +229,18 @@ impl<'a> Search<'a> {
         }
         let (_, state, goal) = finish?;
         Some(self.way(state, starts, &goals[goal]))
+    }
+
+    /// Where these goals lie.
+    fn bounds(&self, goals: &[Port]) -> Bounds {
+        let places = || goals.iter().map(|port| self.lattice.places[port.place]);
+        let span = |all: &mut dyn Iterator<Item = i32>| {
+            all.fold((i32::MAX, i32::MIN), |(low, high), v| (low.min(v), high.max(v)))
+        };
+        Bounds {
+            across: span(&mut places().map(|place| self.across[place.column as usize])),
+            down: span(&mut places().map(|place| self.down[place.row as usize])),
+        }
     }
 
     /// Whether a line that came to a goal in a state may end there: not from the side of the thing itself.
@@ -226,7 +258,8 @@ impl<'a> Search<'a> {
         }
         self.visits[state] = Visit { search: self.searches, cost, before };
         let place = &self.lattice.places[state / STATES];
-        let ahead = bounds.ahead(place.column as usize, place.row as usize, state % STATES >= VERTICAL);
+        let at = (self.across[place.column as usize], self.down[place.row as usize]);
+        let ahead = bounds.ahead(at, state % STATES >= VERTICAL);
         self.queue.push(Reverse((cost + ahead * self.quarters / 4, Reverse(cost), state as u32)));
     }
 
@@ -241,31 +274,29 @@ impl<'a> Search<'a> {
             Before::Port(port) => starts[port as usize].heading,
         };
         let joined = state % STATES % VERTICAL;
-        let (across, down) = (&bounds.across, &bounds.down);
         for (towards, side) in [(RIGHT, Side::Right), (BELOW, Side::Bottom), (LEFT, Side::Left), (ABOVE, Side::Top)] {
             let next = place.next[towards];
-            if next == NONE || side == opposite(heading) {
+            if next == NONE || side == heading.opposite() {
                 continue;
             }
             let to = &self.lattice.places[next as usize];
             if !self.allowed[to.group as usize] {
                 continue;
             }
-            let goes_vertical = matches!(side, Side::Top | Side::Bottom);
+            let goes_vertical = side.is_vertical();
             let length = if goes_vertical {
-                down[to.row as usize].abs_diff(down[place.row as usize])
+                self.down[to.row as usize].abs_diff(self.down[place.row as usize])
             } else {
-                across[to.column as usize].abs_diff(across[place.column as usize])
+                self.across[to.column as usize].abs_diff(self.across[place.column as usize])
             };
-            let is_forward = |side: Side| matches!(side, Side::Right | Side::Bottom);
             let (cost, joined) = if goes_vertical == is_vertical {
                 let crossed = if is_vertical { self.level[at] } else { self.plumb[at] };
                 (CROSSING * u32::from(crossed), joined)
             } else {
                 let along = if is_vertical { self.plumb[at] } else { self.level[at] };
-                let has_crossed = joined > 0 && (joined == 1) == is_forward(side);
+                let has_crossed = joined > 0 && (joined == 1) == side.is_forward();
                 let crossed = if has_crossed { CROSSING * u32::from(along) } else { 0 };
-                (BEND + crossed, if is_forward(heading) { 1 } else { 2 })
+                (BEND + crossed, if heading.is_forward() { 1 } else { 2 })
             };
             let to = STATES * next as usize + if goes_vertical { VERTICAL } else { 0 } + joined;
             self.push(to, so_far + length + cost, Before::State(state as u32), bounds);
@@ -308,44 +339,25 @@ impl<'a> Search<'a> {
         if corners.len() == 1 {
             corners.push(corners[0]);
         }
-        Way {
-            places: corners,
-            sides: [Some(start.side), Some(goal.side)],
-            headings: [Some(start.heading), Some(goal.heading)],
-        }
+        Way { places: corners, sides: [start.side, goal.side], headings: [start.heading, goal.heading] }
     }
 }
 
-/// What the way to the goals costs at least.
+/// What the way to the goals costs at least: from where to where they lie.
 struct Bounds {
-    columns: (i32, i32),
-    rows: (i32, i32),
-    /// Where tracks lie, in whole px.
-    across: Vec<i32>,
-    down: Vec<i32>,
+    across: (i32, i32),
+    down: (i32, i32),
 }
 
 impl Bounds {
-    fn of(lattice: &Lattice, goals: &[Port]) -> Self {
-        let whole = |all: &[f64]| -> Vec<i32> { all.iter().map(|at| *at as i32).collect() };
-        let (across, down) = (whole(&lattice.across.at), whole(&lattice.down.at));
-        let span = |all: &mut dyn Iterator<Item = i32>| {
-            all.fold((i32::MAX, i32::MIN), |(low, high), v| (low.min(v), high.max(v)))
-        };
-        let place = |port: &Port| lattice.places[port.place];
-        Self {
-            columns: span(&mut goals.iter().map(|p| across[place(p).column as usize])),
-            rows: span(&mut goals.iter().map(|p| down[place(p).row as usize])),
-            across,
-            down,
-        }
-    }
-
-    fn ahead(&self, column: usize, row: usize, is_vertical: bool) -> u32 {
-        let off =
-            |v: i32, (low, high): (i32, i32)| (low.saturating_sub(v)).max(v.saturating_sub(high)).max(0).unsigned_abs();
-        let (x, y) = (off(self.across[column], self.columns), off(self.down[row], self.rows));
+    fn ahead(&self, (x, y): (i32, i32), is_vertical: bool) -> u32 {
+        let off = |v: i32, (low, high): (i32, i32)| low.saturating_sub(v).max(v.saturating_sub(high)).max(0);
+        let (x, y) = (off(x, self.across).unsigned_abs(), off(y, self.down).unsigned_abs());
         let turns = if is_vertical { x > 0 } else { y > 0 };
         x + y + if turns { BEND } else { 0 }
     }
+}
+
+fn whole(all: &[f64]) -> Vec<i32> {
+    all.iter().map(|at| *at as i32).collect()
 }

@@ -3,12 +3,12 @@
 //! within the side at which they end.
 
 use super::gaps::{CLEAR, CORNER, PITCH};
-use super::lattice::{Orientation, side_at, side_number, title_room};
-use super::order::{self, Runs, comes_first};
-use super::way::Way;
+use super::lattice::title_rooms;
+use super::order::{Runs, comes_first};
 use super::ways::Ways;
 use crate::geom::{Point, Rect, pt};
 use crate::layout::graph::{Anchor, Side};
+use crate::layout::orientation::Orientation;
 use crate::layout::route::{Route, tidied};
 use crate::layout::separation;
 use std::collections::BTreeMap;
@@ -26,40 +26,11 @@ impl Ways<'_> {
     /// The lines, each with its own place in its channels.
     pub(in crate::layout) fn drawn(&self) -> Vec<Route> {
         let places = places(self);
-        let drawn = |(e, way): (usize, &Way)| {
-            if !way.is_found() {
-                return Route::default();
-            }
-            let points = places.points(self, e);
-            Route { points: tidied(points), ..Route::default() }
+        let drawn = |e: usize| {
+            let points = places.points(self, e).map_or_else(Vec::new, tidied);
+            Route { points, ..Route::default() }
         };
-        self.ways.iter().enumerate().map(drawn).collect()
-    }
-
-    /// Where a way begins or ends, on the outline of what it is joined with, for a line at this distance from the middle.
-    fn port(&self, e: usize, end: usize, at: f64) -> Point {
-        let anchor = if end == 0 { self.graph.edges[e].from } else { self.graph.edges[e].to };
-        let rect = self.placement.rect(anchor);
-        let middle = rect.middle();
-        let side = self.ways[e].sides[end].unwrap_or(Side::Bottom);
-        let is_vertical = matches!(side, Side::Top | Side::Bottom);
-        let offset = at - if is_vertical { middle.x } else { middle.y };
-        let reach = match anchor {
-            Anchor::Node(v) => self.graph.nodes[v].outline.reach(rect.size(), side, offset),
-            Anchor::Group(_) => {
-                if is_vertical {
-                    rect.h / 2.0
-                } else {
-                    rect.w / 2.0
-                }
-            }
-        };
-        match side {
-            Side::Top => pt(at, middle.y - reach),
-            Side::Bottom => pt(at, middle.y + reach),
-            Side::Left => pt(middle.x - reach, at),
-            Side::Right => pt(middle.x + reach, at),
-        }
+        (0..self.ways.len()).map(drawn).collect()
     }
 }
 
@@ -69,25 +40,28 @@ struct Places {
 }
 
 impl Places {
-    /// The corners of an edge's line.
-    fn points(&self, ways: &Ways, e: usize) -> Vec<Point> {
-        let (runs, at) = (&ways.runs[e], &self.at[e]);
-        let mut points = vec![ways.port(e, 0, at[0])];
+    /// The corners of an edge's line, if it has one.
+    fn points(&self, ways: &Ways, e: usize) -> Option<Vec<Point>> {
+        let (way, runs, at) = (ways.ways[e].as_ref()?, &ways.runs[e], &self.at[e]);
+        let port = |end: usize, at: f64| {
+            ways.graph.outline(ways.graph.edges[e].end(end)).port(ways.rect(e, end), way.sides[end], at)
+        };
+        let mut points = vec![port(0, at[0])];
         for i in 1..at.len() {
             points.push(match runs.orientation(i) {
                 Orientation::Vertical => pt(at[i], at[i - 1]),
                 Orientation::Horizontal => pt(at[i - 1], at[i]),
             });
         }
-        points.push(ways.port(e, 1, at[at.len() - 1]));
-        points
+        points.push(port(1, at[at.len() - 1]));
+        Some(points)
     }
 }
 
 /// A place for each run of each way.
 fn places(ways: &Ways) -> Places {
     let runs = &ways.runs;
-    let track = |(e, i): (usize, usize)| order::track_at(&ways.lattice, runs[e].orientation(i), runs[e].all[i].track);
+    let track = |(e, i): (usize, usize)| ways.lattice.track_at(runs[e].orientation(i), runs[e].all[i].track);
     let at = (0..runs.len()).map(|e| (0..runs[e].all.len()).map(|i| track((e, i))).collect()).collect();
     let mut places = Places { at };
     // Each direction once more, now that it is known where the runs of the other one end.
@@ -151,27 +125,18 @@ impl<'a, 'b> Spread<'a, 'b> {
         spread.bodies.sort_by_key(|b| (b.track, b.edge, b.run));
         let ends: Vec<_> = spread.bodies.iter().flat_map(|b| spread.ends_at(b)).collect();
         for (anchor, side, _) in ends {
-            *spread.ended.entry((anchor, side_number(side))).or_default() += 1;
+            *spread.ended.entry((anchor, side.number())).or_default() += 1;
         }
         spread
     }
 
     fn body(&self, things: &Things, edge: usize, run: usize) -> Body {
         let (runs, at) = (&self.ways.runs[edge], &self.places.at[edge]);
-        let wanted = order::track_at(&self.ways.lattice, self.orientation, runs.all[run].track);
+        let wanted = self.ways.lattice.track_at(self.orientation, runs.all[run].track);
         let last = runs.all.len() - 1;
-        let begin = if run == 0 {
-            side_at(self.ways.placement.rect(self.anchor(edge, 0)), self.ways.ways[edge].sides[0])
-        } else {
-            at[run - 1]
-        };
-        let end = if run == last {
-            side_at(self.ways.placement.rect(self.anchor(edge, 1)), self.ways.ways[edge].sides[1])
-        } else {
-            at[run + 1]
-        };
-        let span = (f64::min(begin, end), f64::max(begin, end));
-        let own = [(run == 0).then(|| self.anchor(edge, 0)), (run == last).then(|| self.anchor(edge, 1))];
+        let span = self.ways.span_between(edge, run, |i| at[i]);
+        let anchor = |end: usize| self.ways.graph.edges[edge].end(end);
+        let own = [(run == 0).then(|| anchor(0)), (run == last).then(|| anchor(1))];
         let (mut low, mut high) = things.room(wanted, span, own);
         // Its label has to pass, too.
         let more = (self.ways.thickness(edge, run) / 2.0 - CLEAR).max(0.0);
@@ -179,7 +144,7 @@ impl<'a, 'b> Spread<'a, 'b> {
             (low, high) = (low + more, high - more);
         }
         for anchor in own.into_iter().flatten() {
-            let (from, to) = self.extent(self.ways.placement.rect(anchor));
+            let (from, to) = self.orientation.across(self.ways.placement.rect(anchor));
             let corner = CORNER.min((to - from) / 2.0);
             (low, high) = (low.max(from + corner), high.min(to - corner));
         }
@@ -191,25 +156,12 @@ impl<'a, 'b> Spread<'a, 'b> {
         Body { edge, run, track, wanted, low, high, span, is_end: run == 0 || run == last }
     }
 
-    fn anchor(&self, edge: usize, end: usize) -> Anchor {
-        let edge = &self.ways.graph.edges[edge];
-        if end == 0 { edge.from } else { edge.to }
-    }
-
-    /// The extent of a rectangle in the direction in which lines are spread.
-    fn extent(&self, rect: Rect) -> (f64, f64) {
-        extent(rect, self.orientation)
-    }
-
-    /// The side at which a run ends, if it does: what it ends at, and the side.
-    fn ends_at(&self, body: &Body) -> impl Iterator<Item = (Anchor, Side, usize)> + use<> {
+    /// The ends of a line at which a run ends: what it ends at, the side, and which end that is.
+    fn ends_at(&self, body: &Body) -> impl Iterator<Item = (Anchor, Side, usize)> + use<'_> {
+        let (edge, way) = (&self.ways.graph.edges[body.edge], self.ways.ways[body.edge].as_ref());
         let last = self.ways.runs[body.edge].all.len() - 1;
-        let sides = self.ways.ways[body.edge].sides;
-        let ends = [(body.run == 0, 0), (body.run == last, 1)];
-        let anchors = [self.anchor(body.edge, 0), self.anchor(body.edge, 1)];
-        ends.into_iter()
-            .filter(|(is_end, _)| *is_end)
-            .filter_map(move |(_, end)| Some((anchors[end], sides[end]?, end)))
+        let ends = [(body.run == 0, 0), (body.run == last, 1)].into_iter().filter(|(is_end, _)| *is_end);
+        ends.filter_map(move |(_, end)| Some((edge.end(end), way?.sides[end], end)))
     }
 
     /// How far from a run the next one has to be so that the label of the first is not struck.
@@ -239,8 +191,8 @@ impl<'a, 'b> Spread<'a, 'b> {
                 if let Some(text) = text(a.edge, end).or(text(b.edge, other_end)) {
                     distance = distance.max(text + TEXT_GAP);
                 }
-                let (from, to) = self.extent(self.ways.placement.rect(anchor));
-                let count = self.ended.get(&(anchor, side_number(side))).copied().unwrap_or(0).max(2);
+                let (from, to) = self.orientation.across(self.ways.placement.rect(anchor));
+                let count = self.ended.get(&(anchor, side.number())).copied().unwrap_or(0).max(2);
                 distance = distance.min((to - from - 2.0 * CORNER).max(0.0) / (count - 1) as f64);
             }
         }
@@ -345,13 +297,6 @@ fn arranged(runs: &[Runs], bodies: &[Body]) -> Vec<Body> {
     out
 }
 
-fn extent(rect: Rect, orientation: Orientation) -> (f64, f64) {
-    match orientation {
-        Orientation::Vertical => (rect.x, rect.right()),
-        Orientation::Horizontal => (rect.y, rect.bottom()),
-    }
-}
-
 /// A node or a title.
 struct Thing {
     /// The node, if it is one.
@@ -375,18 +320,13 @@ struct Things {
 
 impl Things {
     fn new(ways: &Ways, orientation: Orientation) -> Self {
-        let along = match orientation {
-            Orientation::Vertical => Orientation::Horizontal,
-            Orientation::Horizontal => Orientation::Vertical,
-        };
         let placement = ways.placement;
-        let both = |rect: Rect| (extent(rect, orientation), extent(rect, along));
+        let both = |rect: Rect| (orientation.across(rect), orientation.along(rect));
         let nodes = placement.nodes.iter().enumerate().map(|(v, rect)| {
             let (across, along) = both(*rect);
             Thing { anchor: Some(Anchor::Node(v)), across, along, room: CLEAR }
         });
-        let titles = (0..placement.titles.len()).filter(|g| placement.titles[*g].h > 0.0);
-        let titles = titles.flat_map(|g| title_room(ways.graph, placement, g)).map(|rect| {
+        let titles = title_rooms(ways.graph, placement).map(|rect| {
             let (across, along) = both(rect);
             Thing { anchor: None, across, along, room: TITLE }
         });

@@ -3,18 +3,12 @@
 use crate::layout::graph::Side;
 
 /// The way of one edge: places of the lattice from its first to its last, with a corner wherever it turns.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub(super) struct Way {
     /// Column and row of the first place, of all corners, and of the last place.
     pub(super) places: Vec<(usize, usize)>,
     /// The sides at which it leaves and arrives.
-    pub(super) sides: [Option<Side>; 2],
+    pub(super) sides: [Side; 2],
     /// Which way lines leave there.
-    pub(super) headings: [Option<Side>; 2],
-}
-
-impl Way {
-    pub(super) fn is_found(&self) -> bool {
-        self.places.len() > 1
-    }
+    pub(super) headings: [Side; 2],
 }

@@ -2,29 +2,23 @@
 //! channels each line takes, how much room lines need there, and which ends would stand level.
 
 use super::gaps::{CLEAR, PITCH, TEXT_CLEAR};
-use super::lattice::{Channel, Lattice, Orientation, opposite, side_at};
-use super::order::{self, Runs};
-use super::search::{self, Search};
+use super::lattice::{Channel, Lattice};
+use super::order::Runs;
+use super::search::{Care, Search};
 use super::way::Way;
-use crate::layout::graph::{Graph, Side};
+use crate::geom::Rect;
+use crate::layout::graph::Graph;
+use crate::layout::orientation::Orientation;
 use crate::layout::placement::Placement;
-
-/// How much is tried.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::layout) enum Care {
-    /// Each line once, to see how much room lines need.
-    Sketch,
-    /// Each line again, now that all others are known.
-    Full,
-}
 
 /// Which channels the lines of a picture take.
 pub(in crate::layout) struct Ways<'a> {
     pub(super) graph: &'a Graph,
     pub(super) placement: &'a Placement,
     pub(super) lattice: Lattice,
-    pub(super) ways: Vec<Way>,
-    /// The same as runs.
+    /// The way of each edge, if it has one.
+    pub(super) ways: Vec<Option<Way>>,
+    /// The same as runs; none where there is no way.
     pub(super) runs: Vec<Runs>,
     /// The run of each edge on which its label will lie.
     carriers: Vec<Option<usize>>,
@@ -36,13 +30,8 @@ impl<'a> Ways<'a> {
         graph: &'a Graph, placement: &'a Placement, channels: &[Channel], edges: &[usize], care: Care,
     ) -> Option<Self> {
         let lattice = Lattice::new(graph, placement, channels, edges)?;
-        let rounds = match care {
-            Care::Sketch => 1,
-            Care::Full if edges.len() > search::MANY => search::ROUNDS - 1,
-            Care::Full => search::ROUNDS,
-        };
-        let ways = Search::new(graph, placement, &lattice).all(edges, rounds);
-        let runs = ways.iter().map(Runs::of).collect();
+        let ways = Search::new(graph, placement, &lattice).all(edges, care);
+        let runs = ways.iter().map(|way| way.as_ref().map_or_else(Runs::default, Runs::of)).collect();
         let mut found = Self { graph, placement, lattice, ways, runs, carriers: Vec::new() };
         found.carriers = (0..graph.edges.len()).map(|e| found.carrier(e)).collect();
         Some(found)
@@ -70,7 +59,7 @@ impl<'a> Ways<'a> {
     /// The longest part of a horizontal run between two frames that it crosses, in px.
     fn longest_piece(&self, e: usize, run: usize) -> f64 {
         let (from, to) = self.span(e, run);
-        let y = order::track_at(&self.lattice, Orientation::Horizontal, self.runs[e].all[run].track);
+        let y = self.lattice.track_at(Orientation::Horizontal, self.runs[e].all[run].track);
         let level = self.placement.groups.iter().filter(|r| r.y < y && y < r.bottom());
         let inside = level.flat_map(|r| [r.x, r.right()]).filter(|x| *x > from && *x < to);
         let mut cuts: Vec<f64> = [from, to].into_iter().chain(inside).collect();
@@ -81,14 +70,20 @@ impl<'a> Ways<'a> {
     /// From where to where a run goes along its track, as the lattice has it.
     fn span(&self, e: usize, run: usize) -> (f64, f64) {
         let runs = &self.runs[e];
-        let end = |which: usize| {
-            let anchor = if which == 0 { self.graph.edges[e].from } else { self.graph.edges[e].to };
-            side_at(self.placement.rect(anchor), self.ways[e].sides[which])
-        };
-        let track = |i: usize| order::track_at(&self.lattice, runs.orientation(i), runs.all[i].track);
-        let from = if run == 0 { end(0) } else { track(run - 1) };
-        let to = if run + 1 == runs.all.len() { end(1) } else { track(run + 1) };
+        self.span_between(e, run, |i| self.lattice.track_at(runs.orientation(i), runs.all[i].track))
+    }
+
+    /// From where to where a run goes along its track, if its neighbours lie there.
+    pub(super) fn span_between(&self, e: usize, run: usize, at: impl Fn(usize) -> f64) -> (f64, f64) {
+        let end = |end: usize| self.ways[e].as_ref().map_or(0.0, |way| way.sides[end].of(self.rect(e, end)));
+        let from = if run == 0 { end(0) } else { at(run - 1) };
+        let to = if run + 1 == self.runs[e].all.len() { end(1) } else { at(run + 1) };
         (from.min(to), from.max(to))
+    }
+
+    /// What an edge joins at one end.
+    pub(super) fn rect(&self, e: usize, end: usize) -> Rect {
+        self.placement.rect(self.graph.edges[e].end(end))
     }
 
     /// How much of a channel a run takes, in px: the distance to the next one, or the room for its label.
@@ -104,17 +99,15 @@ impl<'a> Ways<'a> {
         for (e, own) in self.runs.iter().enumerate() {
             for (i, run) in own.all.iter().enumerate() {
                 let orientation = own.orientation(i);
-                let at = order::track_at(&self.lattice, orientation, run.track);
+                let at = self.lattice.track_at(orientation, run.track);
                 let all = if orientation == Orientation::Vertical { &mut runs[0] } else { &mut runs[1] };
                 all.push((at, self.span(e, i), self.thickness(e, i)));
             }
         }
         let room = |channel: &Channel| {
             let room = channel.room;
-            let (own, (from, to), (begin, end)) = match channel.orientation {
-                Orientation::Vertical => (&runs[0], (room.x, room.right()), (room.y, room.bottom())),
-                Orientation::Horizontal => (&runs[1], (room.y, room.bottom()), (room.x, room.right())),
-            };
+            let own = if channel.orientation == Orientation::Vertical { &runs[0] } else { &runs[1] };
+            let ((from, to), (begin, end)) = (channel.orientation.across(room), channel.orientation.along(room));
             let inside = own.iter().filter(|(at, span, _)| *at >= from && *at <= to && span.0 < end && span.1 > begin);
             let most = most_at_once(inside.map(|(_, span, thickness)| (*span, *thickness)));
             if most > 0.0 { most + 2.0 * CLEAR - PITCH } else { 0.0 }
@@ -125,13 +118,10 @@ impl<'a> Ways<'a> {
     /// Edges that run straight or step aside once, and which way they leave their ends: their ends would stand level.
     pub(in crate::layout) fn level(&self) -> Vec<(usize, Orientation)> {
         let own = |(e, way): (usize, &Way)| {
-            let [Some(start), Some(goal)] = way.headings else { return None };
-            let is_vertical = |side: Side| matches!(side, Side::Top | Side::Bottom);
-            let is_short = way.places.len() <= 4 && start == opposite(goal);
-            let orientation = if is_vertical(start) { Orientation::Vertical } else { Orientation::Horizontal };
-            is_short.then_some((e, orientation))
+            let [start, goal] = way.headings;
+            (way.places.len() <= 4 && start == goal.opposite()).then_some((e, start.orientation()))
         };
-        self.ways.iter().enumerate().filter_map(own).collect()
+        self.ways.iter().enumerate().filter_map(|(e, way)| own((e, way.as_ref()?))).collect()
     }
 }
 
