@@ -10,6 +10,10 @@ use outcome::Outcome;
 use session::Loudness;
 use std::process::ExitCode;
 
+/// Reading and layout make many small values; this allocator halves what that costs (`docs/performance.md`).
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// Diagrams from text: sequence, class, flow, state, architecture, network and tree pictures, versioned beside the code.
 #[derive(Parser)]
 #[command(name = "bathygram", version, arg_required_else_help = true, after_help = "Begin with:  bathygram demo")]

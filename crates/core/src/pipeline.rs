@@ -19,7 +19,7 @@ use crate::source::{Source, SourceId, Sources, Span};
 use crate::svg::FontCache;
 use crate::syntax::{self, Tree};
 use crate::theme::{self, Theme};
-use crate::views::{self, StackLevel, View};
+use crate::views::{self, Crowding, StackLevel, View};
 use std::collections::BTreeMap;
 
 /// What all pictures of one run share: theme, fonts, and font subsets made before.
@@ -121,6 +121,13 @@ impl<'a> Picture<'a> {
             What::Sheet(diagram, sheet) => views::lift(diagram, sheet),
             What::Level(diagram, levels, level) => level.view(diagram, levels),
         }
+    }
+
+    /// What to say of its drawing if it holds more than can be drawn well.
+    pub fn crowding(&self, drawing: &Drawing) -> Option<Crowding> {
+        let (What::Block(diagram) | What::Sheet(diagram, _) | What::Level(diagram, ..)) = self.what;
+        let faults = drawing.report.as_ref().map_or(0, |report| report.faults);
+        (faults > 0).then(|| Crowding::of(self.name, diagram, &self.view(), faults)).flatten()
     }
 
     /// How much time it may take of a run: those of a large stack take little each.

@@ -145,6 +145,15 @@ fn faults(chart: &Chart, order: &[usize], placement: &ChartPlacement) -> Vec<Str
         faults.push(format!("{feet} feet"));
     }
     frames(&chart.steps, placement, &mut faults);
+    for (f, frame) in placement.frames.iter().enumerate() {
+        for (column, line) in placement.lifelines.iter().enumerate() {
+            let nearest =
+                [frame.rect.x, frame.rect.right()].iter().map(|x| (x - line.0).abs()).fold(f64::MAX, f64::min);
+            if nearest < 8.0 {
+                faults.push(format!("an edge of frame {f} lies {nearest} px from lifeline {column}"));
+            }
+        }
+    }
     for r in all() {
         let inside = r.x >= -0.01 && r.right() <= placement.size.w + 0.01 && r.bottom() <= placement.size.h + 0.01;
         if !inside || !r.x.is_finite() || !r.y.is_finite() {

@@ -165,10 +165,8 @@ fn bars_come_from_nesting() {
     assert_eq!(bars, ["b", "b", "c", "b"], "the call, the own action with a body, the nested call, and the call back");
 }
 
-#[test]
-fn an_answer_that_comes_later_keeps_its_bar_open() {
-    let drawing = svg("sequence s\n  a calls b \"first\"\n  a sends c \"meanwhile\"\n  b answers a \"late\"\n", "s");
-    let document = Document::parse(&drawing).expect("XML");
+/// From where to where the first bar of a drawing reaches.
+fn first_bar(document: &Document<'_>) -> (f64, f64) {
     let bar = document.descendants().find(|n| n.attribute("data-kind") == Some("activation")).expect("a bar");
     let numbers: Vec<f64> = bar
         .descendants()
@@ -178,9 +176,25 @@ fn an_answer_that_comes_later_keeps_its_bar_open() {
         .filter(|w| !w.is_empty())
         .map(|w| w.parse().expect("a number"))
         .collect();
-    let (top, bottom) = numbers.iter().skip(1).step_by(2).fold((f64::MAX, 0.0f64), |(t, b), y| (t.min(*y), b.max(*y)));
+    numbers.iter().skip(1).step_by(2).fold((f64::MAX, 0.0f64), |(t, b), y| (t.min(*y), b.max(*y)))
+}
+
+#[test]
+fn an_answer_that_comes_later_keeps_its_bar_open() {
+    let drawing = svg("sequence s\n  a calls b \"first\"\n  a sends c \"meanwhile\"\n  b answers a \"late\"\n", "s");
+    let document = Document::parse(&drawing).expect("XML");
+    let (top, bottom) = first_bar(&document);
     let level = |id: &str| ends(relation(&document, id)).0.1;
     assert!(top <= level("a calls b") && bottom >= level("b answers a") && level("a sends c") < bottom);
+}
+
+#[test]
+fn an_answer_right_after_a_body_leaves_no_bare_lifeline() {
+    let text = "sequence s\n  a calls b \"levels?\"\n    b calls c \"read\"\n  b answers a \"levels\"\n  a sends b \"thanks\"\n";
+    let drawing = svg(text, "s");
+    let document = Document::parse(&drawing).expect("XML");
+    let level = |id: &str| ends(relation(&document, id)).0.1;
+    assert_eq!(first_bar(&document).1, level("b answers a"));
 }
 
 #[test]

@@ -12,6 +12,7 @@ mod graphs;
 mod nested;
 pub mod processes;
 pub mod scale;
+mod shapes;
 
 pub use dice::Dice;
 pub use edits::{Edit, edits};
@@ -30,5 +31,5 @@ pub struct Sample {
 
 /// All samples, family by family.
 pub fn samples() -> Vec<Sample> {
-    [graphs::samples(), flows::samples(), nested::samples()].concat()
+    [graphs::samples(), flows::samples(), nested::samples(), shapes::samples()].concat()
 }

@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
 /// Counts up when the form of the file, or what a layout keeps, changes.
-const FORM: u32 = 1;
+const FORM: u32 = 2;
 const FILE: &str = "unmet.json";
 /// So many pictures are remembered.
 // The file is read as a whole before each check.
@@ -17,12 +17,14 @@ const MOST: usize = 20_000;
 /// The words that ask something of a layout.
 const WORDS: [&str; 6] = ["row", "order", "place", "pin", "heading", "arrange"];
 
-/// What is remembered.
+/// Source, first byte, one past the last, word, and what it contradicts.
+type Stored = (u32, u32, u32, String, Option<String>);
+
+/// What is remembered, by digest.
 #[derive(Debug, Default, Deserialize, Serialize)]
 pub struct UnmetCache {
     form: u32,
-    /// By digest: source, first byte, one past the last, word.
-    pictures: BTreeMap<String, Vec<(u32, u32, u32, String)>>,
+    pictures: BTreeMap<String, Vec<Stored>>,
     #[serde(skip)]
     is_changed: bool,
 }
@@ -43,7 +45,7 @@ impl UnmetCache {
 
     /// Notes what the layout of a picture did not keep.
     pub fn put(&mut self, digest: &str, unmet: &[Unmet]) {
-        let one = |u: &Unmet| (u.span.source.number(), u.span.start, u.span.end, u.word.to_owned());
+        let one = |u: &Unmet| (u.span.source.number(), u.span.start, u.span.end, u.word.to_owned(), u.against.clone());
         if self.pictures.len() >= MOST {
             self.pictures.clear();
         }
@@ -63,9 +65,10 @@ impl UnmetCache {
 }
 
 /// A stored constraint; nothing if its word is none of today's.
-fn unmet((source, start, end, word): &(u32, u32, u32, String)) -> Option<Unmet> {
+fn unmet((source, start, end, word, against): &Stored) -> Option<Unmet> {
     let word = WORDS.into_iter().find(|w| w == word)?;
-    Some(Unmet { span: Span::new(SourceId::new(*source as usize), *start as usize, *end as usize), word })
+    let span = Span::new(SourceId::new(*source as usize), *start as usize, *end as usize);
+    Some(Unmet { span, word, against: against.clone() })
 }
 
 #[cfg(test)]
@@ -76,7 +79,8 @@ mod tests {
     fn what_was_found_is_found_again() {
         let folder = tempfile::tempdir().expect("a folder");
         let project = Project::find(folder.path()).expect("a project");
-        let unmet = [Unmet { span: Span::new(SourceId::new(2), 5, 9), word: "row" }];
+        let unmet =
+            [Unmet { span: Span::new(SourceId::new(2), 5, 9), word: "row", against: Some("pin a 0 0".to_owned()) }];
         let mut cache = UnmetCache::open(&project);
         assert_eq!(cache.get("sha256:0"), None);
         cache.put("sha256:0", &unmet);

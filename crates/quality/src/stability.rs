@@ -4,6 +4,7 @@
 use crate::{place, read};
 use anyhow::{Context, Result};
 use bathygram_core::geom::Rect;
+use bathygram_core::layout::Keeping;
 use bathygram_core::layout::score::measure;
 use bathygram_core::pipeline::{self, DrawOptions, Studio};
 use bathygram_corpus::{edits, samples};
@@ -53,7 +54,7 @@ pub(crate) fn report() -> Result<String> {
                 row.edits += 1;
                 row.fresh += moved(before, &fresh.placement.nodes);
                 row.kept += moved(before, &kept.placement.nodes);
-                row.replaced += usize::from(!kept.report.kept);
+                row.replaced += usize::from(kept.report.keeping != Keeping::Kept);
                 row.faults += measures.faults.len();
                 row.score += measures.score();
                 row.fresh_score += measure(&graph, &fresh.placement).score();

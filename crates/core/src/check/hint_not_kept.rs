@@ -1,14 +1,16 @@
 //! A constraint about the picture that the layout does not keep. Which ones it keeps is known once the picture is laid out, so
-//! the pipeline asks the layout's report; a sequence has a layout of its own and keeps no such constraints.
+//! the pipeline asks the layout's report; a sequence has a layout of its own, which keeps the order of its parties.
 
 use crate::diag::{Diagnostics, Message};
-use crate::model::{DiagramKind, Heading, Picture, Unmet};
+use crate::model::{Diagram, DiagramKind, Heading, Unmet};
 
-/// The constraints of a sequence: its layout reads down, and arranges and routes in one way only.
-pub(super) fn of_sequence(picture: &Picture, kind: DiagramKind, diags: &mut Diagnostics) {
-    if kind != DiagramKind::Sequence {
+/// The constraints of a sequence: its layout reads down, and arranges and routes in one way only. Its parties stand in the
+/// order that was asked for, as far as nothing contradicts.
+pub(super) fn of_sequence(diagram: &Diagram, diags: &mut Diagnostics) {
+    if diagram.kind != DiagramKind::Sequence {
         return;
     }
+    let picture = &diagram.picture;
     let words = [
         (picture.arrangement.as_ref().map(|a| a.span), "arrange"),
         (picture.routing.as_ref().map(|r| r.span), "route"),
@@ -16,16 +18,20 @@ pub(super) fn of_sequence(picture: &Picture, kind: DiagramKind, diags: &mut Diag
         (picture.heading.as_ref().filter(|h| h.value != Heading::Down).map(|h| h.span), "heading"),
     ];
     for (span, word) in words {
-        span.into_iter().for_each(|span| diags.report(span, Message::HintNotKept { word }));
+        span.into_iter().for_each(|span| diags.report(span, Message::HintNotKept { word, against: None }));
     }
-    for written in &picture.constraints {
-        diags.report(written.span, Message::HintNotKept { word: written.constraint.word() });
+    for i in diagram.columns().dropped {
+        let written = &picture.constraints[i];
+        let against = None;
+        diags.report(written.span, Message::HintNotKept { word: written.constraint.word(), against });
     }
 }
 
 /// What a drawing could not keep.
 pub fn of_drawing(unmet: &[Unmet], diags: &mut Diagnostics) {
-    unmet.iter().for_each(|one| diags.report(one.span, Message::HintNotKept { word: one.word }));
+    for one in unmet {
+        diags.report(one.span, Message::HintNotKept { word: one.word, against: one.against.clone() });
+    }
 }
 
 #[cfg(test)]

@@ -107,7 +107,7 @@ pub fn run(document: &Document, broken: &Broken, diags: &mut Diagnostics) {
         for check in of_kind(diagram.kind) {
             check(diagram, diags);
         }
-        hint_not_kept::of_sequence(&diagram.picture, diagram.kind, diags);
+        hint_not_kept::of_sequence(diagram, diags);
         let has_sheets = matches!(diagram.kind, DiagramKind::Architecture | DiagramKind::Classes);
         if has_sheets && document.sheets.iter().all(|s| s.of != diagram.name || !broken.holds(s.span)) {
             shown_nowhere::check(document, diagram, diags);

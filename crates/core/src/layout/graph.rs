@@ -116,8 +116,18 @@ pub enum Directed {
     All,
     /// All of them, and they tell what happens in time: what leads back is what was written to lead back.
     InTime,
-    /// Those that share a trunk; others may lead up as well as down.
+    /// Those that say so; others may lead up as well as down.
     Trunks,
+}
+
+/// Whether lines that leave one node may begin as one.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum Stems {
+    /// They may, as in trees.
+    #[default]
+    Shared,
+    /// Only those of one trunk: a common stem would say that the lines mean the same.
+    Separate,
 }
 
 /// A constraint about where things stand.
@@ -195,6 +205,8 @@ pub struct Graph {
     pub back_edges: BackEdges,
     /// Which lines have a direction that matters.
     pub directed: Directed,
+    /// Whether lines may begin as one.
+    pub stems: Stems,
     /// How nodes are arranged; `None` leaves the choice to the shape of the graph.
     pub arrangement: Option<Arrangement>,
     /// How lines run.
@@ -217,6 +229,7 @@ impl Graph {
             is_heading_asked: self.is_heading_asked,
             back_edges: self.back_edges,
             directed: self.directed,
+            stems: self.stems,
             arrangement: self.arrangement,
             routing: self.routing,
             spacing: self.spacing,
@@ -303,6 +316,7 @@ impl Default for Graph {
             is_heading_asked: false,
             back_edges: BackEdges::default(),
             directed: Directed::default(),
+            stems: Stems::default(),
             arrangement: Some(Arrangement::Layered),
             routing: Routing::default(),
             spacing: 1.0,
@@ -620,6 +634,8 @@ pub struct Edge {
     pub end_labels: [Option<Size>; 2],
     /// Edges of one trunk leave their common start as one line.
     pub trunk: Option<usize>,
+    /// Whether it keeps its direction where others may lead up as well as down.
+    pub is_directed: bool,
     /// How much it wants to be short and straight.
     pub weight: i64,
     /// Where it leaves its start.
@@ -636,6 +652,7 @@ impl Edge {
             label_at: LabelAt::Middle,
             end_labels: [None, None],
             trunk: None,
+            is_directed: false,
             weight: 1,
             face: Face::Front,
         }

@@ -39,8 +39,8 @@ pub use constraints::border::onto_frames;
 pub use earlier::Earlier;
 pub use graph::{
     Anchor, Arrangement, BackEdges, Border, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline,
-    PlacementConstraint, Placing, RankDirection, Routing, Share, Side,
+    PlacementConstraint, Placing, RankDirection, Routing, Share, Side, Stems,
 };
 pub use placement::{Piece, Placement};
 pub use route::Route;
-pub use select::candidates::{Effort, Laid, Report, place, place_with};
+pub use select::candidates::{Dropped, Effort, Keeping, Laid, Report, place, place_with};

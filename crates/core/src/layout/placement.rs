@@ -76,6 +76,16 @@ impl Placement {
         self.routes.iter_mut().for_each(|route| route.map(&point, &rect));
     }
 
+    /// From a reading direction into layers that run from top to bottom.
+    pub(in crate::layout) fn turn(&mut self, direction: RankDirection) {
+        if direction.is_sideways() {
+            self.transpose();
+        }
+        if direction.is_backwards() {
+            self.mirror();
+        }
+    }
+
     /// From layers that run from top to bottom into a reading direction.
     pub(in crate::layout) fn turn_back(&mut self, direction: RankDirection) {
         if direction.is_backwards() {

@@ -4,15 +4,16 @@
 //! The score adds what costs a reader effort, each in units of one bend, and grows when the picture is wider or taller
 //! than a page or screen can hold:
 //!
-//! `(6 · crossings + bends + length / 150 px + area / 40,000 px² + 1,000 · faults) · (1 + ln(excess))²`
+//! `(6 · crossings + bends + (length + detours) / 150 px + against + area / 40,000 px² + 1,000 · faults) · (1 + ln(excess))²`
 //!
-//! where `excess` is by how much the aspect passes 2.4 : 1 or 1 : 2, at least 1; but no more than the cube of width over
+//! where a detour is by how much a line is longer than the nearest way between its ends, as if nothing were between them;
+//! `against` is the number of lines whose end lies before their start although a heading was asked for; and `excess` is by how much the aspect passes 2.4 : 1 or 1 : 2, at least 1; but no more than the cube of width over
 //! 900 px, or of height over 600 px, so that what any page holds is neither too wide nor too tall. Faults are what may not
 //! be in any picture: overlaps, lines through boxes, labels on anything. The weights of crossings and bends follow what
 //! readers were measured to suffer from (Purchase, "Which aesthetic has the greatest effect on human understanding?", 1997).
 
 use crate::geom::{Point, Rect, Size, distance};
-use crate::layout::graph::{Anchor, Graph, Routing};
+use crate::layout::graph::{Anchor, Directed, Graph, Routing};
 use crate::layout::intersections::{crosses, hits, is_struck, shared};
 use crate::layout::placement::Placement;
 use std::cmp::Reverse;
@@ -118,6 +119,10 @@ pub struct Measures {
     pub bends: usize,
     /// All lines together, in px.
     pub length: f64,
+    /// How much longer they are than the nearest ways between their ends, in px.
+    pub detours: f64,
+    /// Lines that lead against the heading that was asked for.
+    pub against: usize,
     /// The picture.
     pub size: Size,
     /// All nodes together, in px².
@@ -145,8 +150,11 @@ impl Measures {
     /// What the picture costs its reader; smaller is better. The formula is that of the module.
     pub fn score(&self) -> f64 {
         let faults = 1000.0 * self.faults.len() as f64;
-        let sum =
-            6.0 * self.crossings as f64 + self.bends as f64 + self.length / 150.0 + self.area() / 40_000.0 + faults;
+        let sum = 6.0 * self.crossings as f64
+            + (self.bends + self.against) as f64
+            + (self.length + self.detours) / 150.0
+            + self.area() / 40_000.0
+            + faults;
         let factor = page_factor(self.size);
         sum * factor * factor
     }
@@ -218,8 +226,16 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
         let is_struck = route.end_labels.iter().flatten().any(|text| is_struck(&line, *text));
         out.faults.extend(is_struck.then_some(Fault::LabelOnLine(e, e)));
         out.bends += route.bends();
+        let length: f64 = line.windows(2).map(|pair| distance(pair[0], pair[1])).sum();
+        out.length += length;
+        if edge.from != edge.to {
+            let (from, to) = (placement.rect(edge.from), placement.rect(edge.to));
+            out.detours += f64::max(0.0, length - nearest(from, to, graph.routing));
+            let is_back = graph.direction.advance(from.middle(), to.middle()) < 0.0;
+            let has_direction = graph.directed != Directed::Trunks || edge.is_directed;
+            out.against += usize::from(graph.is_heading_asked && has_direction && is_back);
+        }
         for pair in line.windows(2) {
-            out.length += distance(pair[0], pair[1]);
             things.push((Rect::between(pair[0], pair[1]), Thing::Stretch(e, pair[0], pair[1])));
         }
     }
@@ -234,6 +250,14 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
     out.faults.sort_unstable();
     out.faults.dedup();
     out
+}
+
+/// The length of the nearest way between two boxes, in px; 0 where one holds the other.
+fn nearest(from: Rect, to: Rect, routing: Routing) -> f64 {
+    let gap = |(begin, end): (f64, f64), (first, last): (f64, f64)| f64::max(first - end, begin - last).max(0.0);
+    let across = gap((from.x, from.right()), (to.x, to.right()));
+    let along = gap((from.y, from.bottom()), (to.y, to.bottom()));
+    if routing == Routing::Stepped { across + along } else { libm::hypot(across, along) }
 }
 
 /// What the sweep from left to right has met and not yet left. Level lines may lie open for the whole width of a picture

@@ -5,19 +5,31 @@
 use crate::geom::{Point, Rect, Size};
 use crate::layout::graph::{Anchor, Graph};
 use crate::layout::placement::Placement;
+use std::collections::BTreeMap;
+
+/// How much more firmly a group stands that holds twice as much, as a power of two.
+const WEIGHT: f64 = 3.0;
+
+/// The room that two things keep between them if they stand beside each other (its width) or above each other (its height),
+/// the lesser one first.
+pub(in crate::layout) type Rooms = BTreeMap<(Anchor, Anchor), Size>;
 
 /// Moves boxes until there are `gap` px between any two.
 pub(in crate::layout) fn apart(sizes: &[Size], middles: &mut [Point], gap: f64) {
-    weighted(sizes, &vec![1.0; sizes.len()], middles, gap);
+    weighted(sizes, &vec![1.0; sizes.len()], middles, gap, &BTreeMap::new());
 }
 
-/// The same, where some boxes resist moves more than others.
-pub(in crate::layout) fn weighted(sizes: &[Size], firm: &[f64], middles: &mut [Point], gap: f64) {
+/// The same, where some boxes resist moves more than others, and pairs of them need more room.
+fn weighted(sizes: &[Size], firm: &[f64], middles: &mut [Point], gap: f64, rooms: &BTreeMap<(usize, usize), Size>) {
     // Along x where that is the shorter way, then along y whatever still overlaps.
     for axis in [Axis::X, Axis::Y] {
         let rects: Vec<Rect> =
             sizes.iter().zip(middles.iter()).map(|(s, m)| Rect::around(*m, Size::new(s.w + gap, s.h + gap))).collect();
-        let constraints = constraints(&rects, axis);
+        let mut constraints = constraints(&rects, axis);
+        for (a, b, apart) in &mut constraints {
+            let room = rooms.get(&(*a.min(b), *a.max(b))).copied().unwrap_or_default();
+            *apart += f64::max(0.0, (if axis == Axis::X { room.w } else { room.h }) - gap);
+        }
         let wanted: Vec<f64> = middles.iter().map(|m| if axis == Axis::X { m.x } else { m.y }).collect();
         let found = satisfy(&wanted, firm, &constraints);
         for (m, v) in middles.iter_mut().zip(found) {
@@ -26,22 +38,40 @@ pub(in crate::layout) fn weighted(sizes: &[Size], firm: &[f64], middles: &mut [P
     }
 }
 
-/// Moves apart what overlaps inside one group, or outside all; groups move with what they hold, and are as firm as that.
-pub(in crate::layout) fn in_group(graph: &Graph, out: &mut Placement, group: Option<usize>, firm: &[f64], gap: f64) {
+/// Moves apart what overlaps inside one group, or outside all; groups move with what they hold, and are as firm as that and more.
+pub(in crate::layout) fn in_group(
+    graph: &Graph, out: &mut Placement, group: Option<usize>, firm: &[f64], gap: f64, rooms: &Rooms,
+) {
     let nodes: Vec<usize> = (0..graph.nodes.len()).filter(|v| graph.nodes[*v].group == group).collect();
     let groups: Vec<usize> = (0..graph.groups.len()).filter(|g| graph.groups[*g].parent == group).collect();
     let rects: Vec<Rect> = nodes.iter().map(|v| out.nodes[*v]).chain(groups.iter().map(|g| out.groups[*g])).collect();
     let reach = gap * 0.28;
     let meets = |(i, a): (usize, &Rect)| rects[i + 1..].iter().any(|b| a.grown(reach).meets(b.grown(reach)));
-    if !rects.iter().enumerate().any(meets) {
+    let ends: Vec<Anchor> =
+        nodes.iter().map(|v| Anchor::Node(*v)).chain(groups.iter().map(|g| Anchor::Group(*g))).collect();
+    let number = |end: &Anchor| ends.iter().position(|own| own == end);
+    let own = |((a, b), room): (&(Anchor, Anchor), &Size)| Some(((number(a)?, number(b)?), *room));
+    let rooms: BTreeMap<(usize, usize), Size> =
+        rooms.iter().filter_map(own).map(|((i, j), room)| ((i.min(j), i.max(j)), room)).collect();
+    let is_narrow = |((i, j), room): (&(usize, usize), &Size)| {
+        let (a, b) = (rects[*i], rects[*j]);
+        let beside = Rect::new(a.x - room.w, a.y, a.w + 2.0 * room.w, a.h).grown(-1e-6);
+        let above = Rect::new(a.x, a.y - room.h, a.w, a.h + 2.0 * room.h).grown(-1e-6);
+        beside.meets(b) || above.meets(b)
+    };
+    if !rects.iter().enumerate().any(meets) && !rooms.iter().any(is_narrow) {
         return;
     }
     let holds = |g: usize, v: usize| graph.groups_around(Anchor::Node(v)).any(|x| x == g);
-    let firm_group = |g: usize| (0..firm.len()).filter(|v| holds(g, *v)).map(|v| firm[v]).fold(1.0, f64::max);
+    // The more a group holds, the more would move with it: of two, the smaller one makes way.
+    let firm_group = |g: usize| {
+        let held: Vec<usize> = (0..firm.len()).filter(|v| holds(g, *v)).collect();
+        held.iter().map(|v| firm[*v]).fold(1.0, f64::max) * libm::pow(held.len().max(1) as f64, WEIGHT)
+    };
     let firm: Vec<f64> = nodes.iter().map(|v| firm[*v]).chain(groups.iter().map(|g| firm_group(*g))).collect();
     let sizes: Vec<Size> = rects.iter().map(|r| Size::new(r.w, r.h)).collect();
     let mut middles: Vec<Point> = rects.iter().map(|r| r.middle()).collect();
-    weighted(&sizes, &firm, &mut middles, gap);
+    weighted(&sizes, &firm, &mut middles, gap, &rooms);
     let moves: Vec<(f64, f64)> = rects
         .iter()
         .zip(&middles)
@@ -115,9 +145,10 @@ pub(in crate::layout) fn satisfied(
     // The bounds of each block, for the place of its first member.
     let mut room = bounds.to_vec();
     let within = |at: f64, (low, high): (f64, f64)| if low > high { (low + high) / 2.0 } else { at.clamp(low, high) };
-    let mut into: Vec<Vec<(usize, f64)>> = vec![Vec::new(); count];
+    // For each block, the constraints that come into it from others: right, left, gap.
+    let mut into: Vec<Vec<(usize, usize, f64)>> = vec![Vec::new(); count];
     for (a, b, gap) in constraints {
-        into[*b].push((*a, *gap));
+        into[*b].push((*b, *a, *gap));
     }
     let mut block_of: Vec<usize> = (0..count).collect();
     let mut offset = vec![0.0; count];
@@ -128,9 +159,10 @@ pub(in crate::layout) fn satisfied(
         loop {
             let block = block_of[v];
             let at = |v: usize| place[block_of[v]] + offset[v];
-            let violation = |(b, (a, gap)): (usize, (usize, f64))| (at(a) + gap - at(b), a, b, gap);
-            let incoming = members[block].iter().flat_map(|b| into[*b].iter().map(move |c| (*b, *c)));
-            let worst = incoming.filter(|(_, (a, _))| block_of[*a] != block).map(violation);
+            let violation = |(b, a, gap): &(usize, usize, f64)| (at(*a) + gap - at(*b), *a, *b, *gap);
+            // What has become one block with the left one holds for good.
+            into[block].retain(|(_, a, _)| block_of[*a] != block);
+            let worst = into[block].iter().map(violation);
             let Some((by, a, b, gap)) = worst.max_by(|x, y| x.0.total_cmp(&y.0)) else { break };
             if by <= 1e-6 {
                 break;
@@ -139,6 +171,8 @@ pub(in crate::layout) fn satisfied(
             let shift = offset[a] + gap - offset[b];
             let (low, high) = room[block];
             room[left] = (room[left].0.max(low - shift), room[left].1.min(high - shift));
+            let moved = std::mem::take(&mut into[block]);
+            into[left].extend(moved);
             for m in std::mem::take(&mut members[block]) {
                 offset[m] += shift;
                 block_of[m] = left;

@@ -5,6 +5,7 @@
 mod architecture;
 mod build;
 mod classes;
+mod columns;
 mod content;
 mod document;
 mod flow;
@@ -31,6 +32,7 @@ pub use content::{
     Arrow, Behaviour, Branch, Classifiers, Content, Interaction, Occasion, Opening, Part, Passage, Procedure,
 };
 
+pub use columns::Columns;
 pub(crate) use document::words;
 pub use imported::{Imports, is_icon_file};
 pub use kinds::{
@@ -165,6 +167,12 @@ impl Diagram {
     /// Whether multiplicities are drawn as crow's feet.
     pub fn has_crows_feet(&self) -> bool {
         matches!(&self.content, Content::Classes(Classifiers { crows_feet: Some(_) }))
+    }
+
+    /// Whether it is a tree of decisions and chances.
+    pub fn decides(&self) -> bool {
+        let is_fork = |e: &Element| matches!(e.kind, ElementKind::Decide | ElementKind::Chance);
+        self.kind == DiagramKind::Tree && self.elements.iter().any(is_fork)
     }
 
     /// The element with this number.

@@ -45,12 +45,14 @@ pub struct WrittenConstraint {
 }
 
 /// Something that was asked of the layout, and is not kept.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Unmet {
     /// Where it was written.
     pub span: Span,
     /// The word that asked for it, such as `row`.
     pub word: &'static str,
+    /// The constraint without which it would be kept, as it is written, if there is a single one.
+    pub against: Option<String>,
 }
 
 /// What is asked of the layout.

@@ -9,7 +9,7 @@ use super::shaper::icon_of;
 use super::text::texts_in;
 use crate::geom::{Path, Point, Rect, Size, pt};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
-use crate::model::{Diagram, Element, ElementId, ElementKind};
+use crate::model::{Diagram, Element, ElementId, ElementKind, Heading};
 use crate::scene::{Item, Role, Stroke, Tag, Text, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Dash, ElementStyle, Paint};
@@ -20,6 +20,9 @@ const FIGURE: f64 = 14.0;
 const BAND: f64 = 5.0;
 /// The tab of a package: as high and wide as lines keep away from frames and from what they hold.
 const TAB: Size = Size { w: 24.0, h: 7.0 };
+/// How wide a line of a title may be, and that of a title before its lane, in px.
+const WIDEST: f64 = 240.0;
+const BEFORE: f64 = 108.0;
 /// Size of a title's pictogram.
 const ICON: f64 = 18.0;
 
@@ -32,13 +35,16 @@ pub(super) struct FrameTitle {
 }
 
 impl FrameTitle {
-    pub(super) fn new(context: &Context<'_>, element: &Element, style: &ElementStyle) -> Self {
+    /// The title of a container; that of a lane whose steps lie side by side stands before them, and takes little room there.
+    pub(super) fn new(context: &Context<'_>, element: &Element, style: &ElementStyle, heading: Heading) -> Self {
+        let is_before = element.kind == ElementKind::Lane && matches!(heading, Heading::Left | Heading::Right);
+        let widest = if is_before { BEFORE } else { WIDEST };
         let fonts = context.fonts;
         let shown = element.shown();
         if shown.text().is_empty() {
             return Self { block: TextBlock::default(), icon: None, size: Size::default() };
         }
-        let mut block = wrap(fonts, &shown, Face::Bold, 13.5, 240.0);
+        let mut block = wrap(fonts, &shown, Face::Bold, 13.5, widest);
         // A state that holds others shows its behaviours below its name.
         let members = element.class.iter().flat_map(|body| &body.compartments).flat_map(|c| &c.members);
         for member in members.filter(|_| element.kind == ElementKind::State) {

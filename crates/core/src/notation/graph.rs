@@ -14,7 +14,7 @@ use crate::diag::Diagnostics;
 use crate::geom::{Path, Point, Rect, Size, distance, pt, up4};
 use crate::layout::{
     self, Anchor, Arrangement, BackEdges, Border, Directed, Earlier, Edge, Face as Facing, Graph, Group, LabelAt, Node,
-    Placement, PlacementConstraint, Placing, RankDirection, Report, Route, Routing, Side,
+    Placement, PlacementConstraint, Placing, RankDirection, Report, Route, Routing, Side, Stems,
 };
 use crate::measure::{Face, TextBlock, wrap};
 use crate::model::Unmet;
@@ -77,12 +77,16 @@ fn unmet(diagram: &Diagram, graph: &Graph, report: &Report) -> Vec<Unmet> {
     let picture = &diagram.picture;
     let is_arranged = graph.arrangement.is_none_or(|asked| asked == report.arrangement);
     let arrangement = picture.arrangement.as_ref().filter(|_| !is_arranged);
-    let arrangement = arrangement.map(|asked| Unmet { span: asked.span, word: "arrange" });
-    let constraints = report.dropped.iter().filter_map(|at| picture.constraints.get(*at));
-    arrangement
-        .into_iter()
-        .chain(constraints.map(|written| Unmet { span: written.span, word: written.constraint.word() }))
-        .collect()
+    let arrangement = arrangement.map(|asked| Unmet { span: asked.span, word: "arrange", against: None });
+    let key = |id: &ElementId| diagram.element(*id).key.as_str();
+    let keys = |ids: &[ElementId]| ids.iter().map(key).collect::<Vec<_>>().join(", ");
+    let constraints = report.dropped.iter().filter_map(|dropped| {
+        let written = picture.constraints.get(dropped.constraint)?;
+        let against = dropped.against.and_then(|at| picture.constraints.get(at));
+        let against = against.map(|other| other.constraint.written(keys));
+        Some(Unmet { span: written.span, word: written.constraint.word(), against })
+    });
+    arrangement.into_iter().chain(constraints).collect()
 }
 
 /// Where everything is, by key.
@@ -135,7 +139,7 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
         end_labels: Vec::new(),
     };
     let mut graph = Graph {
-        direction: rank_direction(diagram),
+        direction: way(heading(diagram)),
         is_heading_asked: diagram.picture.heading.is_some(),
         arrangement: arrangement(diagram),
         routing: routing(diagram),
@@ -150,11 +154,14 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
         DiagramKind::Flow | DiagramKind::States => Directed::InTime,
         _ => Directed::All,
     };
+    if diagram.kind == DiagramKind::Classes {
+        graph.stems = Stems::Separate;
+    }
     for (id, element) in diagram.ids() {
         let is_group = holds[id.index()] || element.kind.is_box();
         shapes.slots.push(if is_group { Anchor::Group(graph.groups.len()) } else { Anchor::Node(graph.nodes.len()) });
         if is_group {
-            let title = FrameTitle::new(context, element, &styles.elements[id.index()]);
+            let title = FrameTitle::new(context, element, &styles.elements[id.index()], heading(diagram));
             let lane = element.kind == ElementKind::Lane;
             let region = element.kind == ElementKind::Region;
             let inset = if lane { 24.0 } else { 20.0 };
@@ -230,6 +237,21 @@ fn side(placing: model::Placing) -> Placing {
     }
 }
 
+/// The stretches of a line that are not level; slanted ones in pieces, as the rectangle around a long one holds much that it
+/// passes by.
+fn upright_pieces(route: &Route) -> Vec<Rect> {
+    const PIECE: f64 = 8.0;
+    let mut pieces = Vec::new();
+    for pair in route.polyline().windows(2).filter(|p| p[0].y != p[1].y) {
+        let (a, b) = (pair[0], pair[1]);
+        let is_slanted = a.x != b.x;
+        let count = if is_slanted { (distance(a, b) / PIECE).ceil().max(1.0) as usize } else { 1 };
+        let at = |i: usize| crate::geom::between(a, b, i as f64 / count as f64);
+        pieces.extend((0..count).map(|i| Rect::between(at(i), at(i + 1))));
+    }
+    pieces
+}
+
 /// What was asked for; for diagrams that tell no order of time, the shape of the graph may choose.
 fn arrangement(diagram: &Diagram) -> Option<Arrangement> {
     let asked = diagram.picture.arrangement.as_ref().map(|a| match a.value {
@@ -240,7 +262,7 @@ fn arrangement(diagram: &Diagram) -> Option<Arrangement> {
         model::Arrangement::Grid => Arrangement::Grid,
     });
     asked.or(match diagram.kind {
-        DiagramKind::Architecture | DiagramKind::Network => None,
+        DiagramKind::Architecture | DiagramKind::Network | DiagramKind::Classes => None,
         // A tree is a tree in every heading.
         DiagramKind::Tree => Some(Arrangement::Tree),
         _ => Some(Arrangement::Layered),
@@ -260,8 +282,11 @@ fn routing(diagram: &Diagram) -> Routing {
     }
 }
 
-fn rank_direction(diagram: &Diagram) -> RankDirection {
-    diagram.picture.heading.as_ref().map_or(RankDirection::Down, |h| way(h.value))
+/// The heading that was asked for, or the usual one.
+fn heading(diagram: &Diagram) -> Heading {
+    // Decisions are read in the order in which they are taken, as lines of text are.
+    let usual = if diagram.decides() { Heading::Right } else { Heading::Down };
+    diagram.picture.heading.as_ref().map_or(usual, |h| h.value)
 }
 
 fn way(heading: Heading) -> RankDirection {
@@ -305,6 +330,7 @@ fn edge(diagram: &Diagram, context: &Context<'_>, r: usize, shapes: &mut Shapes,
         edge.label_at = LabelAt::Start;
     }
     edge.trunk = turned.then(|| relation.to.index() * 2 + usize::from(relation.verb == Verb::Implements));
+    edge.is_directed = turned || matches!(relation.verb, Verb::Then | Verb::Onward);
     edge.weight = match relation.verb {
         Verb::Extends | Verb::Implements => 3,
         Verb::Owns | Verb::Shares => 2,
@@ -406,10 +432,7 @@ fn paint(
 ) -> Vec<Item> {
     let mut items = Vec::new();
     let mut depths = Vec::new();
-    let stretches = placement.routes.iter().flat_map(|r| r.points.windows(2)).filter(|p| p[0].y != p[1].y);
-    let upright: Vec<Rect> = stretches
-        .map(|p| Rect::new((p[0].x + p[1].x) / 2.0, p[0].y.min(p[1].y), 0.0, (p[0].y - p[1].y).abs()))
-        .collect();
+    let upright: Vec<Rect> = placement.routes.iter().flat_map(upright_pieces).collect();
     let texts = placement.routes.iter().flat_map(Route::texts).copied();
     let in_the_way: Vec<Rect> = upright.iter().copied().chain(texts).collect();
     let dividers = dividers(diagram, shapes, placement);

@@ -2,6 +2,7 @@
 //! type. What is hidden inside a closed element is lifted: its relations become relations of the nearest visible element
 //! around it, and several become one.
 
+mod crowding;
 mod hosts;
 mod lift;
 mod lifting;
@@ -9,6 +10,7 @@ mod stack;
 mod view;
 mod visible;
 
+pub use crowding::Crowding;
 pub use lift::{shows_nothing, whole};
 pub use stack::{StackLevel, stack};
 pub use view::{ElementView, RelationView, View};

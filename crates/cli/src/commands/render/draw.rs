@@ -9,6 +9,7 @@ use bathygram_core::jobs::map;
 use bathygram_core::model::Unmet;
 use bathygram_core::pipeline::{self, DrawOptions, Studio};
 use bathygram_core::scene::{Drawing, Places};
+use bathygram_core::views::Crowding;
 use bathygram_host::{Format, write_inside, write_whole};
 use bathygram_outputs::{pdf, png};
 use std::path::{Path, PathBuf};
@@ -84,6 +85,8 @@ pub(super) struct Done {
     pub(super) is_drawn: bool,
     /// What its layout could not keep.
     pub(super) unmet: Vec<Unmet>,
+    /// What to say if it holds more than can be drawn well.
+    pub(super) crowding: Option<Crowding>,
 }
 
 /// Draws and writes all pictures, on as many threads as there are cores; the files are the same
@@ -118,8 +121,9 @@ fn draw_and_write(studio: &Studio, job: &Job<'_>, scale: f32, below: Option<&Pat
         }
         written.push(path.clone());
     }
+    let crowding = drawing.as_ref().and_then(|drawing| job.picture.crowding(drawing));
     let unmet = drawing.map_or_else(Vec::new, |d: Drawing| d.unmet);
-    Ok(Done { paths: written, is_drawn: same.is_none(), unmet })
+    Ok(Done { paths: written, is_drawn: same.is_none(), unmet, crowding })
 }
 
 /// A bar that appears when drawing takes longer than a second.

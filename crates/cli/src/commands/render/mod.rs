@@ -197,11 +197,13 @@ fn reported(project: &Project, readings: &[Reading], voice: Voice) -> Printed {
     voice.findings(project, readings.iter().map(|r| (r, &r.diagnostics[..])))
 }
 
-/// Reports what the layouts of drawn pictures could not keep.
+/// Reports what the layouts of drawn pictures could not keep, and which pictures hold too much.
 fn reported_unmet(project: &Project, drawn: &[(&Reading, &draw::Done)], voice: Voice) -> Printed {
     let found: Vec<(&Reading, Vec<Diagnostic>)> =
         drawn.iter().map(|(reading, done)| (*reading, weigh_unmet(reading, &done.unmet))).collect();
-    voice.findings(project, found.iter().map(|(reading, found)| (*reading, &found[..])))
+    let printed = voice.findings(project, found.iter().map(|(reading, found)| (*reading, &found[..])));
+    drawn.iter().filter_map(|(_, done)| done.crowding.as_ref()).for_each(|crowding| voice.say(&crowding.to_string()));
+    printed
 }
 
 /// What becomes of files with errors.

@@ -131,7 +131,12 @@ impl Message {
                     ),
                 )
             }
-            Message::HintNotKept { word } => warning(
+            Message::HintNotKept { word, against: Some(other) } => warning(
+                "hint-not-kept",
+                format!("the layout could not keep this `{word}` beside `{other}`: the picture is drawn without it"),
+                Some("take back one of the two"),
+            ),
+            Message::HintNotKept { word, against: None } => warning(
                 "hint-not-kept",
                 format!("the layout could not keep this `{word}`: the picture is drawn without it"),
                 Some(

@@ -8,7 +8,7 @@ use crate::layout::score::measure;
 
 /// Something to be arranged: a node or a group with its contents.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub(super) enum Item {
+pub(in crate::layout) enum Item {
     Node(usize),
     Group(usize),
 }
@@ -17,6 +17,14 @@ impl Item {
     /// The node, if it is one.
     pub(super) fn node(self) -> Option<usize> {
         if let Item::Node(v) = self { Some(v) } else { None }
+    }
+
+    /// The same as an end of lines.
+    pub(in crate::layout) fn anchor(self) -> Anchor {
+        match self {
+            Item::Node(v) => Anchor::Node(v),
+            Item::Group(g) => Anchor::Group(g),
+        }
     }
 
     /// The group that it lies in; the number behind the last group for what lies in none.
@@ -40,13 +48,13 @@ pub(super) fn held(graph: &Graph) -> Vec<Vec<Item>> {
 }
 
 /// An end, and the groups around it, each with what holds it, from the inside out.
-pub(super) fn around(graph: &Graph, end: Anchor) -> impl Iterator<Item = (usize, Item)> + '_ {
+pub(in crate::layout) fn around(graph: &Graph, end: Anchor) -> impl Iterator<Item = (usize, Item)> + '_ {
     let groups = graph.groups_around(end).map(Item::Group);
     end.node().map(Item::Node).into_iter().chain(groups).map(|item| (item.holder(graph), item))
 }
 
 /// The first of these placements that has no fault, or else the one with the fewest; later ones are not made.
-pub(super) fn first_without_fault(graph: &Graph, placements: impl Iterator<Item = Placement>) -> Placement {
+pub(in crate::layout) fn first_without_fault(graph: &Graph, placements: impl Iterator<Item = Placement>) -> Placement {
     let mut best: Option<(usize, Placement)> = None;
     for placement in placements {
         let faults = measure(graph, &placement).faults.len();

@@ -6,6 +6,7 @@
 //! it is for graphs of up to [`LIMIT`] nodes.
 
 use crate::geom::{Point, Size, distance, pt};
+use crate::layout::arrange::fans::Fans;
 use crate::layout::neighbourhood::{hops, neighbours, radius};
 use crate::layout::separation as separate;
 
@@ -20,11 +21,24 @@ const ROOM: f64 = 6.0;
 
 /// Middles of boxes.
 pub(in crate::layout) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: f64) -> Vec<Point> {
+    let fans = Fans::of(sizes, edges, gap);
+    let mut at = fans.spread(sizes.len(), &without_fans(&fans.sizes, &fans.edges, gap));
+    // Room for everything.
+    separate::apart(sizes, &mut at, gap * 0.5);
+    at
+}
+
+fn without_fans(sizes: &[Size], edges: &[(usize, usize)], gap: f64) -> Vec<Point> {
     let count = sizes.len();
     if count < 2 {
         return vec![pt(0.0, 0.0); count];
     }
-    let mean = sizes.iter().map(|s| radius(*s)).sum::<f64>() / count as f64;
+    // Most boxes are about as large as the one in the middle; a few are much larger, with what hangs on them.
+    let mut radii: Vec<f64> = sizes.iter().map(|s| radius(*s)).collect();
+    radii.sort_by(f64::total_cmp);
+    let mean = radii.iter().sum::<f64>() / count as f64;
+    let mean = mean.min(2.0 * radii[count / 2]);
+    let beyond: Vec<f64> = sizes.iter().map(|s| f64::max(0.0, radius(*s) - 2.0 * mean)).collect();
     // 1. Distances between all, and three boxes that lie far apart.
     let neighbours = neighbours(count, edges);
     let hops: Vec<Vec<usize>> = (0..count).map(|v| hops(&neighbours, v)).collect();
@@ -35,7 +49,10 @@ pub(in crate::layout) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: 
     let unit = f64::max(2.0 * mean + gap, libm::sqrt(all * room) / far as f64);
     // What no way joins stands a little further off than the middle of the picture.
     let apart = far as f64 * 0.6 + 1.0;
-    let wanted = |v: usize, w: usize| unit * if hops[v][w] == usize::MAX { apart } else { hops[v][w] as f64 };
+    let wanted = |v: usize, w: usize| {
+        let steps = if hops[v][w] == usize::MAX { apart } else { hops[v][w] as f64 };
+        unit * steps + beyond[v] + beyond[w]
+    };
     let mut corners = vec![0];
     while corners.len() < count.min(3) {
         let nearest = |v: usize| corners.iter().map(|c| hops[*c][v]).min();
@@ -68,7 +85,7 @@ pub(in crate::layout) fn arrange(sizes: &[Size], edges: &[(usize, usize)], gap: 
             at[v] = pt(sum.x / weight, sum.y / weight);
         }
     }
-    // 4. Room for everything.
+    // 4. Room for what is large.
     separate::apart(sizes, &mut at, gap);
     at
 }

@@ -8,7 +8,7 @@ use crate::geom::{Point, Rect, Size, pt};
 use crate::layout::arrange::boxes::{self, Item};
 use crate::layout::arrange::force;
 use crate::layout::arrange::radial;
-use crate::layout::graph::{Anchor, Arrangement, Graph, Routing};
+use crate::layout::graph::{Anchor, Arrangement, Graph};
 use crate::layout::placement::Placement;
 use crate::layout::routing::lines;
 use crate::layout::routing::obstacles as around;
@@ -58,11 +58,8 @@ fn placed(graph: &Graph, arrangement: Arrangement, stretch: f64) -> Placement {
         all.arrange(g);
     }
     let mut placement = all.placed();
-    // Lines that can run straight do, if they may; the others run around what is in their way.
-    let is_straight = graph.routing == Routing::Straight;
-    let mut edges = if is_straight { lines::blocked(graph, &placement) } else { (0..graph.edges.len()).collect() };
-    edges.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
-    around::route(graph, &mut placement, &edges);
+    let stepped = lines::stepped_first(graph, &placement);
+    around::route(graph, &mut placement, &stepped);
     lines::complete(graph, &mut placement);
     placement.fit();
     placement

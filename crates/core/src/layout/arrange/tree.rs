@@ -6,7 +6,7 @@
 //! readings are turned by the caller.
 
 use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::graph::{Anchor, Graph, Side, Stems};
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
 
@@ -34,7 +34,8 @@ pub(in crate::layout) struct Tree {
 /// The tree that a graph is, if it is one and has neither groups nor texts at the ends of its lines.
 pub(in crate::layout) fn find(graph: &Graph) -> Option<Tree> {
     let count = graph.nodes.len();
-    let plain = graph.groups.is_empty() && graph.nodes.iter().all(|n| n.beside.is_none());
+    let may_share = graph.stems == Stems::Shared || graph.arrangement.is_some();
+    let plain = may_share && graph.groups.is_empty() && graph.nodes.iter().all(|n| n.beside.is_none());
     if !plain || count < 2 || graph.edges.len() + 1 != count {
         return None;
     }

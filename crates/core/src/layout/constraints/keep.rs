@@ -6,14 +6,19 @@
 //! and the mental map", 1995); whether the picture is still worth keeping is the portfolio's question.
 
 use crate::geom::{Point, Rect, distance, pt};
+use crate::layout::arrange::boxes;
 use crate::layout::constraints::changes::Changes;
 use crate::layout::constraints::pins;
 use crate::layout::earlier::Earlier;
 use crate::layout::graph::{Anchor, Graph, RankDirection, Routing};
 use crate::layout::placement::Placement;
 use crate::layout::routing::lines;
-use crate::layout::separation as separate;
+use crate::layout::separation::{self as separate, Rooms};
 
+/// Room between what grew and its neighbours, in px: no more than it must be, or enough for lines and their texts.
+const GAPS: [f64; 3] = [14.0, 30.0, 44.0];
+/// Room before and behind a label between two things.
+const LABEL: f64 = 16.0;
 /// Room around a new node, in px.
 const GAP: f64 = 30.0;
 /// Steps of the search for a free place.
@@ -28,6 +33,16 @@ pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Option<Place
     if known == 0 || 2 * known < graph.nodes.len() {
         return None;
     }
+    // What grew first pushes others no more than it must; then labels keep their room; then more room for lines.
+    let rooms = [Rooms::new(), rooms(graph, earlier)];
+    let all = [(GAPS[0], &rooms[0]), (GAPS[0], &rooms[1]), (GAPS[1], &rooms[1]), (GAPS[2], &rooms[1])];
+    let mut attempts = all.into_iter().filter_map(|(gap, rooms)| with_gap(graph, earlier, gap, rooms)).peekable();
+    attempts.peek()?;
+    Some(boxes::first_without_fault(graph, attempts))
+}
+
+/// The same with so much room around what grew.
+fn with_gap(graph: &Graph, earlier: &Earlier, gap: f64, rooms: &Rooms) -> Option<Placement> {
     let mut out = Placement::unplaced(graph);
     for (v, rect) in earlier.nodes.iter().enumerate().filter_map(|(v, r)| Some((v, (*r)?))) {
         let node = &graph.nodes[v];
@@ -48,10 +63,10 @@ pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Option<Place
     // 2. Room for what grew, from the innermost groups outwards.
     let loose = vec![1.0; graph.nodes.len()];
     for g in (0..graph.groups.len()).rev() {
-        separate::in_group(graph, &mut out, Some(g), &loose, 14.0);
+        separate::in_group(graph, &mut out, Some(g), &loose, gap, rooms);
         pins::frame(graph, &mut out, g, f64::INFINITY);
     }
-    separate::in_group(graph, &mut out, None, &loose, 14.0);
+    separate::in_group(graph, &mut out, None, &loose, gap, rooms);
     // 3. Lines: kept where nothing about them changed.
     let redrawn = Changes::new(graph, earlier, &out).bent(earlier);
     for (e, route) in earlier.routes.iter().enumerate().filter(|(e, _)| redrawn.binary_search(e).is_err()) {
@@ -62,6 +77,33 @@ pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Option<Place
     }
     out.fit();
     Some(out)
+}
+
+/// The room that labels have between what their lines join, as far as the earlier picture has it: what grows leaves it to
+/// them.
+fn rooms(graph: &Graph, earlier: &Earlier) -> Rooms {
+    let mut rooms = Rooms::new();
+    for edge in &graph.edges {
+        let Some(label) = edge.label else { continue };
+        let paths = [edge.from, edge.to].map(|end| boxes::around(graph, end).collect::<Vec<_>>());
+        let common = paths[0].iter().find_map(|(holder, a)| {
+            let other = paths[1].iter().find(|(own, b)| own == holder && a != b);
+            other.map(|(_, b)| (a.anchor(), b.anchor()))
+        });
+        let Some((a, b)) = common else { continue };
+        let known = |end: Anchor| match end {
+            Anchor::Node(v) => earlier.nodes[v],
+            Anchor::Group(g) => earlier.groups[g],
+        };
+        let (Some(first), Some(second)) = (known(a), known(b)) else { continue };
+        let between = |one: (f64, f64), other: (f64, f64)| f64::max(one.0 - other.1, other.0 - one.1).max(0.0);
+        let across = between((first.x, first.right()), (second.x, second.right()));
+        let along = between((first.y, first.bottom()), (second.y, second.bottom()));
+        let room = rooms.entry((a.min(b), a.max(b))).or_default();
+        room.w = room.w.max(across.min(label.w + 2.0 * LABEL));
+        room.h = room.h.max(along.min(label.h + 2.0 * LABEL));
+    }
+    rooms
 }
 
 /// A place near what a new node is joined with, where nothing lies yet.

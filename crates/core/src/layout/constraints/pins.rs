@@ -9,7 +9,7 @@ use crate::layout::graph::{Anchor, Graph, PlacementConstraint};
 use crate::layout::placement::Placement;
 use crate::layout::routing::lines;
 use crate::layout::score::{Fault, measure};
-use crate::layout::separation as separate;
+use crate::layout::separation::{self as separate, Rooms};
 
 /// How much a pinned thing resists moves.
 // Against 1 for all others: moving it a px costs as much as moving them across the picture.
@@ -80,10 +80,10 @@ fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Optio
     }
     // Room for what is pinned, from the innermost groups outwards.
     for g in (0..graph.groups.len()).rev() {
-        separate::in_group(graph, &mut out, Some(g), &firm, GAP);
+        separate::in_group(graph, &mut out, Some(g), &firm, GAP, &Rooms::new());
         frame(graph, &mut out, g, 120.0);
     }
-    separate::in_group(graph, &mut out, None, &firm, GAP);
+    separate::in_group(graph, &mut out, None, &firm, GAP, &Rooms::new());
     if pins.iter().any(|(v, at)| distance(out.nodes[*v].middle(), *at) > 1.0) {
         return None;
     }

@@ -2,13 +2,13 @@
 //! column read from top to bottom, and lines lead from the foot of one to the head of the next. Lanes go on in every
 //! column, under their titles.
 //!
-//! Input: a graph and its layered placement, read downwards. Output: the same placement cut between layers, where the
+//! Input: a graph and its layered placement. Output: the same placement cut between layers, where the
 //! fewest lines are cut and no group but lanes, with the pieces side by side. Lines within a piece keep their course;
 //! those between pieces are searched from scratch around everything else. `None` where there is nothing to gain, nowhere to cut,
 //! or no way for a line.
 
 use crate::geom::{Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph};
+use crate::layout::graph::{Anchor, Graph, RankDirection};
 use crate::layout::placement::{Piece, Placement};
 use crate::layout::route::Route;
 use crate::layout::routing::lines;
@@ -39,8 +39,25 @@ fn columns(placement: &Placement, wanted: f64) -> usize {
     (libm::round(even) as usize).min(MOST).min(placement.nodes.len() / LEAST).max(1)
 }
 
-/// The placement in columns.
+/// The placement in columns; in rows, each read along the heading, where layers lie side by side.
 pub(in crate::layout) fn broken(graph: &Graph, placement: &Placement) -> Option<Placement> {
+    let heading = graph.direction;
+    if heading == RankDirection::Down {
+        return broken_down(graph, placement);
+    }
+    // Titles of lanes lie at another side there, and have nowhere to be repeated.
+    if graph.groups.iter().any(|g| g.lane) {
+        return None;
+    }
+    let mut turned = placement.clone();
+    turned.turn(heading);
+    let downwards = Graph { direction: RankDirection::Down, ..graph.turned() };
+    let mut broken = broken_down(&downwards, &turned)?;
+    broken.turn_back(heading);
+    Some(broken)
+}
+
+fn broken_down(graph: &Graph, placement: &Placement) -> Option<Placement> {
     let lanes: Vec<usize> = (0..graph.groups.len()).filter(|g| graph.groups[*g].lane).collect();
     let outside = graph.groups.iter().any(|g| !g.lane && g.parent.is_none());
     let beside = graph.nodes.iter().any(|n| n.group.is_none());

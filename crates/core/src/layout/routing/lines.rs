@@ -1,23 +1,28 @@
-//! Lines that are not stepped: `straight` pulls a line tight around what stands in its way (the taut string of
-//! Hershberger, Snoeyink, "Computing minimum length paths of a given homotopy class", 1994, over the corners that its
-//! stepped line has), `curved` makes a smooth line of it. Lines that have no way yet run from middle to middle.
+//! Lines that are not stepped: `straight` runs from middle to middle, and around the corners of what is in its way
+//! ([`shortest`](super::shortest)); `curved` is one smooth sweep, or the same with wide corners. Where there are very many lines, those with
+//! something in their way are their stepped lines pulled tight (the taut string of Hershberger, Snoeyink, "Computing minimum
+//! length paths of a given homotopy class", 1994).
 //!
 //! Input: a graph and a placement. Output: the same, every edge with a line and its texts.
 
 use crate::geom::{Point, Rect, Size, between, distance, pt};
-use crate::layout::graph::{Anchor, Graph, Routing};
+use crate::layout::graph::{Anchor, Graph, Outline, Routing, Side};
 use crate::layout::intersections::hits;
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
 use crate::layout::routing::labels;
 use crate::layout::routing::loops::Loops;
 use crate::layout::routing::obstacles as around;
+use crate::layout::routing::shortest::Corners;
 use crate::layout::score::measure;
+use crate::layout::separation;
 use crate::layout::spatial_index::SpatialIndex;
 use std::collections::BTreeMap;
 
 /// How far a corner of a curve reaches at most, in px.
 const SWING: f64 = 90.0;
+/// The same of a line that keeps its stepped course.
+const REPAIRED_SWING: f64 = 40.0;
 /// Up to so many lines, single ones are left stepped.
 // Each is checked against all others; beyond it the picture is a web in which one line more or less is not seen.
 const REPAIRED: usize = 1_000;
@@ -27,6 +32,8 @@ const CORNER: f64 = 9.0;
 /// How far apart lines between the same two stand at least, and the room beside a text at an end.
 const BESIDE: f64 = 16.0;
 const BESIDE_TEXT: f64 = 12.0;
+/// How far apart lines end at one side, in px, if it is long enough.
+const END_PITCH: f64 = 16.0;
 /// Room that lines keep from what they pass.
 const CLEAR: f64 = 5.0;
 /// How far a line may run along the frame of its own end.
@@ -51,8 +58,12 @@ pub(in crate::layout) fn complete(graph: &Graph, placement: &mut Placement) {
         return;
     }
     let mut repaired = placement.clone();
-    for e in faults.iter().filter_map(|f| f.edges()[0]) {
-        repaired.routes[e] = stepped.routes[e].clone();
+    for e in faults.iter().filter_map(|f| f.edges()[0]).filter(|e| graph.edges[*e].from != graph.edges[*e].to) {
+        let route = &mut repaired.routes[e];
+        *route = stepped.routes[e].clone();
+        if graph.routing == Routing::Curved {
+            (route.points, route.curved) = (rounded(&tidied(std::mem::take(&mut route.points)), REPAIRED_SWING), true);
+        }
     }
     if measure(graph, &repaired).faults.len() < faults.len() {
         *placement = repaired;
@@ -73,21 +84,135 @@ pub(in crate::layout) fn redraw(graph: &Graph, placement: &mut Placement, mut ed
     all_found
 }
 
+/// The edges that must have a stepped line before they are [reshaped](reshape): a search over corners is for few lines.
+pub(in crate::layout) fn stepped_first(graph: &Graph, placement: &Placement) -> Vec<usize> {
+    match graph.routing {
+        Routing::Straight if graph.edges.len() <= REPAIRED => Vec::new(),
+        Routing::Straight => blocked(graph, placement),
+        _ => (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to).collect(),
+    }
+}
+
 /// Makes stepped lines straight or curved, as the graph asks, and finds new places for their texts.
-pub(in crate::layout) fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
-    let edges = edges.iter().copied().filter(|e| graph.edges[*e].from != graph.edges[*e].to);
-    let obstacles = Obstacles::new(graph, placement);
-    for e in edges.clone() {
+fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
+    let edges: Vec<usize> = edges.iter().copied().filter(|e| graph.edges[*e].from != graph.edges[*e].to).collect();
+    let (obstacles, siblings) = (Obstacles::new(graph, placement), Siblings::new(graph));
+    let mut blocked: Vec<(f64, usize)> = Vec::new();
+    // 1. What can be done with nothing in the way.
+    for &e in &edges {
         let free = obstacles.beside(e);
-        let points = placement.routes[e].points.clone();
-        placement.routes[e].points = taut(&free, &points);
-        if graph.routing == Routing::Curved {
-            placement.routes[e].points = curve(&free, &points);
-            placement.routes[e].curved = true;
+        let route = &mut placement.routes[e];
+        let (points, is_curved) = match graph.routing {
+            Routing::Curved => (sweep(&free, &route.points), true),
+            _ => (Some(direct(graph, placement, e, &siblings).points).filter(|p| free(p[0], p[1])), false),
+        };
+        match points {
+            Some(points) => placement.routes[e] = Route { points, curved: is_curved, ..Route::default() },
+            None => {
+                let (from, to) = axis(graph, placement, e, &siblings);
+                blocked.push((distance(from, to), e));
+            }
         }
     }
-    // Labels last: they look at all lines.
-    labels::put(graph, placement, &edges.collect::<Vec<_>>());
+    // 2. Around what is in the way, the shortest lines first.
+    blocked.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+    let boxes = obstacles.boxes.iter().chain(&obstacles.groups).filter(|r| r.h > 0.0).copied();
+    let mut corners = Corners::new(boxes);
+    for (_, e) in blocked {
+        let free = obstacles.beside(e);
+        let way = (graph.edges.len() <= REPAIRED)
+            .then(|| around_corners(graph, placement, e, &siblings, (&free, &mut corners)));
+        let stepped = &placement.routes[e].points;
+        let points = way.flatten().unwrap_or_else(|| taut(&free, stepped));
+        let is_curved = graph.routing == Routing::Curved;
+        let points = if is_curved { rounded_where_free(&free, &points) } else { points };
+        placement.routes[e] = Route { points, curved: is_curved, ..Route::default() };
+    }
+    // 3. Ends side by side.
+    if graph.routing == Routing::Straight {
+        spread_ends(graph, placement, &edges, &obstacles);
+    }
+    // 4. Labels last: they look at all lines.
+    labels::put(graph, placement, &edges);
+}
+
+/// Moves the ends of lines apart that meet a side of a box at nearly one place, as far as the side is long and the lines stay free.
+fn spread_ends(graph: &Graph, placement: &mut Placement, edges: &[usize], obstacles: &Obstacles<'_>) {
+    // 1. The ends at each side of each box.
+    let mut sides: BTreeMap<(Anchor, usize), Vec<(f64, usize, usize)>> = BTreeMap::new();
+    for &e in edges {
+        for end in [0, 1] {
+            let anchor = graph.edges[e].end(end);
+            let (rect, points) = (placement.rect(anchor), &placement.routes[e].points);
+            let (Outline::Box, [first, .., last]) = (graph.outline(anchor), points.as_slice()) else { continue };
+            let at = if end == 0 { *first } else { *last };
+            let side = Side::ALL.into_iter().find(|side| {
+                let across = if side.is_vertical() { at.y } else { at.x };
+                (across - side.of(rect)).abs() < 0.01
+            });
+            if let Some(side) = side {
+                let along = if side.is_vertical() { at.x } else { at.y };
+                sides.entry((anchor, side.number())).or_default().push((along, e, end));
+            }
+        }
+    }
+    // 2. As near to where they are as their distance allows.
+    for ((anchor, side), mut ends) in sides {
+        ends.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+        let rect = placement.rect(anchor);
+        let is_vertical = Side::ALL[side].is_vertical();
+        let (from, extent) = if is_vertical { (rect.x, rect.w) } else { (rect.y, rect.h) };
+        let room = extent - 2.0 * CORNER;
+        let count = ends.len();
+        if count < 2 || room <= 0.0 {
+            continue;
+        }
+        let text = |(_, e, end): &(f64, usize, usize)| {
+            let size = graph.edges[*e].end_labels[*end].unwrap_or_default();
+            if is_vertical { size.w } else { size.h }
+        };
+        // A text stands between its line and the next.
+        let gaps: Vec<f64> = ends.windows(2).map(|pair| END_PITCH.max(text(&pair[0]) + BESIDE_TEXT)).collect();
+        let scale = f64::min(1.0, room / gaps.iter().sum::<f64>());
+        let wanted: Vec<f64> = ends.iter().map(|end| end.0).collect();
+        let constraints: Vec<(usize, usize, f64)> =
+            gaps.iter().enumerate().map(|(i, gap)| (i, i + 1, gap * scale)).collect();
+        let order: Vec<usize> = (0..count).collect();
+        let bounds = vec![(from + CORNER, from + extent - CORNER); count];
+        let found = separation::satisfied(&wanted, &vec![1.0; count], &constraints, &order, &bounds);
+        for ((_, e, end), at) in ends.into_iter().zip(found) {
+            let mut points = placement.routes[e].points.clone();
+            let number = if end == 0 { 0 } else { points.len() - 1 };
+            let next = if end == 0 { 1 } else { number - 1 };
+            if is_vertical {
+                points[number].x = at
+            } else {
+                points[number].y = at
+            }
+            if obstacles.beside(e)(points[number.min(next)], points[number.max(next)]) {
+                placement.routes[e].points = points;
+            }
+        }
+    }
+}
+
+/// The shortest way around what is in the way of an edge.
+fn around_corners(
+    graph: &Graph, placement: &Placement, e: usize, siblings: &Siblings,
+    (free, corners): (&impl Fn(Point, Point) -> bool, &mut Corners),
+) -> Option<Vec<Point>> {
+    let edge = &graph.edges[e];
+    let outlines = [edge.from, edge.to].map(|end| graph.outline(end).corners(placement.rect(end)));
+    let (from, to) = axis(graph, placement, e, siblings);
+    let seen = |p: Point, q: Point, [starts, ends]: [bool; 2]| {
+        let begin = if starts { leave(&outlines[0], p, q) } else { p };
+        let end = if ends { leave(&outlines[1], q, p) } else { q };
+        free(begin, end)
+    };
+    let inner = corners.way(from, to, seen)?;
+    let (first, last) = (inner.first().copied().unwrap_or(to), inner.last().copied().unwrap_or(from));
+    let (start, goal) = (leave(&outlines[0], from, first), leave(&outlines[1], to, last));
+    Some(std::iter::once(start).chain(inner).chain([goal]).collect())
 }
 
 /// Gives a straight line to every edge that has none.
@@ -113,14 +238,12 @@ pub(in crate::layout) fn level(graph: &Graph, placement: &mut Placement, mut edg
     edges.retain(|e| {
         let edge = &graph.edges[*e];
         let (Anchor::Node(a), Anchor::Node(b)) = (edge.from, edge.to) else { return true };
-        let (from, to) = (placement.nodes[a].middle(), placement.nodes[b].middle());
-        let route = direct(graph, placement, *e, &siblings);
+        let Some(route) = level_line(graph, placement, (a, b)) else { return true };
         let alone = siblings.of(graph, *e).len() == 1;
-        let straight = (from.x - to.x).abs() < 0.01 || (from.y - to.y).abs() < 0.01;
         let free = obstacles.beside(*e)(route.points[0], route.points[1]);
         let crosses = |p: &[Point]| hits(route.points[0], route.points[1], Rect::between(p[0], p[1]).grown(CLEAR));
         let crossed = || placement.routes.iter().flat_map(|r| r.points.windows(2)).any(crosses);
-        if !(alone && straight && free) || crossed() {
+        if !(alone && free) || crossed() {
             return true;
         }
         placement.routes[*e] = route;
@@ -130,8 +253,30 @@ pub(in crate::layout) fn level(graph: &Graph, placement: &mut Placement, mut edg
     edges
 }
 
+/// A line between two nodes that stand beside or above each other: from middle to middle, or in the middle of what their
+/// sides share; `None` if they share nothing.
+fn level_line(graph: &Graph, placement: &Placement, (a, b): (usize, usize)) -> Option<Route> {
+    let (from, to) = (placement.nodes[a], placement.nodes[b]);
+    let is_box = [a, b].iter().all(|v| graph.nodes[*v].outline == Outline::Box);
+    let shared = |(begin, end): (f64, f64), (first, last): (f64, f64)| {
+        let (low, high) = (begin.max(first), end.min(last));
+        let is_level = ((begin + end) - (first + last)).abs() < 0.02;
+        (is_level || is_box && high - low >= 2.0 * CORNER).then_some((low + high) / 2.0)
+    };
+    let ends = |side: Side, at: f64| {
+        let port = |v: usize, rect: Rect, side: Side| graph.nodes[v].outline.port(rect, side, at);
+        Route { points: vec![port(a, from, side), port(b, to, side.opposite())], ..Route::default() }
+    };
+    if from.right() <= to.x || to.right() <= from.x {
+        let side = if from.x < to.x { Side::Right } else { Side::Left };
+        return shared((from.y, from.bottom()), (to.y, to.bottom())).map(|y| ends(side, y));
+    }
+    let side = if from.y < to.y { Side::Bottom } else { Side::Top };
+    shared((from.x, from.right()), (to.x, to.right())).map(|x| ends(side, x))
+}
+
 /// Which edges could not run straight from outline to outline without meeting anything.
-pub(in crate::layout) fn blocked(graph: &Graph, placement: &Placement) -> Vec<usize> {
+fn blocked(graph: &Graph, placement: &Placement) -> Vec<usize> {
     let (obstacles, siblings) = (Obstacles::new(graph, placement), Siblings::new(graph));
     let between = (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to);
     let mut blocked = Vec::new();
@@ -166,10 +311,20 @@ impl Siblings {
 fn direct(graph: &Graph, placement: &Placement, e: usize, siblings: &Siblings) -> Route {
     let edge = &graph.edges[e];
     let (from, to) = (placement.rect(edge.from), placement.rect(edge.to));
+    let (a, b) = axis(graph, placement, e, siblings);
+    let start = leave(&graph.outline(edge.from).corners(from), a, b);
+    let end = leave(&graph.outline(edge.to).corners(to), b, a);
+    Route { points: vec![start, end], ..Route::default() }
+}
+
+/// From where to where a line would run that nothing is in the way of: from middle to middle, or beside that.
+fn axis(graph: &Graph, placement: &Placement, e: usize, siblings: &Siblings) -> (Point, Point) {
+    let edge = &graph.edges[e];
+    let (from, to) = (placement.rect(edge.from), placement.rect(edge.to));
     // Lines between the same two stand side by side.
     let same = siblings.of(graph, e);
     let (all, nth) = (same.len() as f64, same.partition_point(|o| *o < e) as f64);
-    let (mut a, mut b) = (from.middle(), to.middle());
+    let (a, b) = (from.middle(), to.middle());
     let length = distance(a, b).max(1.0);
     // As far apart as their texts need, if both ends are wide enough across the line.
     let across = |s: Size| ((b.y - a.y).abs() * s.w + (b.x - a.x).abs() * s.h) / length;
@@ -180,10 +335,7 @@ fn direct(graph: &Graph, placement: &Placement, e: usize, siblings: &Siblings) -
     // The same side for both directions.
     let sign = if (edge.from, edge.to) <= (edge.to, edge.from) { 1.0 } else { -1.0 };
     let (dx, dy) = (-(b.y - a.y) / length * off * sign, (b.x - a.x) / length * off * sign);
-    (a, b) = (pt(a.x + dx, a.y + dy), pt(b.x + dx, b.y + dy));
-    let start = leave(&graph.outline(edge.from).corners(from), a, b);
-    let end = leave(&graph.outline(edge.to).corners(to), b, a);
-    Route { points: vec![start, end], ..Route::default() }
+    (pt(a.x + dx, a.y + dy), pt(b.x + dx, b.y + dy))
 }
 
 /// Where a line from a point inside an outline to another point leaves it last.
@@ -290,29 +442,38 @@ fn taut(is_free: &impl Fn(Point, Point) -> bool, points: &[Point]) -> Vec<Point>
     out
 }
 
-/// A smooth line as cubic curves: a point, then two control points and a point for each piece.
-fn curve(is_free: &impl Fn(Point, Point) -> bool, stepped: &[Point]) -> Vec<Point> {
-    let drawn = |points: &[Point]| Route { points: points.to_vec(), curved: true, ..Route::default() }.polyline();
-    let free = |points: &[Point]| drawn(points).windows(2).all(|p| is_free(p[0], p[1]));
+/// Whether a curve runs free.
+fn is_curve_free(is_free: &impl Fn(Point, Point) -> bool, points: &[Point]) -> bool {
+    let drawn = Route { points: points.to_vec(), curved: true, ..Route::default() }.polyline();
+    drawn.windows(2).all(|p| is_free(p[0], p[1]))
+}
+
+/// One smooth sweep that leaves and arrives as a stepped line does, as a cubic curve: a point, two control points and a
+/// point; nothing if something is in its way.
+fn sweep(is_free: &impl Fn(Point, Point) -> bool, stepped: &[Point]) -> Option<Vec<Point>> {
     let points = tidied(stepped.to_vec());
     let (first, last) = (points[0], points[points.len() - 1]);
-    // 1. One sweep that leaves and arrives as the stepped line does.
-    if points.len() > 2 {
+    let found = if points.len() > 2 {
         let upright = |a: Point, b: Point| (a.x - b.x).abs() < (a.y - b.y).abs();
         let half = pt((first.x + last.x) / 2.0, (first.y + last.y) / 2.0);
         let control = |own: Point, next: Point| if upright(own, next) { pt(own.x, half.y) } else { pt(half.x, own.y) };
         let sweep = vec![first, control(first, points[1]), control(last, points[points.len() - 2]), last];
         // Not where it would have to turn back.
         let ahead = |a: Point, b: Point, c: Point| (b.x - a.x) * (c.x - a.x) + (b.y - a.y) * (c.y - a.y) > 0.0;
-        if ahead(first, sweep[1], points[1]) && ahead(last, sweep[2], points[points.len() - 2]) && free(&sweep) {
-            return sweep;
-        }
-    }
-    // 2. The stepped line with wide corners, as wide as there is room.
+        let is_ahead = ahead(first, sweep[1], points[1]) && ahead(last, sweep[2], points[points.len() - 2]);
+        is_ahead.then_some(sweep)
+    } else {
+        Some(rounded(&points, SWING))
+    };
+    found.filter(|sweep| is_curve_free(is_free, sweep))
+}
+
+/// A line with wide corners, as wide as there is room.
+fn rounded_where_free(is_free: &impl Fn(Point, Point) -> bool, points: &[Point]) -> Vec<Point> {
     let mut swing = SWING;
     loop {
-        let rounded = rounded(&points, swing);
-        if swing < 6.0 || free(&rounded) {
+        let rounded = rounded(points, swing);
+        if swing < 6.0 || is_curve_free(is_free, &rounded) {
             return rounded;
         }
         swing /= 2.0;
@@ -366,7 +527,7 @@ mod tests {
     fn straight_lines_are_pulled_tight() {
         let (graph, mut placement) = picture(Routing::Straight);
         complete(&graph, &mut placement);
-        assert_eq!(placement.routes[0].points, [pt(40.0, 40.0), pt(340.0, 300.0)]);
+        assert_eq!(placement.routes[0].points, [pt(60.0, 40.0), pt(320.0, 300.0)], "from middle to middle");
         // Something in the way takes a corner.
         let (graph, mut placement) = picture(Routing::Straight);
         placement.nodes[2] = Rect::around(pt(190.0, 170.0), Size::new(20.0, 20.0));
@@ -381,9 +542,9 @@ mod tests {
         let (graph, mut placement) = picture(Routing::Straight);
         placement.nodes[1] = Rect::around(pt(40.0, 320.0), Size::new(80.0, 40.0));
         let beside = vec![pt(0.0, 20.0), pt(-20.0, 20.0), pt(-20.0, 320.0), pt(0.0, 320.0)];
-        placement.routes[0].points = beside.clone();
+        placement.routes[0].points = beside;
         complete(&graph, &mut placement);
-        assert_eq!(placement.routes[0].points, beside);
+        assert_eq!(placement.routes[0].points, [pt(40.0, 40.0), pt(40.0, 300.0)], "from side to side");
     }
 
     #[test]

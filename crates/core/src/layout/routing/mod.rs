@@ -7,5 +7,6 @@ pub(in crate::layout) mod labels;
 pub(in crate::layout) mod lines;
 pub(in crate::layout) mod loops;
 pub(in crate::layout) mod obstacles;
+mod shortest;
 mod simple;
 mod tracks;

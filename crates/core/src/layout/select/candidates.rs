@@ -8,11 +8,12 @@ use crate::layout::arrange::force;
 use crate::layout::arrange::free as boxes;
 use crate::layout::arrange::layered;
 use crate::layout::arrange::nested;
+use crate::layout::arrange::serpentine;
 use crate::layout::arrange::tree;
 use crate::layout::constraints::keep;
 use crate::layout::constraints::pins;
 use crate::layout::constraints::unmet;
-use crate::layout::graph::{Anchor, Arrangement, Directed, Graph, RankDirection, Routing, Share};
+use crate::layout::graph::{Anchor, Arrangement, Directed, Graph, Routing, Share};
 use crate::layout::placement::Placement;
 use crate::layout::refine::folding as columns;
 use crate::layout::refine::packing as pack;
@@ -23,11 +24,18 @@ use crate::layout::simplex::{self, Constraint};
 use std::fmt;
 
 /// A fresh layout replaces the earlier picture only with a score below this part of the kept one's.
-// Measured over one-line edits: with 0.85 one picture in ten moved for a gain that nobody sees.
-const MARGIN: f64 = 0.75;
+// Measured over one-line edits: with 0.85 one picture in ten moved for a gain that nobody sees, and with 0.75 one in
+// twenty, because a fresh start was luckier and not because of the edit.
+const MARGIN: f64 = 0.5;
 /// A candidate replaces a plainer one only with a score below this part of it: luck in the last digit is no reason.
 const RIVAL: f64 = 0.95;
 
+/// How often what cannot be kept is left out.
+const RETRIES: usize = 2;
+/// How many layouts are tried, for up to so many nodes, to find out which constraint is in the way of another.
+// A whole layout each: what is not kept is rare, and worth a moment.
+const TRIES: usize = 12;
+const TRIED_NODES: usize = 60;
 /// Groups on their own must win by more: lines between them take longer ways, which the score hardly sees.
 const APART: f64 = 0.85;
 /// A picture with more than this many times the area of its nodes is mostly white.
@@ -89,11 +97,37 @@ pub struct Report {
     /// How many candidates were compared.
     pub candidates: usize,
     /// Whether things stay where an earlier picture has them.
-    pub kept: bool,
+    pub keeping: Keeping,
     /// The score of the whole; `None` where nothing was compared.
     pub score: Option<f64>,
-    /// Constraints that could not be kept, by their places in the graph.
-    pub dropped: Vec<usize>,
+    /// In how many places lines or texts lie on others; not counted where one placement only is made.
+    pub faults: usize,
+    /// Constraints that could not be kept.
+    pub dropped: Vec<Dropped>,
+}
+
+/// What became of an earlier picture.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Keeping {
+    /// There was none, or nothing of it was to be kept.
+    None,
+    /// Things stay where it has them.
+    Kept,
+    /// Too little of it is left, or a line finds no way in it.
+    Lost,
+    /// Kept, the picture would have so many faults more than a fresh one.
+    Faults(usize),
+    /// Kept, the picture would have this score, and a fresh one the other.
+    Score(f64, f64),
+}
+
+/// A constraint that could not be kept, by its place in the graph, and the one without which it could, if there is one.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Dropped {
+    /// The constraint.
+    pub constraint: usize,
+    /// What is in its way.
+    pub against: Option<usize>,
 }
 
 impl fmt::Display for Report {
@@ -107,8 +141,16 @@ impl fmt::Display for Report {
         };
         let count = |n: usize, what: &str| format!("{n} {what}{}", if n == 1 { "" } else { "s" });
         write!(f, "{arrangement}, {}, {} compared", count(self.parts, "part"), count(self.candidates, "candidate"))?;
-        if self.kept {
-            write!(f, ", the earlier picture kept")?;
+        match self.keeping {
+            Keeping::None => {}
+            Keeping::Kept => write!(f, ", the earlier picture kept")?,
+            Keeping::Lost => write!(f, ", the earlier picture given up: too little of it is left")?,
+            Keeping::Faults(more) => {
+                write!(f, ", the earlier picture given up: it would have {} more", count(more, "fault"))?;
+            }
+            Keeping::Score(kept, fresh) => {
+                write!(f, ", the earlier picture given up: its score would be {kept:.1}, more than twice {fresh:.1}")?;
+            }
         }
         if let Some(score) = self.score {
             write!(f, ", score {score:.1}")?;
@@ -139,24 +181,81 @@ pub fn place(graph: &Graph) -> Laid {
 /// The same, with candidates computed as the outside likes; the answer does not depend on it.
 pub fn place_with(graph: &Graph, jobs: &dyn Jobs) -> Laid {
     let fresh = placed_anew(graph, jobs);
+    let given_up = |keeping: Keeping, fresh: Laid| Laid { report: Report { keeping, ..fresh.report }, ..fresh };
     // Lanes in columns are cut from scratch each time: the cuts follow from the text.
-    if !fresh.placement.pieces.is_empty() {
-        return fresh;
-    }
-    let Some(mut kept) = graph.earlier.as_ref().and_then(|earlier| keep::place(graph, earlier)) else { return fresh };
+    let Some(earlier) = graph.earlier.as_ref().filter(|_| fresh.placement.pieces.is_empty()) else { return fresh };
+    let Some(mut kept) = keep::place(graph, earlier) else { return given_up(Keeping::Lost, fresh) };
     pins::keep(graph, &mut kept);
+    let mut kept = repaired(graph, kept);
     kept.settle();
     let (old, new) = (measure(graph, &kept), measure(graph, &fresh.placement));
-    let worse = old.faults.len() > new.faults.len() || new.score() < MARGIN * old.score();
-    if worse {
-        return fresh;
+    if old.faults.len() > new.faults.len() {
+        return given_up(Keeping::Faults(old.faults.len() - new.faults.len()), fresh);
     }
-    let dropped = unmet::dropped(graph, &kept);
-    let report = Report { kept: true, score: Some(old.score()), dropped, ..fresh.report };
+    if new.score() < MARGIN * old.score() {
+        return given_up(Keeping::Score(old.score(), new.score()), fresh);
+    }
+    let dropped = named(graph, unmet::dropped(graph, &kept), jobs);
+    let (score, faults) = (Some(old.score()), old.faults.len());
+    let report = Report { keeping: Keeping::Kept, score, faults, dropped, ..fresh.report };
     Laid { placement: kept, report }
 }
 
+/// Lays out from scratch. What cannot be kept of the constraints does not change the picture either.
 fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> Laid {
+    let (first, mut dropped) = laid_out(graph, jobs);
+    let mut laid = first;
+    // What is left out may make room for more, or for less.
+    for _ in 0..RETRIES {
+        if dropped.is_empty() || laid.report.effort < Effort::Brisk {
+            break;
+        }
+        let without = without(graph, &dropped);
+        let (again, _) = laid_out(&without, jobs);
+        let left = unmet::dropped(graph, &again.placement);
+        if left.len() > dropped.len() {
+            break;
+        }
+        let is_stable = left == dropped;
+        (laid, dropped) = (again, left);
+        if is_stable {
+            break;
+        }
+    }
+    laid.report.dropped = named(graph, dropped, jobs);
+    laid
+}
+
+/// The same graph without some of its constraints.
+fn without(graph: &Graph, dropped: &[usize]) -> Graph {
+    let mut without = graph.clone();
+    let mut number = 0;
+    without.constraints.retain(|_| {
+        number += 1;
+        !dropped.contains(&(number - 1))
+    });
+    without
+}
+
+/// Constraints that could not be kept, each with the first one without which it could.
+fn named(graph: &Graph, dropped: Vec<usize>, jobs: &dyn Jobs) -> Vec<Dropped> {
+    let mut tries = if graph.nodes.len() <= TRIED_NODES { TRIES } else { 0 };
+    let mut in_the_way = |constraint: usize| {
+        let others = (0..graph.constraints.len()).filter(|other| !dropped.contains(other));
+        let mut left = others.take(tries).inspect(|_| tries -= 1);
+        left.find(|other| {
+            let out: Vec<usize> = dropped.iter().copied().filter(|d| *d != constraint).chain([*other]).collect();
+            let tried = Graph { share: Share::OneOfMany, ..without(graph, &out) };
+            let place = constraint - out.iter().filter(|o| **o < constraint).count();
+            !laid_out(&tried, jobs).1.contains(&place)
+        })
+    };
+    let all: Vec<Option<usize>> = dropped.iter().map(|constraint| in_the_way(*constraint)).collect();
+    dropped.into_iter().zip(all).map(|(constraint, against)| Dropped { constraint, against }).collect()
+}
+
+/// One layout with all constraints, and those of them that it does not keep.
+fn laid_out(graph: &Graph, jobs: &dyn Jobs) -> (Laid, Vec<usize>) {
     let effort = Effort::for_graph(graph);
     let parts = pack::parts(graph);
     let mut report = Report {
@@ -164,8 +263,9 @@ fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> Laid {
         arrangement: graph.arrangement.unwrap_or(Arrangement::Layered),
         parts: parts.len(),
         candidates: 0,
-        kept: false,
+        keeping: Keeping::None,
         score: None,
+        faults: 0,
         dropped: Vec::new(),
     };
     let largest = parts.iter().map(|p| p.nodes.len()).max().unwrap_or(0);
@@ -181,9 +281,13 @@ fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> Laid {
     let mut placement = if placed.len() == 1 { placed.remove(0) } else { pack::pack(graph, &parts, placed) };
     pins::keep(graph, &mut placement);
     placement.settle();
-    report.dropped = unmet::dropped(graph, &placement);
-    report.score = (effort == Effort::Full).then(|| measure(graph, &placement).score());
-    Laid { placement, report }
+    let dropped = unmet::dropped(graph, &placement);
+    if effort != Effort::Plain {
+        let measures = measure(graph, &placement);
+        report.faults = measures.faults.len();
+        report.score = (effort == Effort::Full).then(|| measures.score());
+    }
+    (Laid { placement, report }, dropped)
 }
 
 /// The best candidate of one part.
@@ -203,24 +307,44 @@ enum Way {
     Boxes(Arrangement),
     /// Groups in groups, as blocks.
     Nested,
+    /// In rows back and forth.
+    Serpentine,
+}
+
+/// What a graph is, where that decides how it may be laid out.
+enum Shape {
+    Chain(serpentine::Chain),
+    Tree(tree::Tree),
+    Other,
+}
+
+impl Shape {
+    fn of(graph: &Graph) -> Self {
+        if let Some(chain) = serpentine::find(graph) {
+            return Shape::Chain(chain);
+        }
+        let may_be_tree = !graph.direction.is_sideways() || graph.arrangement.is_some();
+        tree::find(graph).filter(|_| may_be_tree).map_or(Shape::Other, Shape::Tree)
+    }
 }
 
 fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     // 0. Blocks of groups in groups: nothing else is tried where they come out without a fault.
-    let blocks =
-        (effort >= Effort::Brisk && suits_blocks(graph)).then(|| Candidate::of(graph, Way::Nested, None, true));
+    let blocks = (effort >= Effort::Brisk && suits_blocks(graph))
+        .then(|| Candidate::of(graph, Way::Nested, &Shape::Other, true));
     if let Some(blocks) = blocks.as_ref().filter(|b| b.measures.faults.is_empty()) {
         let mut chosen = vec![blocks.clone()];
         if graph.nodes.len() <= FLOWING && flows_one_way(graph) {
-            chosen.push(Candidate::of(graph, Way::Layered(layered::LayeredOptions::default()), None, true));
+            let plain = Way::Layered(layered::LayeredOptions::default());
+            chosen.push(Candidate::of(graph, plain, &Shape::Other, true));
         }
         let candidates = chosen.len();
         let placement = chosen.into_iter().reduce(better).map(|c| c.placement).unwrap_or_default();
         return Chosen { placement, arrangement: Arrangement::Layered, candidates };
     }
-    // 1. What is worth trying.
-    let tree = tree::find(graph).filter(|_| !graph.direction.is_sideways() || graph.arrangement.is_some());
-    let ways = ways(graph, tree.as_ref(), effort);
+    // 1. What is worth trying. A path is no tree.
+    let shape = Shape::of(graph);
+    let ways = ways(graph, &shape, effort);
     let is_layered = effort == Effort::Full && ways.iter().all(|w| matches!(w, Way::Layered(_)));
     let apart = if is_layered { apart::SplitOptions::candidates(graph) } else { Vec::new() };
     let closer =
@@ -230,7 +354,7 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     let is_compared = ways.len() + more.len() > 1;
     let (folded, plain): (Vec<Way>, Vec<Way>) = ways.into_iter().partition(folds);
     // 2. Candidates: layers are folded only where they are too wide, and groups on their own tried where all else is loose.
-    let candidate = |way: Way| Candidate::of(graph, way, tree.as_ref(), is_compared);
+    let candidate = |way: Way| Candidate::of(graph, way, &shape, is_compared);
     let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(ways[i]));
     let excess = if graph.direction.is_sideways() { excess_height } else { excess_width };
     let is_wide = |p: &Placement| excess(p.size) > 1.0;
@@ -241,12 +365,8 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     if all.iter().all(|c| is_loose(&c.measures)) {
         all.extend(try_all(&more));
     }
-    // 3. A strip is broken into columns, unless it was asked to read downwards.
-    if effort != Effort::Plain
-        && graph.direction == RankDirection::Down
-        && !graph.is_heading_asked
-        && graph.constraints.is_empty()
-    {
+    // 3. A strip is broken into columns, or into rows where layers lie side by side.
+    if effort != Effort::Plain && graph.constraints.is_empty() {
         add_columns(graph, &mut all, if is_compared { Measured::All } else { Measured::None });
     }
     // 4. The best.
@@ -261,7 +381,7 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     };
     let arrangement = match way {
         Way::Tree(_) => Arrangement::Tree,
-        Way::Layered(_) | Way::Apart(_) | Way::Nested => Arrangement::Layered,
+        Way::Layered(_) | Way::Apart(_) | Way::Nested | Way::Serpentine => Arrangement::Layered,
         Way::Boxes(arrangement) => arrangement,
     };
     Chosen { placement, arrangement, candidates }
@@ -269,7 +389,8 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
 
 /// Whether groups in groups may stand as blocks: lines have no direction in time, and nothing else was asked for.
 fn suits_blocks(graph: &Graph) -> bool {
-    graph.directed == Directed::All && graph.arrangement.is_none() && nested::is_possible(graph)
+    let has_trunks = graph.edges.iter().any(|e| e.trunk.is_some());
+    graph.directed != Directed::InTime && !has_trunks && graph.arrangement.is_none() && nested::is_possible(graph)
 }
 
 /// Whether the lines between the outermost groups, and what lies in none, form no circle: such a graph may read well in
@@ -284,10 +405,10 @@ fn flows_one_way(graph: &Graph) -> bool {
 }
 
 /// The placement of one way.
-fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
+fn placed(graph: &Graph, way: &Way, shape: &Shape) -> Placement {
     let layered = |options: layered::LayeredOptions| move |g: &Graph| repaired(g, layered::place(g, options));
-    let mut placement = match (way, tree) {
-        (Way::Tree(options), Some(tree)) => {
+    let mut placement = match (way, shape) {
+        (Way::Tree(options), Shape::Tree(tree)) => {
             let mut placement = tree::place(&graph.turned(), tree, *options);
             placement.turn_back(graph.direction);
             placement
@@ -299,7 +420,8 @@ fn placed(graph: &Graph, way: &Way, tree: Option<&tree::Tree>) -> Placement {
         (Way::Apart(options), _) => repaired(graph, apart::place_all(graph, *options, &layered(options.layers))),
         (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
         (Way::Nested, _) => repaired(graph, nested::place(graph)),
-        (Way::Tree(_), None) => layered::place(graph, layered::LayeredOptions::default()),
+        (Way::Serpentine, Shape::Chain(chain)) => serpentine::place(graph, chain),
+        (Way::Tree(_) | Way::Serpentine, _) => layered::place(graph, layered::LayeredOptions::default()),
     };
     if graph.routing != Routing::Stepped && !matches!(way, Way::Boxes(_)) {
         lines::complete(graph, &mut placement);
@@ -320,7 +442,9 @@ enum Measured {
 fn add_columns(graph: &Graph, all: &mut Vec<Candidate>, measured: Measured) {
     for i in 0..all.len() {
         let strip = &mut all[i];
-        if !matches!(strip.way, Way::Layered(_)) || excess_height(strip.placement.size) <= 1.0 {
+        let size = strip.placement.size;
+        let excess = if graph.direction.is_sideways() { excess_width(size) } else { excess_height(size) };
+        if !matches!(strip.way, Way::Layered(_)) || excess <= 1.0 {
             continue;
         }
         let Some(placement) = columns::broken(graph, &strip.placement) else { continue };
@@ -342,8 +466,8 @@ struct Candidate {
 
 impl Candidate {
     /// The layout that one way gives.
-    fn of(graph: &Graph, way: Way, tree: Option<&tree::Tree>, is_compared: bool) -> Self {
-        let placement = placed(graph, &way, tree);
+    fn of(graph: &Graph, way: Way, shape: &Shape, is_compared: bool) -> Self {
+        let placement = placed(graph, &way, shape);
         let measures = if is_compared { measure(graph, &placement) } else { Measures::default() };
         Self { placement, way, measures }
     }
@@ -395,9 +519,9 @@ fn repaired(graph: &Graph, placement: Placement) -> Placement {
 }
 
 /// The candidates, the plain one first.
-fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
+fn ways(graph: &Graph, shape: &Shape, effort: Effort) -> Vec<Way> {
     let may_tree = matches!(graph.arrangement, None | Some(Arrangement::Tree)) && graph.constraints.is_empty();
-    if let (true, Some(tree)) = (may_tree, tree) {
+    if let (true, Shape::Tree(tree)) = (may_tree, shape) {
         if effort != Effort::Full && !graph.direction.is_sideways() {
             return vec![Way::Tree(tree.usual_options())];
         }
@@ -420,6 +544,12 @@ fn ways(graph: &Graph, tree: Option<&tree::Tree>, effort: Effort) -> Vec<Way> {
         return nested.into_iter().take(count).map(Way::Apart).collect();
     }
     let plain = layered::LayeredOptions::default();
+    if effort < Effort::Brisk {
+        return vec![Way::Layered(plain)];
+    }
+    if let Shape::Chain(_) = shape {
+        return vec![Way::Layered(plain), Way::Serpentine];
+    }
     if effort != Effort::Full {
         return vec![Way::Layered(plain)];
     }

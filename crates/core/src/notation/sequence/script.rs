@@ -4,7 +4,7 @@
 use crate::geom::Size;
 use crate::layout::sequence::{Bar, BlockPlace, Chart, Effect, Spot, Step};
 use crate::measure::{Face, TextBlock, wrap};
-use crate::model::{Diagram, ElementId, ElementKind, Event, Operand, RelationId, Verb};
+use crate::model::{Diagram, ElementId, ElementKind, Event, Heading, Operand, RelationId, Verb};
 use crate::notation::context::Context;
 use crate::notation::figure::Figure;
 use crate::notation::frame::FrameTitle;
@@ -107,22 +107,7 @@ impl<'a> Script<'a> {
 
     /// A column for each party, members of a group side by side.
     fn columns(&mut self) {
-        let is_party =
-            |kind| !matches!(kind, ElementKind::Group | ElementKind::Lost | ElementKind::Found | ElementKind::Remark);
-        let mut order: Vec<ElementId> = Vec::new();
-        for (id, element) in self.diagram.ids() {
-            let top = std::iter::once(id).chain(self.diagram.ancestors(id)).last();
-            if element.parent.is_none() && is_party(element.kind) {
-                order.push(id);
-            } else if element.kind == ElementKind::Group && element.parent.is_none() {
-                let members = self
-                    .diagram
-                    .ids()
-                    .filter(|(m, e)| is_party(e.kind) && self.diagram.ancestors(*m).any(|a| Some(a) == top));
-                order.extend(members.map(|(m, _)| m));
-            }
-        }
-        for id in order {
+        for id in self.diagram.columns().order {
             let mut element = self.diagram.element(id).clone();
             element.properties.built = None;
             let figure = self.shaper.figure(&element, &self.styles.elements[id.index()]);
@@ -138,7 +123,7 @@ impl<'a> Script<'a> {
                 .map(|(_, c)| *c)
                 .collect();
             if let (Some(first), Some(last)) = (columns.iter().min(), columns.iter().max()) {
-                let title = FrameTitle::new(self.context, element, &self.styles.elements[id.index()]);
+                let title = FrameTitle::new(self.context, element, &self.styles.elements[id.index()], Heading::Down);
                 self.chart.boxes.push((*first, *last, title.size));
                 self.groups.push((id, title));
             }
@@ -178,12 +163,12 @@ impl<'a> Script<'a> {
     }
 
     fn steps_into(&mut self, items: &[Event], number: &str, count: &mut usize, out: &mut Vec<Step>) {
-        for item in items {
+        for (i, item) in items.iter().enumerate() {
             match item {
                 Event::Message { .. } => {
                     *count += 1;
                     let own = if number.is_empty() { count.to_string() } else { format!("{number}.{count}") };
-                    out.extend(self.message(item, &own));
+                    out.extend(self.message(item, &items[i + 1..], &own));
                 }
                 Event::Fragment { operator, operands, span } => {
                     out.push(self.fragment(operator.word(), operands, *span, (number, count)));
@@ -202,7 +187,8 @@ impl<'a> Script<'a> {
         self.column_of.get(&id).map_or(Spot::Outside, |c| Spot::Column(*c))
     }
 
-    fn message(&mut self, item: &Event, number: &str) -> Option<Step> {
+    /// A message; `rest` is what follows it.
+    fn message(&mut self, item: &Event, rest: &[Event], number: &str) -> Option<Step> {
         let Event::Message { relation, body, returning, guard, within } = item else { return None };
         let r = self.diagram.relation(*relation);
         let (from, to, verb) = (r.from, r.to, r.verb);
@@ -210,7 +196,10 @@ impl<'a> Script<'a> {
         let label = size_of(&text);
         let id = self.lines.len();
         self.lines.push(Line { relation: *relation, is_reply: false, text });
-        let waits = body.is_empty() && returning.is_none() && verb != Verb::Answers && self.takes_answer(to, from);
+        let may_wait = returning.is_none() && verb != Verb::Answers;
+        // What has a body is over at its end, unless the answer comes right after it.
+        let is_open = body.is_empty() || self.begins_with_answer(rest, (to, from));
+        let waits = may_wait && is_open && self.takes_answer(to, from);
         let bar = match verb {
             _ if waits => Bar::Kept,
             Verb::Answers | Verb::Destroys => Bar::None,
@@ -242,6 +231,14 @@ impl<'a> Script<'a> {
             closes,
             effect,
         })
+    }
+
+    /// Whether the next message, remarks aside, is an answer between these.
+    fn begins_with_answer(&self, rest: &[Event], ends: (ElementId, ElementId)) -> bool {
+        let next = rest.iter().find(|item| !matches!(item, Event::Remark { .. }));
+        let Some(Event::Message { relation, .. }) = next else { return false };
+        let r = self.diagram.relation(*relation);
+        r.verb == Verb::Answers && (r.from, r.to) == ends
     }
 
     /// Uses up one later answer, if there is one.

@@ -86,9 +86,14 @@ pub(super) fn assign(layers: &Layers, graph: &Graph, across: &Across) -> Along {
     Along { y, track, group, bypass }
 }
 
-/// To which side of its layer a text leans: one at an end, or at the start of a line, towards its node.
+/// To which side of its layer an item leans: a text at an end, or at the start of a line, towards its node; what hangs on a
+/// trunk begins level with its siblings.
 fn leaning(layers: &Layers, graph: &Graph, item: usize) -> Option<Border> {
     let own = &layers.items[item];
+    let hangs = |l: &usize| graph.edges[layers.links[*l].edge].trunk.is_some();
+    if matches!(own.kind, ItemKind::Node(_)) && own.up.iter().any(hangs) {
+        return Some(Border::Begins);
+    }
     let edge = own.edge?;
     let end = match own.kind {
         ItemKind::EndLabel(end) => end,

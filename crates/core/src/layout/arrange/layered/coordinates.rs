@@ -6,7 +6,7 @@
 
 use super::bars;
 use super::gaps::{CORNER, PORT_GAP};
-use super::layers::{ItemKind, Layers, Sweep};
+use super::layers::{ItemKind, Layers, Link, Sweep};
 use super::options::Care;
 use super::ports::{self, is_pointed};
 use super::system::System;
@@ -36,31 +36,36 @@ pub(super) fn assign(layers: &mut Layers, graph: &Graph, care: Care) -> Across {
     let mut system = System::new(layers, graph);
     bars::keep_halves(&mut system, layers, graph);
     let variables = system.count + layers.links.len();
-    let mut at = if variables <= FULL_EFFORT {
-        optimum(
-            &system,
-            layers,
-            graph,
-            variables,
-            if care == Care::Draft { DRAFT } else { STEPS * (variables / 1000 + 1) },
-        )
-    } else {
-        swept(&system, layers)
-    };
+    let steps = if care == Care::Draft { DRAFT } else { STEPS * (variables / 1000 + 1) };
+    let mut at =
+        if variables <= FULL_EFFORT {
+            optimum(&system, layers, (variables, steps), |link| {
+                if bars::is_part(layers, graph, link) { 1 } else { link.weight }
+            })
+        } else {
+            swept(&system, layers)
+        };
     straighten(layers, graph, &system, &mut at);
-    bars::stretch(layers, graph, &system, &mut at);
+    // Once more with bars as wide as they are now, so that what comes to their middles does so straight.
+    if bars::stretch(layers, graph, &system, &mut at) && variables <= FULL_EFFORT {
+        system = System::new(layers, graph);
+        at = optimum(&system, layers, (variables, steps), |link| link.weight);
+        straighten(layers, graph, &system, &mut at);
+    }
     ports::stagger(layers, graph, &at);
     let x: Vec<f64> = at[..layers.items.len()].to_vec();
     let group = (0..graph.groups.len()).map(|g| (at[system.left(g)], at[system.right(g)])).collect();
     Across { x, group }
 }
 
-/// The optimum of the weighted sum of all distances.
-fn optimum(system: &System, layers: &Layers, graph: &Graph, variables: usize, steps: usize) -> Vec<f64> {
+/// The optimum of the weighted sum of all distances, of so many variables and after so many steps at most.
+fn optimum(
+    system: &System, layers: &Layers, (variables, steps): (usize, usize), weight: impl Fn(&Link) -> i64,
+) -> Vec<f64> {
     let mut list = system.list.clone();
     for (i, link) in layers.links.iter().enumerate() {
         let aux = system.count + i;
-        let weight = if bars::is_part(layers, graph, link) { 1 } else { link.weight };
+        let weight = weight(link);
         for (item, port) in [(link.upper, link.upper_port), (link.lower, link.lower_port)] {
             list.push(Constraint { tail: aux, head: item, min: -(port as i64), weight });
         }

@@ -35,7 +35,7 @@ fn written(graph: &Graph) -> Vec<bool> {
     if number(&greedy) < number(&walk) { greedy } else { walk }
 }
 
-/// For every edge, whether it is reversed where only trunks have a direction that matters: the others lead away from one
+/// For every edge, whether it is reversed where few have a direction that matters: the others lead away from one
 /// node, so that what is near in the graph lies in near layers (breadth-first).
 fn outward(graph: &Graph, from: Directions) -> Vec<bool> {
     let ends = ends(graph);
@@ -62,11 +62,11 @@ fn outward(graph: &Graph, from: Directions) -> Vec<bool> {
         let taken: BTreeSet<usize> = level.map(|w| colour[*w]).collect();
         colour[v] = (0..).find(|c| !taken.contains(c)).unwrap_or(0);
     }
-    // 3. That order, as far as trunks allow.
+    // 3. That order, as far as directed ones allow.
     let key = |v: usize| (far[v], colour[v], v);
     let mut below = vec![Vec::new(); near.len()];
     let mut waits = vec![0; near.len()];
-    for ((a, b), _) in ends.iter().zip(&graph.edges).filter(|((a, b), edge)| edge.trunk.is_some() && a != b) {
+    for ((a, b), _) in ends.iter().zip(&graph.edges).filter(|((a, b), edge)| edge.is_directed && a != b) {
         below[*a].push(*b);
         waits[*b] += 1;
     }
@@ -251,7 +251,7 @@ mod tests {
         let mut pairs: Vec<(usize, usize)> = (0..5).flat_map(|v| [(v, (v + 1) % 5), (v, 5)]).collect();
         pairs.extend([(0, 4), (0, 3), (2, 2)]);
         let mut graph = graph(6, &pairs);
-        graph.edges[10..12].iter_mut().for_each(|e| e.trunk = Some(0));
+        graph.edges[10..12].iter_mut().for_each(|e| e.is_directed = true);
         for directions in [Directions::FromHub, Directions::FromMiddle] {
             let reversed = reversed(&graph, directions);
             assert_eq!(reversed[10..12], [false, false]);

@@ -297,7 +297,9 @@ impl Layers {
         let (top, bottom) = (self.items[upper].layer, self.items[lower].layer);
         if top >= bottom {
             // Both ends stand level: the line is drawn when everything has its place.
-            let room = edge.label.map_or(0.0, |l| l.w + 48.0);
+            let ends: f64 = edge.end_labels.iter().flatten().map(|l| l.w + 16.0).sum();
+            let room = edge.label.map_or(0.0, |l| l.w + 24.0) + ends;
+            let room = if room > 0.0 { room + 24.0 } else { 0.0 };
             let widest = self.between.entry((upper.min(lower), upper.max(lower))).or_insert(0.0);
             *widest = f64::max(*widest, room);
             return;

@@ -9,6 +9,7 @@ mod bypass;
 mod channels;
 mod coordinates;
 mod cycles;
+mod faces;
 mod gaps;
 mod layers;
 mod options;
@@ -142,10 +143,15 @@ pub fn place(graph: &Graph, options: LayeredOptions) -> Placement {
 /// are assigned from scratch.
 pub fn place_watched(graph: &Graph, options: LayeredOptions, watch: &dyn Fn(Stage)) -> Placement {
     // 1. One frame for all readings.
-    let turned = graph.turned();
+    let mut turned = graph.turned();
     // 2. Which edges run against the reading direction.
     let reversed = Ranking::directions(&turned, cycles::reversed(&turned, options.directions));
     watch(Stage::Cycles);
+    if faces::has_choice(&turned) {
+        let ranking = Ranking::new(&turned, &reversed, options);
+        let draft = drawn(ordered(&turned, &reversed, &ranking, &Detours::new(), watch), &turned, Care::Draft, watch);
+        faces::by_place(&mut turned, &draft);
+    }
     // 3. Layers, orders, places; again where a line runs through a group: first with more distance,
     //    then with a detour.
     let mut ranking = Ranking::new(&turned, &reversed, options);

@@ -8,6 +8,7 @@ use crate::layout::graph::{Anchor, BackEdges, Border, Edge, Face, Graph, Placeme
 use crate::layout::precedence;
 use crate::layout::sets::Sets;
 use crate::layout::simplex::{Constraint, is_possible, solve};
+use std::collections::BTreeMap;
 
 /// Layers of nodes and groups.
 #[derive(PartialEq, Eq)]
@@ -68,6 +69,7 @@ impl<'a> Ranking<'a> {
         }
         ranking.borders();
         ranking.regions();
+        ranking.families();
         // Rows come before places, whatever their order in the text.
         let (rows, others): (Vec<&PlacementConstraint>, Vec<&PlacementConstraint>) =
             graph.constraints.iter().partition(|w| matches!(w, PlacementConstraint::Row(_)));
@@ -286,6 +288,23 @@ impl<'a> Ranking<'a> {
             self.level.join(self.top(g), self.top(h));
             self.level.join(self.bottom(g), self.bottom(h));
             if !self.is_possible() {
+                self.level = before;
+            }
+        }
+    }
+
+    /// What shares a trunk is level, as far as that is possible: siblings in a family, whatever else joins them.
+    fn families(&mut self) {
+        if self.list.len() > FULL_EFFORT {
+            return;
+        }
+        let mut first: BTreeMap<usize, Anchor> = BTreeMap::new();
+        for edge in &self.graph.edges {
+            let Some(trunk) = edge.trunk else { continue };
+            let sibling = *first.entry(trunk).or_insert(edge.to);
+            let before = self.level.clone();
+            self.make_level(sibling, edge.to);
+            if sibling != edge.to && !self.is_possible() {
                 self.level = before;
             }
         }

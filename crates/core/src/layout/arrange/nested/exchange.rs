@@ -31,8 +31,30 @@ pub(super) struct Lines<'g> {
     /// Edges at each node, and at each group.
     at_node: Vec<Vec<usize>>,
     at_group: Vec<Vec<usize>>,
-    /// From middle to middle.
+    /// From middle to middle, and the rectangle around that.
     stretches: Vec<(Point, Point)>,
+    bounds: Vec<Bounds>,
+    /// How many others each edge crosses.
+    crossed: Vec<usize>,
+}
+
+/// The sides of a rectangle around a stretch.
+#[derive(Clone, Copy)]
+struct Bounds {
+    left: f64,
+    right: f64,
+    top: f64,
+    bottom: f64,
+}
+
+impl Bounds {
+    fn of((p, q): (Point, Point)) -> Self {
+        Self { left: p.x.min(q.x), right: p.x.max(q.x), top: p.y.min(q.y), bottom: p.y.max(q.y) }
+    }
+
+    fn meets(&self, other: &Bounds) -> bool {
+        other.left <= self.right && other.right >= self.left && other.top <= self.bottom && other.bottom >= self.top
+    }
 }
 
 impl<'g> Lines<'g> {
@@ -44,8 +66,12 @@ impl<'g> Lines<'g> {
             at_node: vec![Vec::new(); nodes.len()],
             at_group: vec![Vec::new(); groups.len()],
             stretches: Vec::new(),
+            bounds: Vec::new(),
+            crossed: Vec::new(),
         };
         lines.stretches = (0..graph.edges.len()).map(|e| lines.stretch(e)).collect();
+        lines.bounds = lines.stretches.iter().map(|s| Bounds::of(*s)).collect();
+        lines.crossed = (0..graph.edges.len()).map(|e| lines.crossings_of(e).count()).collect();
         for (e, edge) in graph.edges.iter().enumerate().filter(|(_, edge)| edge.from != edge.to) {
             for end in [edge.from, edge.to] {
                 match end {
@@ -70,7 +96,52 @@ impl<'g> Lines<'g> {
     pub(super) fn renew(&mut self, edges: &[usize]) {
         for e in edges {
             self.stretches[*e] = self.stretch(*e);
+            self.bounds[*e] = Bounds::of(self.stretches[*e]);
         }
+    }
+
+    /// The edges that cross one, but for those that share an end with it.
+    fn crossings_of(&self, e: usize) -> impl Iterator<Item = usize> + '_ {
+        let ((p, q), bounds, first) = (self.stretches[e], self.bounds[e], &self.graph.edges[e]);
+        // Most lie elsewhere.
+        let near = self.bounds.iter().enumerate().filter(move |(_, other)| bounds.meets(other));
+        near.map(|(f, _)| f).filter(move |f| {
+            let ((r, s), second) = (self.stretches[*f], &self.graph.edges[*f]);
+            let is_joined = || [first.from, first.to].iter().any(|end| *end == second.from || *end == second.to);
+            *f != e && crosses(p, q, r, s) && !is_joined()
+        })
+    }
+
+    /// Whether two edges cross that share no end.
+    fn cross(&self, e: usize, f: usize) -> bool {
+        let ((p, q), (r, s)) = (self.stretches[e], self.stretches[f]);
+        let (first, second) = (&self.graph.edges[e], &self.graph.edges[f]);
+        let is_joined = || [first.from, first.to].iter().any(|end| *end == second.from || *end == second.to);
+        self.bounds[e].meets(&self.bounds[f]) && crosses(p, q, r, s) && !is_joined()
+    }
+
+    /// In how many points these edges cross each other and all others, as far as that was taken note of.
+    fn known_crossings(&self, edges: &[usize]) -> usize {
+        let all: usize = edges.iter().map(|e| self.crossed[*e]).sum();
+        let twice = |(i, e): (usize, &usize)| edges[..i].iter().filter(|f| self.cross(*e, **f)).count();
+        all - edges.iter().enumerate().map(twice).sum::<usize>()
+    }
+
+    /// Takes note of the crossings of edges that have moved; `before` are those that they had.
+    fn renew_crossings(&mut self, edges: &[usize], before: &[Vec<usize>]) {
+        let is_own = self.marked(edges);
+        for (e, before) in edges.iter().zip(before) {
+            let now: Vec<usize> = self.crossings_of(*e).collect();
+            before.iter().filter(|f| !is_own[**f]).for_each(|f| self.crossed[*f] -= 1);
+            now.iter().filter(|f| !is_own[**f]).for_each(|f| self.crossed[*f] += 1);
+            self.crossed[*e] = now.len();
+        }
+    }
+
+    fn marked(&self, edges: &[usize]) -> Vec<bool> {
+        let mut is_own = vec![false; self.graph.edges.len()];
+        edges.iter().for_each(|e| is_own[*e] = true);
+        is_own
     }
 
     /// The edges that end at any of these things, each once.
@@ -84,28 +155,27 @@ impl<'g> Lines<'g> {
 
     /// What these edges cost, with their crossings with all others.
     pub(super) fn cost(&self, edges: &[usize]) -> f64 {
-        let mut is_own = vec![false; self.graph.edges.len()];
-        edges.iter().for_each(|e| is_own[*e] = true);
-        let own: f64 = edges.iter().map(|e| self.cost_of(*e)).sum();
+        self.cost_below(edges, f64::INFINITY).unwrap_or(f64::INFINITY)
+    }
+
+    /// The same, if it is less than a limit.
+    // Most trades are far from that, and crossings are what takes time to count.
+    fn cost_below(&self, edges: &[usize], limit: f64) -> Option<f64> {
+        let own = self.cost_in_itself(edges);
+        let is_own = self.marked(edges);
         let mut count = 0;
         for e in edges {
-            let (p, q) = self.stretches[*e];
-            let (left, right, top, bottom) = (p.x.min(q.x), p.x.max(q.x), p.y.min(q.y), p.y.max(q.y));
-            let first = &self.graph.edges[*e];
-            for (f, (r, s)) in self.stretches.iter().enumerate() {
-                // Most lie elsewhere.
-                if r.x.min(s.x) > right || r.x.max(s.x) < left || r.y.min(s.y) > bottom || r.y.max(s.y) < top {
-                    continue;
-                }
-                if (is_own[f] && f >= *e) || !crosses(p, q, *r, *s) {
-                    continue;
-                }
-                let second = &self.graph.edges[f];
-                let is_joined = [first.from, first.to].iter().any(|end| *end == second.from || *end == second.to);
-                count += usize::from(!is_joined);
+            if own + CROSSING * count as f64 >= limit {
+                return None;
             }
+            count += self.crossings_of(*e).filter(|f| !(is_own[*f] && f >= e)).count();
         }
-        own + CROSSING * count as f64
+        Some(own + CROSSING * count as f64).filter(|cost| *cost < limit)
+    }
+
+    /// What these edges cost without their crossings.
+    fn cost_in_itself(&self, edges: &[usize]) -> f64 {
+        edges.iter().map(|e| self.cost_of(*e)).sum()
     }
 
     /// What one line costs in itself.
@@ -195,10 +265,17 @@ impl Nested<'_> {
                     [parts[0].1.as_slice(), parts[1].1.as_slice()].concat(),
                 );
                 let edges = lines.of(&nodes, &groups);
-                let before = lines.cost(&edges);
+                let before = lines.cost_in_itself(&edges) + CROSSING * lines.known_crossings(&edges) as f64;
                 shift(lines, &parts, moves);
                 lines.renew(&edges);
-                if lines.cost(&edges) < before - 1.0 {
+                if lines.cost_below(&edges, before - 1.0).is_some() {
+                    // As it was, to know which lines were crossed.
+                    shift(lines, &parts, moves.map(|by| pt(-by.x, -by.y)));
+                    lines.renew(&edges);
+                    let crossed: Vec<Vec<usize>> = edges.iter().map(|e| lines.crossings_of(*e).collect()).collect();
+                    shift(lines, &parts, moves);
+                    lines.renew(&edges);
+                    lines.renew_crossings(&edges, &crossed);
                     let place = |cell: usize| (cell % columns, cell / columns);
                     both[0].iter().for_each(|i| cells.at[*i] = place(b));
                     both[1].iter().for_each(|i| cells.at[*i] = place(a));

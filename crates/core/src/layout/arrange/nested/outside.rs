@@ -88,7 +88,7 @@ impl Nested<'_> {
         let outside = self.outside();
         let is_free: Vec<[bool; 4]> = outside.links.iter().map(|link| self.free_sides(link.end)).collect();
         let weight = EXTENT * (1.0 + outside.links.len() as f64);
-        self.strips = outside.arrange(&is_free, |size| weight * unlike_a_screen(size, true));
+        self.strips = outside.arrange(&is_free, |size| weight * unlike_a_screen(size));
         self.put_strips();
     }
 

@@ -58,6 +58,8 @@ pub(super) struct Walk<'a> {
     pub(super) long: Vec<(usize, usize, f64)>,
     /// What stands out beside a column: lost and found ends.
     strays: Vec<(usize, f64)>,
+    /// The first and the last column of each open frame.
+    frames: Vec<(usize, usize)>,
     /// Left and right edges of what the open frames hold.
     extents: Vec<(f64, f64)>,
     out: ChartPlacement,
@@ -97,6 +99,7 @@ impl<'a> Walk<'a> {
             needs: Needs::new(),
             long: Vec::new(),
             strays: Vec::new(),
+            frames: Vec::new(),
             extents: vec![(f64::INFINITY, f64::NEG_INFINITY)],
             out,
         }
@@ -135,6 +138,15 @@ impl<'a> Walk<'a> {
             let bottom = self.out.heads[i].bottom();
             self.out.lifelines.push((self.x[i], bottom, bottom));
         }
+    }
+
+    /// Room for the edges of open frames that end behind what stands beside a column, or begin before it.
+    fn edges_beside(&self, column: usize, side: BarSide) -> f64 {
+        let is_there = |(first, last): &&(usize, usize)| match side {
+            BarSide::Left => *first == column,
+            BarSide::Right => *last == column,
+        };
+        PAD * self.frames.iter().filter(is_there).count() as f64
     }
 
     /// Widens what the innermost frame holds.
@@ -296,7 +308,8 @@ impl<'a> Walk<'a> {
         let place = Rect::new(out + 6.0, self.y + (height - label.h) / 2.0, label.w, label.h);
         let before_next =
             if column + 1 < self.x.len() { self.edge(column + 1, BarSide::Left, 0).min(0.0) } else { 0.0 };
-        self.need(column, column + 1, place.right() - self.x[column] + SIDE - before_next);
+        let edges = self.edges_beside(column, BarSide::Right);
+        self.need(column, column + 1, place.right() - self.x[column] + SIDE + edges - before_next);
         self.out.messages[id] = MessagePlace { points, label: place };
         self.reach(start, place.right());
         self.y = bottom;
@@ -352,7 +365,8 @@ impl<'a> Walk<'a> {
             let (top, out) = (self.y - 10.0, x + LOOP.w);
             let points = vec![pt(x, top), pt(out, top), pt(out, self.y), pt(x - HALF_BAR, self.y)];
             let place = Rect::new(out + 6.0, self.y - label.h, label.w, label.h);
-            self.need(from, from + 1, place.right() - self.x[from] + SIDE);
+            let edges = self.edges_beside(from, BarSide::Right);
+            self.need(from, from + 1, place.right() - self.x[from] + SIDE + edges);
             self.reach(x, place.right());
             self.out.messages[id] = MessagePlace { points, label: place };
             return;
@@ -395,6 +409,7 @@ impl<'a> Walk<'a> {
         self.y += PAD;
         let top = self.y;
         self.extents.push((f64::INFINITY, f64::NEG_INFINITY));
+        self.frames.push((first, last));
         let mut place = FramePlace::default();
         let guard_left = self.x[first] + self.edge(first, BarSide::Right, 0).max(HALF_BAR) + BEFORE_BAR;
         for (i, (guard, steps)) in operands.iter().enumerate() {
@@ -405,7 +420,8 @@ impl<'a> Walk<'a> {
             let room = if i == 0 { tab.h.max(guard.h) } else { guard.h };
             place.guards.push(Rect::new(guard_left, self.y + 5.0, guard.w, guard.h));
             if guard.w > 0.0 {
-                self.need(first, first + 1, guard_left - self.x[first] + guard.w + SIDE);
+                let edges = self.edges_beside(first, BarSide::Right);
+                self.need(first, first + 1, guard_left - self.x[first] + guard.w + SIDE + edges);
                 self.reach(guard_left, guard_left + guard.w);
             }
             self.y += room + 3.0;
@@ -413,6 +429,7 @@ impl<'a> Walk<'a> {
         }
         self.y += PAD;
         let (left, right) = self.extents.pop().unwrap_or_default();
+        self.frames.pop();
         let before = HALF_BAR + BEFORE_BAR + tab.w;
         let left = (left - PAD + 2.0).min(self.x[first] - before);
         let right = (right.max(self.x[last] + HALF_BAR) + PAD).max(left + tab.w + 60.0);
@@ -437,13 +454,13 @@ impl<'a> Walk<'a> {
         let rect = match place {
             BlockPlace::RightOf(c) => {
                 let left = self.edge(c, BarSide::Right, 0).max(HALF_BAR) + 8.0;
-                self.need(c, c + 1, left + size.w + SIDE + HALF_BAR);
+                self.need(c, c + 1, left + size.w + SIDE + HALF_BAR + self.edges_beside(c, BarSide::Right));
                 Rect::new(self.x[c] + left, self.y, size.w, size.h)
             }
             BlockPlace::LeftOf(c) => {
                 if c > 0 {
                     let bars = self.edge(c - 1, BarSide::Right, 0);
-                    self.need(c - 1, c, size.w + SIDE + 16.0 + bars);
+                    self.need(c - 1, c, size.w + SIDE + 16.0 + bars + self.edges_beside(c, BarSide::Left));
                 }
                 Rect::new(self.x[c] - HALF_BAR - 8.0 - size.w, self.y, size.w, size.h)
             }
