@@ -64,8 +64,11 @@ pub(super) fn against(graph: &Graph) -> f64 {
     if graph.is_heading_asked { AGAINST_ASKED } else { AGAINST }
 }
 
+/// A line or a pull from middle to middle: the items at its ends, and the two points.
+type Stretch = ([Option<usize>; 2], Point, Point);
+
 /// Whether two lines cross that have no end in common.
-fn is_crossed(a: &([Option<usize>; 2], Point, Point), b: &([Option<usize>; 2], Point, Point)) -> bool {
+fn is_crossed(a: &Stretch, b: &Stretch) -> bool {
     let is_joined = a.0.iter().flatten().any(|end| b.0.contains(&Some(*end)));
     !is_joined && crosses(a.1, a.2, b.1, b.2)
 }
@@ -92,11 +95,15 @@ impl Items {
             return cells;
         }
         let near = self.lines_of_each();
+        let mut crossings = Crossings::new(self, &cells);
         for _ in 0..ROUNDS {
             let mut is_better = false;
             for a in 0..held.len() {
                 for b in a + 1..held.len() {
-                    is_better |= self.exchange(&mut cells, &mut held, (a, b), &near);
+                    if self.exchange(&mut cells, &held, (a, b), (&near, &mut crossings)) {
+                        held.swap(a, b);
+                        is_better = true;
+                    }
                 }
             }
             if !is_better {
@@ -106,29 +113,34 @@ impl Items {
         cells
     }
 
-    /// Exchanges what stands in two cells, if that is better.
+    /// Exchanges what stands in two cells, if that is better; says whether it was.
     fn exchange(
-        &self, cells: &mut Cells, held: &mut [Option<usize>], (a, b): (usize, usize), near: &[Vec<usize>],
+        &self, cells: &mut Cells, held: &[Option<usize>], (a, b): (usize, usize),
+        (near, crossings): (&[Vec<usize>], &mut Crossings),
     ) -> bool {
         let both = [held[a], held[b]];
         if both == [None, None] {
             return false;
         }
-        let of_both = |cells: &Cells| {
-            both.iter().flatten().map(|item| self.cost_of(cells, *item, near)).sum::<f64>()
-                + self.cost_of_crossings(cells, &both)
-        };
-        let before = of_both(cells);
+        let in_itself = |cells: &Cells| both.iter().flatten().map(|item| self.cost_of(cells, *item, near)).sum::<f64>();
+        let own = crossings.of(&both);
+        let before = in_itself(cells) + crossings.known(&own) as f64 * CROSSING;
         let place = |cell: usize| (cell % cells.columns, cell / cells.columns);
         let (first, second) = (place(a), place(b));
         both[0].iter().for_each(|item| cells.at[*item] = second);
         both[1].iter().for_each(|item| cells.at[*item] = first);
-        if of_both(cells) < before - 0.5 {
-            held.swap(a, b);
-            return true;
+        let after = in_itself(cells);
+        // Crossings are counted only where they can decide.
+        if after < before - 0.5 {
+            crossings.renew(self, cells, &own);
+            if after + crossings.counted(&own) as f64 * CROSSING < before - 0.5 {
+                crossings.note();
+                return true;
+            }
         }
         both[0].iter().for_each(|item| cells.at[*item] = first);
         both[1].iter().for_each(|item| cells.at[*item] = second);
+        crossings.renew(self, cells, &own);
         false
     }
 
@@ -145,10 +157,20 @@ impl Items {
     }
 
     /// Lines and pulls as stretches from middle to middle: the items at their ends, and the stretch.
-    fn stretches(&self, cells: &Cells) -> Vec<([Option<usize>; 2], Point, Point)> {
+    fn stretches(&self, cells: &Cells) -> Vec<Stretch> {
+        (0..self.lines.len() + self.pulls.len()).map(|i| self.stretch(cells, i)).collect()
+    }
+
+    /// One of them, by its number: lines come before pulls.
+    fn stretch(&self, cells: &Cells, i: usize) -> Stretch {
         let at = |item: usize| self.middle(cells.at[item]);
-        let lines = self.lines.iter().map(|l| ([Some(l.from), Some(l.to)], at(l.from), at(l.to)));
-        lines.chain(self.pulls.iter().map(|(item, to)| ([Some(*item), None], at(*item), *to))).collect()
+        match self.lines.get(i) {
+            Some(line) => ([Some(line.from), Some(line.to)], at(line.from), at(line.to)),
+            None => {
+                let (item, to) = self.pulls[i - self.lines.len()];
+                ([Some(item), None], at(item), to)
+            }
+        }
     }
 
     /// What the crossings of all lines cost.
@@ -159,21 +181,6 @@ impl Items {
         let all = self.stretches(cells);
         let crossed = |i: usize| all[..i].iter().filter(|other| is_crossed(&all[i], other)).count();
         (0..all.len()).map(crossed).sum::<usize>() as f64 * CROSSING
-    }
-
-    /// What the crossings of the lines of two items cost.
-    fn cost_of_crossings(&self, cells: &Cells, items: &[Option<usize>; 2]) -> f64 {
-        if self.lines.len() + self.pulls.len() > CROSSED {
-            return 0.0;
-        }
-        let all = self.stretches(cells);
-        let is_own = |ends: &[Option<usize>; 2]| ends.iter().flatten().any(|end| items.contains(&Some(*end)));
-        let mut count = 0;
-        for (i, own) in all.iter().enumerate().filter(|(_, s)| is_own(&s.0)) {
-            let others = all.iter().enumerate().filter(|(j, other)| *j != i && (*j < i || !is_own(&other.0)));
-            count += others.filter(|(_, other)| is_crossed(own, other)).count();
-        }
-        count as f64 * CROSSING
     }
 
     fn lines_of_each(&self) -> Vec<Vec<usize>> {
@@ -249,6 +256,74 @@ impl Items {
             order.push(item);
         }
         order
+    }
+}
+
+/// Which lines and pulls cross, kept up to date while items exchange their cells; none where there are too many of them.
+struct Crossings {
+    all: Vec<Stretch>,
+    /// The stretches that end at each item.
+    at: Vec<Vec<usize>>,
+    /// How many others each stretch crosses, when last taken note of.
+    crossed: Vec<usize>,
+}
+
+impl Crossings {
+    fn new(items: &Items, cells: &Cells) -> Self {
+        let is_counted = items.lines.len() + items.pulls.len() <= CROSSED;
+        let all = if is_counted { items.stretches(cells) } else { Vec::new() };
+        let mut at = vec![Vec::new(); items.count];
+        for (i, stretch) in all.iter().enumerate() {
+            stretch.0.iter().flatten().for_each(|item| at[*item].push(i));
+        }
+        let mut crossings = Self { crossed: vec![0; all.len()], all, at };
+        crossings.note();
+        crossings
+    }
+
+    /// Takes note of all crossings.
+    fn note(&mut self) {
+        self.crossed.fill(0);
+        for i in 0..self.all.len() {
+            for j in 0..i {
+                if is_crossed(&self.all[i], &self.all[j]) {
+                    self.crossed[i] += 1;
+                    self.crossed[j] += 1;
+                }
+            }
+        }
+    }
+
+    /// The stretches that end at either of two items, each once.
+    fn of(&self, items: &[Option<usize>; 2]) -> Vec<usize> {
+        let mut own: Vec<usize> = items.iter().flatten().flat_map(|item| self.at[*item].iter().copied()).collect();
+        own.sort_unstable();
+        own.dedup();
+        own
+    }
+
+    /// In how many points these cross each other and all others, as taken note of.
+    fn known(&self, own: &[usize]) -> usize {
+        let all: usize = own.iter().map(|i| self.crossed[*i]).sum();
+        let twice =
+            |(k, i): (usize, &usize)| own[..k].iter().filter(|j| is_crossed(&self.all[*i], &self.all[**j])).count();
+        all - own.iter().enumerate().map(twice).sum::<usize>()
+    }
+
+    /// The same as they are now.
+    fn counted(&self, own: &[usize]) -> usize {
+        let of = |i: &usize| {
+            let others = (0..self.all.len()).filter(|j| j < i || own.binary_search(j).is_err());
+            others.filter(|j| is_crossed(&self.all[*i], &self.all[*j])).count()
+        };
+        own.iter().map(of).sum()
+    }
+
+    /// Puts stretches where their items stand now.
+    fn renew(&mut self, items: &Items, cells: &Cells, own: &[usize]) {
+        for i in own {
+            self.all[*i] = items.stretch(cells, *i);
+        }
     }
 }
 

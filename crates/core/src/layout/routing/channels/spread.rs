@@ -203,8 +203,18 @@ impl<'a, 'b> Spread<'a, 'b> {
         self.arrange();
         let count = self.bodies.len();
         let mut constraints = Vec::new();
+        // How far anything up to each of them reaches: what is before all of that is in nobody's way.
+        let furthest: Vec<f64> = self
+            .bodies
+            .iter()
+            .scan(f64::NEG_INFINITY, |most, body| {
+                *most = most.max(body.high);
+                Some(*most)
+            })
+            .collect();
         for (j, b) in self.bodies.iter().enumerate() {
-            for (i, a) in self.bodies[..j].iter().enumerate() {
+            let first = furthest[..j].partition_point(|high| high + PITCH <= b.low);
+            for (i, a) in self.bodies[..j].iter().enumerate().skip(first) {
                 if a.passes(b) && a.high + PITCH > b.low {
                     constraints.push((i, j, self.distance(a, b)));
                 }
