@@ -136,10 +136,17 @@ fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     labels::put(graph, placement, &edges);
 }
 
+/// An end of a line at a side: how far along it, whose it is, and which of its ends.
+struct LineEnd {
+    along: f64,
+    edge: usize,
+    end: usize,
+}
+
 /// Moves the ends of lines apart that meet a side of a box at nearly one place, as far as the side is long and the lines stay free.
 fn spread_ends(graph: &Graph, placement: &mut Placement, edges: &[usize], obstacles: &Obstacles<'_>) {
     // 1. The ends at each side of each box.
-    let mut sides: BTreeMap<(Anchor, usize), Vec<(f64, usize, usize)>> = BTreeMap::new();
+    let mut sides: BTreeMap<(Anchor, usize), Vec<LineEnd>> = BTreeMap::new();
     for &e in edges {
         for end in [0, 1] {
             let anchor = graph.edges[e].end(end);
@@ -152,13 +159,13 @@ fn spread_ends(graph: &Graph, placement: &mut Placement, edges: &[usize], obstac
             });
             if let Some(side) = side {
                 let along = if side.is_vertical() { at.x } else { at.y };
-                sides.entry((anchor, side.number())).or_default().push((along, e, end));
+                sides.entry((anchor, side.number())).or_default().push(LineEnd { along, edge: e, end });
             }
         }
     }
     // 2. As near to where they are as their distance allows.
     for ((anchor, side), mut ends) in sides {
-        ends.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+        ends.sort_by(|a, b| a.along.total_cmp(&b.along).then(a.edge.cmp(&b.edge)));
         let rect = placement.rect(anchor);
         let is_vertical = Side::ALL[side].is_vertical();
         let (from, extent) = if is_vertical { (rect.x, rect.w) } else { (rect.y, rect.h) };
@@ -167,20 +174,20 @@ fn spread_ends(graph: &Graph, placement: &mut Placement, edges: &[usize], obstac
         if count < 2 || room <= 0.0 {
             continue;
         }
-        let text = |(_, e, end): &(f64, usize, usize)| {
-            let size = graph.edges[*e].end_labels[*end].unwrap_or_default();
+        let text = |own: &LineEnd| {
+            let size = graph.edges[own.edge].end_labels[own.end].unwrap_or_default();
             if is_vertical { size.w } else { size.h }
         };
         // A text stands between its line and the next.
         let gaps: Vec<f64> = ends.windows(2).map(|pair| END_PITCH.max(text(&pair[0]) + BESIDE_TEXT)).collect();
         let scale = f64::min(1.0, room / gaps.iter().sum::<f64>());
-        let wanted: Vec<f64> = ends.iter().map(|end| end.0).collect();
+        let wanted: Vec<f64> = ends.iter().map(|end| end.along).collect();
         let constraints: Vec<(usize, usize, f64)> =
             gaps.iter().enumerate().map(|(i, gap)| (i, i + 1, gap * scale)).collect();
         let order: Vec<usize> = (0..count).collect();
         let bounds = vec![(from + CORNER, from + extent - CORNER); count];
         let found = separation::satisfied(&wanted, &vec![1.0; count], &constraints, &order, &bounds);
-        for ((_, e, end), at) in ends.into_iter().zip(found) {
+        for (LineEnd { edge: e, end, .. }, at) in ends.into_iter().zip(found) {
             let mut points = placement.routes[e].points.clone();
             let number = if end == 0 { 0 } else { points.len() - 1 };
             let next = if end == 0 { 1 } else { number - 1 };

@@ -49,9 +49,19 @@ pub(super) struct Block {
     pub(super) demand: [Vec<f64>; 2],
 }
 
+/// Which shape the outermost groups like.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Fit {
+    /// As compact as each is on its own.
+    Compact,
+    /// That of the cells of a screen that is divided as the whole is.
+    Cells,
+}
+
 #[derive(Clone)]
 pub(super) struct Nested<'g> {
     pub(super) graph: &'g Graph,
+    pub(super) fit: Fit,
     /// How many columns the whole has; `None` leaves it to its lines.
     pub(super) columns: Option<usize>,
     /// Gaps, as a multiple of the usual ones.
@@ -76,7 +86,8 @@ impl<'g> Nested<'g> {
         let nodes = graph.nodes.iter().map(|node| Rect::new(0.0, 0.0, node.size.w, node.size.h)).collect();
         let groups = vec![Rect::default(); whole];
         let strips = Strips::default();
-        let mut nested = Self { graph, stretch: 1.0, columns: None, blocks, nodes, groups, loose, strips };
+        let fit = Fit::Compact;
+        let mut nested = Self { graph, fit, stretch: 1.0, columns: None, blocks, nodes, groups, loose, strips };
         nested.lift_edges();
         nested
     }
@@ -192,7 +203,7 @@ impl<'g> Nested<'g> {
         let whole = self.graph.groups.len();
         let is_outermost = self.graph.groups.get(block).is_some_and(|g| g.parent.is_none());
         match &self.blocks[whole].cells {
-            Some(cells) if is_outermost => {
+            Some(cells) if is_outermost && self.fit == Fit::Cells => {
                 (ASPECT * cells.rows() as f64 / cells.columns as f64).clamp(STRIP.0, STRIP.1)
             }
             _ => COMPACT,

@@ -31,14 +31,14 @@ use crate::layout::refine::{compaction, straightening};
 use crate::layout::routing::channels::{Care, Ways};
 use crate::layout::routing::{labels, lines};
 use crate::layout::score::{measure, page_factor};
-use blocks::{Nested, SMALL, candidates};
+use blocks::{Fit, Nested, SMALL, candidates};
 use exchange::Lines;
 
-/// So many arrangements of the whole are compared.
-const VARIANTS: usize = 3;
+/// So many numbers of columns of the whole are compared, each twice.
+const VARIANTS: usize = 2;
 /// Up to so many nodes, so many are.
 const FEW: usize = 32;
-const MORE_VARIANTS: usize = 6;
+const MORE_VARIANTS: usize = 3;
 /// So much area of the picture costs as much as a px of line, in px², as in the score.
 const AREA: f64 = 270.0;
 /// How much wider gaps are tried where lines or labels find no room.
@@ -59,19 +59,24 @@ pub(in crate::layout) fn place(graph: &Graph) -> Placement {
     let bare = Nested::new(graph).filled();
     let shapes = bare.clone().shapes().into_iter();
     if graph.nodes.len() > SMALL {
-        let shaped = shapes.take(VARIANTS).map(|columns| bare.clone().shaped(columns));
+        let shaped = variants(shapes.take(VARIANTS)).map(|variant| bare.clone().shaped(variant));
         let mut all: Vec<(f64, Nested)> = shaped.map(|nested| (nested.estimate(), nested)).collect();
         all.sort_by(|a, b| a.0.total_cmp(&b.0));
         let placements = all.into_iter().map(|(_, nested)| finished(graph, &nested.traded(), &FEW_STRETCHES));
         return boxes::first_without_fault(graph, placements);
     }
     let count = if graph.nodes.len() > FEW { VARIANTS } else { MORE_VARIANTS };
-    let all = shapes.take(count).map(|columns| {
-        let nested = bare.clone().shaped(columns).traded();
+    let all = variants(shapes.take(count)).map(|variant| {
+        let nested = bare.clone().shaped(variant).traded();
         let placement = finished(graph, &nested, &STRETCHES);
         (measure(graph, &placement).score(), placement)
     });
     all.min_by(|a, b| a.0.total_cmp(&b.0)).map(|best| best.1).unwrap_or_default()
+}
+
+/// Each number of columns with groups that fit their cells, and with compact ones.
+fn variants(columns: impl Iterator<Item = usize>) -> impl Iterator<Item = (usize, Fit)> {
+    columns.flat_map(|columns| [Fit::Cells, Fit::Compact].map(|fit| (columns, fit)))
 }
 
 /// An arrangement with its lines.
@@ -114,8 +119,8 @@ impl Nested<'_> {
     }
 
     /// Everything in a cell of its own block, and the whole in so many columns.
-    fn shaped(mut self, columns: usize) -> Self {
-        self.columns = Some(columns);
+    fn shaped(mut self, (columns, fit): (usize, Fit)) -> Self {
+        (self.columns, self.fit) = (Some(columns), fit);
         self.arrange(self.graph.groups.len(), &[]);
         self.settle();
         self.arrange_strips();
