@@ -8,6 +8,7 @@ mod fix;
 mod git;
 mod icons;
 mod illustrate;
+mod layouts;
 mod manners;
 mod processes;
 mod recipes;

@@ -1,8 +1,8 @@
-//! Pictures that hold more than can be drawn well. Input: a diagram, what of it was drawn, and how many faults the layout could not
+//! Pictures in which lines or texts lie on others: those that hold more than can be drawn well, or have pins in the way. Input: a diagram, what of it was drawn, and how many faults the layout could not
 //! avoid. Output: a sentence that says so, and what shows less.
 
 use super::View;
-use crate::model::{Diagram, DiagramKind};
+use crate::model::{Constraint, Diagram, DiagramKind, WrittenConstraint};
 use std::fmt;
 
 /// So many elements are still read at once.
@@ -20,6 +20,8 @@ pub struct Crowding {
     depth: Option<(usize, usize)>,
     /// Whether sheets of it can be made on the fly.
     has_sheets: bool,
+    /// Whether elements of it are pinned.
+    is_pinned: bool,
 }
 
 impl Crowding {
@@ -31,7 +33,17 @@ impl Crowding {
         let fewer = depths.take_while(|(_, count)| *count <= READABLE && *count < elements).last();
         let has_sheets = matches!(diagram.kind, DiagramKind::Architecture | DiagramKind::Classes);
         let depth = fewer.filter(|(_, count)| has_sheets && *count > 1);
-        (faults > 0).then(|| Self { picture: picture.to_owned(), elements, lines, faults, depth, has_sheets })
+        let is_pin = |written: &WrittenConstraint| matches!(written.constraint, Constraint::Pin(..));
+        let is_pinned = view.diagram.picture.constraints.iter().any(is_pin);
+        (faults > 0).then(|| Self {
+            picture: picture.to_owned(),
+            elements,
+            lines,
+            faults,
+            depth,
+            has_sheets,
+            is_pinned,
+        })
     }
 }
 
@@ -39,10 +51,14 @@ impl fmt::Display for Crowding {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let Self { picture, elements, lines, faults, .. } = self;
         let places = if *faults == 1 { "one place".to_owned() } else { format!("{faults} places") };
-        write!(
-            f,
-            "{picture}: {elements} elements and {lines} lines are too many to draw apart, and in {places} lines or texts lie on others"
-        )?;
+        write!(f, "{picture}: in {places} lines, texts or elements lie on others")?;
+        if self.is_pinned {
+            return write!(f, "; what is pinned stays where it is, so move a pin");
+        }
+        if elements.max(lines) <= &READABLE {
+            return Ok(());
+        }
+        write!(f, ": {elements} elements and {lines} lines are too many to draw apart")?;
         match (self.depth, self.has_sheets) {
             (Some((depth, count)), _) => {
                 write!(f, "; `--depth {depth}` shows {count} elements, `--focus NAME` what is around one")
@@ -72,7 +88,7 @@ mod tests {
         let of = |faults| Crowding::of("map", &reading.document.diagrams[0], &picture.view(), faults);
         assert_eq!(of(0), None);
         let said = of(12).expect("crowded").to_string();
-        assert!(said.starts_with("map: 90 elements and 0 lines"), "{said}");
-        assert!(said.contains("`--depth 1` shows 9 elements") && said.contains("12 places"), "{said}");
+        assert!(said.starts_with("map: in 12 places") && said.contains("90 elements and 0 lines"), "{said}");
+        assert!(said.contains("`--depth 1` shows 9 elements"), "{said}");
     }
 }

@@ -1,0 +1,155 @@
+//! What the layout makes of a text, as its users meet it: shapes that a hand knows, constraints, and pictures that are kept.
+
+use crate::common::Folder;
+use std::collections::BTreeMap;
+
+/// Where the upper left corner of each element lies in a drawing: the first point of its outline.
+fn places(svg: &str) -> BTreeMap<String, (f64, f64)> {
+    let mut places = BTreeMap::new();
+    for part in svg.split("<g data-element=\"").skip(1) {
+        let name = part.split('"').next().unwrap_or_default().to_owned();
+        let Some(path) = part.split(" d=\"M").nth(1) else { continue };
+        let numbers: Vec<f64> =
+            path.split(|c: char| !c.is_ascii_digit() && c != '.' && c != '-').filter_map(|n| n.parse().ok()).collect();
+        places.insert(name, (numbers[0], numbers[1]));
+    }
+    places
+}
+
+/// Width over height of a drawing.
+fn aspect(svg: &str) -> f64 {
+    let number = |name: &str| -> f64 {
+        let rest = svg.split(&format!(" {name}=\"")).nth(1).expect(name);
+        rest.split('"').next().and_then(|n| n.parse().ok()).expect("a number")
+    };
+    number("width") / number("height")
+}
+
+/// The only picture of a text.
+fn drawn(folder: &Folder, name: &str, text: &str) -> String {
+    folder.write(&format!("{name}.bathy"), text);
+    folder.run(&["-q", "render", &format!("{name}.bathy"), "--out", &format!("{name}.svg")]).ends_with(0);
+    folder.read(&format!("{name}.svg"))
+}
+
+/// Services one after the other.
+fn path(count: usize, words: &str) -> String {
+    let services: String = (0..count).map(|i| format!("  service s{i} \"Relay {i}\"\n")).collect();
+    let lines: String = (1..count).map(|i| format!("  s{} calls s{i}\n", i - 1)).collect();
+    format!("architecture relays\n{words}{services}{lines}")
+}
+
+#[test]
+fn a_path_runs_in_rows_back_and_forth() {
+    let folder = Folder::new();
+    let svg = drawn(&folder, "relays", &path(12, ""));
+    assert!((0.9..2.4).contains(&aspect(&svg)), "{}", aspect(&svg));
+    let at = places(&svg);
+    let row = |i: usize| at[&format!("s{i}")].1;
+    let first = (1..12).take_while(|i| row(*i) == row(0)).count() + 1;
+    assert!((3..=6).contains(&first), "{first} in the first row");
+    // The second row runs back: its first stands below the last of the first.
+    let column = |i: usize| at[&format!("s{i}")].0;
+    assert!(column(first + 1) < column(first) && row(first) > row(0), "{at:?}");
+}
+
+#[test]
+fn a_path_is_read_along_its_heading() {
+    let folder = Folder::new();
+    let at = places(&drawn(&folder, "down", &path(12, "  heading down\n")));
+    assert!(at["s1"].1 > at["s0"].1 && (at["s1"].0 - at["s0"].0).abs() < 12.0, "{at:?}");
+    let at = places(&drawn(&folder, "left", &path(12, "  heading left\n")));
+    assert!(at["s1"].0 < at["s0"].0, "{at:?}");
+}
+
+#[test]
+fn a_strip_of_steps_is_broken_under_a_heading_as_well() {
+    let folder = Folder::new();
+    let steps: String = (0..16).map(|i| format!("  step s{i} \"Read gauge {i}\"\n")).collect();
+    let svg = drawn(&folder, "strip", &format!("flow strip\n  heading right\n{steps}  finish \"Done\"\n"));
+    assert!(aspect(&svg) < 4.0, "{}", aspect(&svg));
+    let at = places(&svg);
+    let rows: Vec<f64> = (0..16).map(|i| at[&format!("s{i}")].1).collect();
+    // Every row is read to the right: whoever stands level with the one before stands right of it.
+    for i in 1..16 {
+        let is_level = (rows[i] - rows[i - 1]).abs() < 1.0;
+        assert!(!is_level || at[&format!("s{i}")].0 > at[&format!("s{}", i - 1)].0, "step {i}");
+    }
+}
+
+#[test]
+fn then_keeps_its_direction_in_a_network() {
+    let folder = Folder::new();
+    let lines = "  d0 then d1\n  d0 then d2\n  d1 then d3\n  d2 then d3\n  d3 then d4\n  d2 then d5\n  d5 then d4\n";
+    let at = places(&drawn(&folder, "net", &format!("network net\n  heading right\n{lines}")));
+    for line in lines.lines() {
+        let (a, b) = line.trim().split_once(" then ").expect("a line");
+        assert!(at[a].0 < at[b].0, "{line}: {at:?}");
+    }
+}
+
+#[test]
+fn parties_stand_in_the_order_that_was_asked_for() {
+    let folder = Folder::new();
+    let text = "sequence s\n  party gauge\n  party model\n  party store\n  order store, gauge\n  gauge calls model \"levels\"\n  model calls store \"write\"\n";
+    let at = places(&drawn(&folder, "s", text));
+    assert!(at["store"].0 < at["model"].0 && at["model"].0 < at["gauge"].0, "{at:?}");
+    folder.write(
+        "s.bathy",
+        text.replace("  order store, gauge\n", "  order store, gauge\n  place gauge left of store\n"),
+    );
+    folder.run(&["check", "s.bathy"]).says("hint-not-kept").says("could not keep this `place`");
+}
+
+#[test]
+fn what_cannot_be_kept_changes_nothing_and_names_what_is_in_its_way() {
+    let folder = Folder::new();
+    let text = "architecture a\n  service gauge\n  service model\n  service page\n  gauge sends model\n  page reads model\n  place gauge right of page\n";
+    let before = places(&drawn(&folder, "a", text));
+    folder.write("b.bathy", format!("{text}  place page right of gauge\n"));
+    let run = folder.run(&["render", "b.bathy", "--out", "b.svg"]).ends_with(0);
+    run.says("could not keep this `place` beside `place gauge right of page`").says("take back one of the two");
+    assert_eq!(places(&folder.read("b.svg")), before);
+}
+
+#[test]
+fn a_pin_in_the_way_of_another_is_named() {
+    let folder = Folder::new();
+    folder.write(
+        "p.bathy",
+        "architecture p\n  service gauge\n  service model\n  gauge sends model\n  pin gauge 100 40\n  pin model 110 44\n",
+    );
+    let run = folder.run(&["render", "p.bathy", "--out", "p.svg"]).ends_with(0);
+    run.says("could not keep this `pin` beside `pin gauge 100 40`");
+}
+
+#[test]
+fn a_kept_picture_stays_and_one_that_is_given_up_says_why() {
+    let folder = Folder::new();
+    let map = |parts: &str, label: &str| {
+        format!(
+            "architecture map\n  system core\n    service gateway \"{label}\"\n    store readings\n{parts}  system field\n    device buoy\n    device mast\n  buoy sends mast\n  mast sends gateway \"frames\"\n  gateway writes readings \"levels\"\n"
+        )
+    };
+    let before = places(&drawn(&folder, "map", &map("", "Gateway")));
+    let keep = |text: String| {
+        folder.write("map.bathy", text);
+        folder.run(&["render", "map.bathy", "--keep", "map.svg", "--explain", "--out", "kept.svg"]).ends_with(0)
+    };
+    keep(map("", "Gates")).says("the earlier picture kept");
+    let after = places(&folder.read("kept.svg"));
+    for name in ["core.readings", "field.buoy", "field.mast"] {
+        assert_eq!(after[name], before[name], "{name}");
+    }
+    keep(map("    service rules\n", "Gateway")).says("the earlier picture kept");
+    let many: String = (0..12).map(|i| format!("    service other{i}\n")).collect();
+    keep(map(&many, "Gateway")).says("the earlier picture given up: too little of it is left");
+}
+
+#[test]
+fn decisions_are_read_to_the_right() {
+    let folder = Folder::new();
+    let tree = "tree close\n  decide q \"Close the barrier?\"\n    outcome dry \"Dry\" when \"yes\"\n    outcome wet \"Wet\" when \"no\"\n";
+    let at = places(&drawn(&folder, "close", tree));
+    assert!(at["dry"].0 > at["q"].0 && at["wet"].1 > at["dry"].1, "{at:?}");
+}
