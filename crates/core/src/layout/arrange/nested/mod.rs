@@ -34,11 +34,13 @@ use crate::layout::score::{measure, page_factor};
 use blocks::{Fit, Nested, SMALL, candidates};
 use exchange::Lines;
 
-/// So many numbers of columns of the whole are compared, each twice.
+/// So many numbers of columns of the whole are compared.
 const VARIANTS: usize = 2;
 /// Up to so many nodes, so many are.
 const FEW: usize = 32;
-const MORE_VARIANTS: usize = 3;
+const MORE_VARIANTS: usize = 6;
+/// So many of them with compact groups as well.
+const COMPACT: usize = 3;
 /// So much area of the picture costs as much as a px of line, in px², as in the score.
 const AREA: f64 = 270.0;
 /// How much wider gaps are tried where lines or labels find no room.
@@ -74,9 +76,10 @@ pub(in crate::layout) fn place(graph: &Graph) -> Placement {
     all.min_by(|a, b| a.0.total_cmp(&b.0)).map(|best| best.1).unwrap_or_default()
 }
 
-/// Each number of columns with groups that fit their cells, and with compact ones.
+/// Each number of columns with groups that fit their cells, and the likeliest with compact ones, too.
 fn variants(columns: impl Iterator<Item = usize>) -> impl Iterator<Item = (usize, Fit)> {
-    columns.flat_map(|columns| [Fit::Cells, Fit::Compact].map(|fit| (columns, fit)))
+    let fits = |i: usize| if i < COMPACT { &[Fit::Cells, Fit::Compact][..] } else { &[Fit::Cells] };
+    columns.enumerate().flat_map(move |(i, columns)| fits(i).iter().map(move |fit| (columns, *fit)))
 }
 
 /// An arrangement with its lines.
