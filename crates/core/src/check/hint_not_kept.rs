@@ -22,8 +22,7 @@ pub(super) fn of_sequence(diagram: &Diagram, diags: &mut Diagnostics) {
     }
     for i in diagram.columns().dropped {
         let written = &picture.constraints[i];
-        let against = None;
-        diags.report(written.span, Message::HintNotKept { word: written.constraint.word(), against });
+        diags.report(written.span, Message::HintNotKept { word: written.constraint.word(), against: None });
     }
 }
 

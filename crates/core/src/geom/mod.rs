@@ -121,6 +121,13 @@ impl Rect {
         self.x < other.right() && other.x < self.right() && self.y < other.bottom() && other.y < self.bottom()
     }
 
+    /// How far apart the two lie across and along, 0 where they share a column, or a row.
+    pub fn gap(self, other: Rect) -> Size {
+        let across = f64::max(self.x - other.right(), other.x - self.right());
+        let along = f64::max(self.y - other.bottom(), other.y - self.bottom());
+        Size::new(across.max(0.0), along.max(0.0))
+    }
+
     /// Whether another rectangle lies in this one, sides included.
     pub fn holds(self, other: Rect) -> bool {
         self.x <= other.x && self.y <= other.y && self.right() >= other.right() && self.bottom() >= other.bottom()
@@ -152,6 +159,14 @@ pub fn up4(value: f64) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn the_gap_of_two_rectangles_is_none_where_they_share_a_row_or_a_column() {
+        let (a, b) = (Rect::new(0.0, 0.0, 10.0, 10.0), Rect::new(30.0, 5.0, 10.0, 10.0));
+        assert_eq!((a.gap(b), b.gap(a)), (Size::new(20.0, 0.0), Size::new(20.0, 0.0)));
+        assert_eq!(a.gap(Rect::new(2.0, 50.0, 4.0, 4.0)), Size::new(0.0, 40.0));
+        assert_eq!(a.gap(a), Size::new(0.0, 0.0));
+    }
 
     #[test]
     fn what_lies_inside_is_held_off_the_grid_as_well() {

@@ -29,7 +29,10 @@ pub(in crate::layout) fn shared(p: Point, q: Point, r: Point, s: Point) -> f64 {
 
 /// Whether a stretch enters a rectangle (Liang, Barsky, "A new concept and method for line clipping", 1984).
 pub(in crate::layout) fn hits(p: Point, q: Point, rect: Rect) -> bool {
-    if rect.w <= 0.0 || rect.h <= 0.0 {
+    // Most lie elsewhere, and divisions take time.
+    let is_beside = p.x.max(q.x) <= rect.x || p.x.min(q.x) >= rect.right();
+    let is_above = p.y.max(q.y) <= rect.y || p.y.min(q.y) >= rect.bottom();
+    if is_beside || is_above || rect.w <= 0.0 || rect.h <= 0.0 {
         return false;
     }
     let (mut from, mut to) = (0.0, 1.0);

@@ -6,7 +6,7 @@
 //!
 //! The rooms, each of which uses only those above it:
 //!
-//! 1. what is given and found: [`graph`], [`route`], [`placement`], [`earlier`], `orientation`
+//! 1. what is given and found: [`graph`], [`route`], [`placement`], [`earlier`], `orientation`, `outline`
 //! 2. tools: `sets`, `simplex`, `separation`, `spatial_index`, `neighbourhood`, `intersections`, `precedence`, and [`score`], by which
 //!    every choice is made
 //! 3. `routing`: lines and their texts, around obstacles, and through channels between boxes
@@ -22,6 +22,7 @@ pub mod graph;
 mod intersections;
 mod neighbourhood;
 mod orientation;
+mod outline;
 pub mod placement;
 mod precedence;
 mod refine;
@@ -38,9 +39,10 @@ pub use arrange::{layered, sequence};
 pub use constraints::border::onto_frames;
 pub use earlier::Earlier;
 pub use graph::{
-    Anchor, Arrangement, BackEdges, Border, Directed, Edge, Face, Graph, Group, LabelAt, Node, Outline,
-    PlacementConstraint, Placing, RankDirection, Routing, Share, Side, Stems,
+    Anchor, Arrangement, BackEdges, Border, Directed, Edge, Face, Graph, Group, LabelAt, Node, PlacementConstraint,
+    Placing, RankDirection, Routing, Share, Stems,
 };
+pub use outline::{Outline, Side};
 pub use placement::{Piece, Placement};
 pub use route::Route;
 pub use select::candidates::{Dropped, Effort, Keeping, Laid, Report, place, place_with};

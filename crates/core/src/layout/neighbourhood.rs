@@ -28,6 +28,17 @@ pub(in crate::layout) fn neighbours(count: usize, edges: &[(usize, usize)]) -> V
     out
 }
 
+/// The others that each is joined with, each once, by their numbers.
+pub(in crate::layout) fn distinct_neighbours(count: usize, edges: &[(usize, usize)]) -> Vec<Vec<usize>> {
+    let mut near = neighbours(count, edges);
+    for (v, list) in near.iter_mut().enumerate() {
+        list.retain(|w| *w != v);
+        list.sort_unstable();
+        list.dedup();
+    }
+    near
+}
+
 /// Half the diagonal of a box: the circle around it.
 pub(in crate::layout) fn radius(size: Size) -> f64 {
     distance(pt(0.0, 0.0), pt(size.w, size.h)) / 2.0

@@ -254,10 +254,8 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
 
 /// The length of the nearest way between two boxes, in px; 0 where one holds the other.
 fn nearest(from: Rect, to: Rect, routing: Routing) -> f64 {
-    let gap = |(begin, end): (f64, f64), (first, last): (f64, f64)| f64::max(first - end, begin - last).max(0.0);
-    let across = gap((from.x, from.right()), (to.x, to.right()));
-    let along = gap((from.y, from.bottom()), (to.y, to.bottom()));
-    if routing == Routing::Stepped { across + along } else { libm::hypot(across, along) }
+    let Size { w, h } = from.gap(to);
+    if routing == Routing::Stepped { w + h } else { libm::hypot(w, h) }
 }
 
 /// What the sweep from left to right has met and not yet left. Level lines may lie open for the whole width of a picture
@@ -506,6 +504,33 @@ mod tests {
         assert_eq!(measure(&graph, &placement).faults, [Fault::TitleOnNode(0, 0)]);
         graph.groups[0].lane = false;
         assert_eq!(measure(&graph, &placement).faults, [Fault::TitleOnNode(0, 0)]);
+    }
+
+    #[test]
+    fn detours_and_lines_against_an_asked_heading_cost() {
+        let edge = Edge::new(Anchor::Node(0), Anchor::Node(1));
+        let mut graph = Graph { nodes: vec![Node::default(); 2], edges: vec![edge], ..Graph::default() };
+        let at = |y: f64| Rect::new(0.0, y, 40.0, 20.0);
+        let measured = |graph: &Graph, tops: [f64; 2], points: Vec<Point>| {
+            let routes = vec![Route { points, ..Route::default() }];
+            let nodes = tops.map(at).to_vec();
+            measure(graph, &Placement { nodes, routes, size: Size::new(300.0, 300.0), ..Placement::default() })
+        };
+        let straight = vec![pt(20.0, 20.0), pt(20.0, 100.0)];
+        let around = vec![pt(40.0, 10.0), pt(90.0, 10.0), pt(90.0, 110.0), pt(40.0, 110.0)];
+        let (near, far) = (measured(&graph, [0.0, 100.0], straight.clone()), measured(&graph, [0.0, 100.0], around));
+        assert_eq!((near.detours, far.detours), (0.0, 120.0));
+        // Up, though down was asked for.
+        let up: Vec<Point> = straight.into_iter().rev().collect();
+        assert_eq!(measured(&graph, [100.0, 0.0], up.clone()).against, 0);
+        graph.is_heading_asked = true;
+        assert_eq!(measured(&graph, [100.0, 0.0], up.clone()).against, 1);
+        graph.directed = Directed::Trunks;
+        assert_eq!(measured(&graph, [100.0, 0.0], up.clone()).against, 0, "it may lead anywhere");
+        graph.edges[0].is_directed = true;
+        assert_eq!(measured(&graph, [100.0, 0.0], up).against, 1);
+        let saved = far.score() - Measures { detours: 0.0, ..far.clone() }.score();
+        assert!((saved - 120.0 / 150.0).abs() < 1e-9, "{saved}");
     }
 
     #[test]

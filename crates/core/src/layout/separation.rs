@@ -5,7 +5,8 @@
 use crate::geom::{Point, Rect, Size};
 use crate::layout::graph::{Anchor, Graph};
 use crate::layout::placement::Placement;
-use std::collections::BTreeMap;
+use std::cmp::Ordering;
+use std::collections::{BTreeMap, BinaryHeap};
 
 /// How much more firmly a group stands that holds twice as much, as a power of two.
 const WEIGHT: f64 = 3.0;
@@ -38,7 +39,8 @@ fn weighted(sizes: &[Size], firm: &[f64], middles: &mut [Point], gap: f64, rooms
     }
 }
 
-/// Moves apart what overlaps inside one group, or outside all; groups move with what they hold, and are as firm as that and more.
+/// Moves apart what overlaps inside one group, or outside all. Groups move with what they hold, and are the firmer the more
+/// that is.
 pub(in crate::layout) fn in_group(
     graph: &Graph, out: &mut Placement, group: Option<usize>, firm: &[f64], gap: f64, rooms: &Rooms,
 ) {
@@ -49,10 +51,10 @@ pub(in crate::layout) fn in_group(
     let meets = |(i, a): (usize, &Rect)| rects[i + 1..].iter().any(|b| a.grown(reach).meets(b.grown(reach)));
     let ends: Vec<Anchor> =
         nodes.iter().map(|v| Anchor::Node(*v)).chain(groups.iter().map(|g| Anchor::Group(*g))).collect();
-    let number = |end: &Anchor| ends.iter().position(|own| own == end);
+    // Nodes come before groups, each in their order, as they do here.
+    let number = |end: &Anchor| ends.binary_search(end).ok();
     let own = |((a, b), room): (&(Anchor, Anchor), &Size)| Some(((number(a)?, number(b)?), *room));
-    let rooms: BTreeMap<(usize, usize), Size> =
-        rooms.iter().filter_map(own).map(|((i, j), room)| ((i.min(j), i.max(j)), room)).collect();
+    let rooms: BTreeMap<(usize, usize), Size> = rooms.iter().filter_map(own).collect();
     let is_narrow = |((i, j), room): (&(usize, usize), &Size)| {
         let (a, b) = (rects[*i], rects[*j]);
         let beside = Rect::new(a.x - room.w, a.y, a.w + 2.0 * room.w, a.h).grown(-1e-6);
@@ -141,49 +143,174 @@ pub(in crate::layout) const ANYWHERE: (f64, f64) = (f64::NEG_INFINITY, f64::INFI
 pub(in crate::layout) fn satisfied(
     wanted: &[f64], firm: &[f64], constraints: &[(usize, usize, f64)], order: &[usize], bounds: &[(f64, f64)],
 ) -> Vec<f64> {
-    let count = wanted.len();
-    // The bounds of each block, for the place of its first member.
-    let mut room = bounds.to_vec();
-    let within = |at: f64, (low, high): (f64, f64)| if low > high { (low + high) / 2.0 } else { at.clamp(low, high) };
-    // For each block, the constraints that come into it from others: right, left, gap.
-    let mut into: Vec<Vec<(usize, usize, f64)>> = vec![Vec::new(); count];
+    let mut blocks = Blocks::new(wanted, firm, bounds);
+    let mut into: Vec<Vec<(usize, f64)>> = vec![Vec::new(); wanted.len()];
     for (a, b, gap) in constraints {
-        into[*b].push((*b, *a, *gap));
+        into[*b].push((*a, *gap));
     }
-    let mut block_of: Vec<usize> = (0..count).collect();
-    let mut offset = vec![0.0; count];
-    let mut members: Vec<Vec<usize>> = (0..count).map(|v| vec![v]).collect();
-    let mut place: Vec<f64> = wanted.iter().zip(bounds).map(|(at, room)| within(*at, *room)).collect();
-    for &v in order {
+    for v in order {
+        for (a, gap) in std::mem::take(&mut into[*v]) {
+            blocks.keep_apart(a, *v, gap);
+        }
         // Merge with the block on the left that is in the way most, until none is.
-        loop {
-            let block = block_of[v];
-            let at = |v: usize| place[block_of[v]] + offset[v];
-            let violation = |(b, a, gap): &(usize, usize, f64)| (at(*a) + gap - at(*b), *a, *b, *gap);
-            // What has become one block with the left one holds for good.
-            into[block].retain(|(_, a, _)| block_of[*a] != block);
-            let worst = into[block].iter().map(violation);
-            let Some((by, a, b, gap)) = worst.max_by(|x, y| x.0.total_cmp(&y.0)) else { break };
-            if by <= 1e-6 {
-                break;
-            }
-            let left = block_of[a];
-            let shift = offset[a] + gap - offset[b];
-            let (low, high) = room[block];
-            room[left] = (room[left].0.max(low - shift), room[left].1.min(high - shift));
-            let moved = std::mem::take(&mut into[block]);
-            into[left].extend(moved);
-            for m in std::mem::take(&mut members[block]) {
-                offset[m] += shift;
-                block_of[m] = left;
-                members[left].push(m);
-            }
-            let weight: f64 = members[left].iter().map(|m| firm[*m]).sum();
-            let mean = members[left].iter().map(|m| firm[*m] * (wanted[*m] - offset[*m])).sum::<f64>() / weight;
-            place[left] = within(mean, room[left]);
+        while let Some(worst) = blocks.worst(blocks.of[*v]) {
+            blocks.merge(worst);
         }
     }
-    (0..count).map(|v| place[block_of[v]] + offset[v]).collect()
+    (0..wanted.len()).map(|v| blocks.at(v)).collect()
+}
+
+/// Less than this is no violation, in px.
+const EXACT: f64 = 1e-6;
+
+/// A constraint that leads into a block, by how far right its left end pushes the block.
+#[derive(Clone, Copy)]
+struct Push {
+    /// Where the block would have to stand, but for what was added to all of its pushes since.
+    to: f64,
+    a: usize,
+    b: usize,
+    gap: f64,
+}
+
+impl Ord for Push {
+    fn cmp(&self, other: &Self) -> Ordering {
+        self.to.total_cmp(&other.to).then(self.a.cmp(&other.a)).then(self.b.cmp(&other.b))
+    }
+}
+
+impl PartialOrd for Push {
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl PartialEq for Push {
+    fn eq(&self, other: &Self) -> bool {
+        self.cmp(other) == Ordering::Equal
+    }
+}
+
+impl Eq for Push {}
+
+/// What moves as one.
+struct Block {
+    /// Where it stands, in px.
+    place: f64,
+    /// Between which places it may stand.
+    room: (f64, f64),
+    members: Vec<usize>,
+    /// How firm its members are together, and where they want it to stand, times that.
+    weight: f64,
+    wanted: f64,
+    /// The constraints that lead into it from others, those of the past among them; and what is to be added to each.
+    pushes: BinaryHeap<Push>,
+    added: f64,
+}
+
+impl Block {
+    fn settle(&mut self) {
+        self.place = within(self.wanted / self.weight, self.room);
+    }
+}
+
+fn within(at: f64, (low, high): (f64, f64)) -> f64 {
+    if low > high { (low + high) / 2.0 } else { at.clamp(low, high) }
+}
+
+/// Variables in blocks that move as one.
+struct Blocks {
+    /// The block of each variable, and its place in it.
+    of: Vec<usize>,
+    offset: Vec<f64>,
+    all: Vec<Block>,
+}
+
+impl Blocks {
+    /// Each variable on its own, where it wants to be.
+    fn new(wanted: &[f64], firm: &[f64], bounds: &[(f64, f64)]) -> Self {
+        let block = |v: usize| Block {
+            place: within(wanted[v], bounds[v]),
+            room: bounds[v],
+            members: vec![v],
+            weight: firm[v],
+            wanted: firm[v] * wanted[v],
+            pushes: BinaryHeap::new(),
+            added: 0.0,
+        };
+        let count = wanted.len();
+        Self { of: (0..count).collect(), offset: vec![0.0; count], all: (0..count).map(block).collect() }
+    }
+
+    fn at(&self, v: usize) -> f64 {
+        self.all[self.of[v]].place + self.offset[v]
+    }
+
+    /// Where the block of `b` has to stand so that `b` is `gap` px behind `a`.
+    fn pushed_to(&self, a: usize, b: usize, gap: f64) -> f64 {
+        self.at(a) + gap - self.offset[b]
+    }
+
+    /// From now on, `b` stands at least `gap` px behind `a`.
+    fn keep_apart(&mut self, a: usize, b: usize, gap: f64) {
+        let block = self.of[b];
+        if self.of[a] != block {
+            let to = self.pushed_to(a, b, gap) - self.all[block].added;
+            self.all[block].pushes.push(Push { to, a, b, gap });
+        }
+    }
+
+    /// The constraint that is violated most by where a block stands, if one is.
+    fn worst(&mut self, block: usize) -> Option<Push> {
+        loop {
+            let push = self.all[block].pushes.pop()?;
+            // What has become one block with the left one holds for good.
+            if self.of[push.a] == block {
+                continue;
+            }
+            let (known, now) = (push.to + self.all[block].added, self.pushed_to(push.a, push.b, push.gap));
+            let to = now - self.all[block].added;
+            // Blocks on the left only ever move to the left, and push less then.
+            if now < known - EXACT {
+                self.all[block].pushes.push(Push { to, ..push });
+            } else if now - self.all[block].place > EXACT {
+                return Some(push);
+            } else {
+                self.all[block].pushes.push(push);
+                return None;
+            }
+        }
+    }
+
+    /// Makes one block of the two that a constraint joins, with as much room between its ends as it asks for.
+    fn merge(&mut self, Push { a, b, gap, .. }: Push) {
+        let (left, right) = (self.of[a], self.of[b]);
+        let shift = self.offset[a] + gap - self.offset[b];
+        // The smaller one moves, so that no variable moves often.
+        let (kept, gone, shift) = if self.all[left].members.len() < self.all[right].members.len() {
+            (right, left, -shift)
+        } else {
+            (left, right, shift)
+        };
+        let members = std::mem::take(&mut self.all[gone].members);
+        for m in &members {
+            self.offset[*m] += shift;
+            self.of[*m] = kept;
+        }
+        let Ok([own, other]) = self.all.get_disjoint_mut([kept, gone]) else { return };
+        own.members.extend(members);
+        own.room = (own.room.0.max(other.room.0 - shift), own.room.1.min(other.room.1 - shift));
+        own.weight += other.weight;
+        own.wanted += other.wanted - shift * other.weight;
+        let (mut pushes, mut added) = (std::mem::take(&mut other.pushes), other.added - shift);
+        if pushes.len() > own.pushes.len() {
+            std::mem::swap(&mut pushes, &mut own.pushes);
+            std::mem::swap(&mut added, &mut own.added);
+        }
+        let by = added - own.added;
+        own.pushes.extend(pushes.into_iter().map(|push| Push { to: push.to + by, ..push }));
+        own.settle();
+    }
 }
 
 #[cfg(test)]

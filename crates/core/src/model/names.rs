@@ -43,7 +43,8 @@ const FEW: usize = 8;
 
 impl Bearers {
     fn add(&mut self, diagram: &Diagram, id: ElementId) {
-        if self.all.contains(&id) && self.all.last() == Some(&id) {
+        // What takes over the label of another is there already if it had the same one.
+        if self.all.last() == Some(&id) {
             return;
         }
         self.all.push(id);

@@ -593,3 +593,23 @@ fn labels(shapes: &Shapes, e: usize, route: &Route, (colour, arrow): (Paint, Opt
     }
     out
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_slanted_line_is_in_the_way_only_where_it_runs() {
+        let route = |points| Route { points, ..Route::default() };
+        let corner = Rect::around(pt(200.0, 0.0), Size::new(28.0, 28.0));
+        let is_hit = |points| upright_pieces(&route(points)).iter().any(|piece| piece.meets(corner));
+        assert!(!is_hit(vec![pt(0.0, 0.0), pt(200.0, 200.0)]), "the corner of the rectangle around it is free");
+        assert!(is_hit(vec![pt(100.0, -100.0), pt(300.0, 100.0)]), "it runs through the middle");
+        assert_eq!(
+            upright_pieces(&route(vec![pt(0.0, 5.0), pt(400.0, 5.0)])),
+            [],
+            "a frame may be met by a level line"
+        );
+        assert_eq!(upright_pieces(&route(vec![pt(9.0, 0.0), pt(9.0, 400.0)])).len(), 1);
+    }
+}

@@ -73,3 +73,15 @@ pub(super) fn placement(graph: &Graph, nodes: Vec<Rect>, groups: Vec<Rect>) -> P
     let titles = graph.groups.iter().zip(&groups).map(|(group, frame)| group.title_in(*frame)).collect();
     Placement { nodes, groups, titles, ..Placement::unplaced(graph) }
 }
+
+/// Where stretches of these extents begin, with gaps before, between and behind them, and where the last gap ends.
+pub(super) fn positions(extents: &[f64], gaps: &[f64]) -> (Vec<(f64, f64)>, f64) {
+    let mut at = 0.0;
+    let mut found = Vec::with_capacity(extents.len());
+    for (extent, gap) in extents.iter().zip(gaps) {
+        at += gap;
+        found.push((at, *extent));
+        at += extent;
+    }
+    (found, at + gaps.last().copied().unwrap_or(0.0))
+}

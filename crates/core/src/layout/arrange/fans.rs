@@ -4,7 +4,8 @@
 //! Input: sizes and edges. Output: what is left without the leaves, and places for these when the rest has its own.
 
 use crate::geom::{Point, Size, pt};
-use crate::layout::neighbourhood::neighbours;
+use crate::layout::arrange::radial::FLAT;
+use crate::layout::neighbourhood::distinct_neighbours;
 use std::f64::consts::TAU;
 
 /// Fewer leaves than this find room between springs.
@@ -14,8 +15,6 @@ const LEAST: usize = 6;
 const RING: usize = 24;
 /// Room for a line between two leaves, in px.
 const PASSING: f64 = 12.0;
-/// How much wider than tall a ring is.
-const FLAT: f64 = 1.35;
 /// Where the first leaf stands: above.
 const TOP: f64 = -TAU / 4.0;
 
@@ -25,6 +24,8 @@ struct Fan {
     leaves: Vec<usize>,
     /// What else the node is joined with.
     others: Vec<usize>,
+    /// As wide and as high as the widest and the highest leaf.
+    leaf: Size,
     /// How far out each ring is, where it is not flattened.
     radii: Vec<f64>,
 }
@@ -44,19 +45,15 @@ impl Fans {
     /// Takes the fans out of a graph.
     pub(super) fn of(sizes: &[Size], edges: &[(usize, usize)], gap: f64) -> Self {
         let count = sizes.len();
-        let mut near = neighbours(count, edges);
-        near.iter_mut().for_each(|list| {
-            list.sort_unstable();
-            list.dedup();
-        });
+        let near = distinct_neighbours(count, edges);
         let is_leaf = |v: usize, hub: usize| near[v].len() == 1 && near[hub].len() > 1;
         let fans = (0..count).filter_map(|hub| {
             let (leaves, others): (Vec<usize>, Vec<usize>) = near[hub].iter().partition(|v| is_leaf(**v, hub));
-            (leaves.len() >= LEAST).then(|| Fan {
-                hub,
-                radii: radii(sizes, hub, &leaves, others.len(), gap),
-                leaves,
-                others,
+            (leaves.len() >= LEAST).then(|| {
+                let widest = |of: fn(Size) -> f64| leaves.iter().map(|v| of(sizes[*v])).fold(0.0, f64::max);
+                let leaf = Size::new(widest(|s| s.w), widest(|s| s.h));
+                let radii = radii((sizes[hub], leaf), leaves.len(), others.len(), gap);
+                Fan { hub, leaf, radii, leaves, others }
             })
         });
         let all: Vec<Fan> = fans.collect();
@@ -67,7 +64,7 @@ impl Fans {
         core.iter().enumerate().for_each(|(i, v)| number[*v] = i);
         let mut own: Vec<Size> = core.iter().map(|v| sizes[*v]).collect();
         for fan in &all {
-            own[number[fan.hub]] = fan.size(sizes);
+            own[number[fan.hub]] = fan.size();
         }
         let kept = edges.iter().map(|(a, b)| (number[*a], number[*b]));
         let edges = kept.filter(|(a, b)| *a != usize::MAX && *b != usize::MAX).collect();
@@ -83,18 +80,16 @@ impl Fans {
     }
 }
 
-/// How far out the rings of a node are.
-fn radii(sizes: &[Size], hub: usize, leaves: &[usize], others: usize, gap: f64) -> Vec<f64> {
-    let rings = leaves.len().div_ceil(RING).min(2);
-    let widest = |of: fn(Size) -> f64| leaves.iter().map(|v| of(sizes[*v])).fold(0.0, f64::max);
+/// How far out the rings are of a node of this size with so many leaves of that one.
+fn radii((own, leaf): (Size, Size), leaves: usize, others: usize, gap: f64) -> Vec<f64> {
+    let rings = leaves.div_ceil(RING).min(2);
     // Boxes stand side by side above and below the middle, and one below the other at its sides.
-    let (w, h) = (widest(|s| s.w), widest(|s| s.h));
-    let slots = (leaves.len() + others) as f64 / rings as f64;
+    let Size { w, h } = leaf;
+    let slots = (leaves + others) as f64 / rings as f64;
     let at_a_slant = (w / FLAT + h) / std::f64::consts::SQRT_2;
     // With several rings, lines to the outer ones pass on both sides.
     let beside_lines = if rings > 1 { PASSING } else { 0.0 };
     let around = (f64::max(w / FLAT, h).max(at_a_slant) + gap * 0.4 + beside_lines) * slots / TAU;
-    let own = sizes[hub];
     let beside = f64::max((own.w + w) / 2.0 / FLAT + gap * 0.6, (own.h + h) / 2.0 + gap * 0.7);
     let step = f64::max(h + gap * 0.6, w / FLAT * 0.75);
     (0..rings).map(|ring| f64::max(around, beside) + step * ring as f64).collect()
@@ -102,10 +97,9 @@ fn radii(sizes: &[Size], hub: usize, leaves: &[usize], others: usize, gap: f64) 
 
 impl Fan {
     /// The room of a node with its leaves.
-    fn size(&self, sizes: &[Size]) -> Size {
+    fn size(&self) -> Size {
         let last = self.radii.last().copied().unwrap_or(0.0);
-        let widest = |of: fn(Size) -> f64| self.leaves.iter().map(|v| of(sizes[*v])).fold(0.0, f64::max);
-        Size::new(2.0 * last * FLAT + widest(|s| s.w), 2.0 * last + widest(|s| s.h))
+        Size::new(2.0 * last * FLAT + self.leaf.w, 2.0 * last + self.leaf.h)
     }
 
     /// Puts the leaves around their node, where no line leads to anything else.

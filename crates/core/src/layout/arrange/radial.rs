@@ -8,7 +8,7 @@ use std::f64::consts::TAU;
 
 /// How much wider than tall a ring is.
 // Boxes are wider than high, and so are screens.
-const FLAT: f64 = 1.35;
+pub(super) const FLAT: f64 = 1.35;
 /// How much further out than they need the inner rings are tried, so that the outer ones find room sooner.
 const WIDER: [f64; 6] = [1.0, 1.1, 1.25, 1.4, 1.6, 2.0];
 /// Up to so many boxes times rings, each ring has its own distance.

@@ -36,7 +36,7 @@ pub(in crate::layout) fn place(graph: &Graph) -> Placement {
     for ((rect, middle), node) in placement.nodes.iter_mut().zip(middles).zip(&graph.nodes) {
         *rect = Rect::around(pt(libm::round(middle.x), libm::round(middle.y)), node.size);
     }
-    let between: Vec<usize> = (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to).collect();
+    let between = graph.edges_between();
     around::route(graph, &mut placement, &between);
     lines::join(graph, &mut placement);
     placement.fit();

@@ -4,13 +4,14 @@
 //! Input: a graph in which nothing is joined with more than two others. Output: its placement with lines.
 
 use crate::geom::{Point, Rect, Size, pt};
+use crate::layout::arrange::boxes;
 use crate::layout::graph::{Anchor, Directed, Graph, RankDirection};
-use crate::layout::neighbourhood::neighbours;
+use crate::layout::neighbourhood::distinct_neighbours;
 use crate::layout::orientation::Orientation;
 use crate::layout::placement::Placement;
 use crate::layout::refine::straightening;
-use crate::layout::routing::channels::{Care, Channel, Ways};
-use crate::layout::routing::{labels, lines};
+use crate::layout::routing::channels::{Care, Channel, Ways, gaps_between};
+use crate::layout::routing::lines;
 use crate::layout::score::{measure, page_factor};
 
 /// Room between two boxes, in px.
@@ -47,20 +48,18 @@ pub(in crate::layout) fn find(graph: &Graph) -> Option<Chain> {
     }
     let ends = |(a, b): (Anchor, Anchor)| a.node().zip(b.node());
     let edges: Vec<(usize, usize)> = graph.edges.iter().map(|e| ends((e.from, e.to))).collect::<Option<_>>()?;
-    let mut near = neighbours(count, &edges);
-    for (v, list) in near.iter_mut().enumerate() {
-        list.retain(|w| *w != v);
-        list.sort_unstable();
-        list.dedup();
-    }
+    let near = distinct_neighbours(count, &edges);
     if near.iter().any(|list| list.len() > 2) {
         return None;
     }
     let end = (0..count).find(|v| near[*v].len() == 1);
     let order = walk(&near, end.unwrap_or(0));
+    if order.len() < count {
+        return None;
+    }
     let mut chain = Chain { order, is_ring: end.is_none() };
     chain.read_forward(&edges);
-    (chain.order.len() == count).then_some(chain)
+    Some(chain)
 }
 
 /// All that is reached from one end.
@@ -81,7 +80,7 @@ impl Chain {
     /// Turns it round if most lines point back.
     fn read_forward(&mut self, edges: &[(usize, usize)]) {
         let count = self.order.len();
-        let mut number = vec![0; edges.iter().flat_map(|(a, b)| [*a, *b]).max().map_or(count, |most| most + 1)];
+        let mut number = vec![0; count];
         self.order.iter().enumerate().for_each(|(i, v)| number[*v] = i);
         let is_next = |a: usize, b: usize| number[b] == (number[a] + 1) % count;
         let forward = edges.iter().filter(|(a, b)| is_next(*a, *b)).count();
@@ -212,20 +211,11 @@ impl<'g> Rows<'g> {
                 down[r1.max(r2)] = down[r1.max(r2)].max(high);
             }
         }
-        for (gap, asked) in across.iter_mut().chain(&mut down).zip(demand) {
-            *gap = gap.max(*asked);
+        let asked = demand.iter().copied().chain(std::iter::repeat(0.0));
+        for (gap, asked) in across.iter_mut().chain(&mut down).zip(asked) {
+            *gap = gap.max(asked) * self.graph.spacing;
         }
-        let places = |extents: &[f64], gaps: &[f64]| {
-            let mut at = 0.0;
-            let mut placed = Vec::with_capacity(extents.len());
-            for (extent, gap) in extents.iter().zip(gaps) {
-                at += gap * self.graph.spacing;
-                placed.push((at, *extent));
-                at += extent;
-            }
-            placed
-        };
-        (self.columns, self.rows) = (places(&widths, &across), places(&heights, &down));
+        (self.columns, self.rows) = (boxes::positions(&widths, &across).0, boxes::positions(&heights, &down).0);
     }
 
     /// What the picture costs without its lines: room, and how unlike a page it is.
@@ -251,7 +241,7 @@ impl<'g> Rows<'g> {
     fn boxes(&self) -> Placement {
         let rects = self.graph.nodes.iter().zip(&self.cells);
         let nodes = rects.map(|(node, cell)| Rect::around(self.middle(*cell), node.size)).collect();
-        Placement { nodes, ..Placement::unplaced(self.graph) }
+        boxes::placement(self.graph, nodes, Vec::new())
     }
 
     /// The gaps before, between and behind columns, and then those of rows.
@@ -259,31 +249,17 @@ impl<'g> Rows<'g> {
         let Size { w, h } = self.size();
         let (x, y) = (self.columns.first().map_or(0.0, |c| c.0), self.rows.first().map_or(0.0, |r| r.0));
         let whole = Rect::new(x, y, w, h).grown(GAP);
-        let gaps = |all: &[(f64, f64)], (from, to): (f64, f64)| -> Vec<(f64, f64)> {
-            let begins = std::iter::once(from).chain(all.iter().map(|(at, extent)| at + extent));
-            begins.zip(all.iter().map(|(at, _)| *at).chain([to])).collect()
-        };
         let of = |orientation: Orientation, all: &[(f64, f64)]| {
-            let channel = move |(from, to): (f64, f64)| Channel {
-                orientation,
-                room: match orientation {
-                    Orientation::Vertical => Rect::new(from, whole.y, to - from, whole.h),
-                    Orientation::Horizontal => Rect::new(whole.x, from, whole.w, to - from),
-                },
-                reach: orientation.along(whole),
-            };
-            gaps(all, orientation.across(whole)).into_iter().map(channel).collect::<Vec<_>>()
+            let gaps = gaps_between(all, orientation.across(whole)).into_iter();
+            gaps.map(move |gap| Channel::across(orientation, gap, whole, orientation.along(whole)))
         };
-        let mut channels = of(Orientation::Vertical, &self.columns);
-        channels.extend(of(Orientation::Horizontal, &self.rows));
-        channels
+        of(Orientation::Vertical, &self.columns).chain(of(Orientation::Horizontal, &self.rows)).collect()
     }
 
     /// The placement with its lines.
     fn drawn(mut self) -> Placement {
         let graph = self.graph;
-        let between: Vec<usize> =
-            (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to).collect();
+        let between = graph.edges_between();
         // 1. As much room as lines need: there may be several between two boxes.
         let (sketch, channels) = (self.boxes(), self.channels());
         if let Some(ways) = Ways::find(graph, &sketch, &channels, &between, Care::Sketch) {
@@ -291,10 +267,7 @@ impl<'g> Rows<'g> {
         }
         // 2. Lines.
         let (mut placement, channels) = (self.boxes(), self.channels());
-        if let Some(ways) = Ways::find(graph, &placement, &channels, &between, Care::Full) {
-            placement.routes = ways.drawn();
-        }
-        labels::put(graph, &mut placement, &between);
+        Ways::draw(graph, &mut placement, &channels, &between);
         straightening::straighten(graph, &mut placement);
         lines::complete(graph, &mut placement);
         placement.fit();

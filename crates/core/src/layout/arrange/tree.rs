@@ -6,7 +6,8 @@
 //! readings are turned by the caller.
 
 use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph, Side, Stems};
+use crate::layout::graph::{Anchor, Graph, Stems};
+use crate::layout::outline::Side;
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
 

@@ -2,8 +2,9 @@
 //! them. Input: a finished placement. Output: the same, for drawing; later pictures are kept near the placement before.
 
 use crate::geom::{Point, Rect, pt};
-use crate::layout::graph::{Anchor, Border, Graph, RankDirection, Routing, Side};
+use crate::layout::graph::{Anchor, Border, Graph, RankDirection, Routing};
 use crate::layout::intersections::hits;
+use crate::layout::outline::Side;
 use crate::layout::placement::Placement;
 
 /// How near the end of a line is to where it touches the outline of its node, in px.

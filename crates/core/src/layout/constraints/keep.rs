@@ -34,9 +34,9 @@ pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Option<Place
         return None;
     }
     // What grew first pushes others no more than it must; then labels keep their room; then more room for lines.
-    let rooms = [Rooms::new(), rooms(graph, earlier)];
-    let all = [(GAPS[0], &rooms[0]), (GAPS[0], &rooms[1]), (GAPS[1], &rooms[1]), (GAPS[2], &rooms[1])];
-    let mut attempts = all.into_iter().filter_map(|(gap, rooms)| with_gap(graph, earlier, gap, rooms)).peekable();
+    let (none, rooms) = (Rooms::new(), rooms(graph, earlier));
+    let all = std::iter::once((GAPS[0], &none)).chain(GAPS.map(|gap| (gap, &rooms)));
+    let mut attempts = all.filter_map(|(gap, rooms)| with_gap(graph, earlier, gap, rooms)).peekable();
     attempts.peek()?;
     Some(boxes::first_without_fault(graph, attempts))
 }
@@ -91,17 +91,11 @@ fn rooms(graph: &Graph, earlier: &Earlier) -> Rooms {
             other.map(|(_, b)| (a.anchor(), b.anchor()))
         });
         let Some((a, b)) = common else { continue };
-        let known = |end: Anchor| match end {
-            Anchor::Node(v) => earlier.nodes[v],
-            Anchor::Group(g) => earlier.groups[g],
-        };
-        let (Some(first), Some(second)) = (known(a), known(b)) else { continue };
-        let between = |one: (f64, f64), other: (f64, f64)| f64::max(one.0 - other.1, other.0 - one.1).max(0.0);
-        let across = between((first.x, first.right()), (second.x, second.right()));
-        let along = between((first.y, first.bottom()), (second.y, second.bottom()));
+        let known = |end: Anchor| end.of(&earlier.nodes, &earlier.groups);
+        let Some(gap) = known(a).zip(known(b)).map(|(first, second)| first.gap(second)) else { continue };
         let room = rooms.entry((a.min(b), a.max(b))).or_default();
-        room.w = room.w.max(across.min(label.w + 2.0 * LABEL));
-        room.h = room.h.max(along.min(label.h + 2.0 * LABEL));
+        room.w = room.w.max(gap.w.min(label.w + 2.0 * LABEL));
+        room.h = room.h.max(gap.h.min(label.h + 2.0 * LABEL));
     }
     rooms
 }
@@ -223,6 +217,25 @@ mod tests {
         let now = place(&grown, &known).expect("all of it is left");
         assert_eq!(measure(&grown, &now).faults, []);
         assert_eq!(now.nodes[0].middle().y, before.nodes[0].middle().y);
+    }
+
+    #[test]
+    fn what_grows_leaves_labels_their_room() {
+        let side_by_side = |width: f64| {
+            let mut graph = graph(2, &[(0, 1)]);
+            graph.direction = RankDirection::Right;
+            graph.edges[0].label = Some(Size::new(80.0, 18.0));
+            graph.nodes[0].size.w = width;
+            graph
+        };
+        let (before, known) = earlier(&side_by_side(100.0));
+        assert_eq!(before.nodes[0].middle().y, before.nodes[1].middle().y);
+        let grown = side_by_side(220.0);
+        let now = place(&grown, &known).expect("all of it is left");
+        assert_eq!(measure(&grown, &now).faults, []);
+        assert!(now.nodes[0].gap(now.nodes[1]).w >= 80.0, "{:?}", now.nodes);
+        // Nobody else is pushed up or down.
+        assert_eq!(now.nodes[0].middle().y, now.nodes[1].middle().y);
     }
 
     #[test]

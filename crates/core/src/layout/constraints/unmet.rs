@@ -11,7 +11,8 @@ pub(in crate::layout) fn dropped(graph: &Graph, placement: &Placement) -> Vec<us
     (0..graph.constraints.len()).filter(|w| !is_kept(graph, placement, &graph.constraints[*w])).collect()
 }
 
-fn is_kept(graph: &Graph, placement: &Placement, constraint: &PlacementConstraint) -> bool {
+/// Whether a placement keeps a constraint.
+pub(in crate::layout) fn is_kept(graph: &Graph, placement: &Placement, constraint: &PlacementConstraint) -> bool {
     let rect = |a: &Anchor| placement.rect(*a);
     let sideways = graph.direction.is_sideways();
     match constraint {

@@ -3,4 +3,5 @@
 pub(in crate::layout) mod compaction;
 pub(in crate::layout) mod folding;
 pub(in crate::layout) mod packing;
+pub(in crate::layout) mod repair;
 pub(in crate::layout) mod straightening;

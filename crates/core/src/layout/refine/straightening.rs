@@ -7,8 +7,9 @@
 //! did not run through before.
 
 use crate::geom::{Point, Rect, Size};
-use crate::layout::graph::{Anchor, Graph, Outline};
+use crate::layout::graph::{Anchor, Graph};
 use crate::layout::intersections::{crosses, hits};
+use crate::layout::outline::Outline;
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
 

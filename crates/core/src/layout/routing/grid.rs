@@ -4,8 +4,9 @@
 
 use super::tracks::{Axis, Density, PITCH};
 use crate::geom::{Point, Rect, Size};
-use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::graph::{Anchor, Graph};
 use crate::layout::orientation::Orientation;
+use crate::layout::outline::Side;
 use crate::layout::placement::Placement;
 use std::collections::BTreeSet;
 

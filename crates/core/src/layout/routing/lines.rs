@@ -6,8 +6,9 @@
 //! Input: a graph and a placement. Output: the same, every edge with a line and its texts.
 
 use crate::geom::{Point, Rect, Size, between, distance, pt};
-use crate::layout::graph::{Anchor, Graph, Outline, Routing, Side};
+use crate::layout::graph::{Anchor, Graph, Routing};
 use crate::layout::intersections::hits;
+use crate::layout::outline::{Outline, Side};
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
 use crate::layout::routing::labels;
@@ -89,7 +90,7 @@ pub(in crate::layout) fn stepped_first(graph: &Graph, placement: &Placement) -> 
     match graph.routing {
         Routing::Straight if graph.edges.len() <= REPAIRED => Vec::new(),
         Routing::Straight => blocked(graph, placement),
-        _ => (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to).collect(),
+        _ => graph.edges_between(),
     }
 }
 
@@ -100,11 +101,9 @@ fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     let mut blocked: Vec<(f64, usize)> = Vec::new();
     // 1. What can be done with nothing in the way.
     for &e in &edges {
-        let free = obstacles.beside(e);
-        let route = &mut placement.routes[e];
         let (points, is_curved) = match graph.routing {
-            Routing::Curved => (sweep(&free, &route.points), true),
-            _ => (Some(direct(graph, placement, e, &siblings).points).filter(|p| free(p[0], p[1])), false),
+            Routing::Curved => (sweep(&obstacles.beside(e), &placement.routes[e].points), true),
+            _ => (free_line(graph, placement, e, (&obstacles, &siblings)), false),
         };
         match points {
             Some(points) => placement.routes[e] = Route { points, curved: is_curved, ..Route::default() },
@@ -285,14 +284,16 @@ fn level_line(graph: &Graph, placement: &Placement, (a, b): (usize, usize)) -> O
 /// Which edges could not run straight from outline to outline without meeting anything.
 fn blocked(graph: &Graph, placement: &Placement) -> Vec<usize> {
     let (obstacles, siblings) = (Obstacles::new(graph, placement), Siblings::new(graph));
-    let between = (0..graph.edges.len()).filter(|e| graph.edges[*e].from != graph.edges[*e].to);
-    let mut blocked = Vec::new();
-    for e in between {
-        let free = obstacles.beside(e);
-        let runs_free = direct(graph, placement, e, &siblings).points.windows(2).all(|p| free(p[0], p[1]));
-        blocked.extend((!runs_free).then_some(e));
-    }
-    blocked
+    let runs_free = |e: usize| free_line(graph, placement, e, (&obstacles, &siblings)).is_some();
+    graph.edges_between().into_iter().filter(|e| !runs_free(*e)).collect()
+}
+
+/// The line between the outlines of an edge's ends, if nothing is in its way.
+fn free_line(
+    graph: &Graph, placement: &Placement, e: usize, (obstacles, siblings): (&Obstacles<'_>, &Siblings),
+) -> Option<Vec<Point>> {
+    let free = obstacles.beside(e);
+    Some(direct(graph, placement, e, siblings).points).filter(|points| free(points[0], points[1]))
 }
 
 /// The edges between each two ends, in either direction, in source order.

@@ -4,7 +4,8 @@
 //! lies on the stretch that leaves there, above the first and below the last; a label lies to the right.
 
 use crate::geom::{Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::graph::{Anchor, Graph};
+use crate::layout::outline::Side;
 use crate::layout::route::Route;
 use std::collections::BTreeMap;
 

@@ -5,7 +5,7 @@
 //! Input: corners, two ends and what is free between two points. Output: the points between the ends.
 
 use crate::geom::{Point, Rect, distance, pt};
-use crate::layout::graph::Outline;
+use crate::layout::outline::Outline;
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 

@@ -4,7 +4,7 @@
 
 use super::grid::{BEND, Grid, Port};
 use crate::geom::{Point, pt};
-use crate::layout::graph::Side;
+use crate::layout::outline::Side;
 use crate::layout::route::tidied;
 
 /// Ports of a side, and tracks beyond the ends of a line, that are tried.

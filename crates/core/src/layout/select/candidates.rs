@@ -17,8 +17,8 @@ use crate::layout::graph::{Anchor, Arrangement, Directed, Graph, Routing, Share}
 use crate::layout::placement::Placement;
 use crate::layout::refine::folding as columns;
 use crate::layout::refine::packing as pack;
+use crate::layout::refine::repair;
 use crate::layout::routing::lines;
-use crate::layout::routing::obstacles as around;
 use crate::layout::score::{Measures, excess, excess_height, excess_width, measure};
 use crate::layout::simplex::{self, Constraint};
 use std::fmt;
@@ -180,38 +180,48 @@ pub fn place(graph: &Graph) -> Laid {
 
 /// The same, with candidates computed as the outside likes; the answer does not depend on it.
 pub fn place_with(graph: &Graph, jobs: &dyn Jobs) -> Laid {
-    let fresh = placed_anew(graph, jobs);
-    let given_up = |keeping: Keeping, fresh: Laid| Laid { report: Report { keeping, ..fresh.report }, ..fresh };
+    let (mut laid, dropped) = kept_or_fresh(graph, jobs);
+    laid.report.dropped = named(graph, dropped, jobs);
+    laid
+}
+
+/// The earlier picture where it is worth keeping, else a fresh one; and the constraints that are not kept.
+fn kept_or_fresh(graph: &Graph, jobs: &dyn Jobs) -> (Laid, Vec<usize>) {
+    let (fresh, dropped) = placed_anew(graph, jobs);
+    let given_up = |keeping: Keeping, fresh: Laid, dropped: Vec<usize>| {
+        (Laid { report: Report { keeping, ..fresh.report }, ..fresh }, dropped)
+    };
     // Lanes in columns are cut from scratch each time: the cuts follow from the text.
-    let Some(earlier) = graph.earlier.as_ref().filter(|_| fresh.placement.pieces.is_empty()) else { return fresh };
-    let Some(mut kept) = keep::place(graph, earlier) else { return given_up(Keeping::Lost, fresh) };
+    let Some(earlier) = graph.earlier.as_ref().filter(|_| fresh.placement.pieces.is_empty()) else {
+        return (fresh, dropped);
+    };
+    let Some(mut kept) = keep::place(graph, earlier) else { return given_up(Keeping::Lost, fresh, dropped) };
     pins::keep(graph, &mut kept);
     let mut kept = repaired(graph, kept);
     kept.settle();
     let (old, new) = (measure(graph, &kept), measure(graph, &fresh.placement));
     if old.faults.len() > new.faults.len() {
-        return given_up(Keeping::Faults(old.faults.len() - new.faults.len()), fresh);
+        return given_up(Keeping::Faults(old.faults.len() - new.faults.len()), fresh, dropped);
     }
     if new.score() < MARGIN * old.score() {
-        return given_up(Keeping::Score(old.score(), new.score()), fresh);
+        return given_up(Keeping::Score(old.score(), new.score()), fresh, dropped);
     }
-    let dropped = named(graph, unmet::dropped(graph, &kept), jobs);
     let (score, faults) = (Some(old.score()), old.faults.len());
-    let report = Report { keeping: Keeping::Kept, score, faults, dropped, ..fresh.report };
-    Laid { placement: kept, report }
+    let report = Report { keeping: Keeping::Kept, score, faults, ..fresh.report };
+    let dropped = unmet::dropped(graph, &kept);
+    (Laid { placement: kept, report }, dropped)
 }
 
 /// Lays out from scratch. What cannot be kept of the constraints does not change the picture either.
-fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> Laid {
-    let (first, mut dropped) = laid_out(graph, jobs);
-    let mut laid = first;
+fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> (Laid, Vec<usize>) {
+    let mut laid = laid_out(graph, jobs);
+    let mut dropped = unmet::dropped(graph, &laid.placement);
     // What is left out may make room for more, or for less.
     for _ in 0..RETRIES {
         if dropped.is_empty() || laid.report.effort < Effort::Brisk {
             break;
         }
-        let without = without(graph, &dropped);
-        let (again, _) = laid_out(&without, jobs);
+        let again = laid_out(&without(graph, &dropped), jobs);
         let left = unmet::dropped(graph, &again.placement);
         if left.len() > dropped.len() {
             break;
@@ -222,19 +232,13 @@ fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> Laid {
             break;
         }
     }
-    laid.report.dropped = named(graph, dropped, jobs);
-    laid
+    (laid, dropped)
 }
 
 /// The same graph without some of its constraints.
 fn without(graph: &Graph, dropped: &[usize]) -> Graph {
-    let mut without = graph.clone();
-    let mut number = 0;
-    without.constraints.retain(|_| {
-        number += 1;
-        !dropped.contains(&(number - 1))
-    });
-    without
+    let kept = graph.constraints.iter().enumerate().filter(|(i, _)| !dropped.contains(i));
+    Graph { constraints: kept.map(|(_, constraint)| constraint.clone()).collect(), ..graph.clone() }
 }
 
 /// Constraints that could not be kept, each with the first one without which it could.
@@ -246,16 +250,15 @@ fn named(graph: &Graph, dropped: Vec<usize>, jobs: &dyn Jobs) -> Vec<Dropped> {
         left.find(|other| {
             let out: Vec<usize> = dropped.iter().copied().filter(|d| *d != constraint).chain([*other]).collect();
             let tried = Graph { share: Share::OneOfMany, ..without(graph, &out) };
-            let place = constraint - out.iter().filter(|o| **o < constraint).count();
-            !laid_out(&tried, jobs).1.contains(&place)
+            unmet::is_kept(graph, &laid_out(&tried, jobs).placement, &graph.constraints[constraint])
         })
     };
     let all: Vec<Option<usize>> = dropped.iter().map(|constraint| in_the_way(*constraint)).collect();
     dropped.into_iter().zip(all).map(|(constraint, against)| Dropped { constraint, against }).collect()
 }
 
-/// One layout with all constraints, and those of them that it does not keep.
-fn laid_out(graph: &Graph, jobs: &dyn Jobs) -> (Laid, Vec<usize>) {
+/// One layout from scratch with all constraints; its report does not say which it does not keep.
+fn laid_out(graph: &Graph, jobs: &dyn Jobs) -> Laid {
     let effort = Effort::for_graph(graph);
     let parts = pack::parts(graph);
     let mut report = Report {
@@ -281,13 +284,12 @@ fn laid_out(graph: &Graph, jobs: &dyn Jobs) -> (Laid, Vec<usize>) {
     let mut placement = if placed.len() == 1 { placed.remove(0) } else { pack::pack(graph, &parts, placed) };
     pins::keep(graph, &mut placement);
     placement.settle();
-    let dropped = unmet::dropped(graph, &placement);
     if effort != Effort::Plain {
         let measures = measure(graph, &placement);
         report.faults = measures.faults.len();
         report.score = (effort == Effort::Full).then(|| measures.score());
     }
-    (Laid { placement, report }, dropped)
+    Laid { placement, report }
 }
 
 /// The best candidate of one part.
@@ -329,14 +331,16 @@ impl Shape {
 }
 
 fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
-    // 0. Blocks of groups in groups: nothing else is tried where they come out without a fault.
-    let blocks = (effort >= Effort::Brisk && suits_blocks(graph))
-        .then(|| Candidate::of(graph, Way::Nested, &Shape::Other, true));
-    if let Some(blocks) = blocks.as_ref().filter(|b| b.measures.faults.is_empty()) {
+    // 0. Blocks of groups in groups: nothing else is tried where they come out without a fault, or where there is so much
+    //    that nothing else does.
+    let blocks = (effort >= Effort::Some && suits_blocks(graph))
+        .then(|| Candidate::of(graph, Way::Nested, placed(graph, &Way::Nested, &Shape::Other, jobs), Measured::All));
+    let is_best = |blocks: &&Candidate| effort < Effort::Brisk || blocks.measures.faults.is_empty();
+    if let Some(blocks) = blocks.as_ref().filter(is_best) {
         let mut chosen = vec![blocks.clone()];
         if graph.nodes.len() <= FLOWING && flows_one_way(graph) {
             let plain = Way::Layered(layered::LayeredOptions::default());
-            chosen.push(Candidate::of(graph, plain, &Shape::Other, true));
+            chosen.push(Candidate::of(graph, plain, placed(graph, &plain, &Shape::Other, jobs), Measured::All));
         }
         let candidates = chosen.len();
         let placement = chosen.into_iter().reduce(better).map(|c| c.placement).unwrap_or_default();
@@ -351,10 +355,10 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
         if is_layered && graph.constraints.is_empty() { layered::LayeredOptions::closer(graph) } else { Vec::new() };
     let more: Vec<Way> = apart.into_iter().map(Way::Apart).chain(closer.into_iter().map(Way::Layered)).collect();
     let folds = |way: &Way| matches!(way, Way::Layered(m) if m.folds());
-    let is_compared = ways.len() + more.len() > 1;
+    let measured = if ways.len() + more.len() > 1 { Measured::All } else { Measured::None };
     let (folded, plain): (Vec<Way>, Vec<Way>) = ways.into_iter().partition(folds);
     // 2. Candidates: layers are folded only where they are too wide, and groups on their own tried where all else is loose.
-    let candidate = |way: Way| Candidate::of(graph, way, &shape, is_compared);
+    let candidate = |way: Way| Candidate::of(graph, way, placed(graph, &way, &shape, jobs), measured);
     let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(ways[i]));
     let excess = if graph.direction.is_sideways() { excess_height } else { excess_width };
     let is_wide = |p: &Placement| excess(p.size) > 1.0;
@@ -367,11 +371,10 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     }
     // 3. A strip is broken into columns, or into rows where layers lie side by side.
     if effort != Effort::Plain && graph.constraints.is_empty() {
-        add_columns(graph, &mut all, if is_compared { Measured::All } else { Measured::None });
+        add_columns(graph, &mut all, measured);
     }
     // 4. The best.
-    let is_compared = is_compared || blocks.is_some();
-    if is_compared {
+    if measured == Measured::All || blocks.is_some() {
         all.iter_mut().for_each(|c| c.measure(graph));
     }
     all.extend(blocks);
@@ -405,7 +408,7 @@ fn flows_one_way(graph: &Graph) -> bool {
 }
 
 /// The placement of one way.
-fn placed(graph: &Graph, way: &Way, shape: &Shape) -> Placement {
+fn placed(graph: &Graph, way: &Way, shape: &Shape, jobs: &dyn Jobs) -> Placement {
     let layered = |options: layered::LayeredOptions| move |g: &Graph| repaired(g, layered::place(g, options));
     let mut placement = match (way, shape) {
         (Way::Tree(options), Shape::Tree(tree)) => {
@@ -419,7 +422,7 @@ fn placed(graph: &Graph, way: &Way, shape: &Shape) -> Placement {
         }
         (Way::Apart(options), _) => repaired(graph, apart::place_all(graph, *options, &layered(options.layers))),
         (Way::Boxes(arrangement), _) => boxes::place(graph, *arrangement),
-        (Way::Nested, _) => repaired(graph, nested::place(graph)),
+        (Way::Nested, _) => repaired(graph, nested::place(graph, jobs)),
         (Way::Serpentine, Shape::Chain(chain)) => serpentine::place(graph, chain),
         (Way::Tree(_) | Way::Serpentine, _) => layered::place(graph, layered::LayeredOptions::default()),
     };
@@ -465,10 +468,9 @@ struct Candidate {
 }
 
 impl Candidate {
-    /// The layout that one way gives.
-    fn of(graph: &Graph, way: Way, shape: &Shape, is_compared: bool) -> Self {
-        let placement = placed(graph, &way, shape);
-        let measures = if is_compared { measure(graph, &placement) } else { Measures::default() };
+    /// The layout that one way gave.
+    fn of(graph: &Graph, way: Way, placement: Placement, measured: Measured) -> Self {
+        let measures = if measured == Measured::All { measure(graph, &placement) } else { Measures::default() };
         Self { placement, way, measures }
     }
 
@@ -492,30 +494,9 @@ fn is_loose(measures: &Measures) -> bool {
     measures.crossings > 0 || measures.area() > LOOSE * measures.node_area || excess(measures.size) > 1.0
 }
 
-/// A placement whose faulty lines run elsewhere, if that takes faults away: first one line of each fault, then, of two
-/// lines that are in each other's way, the other one.
+/// A placement with its faults repaired, where a graph of its size can afford that.
 fn repaired(graph: &Graph, placement: Placement) -> Placement {
-    if Effort::for_graph(graph) < Effort::Brisk {
-        return placement;
-    }
-    let mut kept = placement;
-    let mut faults = measure(graph, &kept).faults;
-    for which in [0, 1] {
-        let mut edges: Vec<usize> = faults.iter().filter_map(|f| f.edges()[which]).collect();
-        edges.sort_unstable();
-        edges.dedup();
-        if edges.is_empty() {
-            continue;
-        }
-        let mut tried = kept.clone();
-        around::route(graph, &mut tried, &edges);
-        tried.fit();
-        let left = measure(graph, &tried).faults;
-        if left.len() < faults.len() {
-            (kept, faults) = (tried, left);
-        }
-    }
-    kept
+    if Effort::for_graph(graph) < Effort::Brisk { placement } else { repair::repaired(graph, placement) }
 }
 
 /// The candidates, the plain one first.

@@ -13,6 +13,11 @@ fn bars(layers: &Layers, graph: &Graph) -> Vec<usize> {
     bars.map(|(_, item)| *item).collect()
 }
 
+/// Whether an item is a bar.
+fn is_bar(layers: &Layers, graph: &Graph, item: usize) -> bool {
+    matches!(layers.items[item].kind, ItemKind::Node(v) if graph.nodes[v].stretches)
+}
+
 /// Pairs of items between whose axes a bar lies: those in the middle of an even number of parts.
 fn halves(layers: &Layers, bars: Vec<usize>) -> Vec<[usize; 3]> {
     let place = layers.places();
@@ -34,9 +39,8 @@ fn halves(layers: &Layers, bars: Vec<usize>) -> Vec<[usize; 3]> {
 
 /// Whether a link joins a bar with one of several parts: the bar comes to it.
 pub(super) fn is_part(layers: &Layers, graph: &Graph, link: &Link) -> bool {
-    let is_bar = |item: usize| matches!(layers.items[item].kind, ItemKind::Node(v) if graph.nodes[v].stretches);
-    is_bar(link.upper) && layers.items[link.upper].down.len() > 1
-        || is_bar(link.lower) && layers.items[link.lower].up.len() > 1
+    is_bar(layers, graph, link.upper) && layers.items[link.upper].down.len() > 1
+        || is_bar(layers, graph, link.lower) && layers.items[link.lower].up.len() > 1
 }
 
 /// Keeps bars between the two parts in the middle, if that is possible for all of them.
@@ -156,20 +160,19 @@ fn settle(layers: &mut Layers, x: &mut [f64], bar: Stretched) {
 /// Bars at which parts begin, each with that at which they end, by their numbers: the one that closes it on the way down
 /// along the first part.
 fn pairs(layers: &Layers, graph: &Graph, bars: &[usize]) -> Vec<(usize, usize)> {
-    let is_bar = |item: usize| matches!(layers.items[item].kind, ItemKind::Node(v) if graph.nodes[v].stretches);
     let closing = |first: usize| {
         let (mut at, mut open) = (first, 1);
         // Lines lead downwards: every step is a layer further.
         while let Some(link) = layers.items[at].down.first() {
             at = layers.links[*link].lower;
             let item = &layers.items[at];
-            if is_bar(at) && item.up.len() > 1 {
+            if is_bar(layers, graph, at) && item.up.len() > 1 {
                 open -= 1;
                 if open == 0 {
                     return bars.iter().position(|bar| *bar == at);
                 }
             }
-            open += usize::from(is_bar(at) && item.down.len() > 1);
+            open += usize::from(is_bar(layers, graph, at) && item.down.len() > 1);
         }
         None
     };

@@ -10,7 +10,8 @@ use super::layers::{ItemKind, Layers, Link, Sweep};
 use super::options::Care;
 use super::ports::{self, is_pointed};
 use super::system::System;
-use crate::layout::graph::{Graph, Side};
+use crate::layout::graph::Graph;
+use crate::layout::outline::Side;
 use crate::layout::simplex::{Constraint, solve};
 
 /// Axes of items and sides of groups, in px.

@@ -148,9 +148,10 @@ pub fn place_watched(graph: &Graph, options: LayeredOptions, watch: &dyn Fn(Stag
     let reversed = Ranking::directions(&turned, cycles::reversed(&turned, options.directions));
     watch(Stage::Cycles);
     if faces::has_choice(&turned) {
-        let ranking = Ranking::new(&turned, &reversed, options);
-        let draft = drawn(ordered(&turned, &reversed, &ranking, &Detours::new(), watch), &turned, Care::Draft, watch);
-        faces::by_place(&mut turned, &draft);
+        turned = faces::chosen(turned, |graph| {
+            let ranking = Ranking::new(graph, &reversed, options);
+            drawn(ordered(graph, &reversed, &ranking, &Detours::new(), watch), graph, Care::Draft, watch)
+        });
     }
     // 3. Layers, orders, places; again where a line runs through a group: first with more distance,
     //    then with a detour.

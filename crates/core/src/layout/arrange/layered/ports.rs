@@ -4,7 +4,8 @@
 use super::gaps::{CLOSE, CORNER, END_LEFT, END_RIGHT, LINE_GAP, PORT_GAP};
 use super::layers::{ItemKind, Layers};
 use crate::geom::Size;
-use crate::layout::graph::{Anchor, Arrangement, Graph, Outline, Side};
+use crate::layout::graph::{Anchor, Arrangement, Graph};
+use crate::layout::outline::{Outline, Side};
 use crate::layout::routing::loops::Loops;
 use std::collections::BTreeMap;
 

@@ -4,7 +4,8 @@ use super::channels::Along;
 use super::coordinates::Across;
 use super::layers::{ItemKind, Layers, beside_each_other};
 use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::{Anchor, Graph, RankDirection, Side};
+use crate::layout::graph::{Anchor, Graph, RankDirection};
+use crate::layout::outline::Side;
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
 

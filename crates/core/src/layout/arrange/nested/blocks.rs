@@ -222,8 +222,8 @@ impl<'g> Nested<'g> {
             heights[*row] = f64::max(heights[*row], size.h);
         }
         let [across, down] = self.gaps(block, own, cells);
-        let (columns, width) = positions(&widths, &across);
-        let (rows, height) = positions(&heights, &down);
+        let (columns, width) = boxes::positions(&widths, &across);
+        let (rows, height) = boxes::positions(&heights, &down);
         let own = &mut self.blocks[block];
         own.inner = Size::new(width, height);
         own.needed = [columns, rows];
@@ -329,19 +329,7 @@ fn unlike(size: Size, wanted: f64) -> f64 {
     (size.w + size.h) / 2.0 * (1.0 + off * off / 2.0)
 }
 
-/// Where stretches of these extents begin, with gaps before, between and behind them, and where the last gap ends.
-pub(super) fn positions(extents: &[f64], gaps: &[f64]) -> (Vec<(f64, f64)>, f64) {
-    let mut at = 0.0;
-    let mut found = Vec::with_capacity(extents.len());
-    for (extent, gap) in extents.iter().zip(gaps) {
-        at += gap;
-        found.push((at, *extent));
-        at += extent;
-    }
-    (found, at + gaps.last().copied().unwrap_or(0.0))
-}
-
-/// The same on whole px, so that lines between middles are straight.
+/// A box on whole px, so that lines between middles are straight.
 pub(super) fn on_grid(rect: Rect) -> Rect {
     Rect::new(libm::round(rect.x), libm::round(rect.y), rect.w, rect.h).on_grid()
 }
@@ -357,6 +345,6 @@ mod tests {
         assert_eq!(candidates(3), [1, 2, 3]);
         assert_eq!(candidates(0), [1]);
         assert!(candidates(30).contains(&1) && candidates(30).contains(&30));
-        assert_eq!(positions(&[10.0, 20.0], &[1.0, 5.0, 2.0]), (vec![(1.0, 10.0), (16.0, 20.0)], 38.0));
+        assert_eq!(boxes::positions(&[10.0, 20.0], &[1.0, 5.0, 2.0]), (vec![(1.0, 10.0), (16.0, 20.0)], 38.0));
     }
 }

@@ -5,9 +5,9 @@
 //! Input: items with their lines and what pulls at them from outside, and a number of columns. Output: a cell for each.
 //! Ties are broken by the order of the text, so that the same input gives the same cells.
 
+use super::crossings::{Crossings, Stretch};
 use crate::geom::{Point, Size, pt};
 use crate::layout::graph::{Graph, RankDirection};
-use crate::layout::intersections::crosses;
 
 /// What a line that has to turn costs, in px of length: about the height of a box.
 const TURN: f64 = 60.0;
@@ -52,6 +52,13 @@ pub(super) struct Items {
     pub(super) against: f64,
 }
 
+/// The lines and the pulls of one item, by their numbers.
+#[derive(Clone, Debug, Default)]
+struct Near {
+    lines: Vec<usize>,
+    pulls: Vec<usize>,
+}
+
 /// For each item its column and its row.
 #[derive(Clone, Debug, PartialEq)]
 pub(super) struct Cells {
@@ -62,15 +69,6 @@ pub(super) struct Cells {
 /// What a line of a graph costs that runs against its heading.
 pub(super) fn against(graph: &Graph) -> f64 {
     if graph.is_heading_asked { AGAINST_ASKED } else { AGAINST }
-}
-
-/// A line or a pull from middle to middle: the items at its ends, and the two points.
-type Stretch = ([Option<usize>; 2], Point, Point);
-
-/// Whether two lines cross that have no end in common.
-fn is_crossed(a: &Stretch, b: &Stretch) -> bool {
-    let is_joined = a.0.iter().flatten().any(|end| b.0.contains(&Some(*end)));
-    !is_joined && crosses(a.1, a.2, b.1, b.2)
 }
 
 impl Cells {
@@ -94,8 +92,8 @@ impl Items {
         if self.count > MOST {
             return cells;
         }
-        let near = self.lines_of_each();
-        let mut crossings = Crossings::new(self, &cells);
+        let near = self.near();
+        let mut crossings = self.crossings(&cells);
         for _ in 0..ROUNDS {
             let mut is_better = false;
             for a in 0..held.len() {
@@ -116,39 +114,59 @@ impl Items {
     /// Exchanges what stands in two cells, if that is better; says whether it was.
     fn exchange(
         &self, cells: &mut Cells, held: &[Option<usize>], (a, b): (usize, usize),
-        (near, crossings): (&[Vec<usize>], &mut Crossings),
+        (near, crossings): (&[Near], &mut Crossings<usize>),
     ) -> bool {
         let both = [held[a], held[b]];
         if both == [None, None] {
             return false;
         }
         let in_itself = |cells: &Cells| both.iter().flatten().map(|item| self.cost_of(cells, *item, near)).sum::<f64>();
-        let own = crossings.of(&both);
-        let before = in_itself(cells) + crossings.known(&own) as f64 * CROSSING;
+        let before = in_itself(cells);
         let place = |cell: usize| (cell % cells.columns, cell / cells.columns);
         let (first, second) = (place(a), place(b));
-        both[0].iter().for_each(|item| cells.at[*item] = second);
-        both[1].iter().for_each(|item| cells.at[*item] = first);
+        let put = |cells: &mut Cells, at: [(usize, usize); 2]| {
+            both.iter().zip(at).for_each(|(item, at)| item.iter().for_each(|item| cells.at[*item] = at));
+        };
+        put(cells, [second, first]);
         let after = in_itself(cells);
-        // Crossings are counted only where they can decide.
-        if after < before - 0.5 {
-            crossings.renew(self, cells, &own);
-            if after + crossings.counted(&own) as f64 * CROSSING < before - 0.5 {
-                crossings.note();
+        // Crossings are counted only where they can decide: first those that each had, then those that both have now.
+        let most = before + self.most_crossings(&both, near, crossings) as f64 * CROSSING;
+        if after < most - 0.5 {
+            let own = if crossings.is_empty() { Vec::new() } else { self.stretches_at(&both, near) };
+            let before = before + crossings.known(&own) as f64 * CROSSING;
+            self.renew(crossings, cells, &own);
+            let is_better = |count: usize| after + count as f64 * CROSSING < before - 0.5;
+            if crossings.count_while(&own, is_better).is_some() {
+                crossings.note(&own);
                 return true;
             }
+            put(cells, [first, second]);
+            self.renew(crossings, cells, &own);
+            return false;
         }
-        both[0].iter().for_each(|item| cells.at[*item] = first);
-        both[1].iter().for_each(|item| cells.at[*item] = second);
-        crossings.renew(self, cells, &own);
+        put(cells, [first, second]);
         false
+    }
+
+    /// No more crossings than this were taken note of for what ends at either of two items.
+    fn most_crossings(&self, items: &[Option<usize>; 2], near: &[Near], crossings: &Crossings<usize>) -> usize {
+        if crossings.is_empty() {
+            return 0;
+        }
+        let of_item = |near: &Near| {
+            let pulls = near.pulls.iter().map(|pull| self.lines.len() + pull);
+            near.lines.iter().copied().chain(pulls).map(|i| crossings.known_of(i)).sum::<usize>()
+        };
+        items.iter().flatten().map(|item| of_item(&near[*item])).sum()
     }
 
     /// What all lines and pulls cost.
     pub(super) fn cost(&self, cells: &Cells) -> f64 {
         let lines = self.lines.iter().map(|line| self.cost_of_line(cells, line)).sum::<f64>();
         let pulls = self.pulls.iter().map(|pull| self.cost_of_pull(cells, pull)).sum::<f64>();
-        lines + pulls + self.cost_of_all_crossings(cells)
+        let crossings = self.crossings(cells);
+        let every: Vec<usize> = (0..crossings.len()).collect();
+        lines + pulls + crossings.known(&every) as f64 * CROSSING
     }
 
     /// The middle of a cell, in px.
@@ -157,12 +175,12 @@ impl Items {
     }
 
     /// Lines and pulls as stretches from middle to middle: the items at their ends, and the stretch.
-    fn stretches(&self, cells: &Cells) -> Vec<Stretch> {
+    fn stretches(&self, cells: &Cells) -> Vec<Stretch<usize>> {
         (0..self.lines.len() + self.pulls.len()).map(|i| self.stretch(cells, i)).collect()
     }
 
     /// One of them, by its number: lines come before pulls.
-    fn stretch(&self, cells: &Cells, i: usize) -> Stretch {
+    fn stretch(&self, cells: &Cells, i: usize) -> Stretch<usize> {
         let at = |item: usize| self.middle(cells.at[item]);
         match self.lines.get(i) {
             Some(line) => ([Some(line.from), Some(line.to)], at(line.from), at(line.to)),
@@ -173,30 +191,48 @@ impl Items {
         }
     }
 
-    /// What the crossings of all lines cost.
-    fn cost_of_all_crossings(&self, cells: &Cells) -> f64 {
-        if self.lines.len() + self.pulls.len() > CROSSED {
-            return 0.0;
-        }
-        let all = self.stretches(cells);
-        let crossed = |i: usize| all[..i].iter().filter(|other| is_crossed(&all[i], other)).count();
-        (0..all.len()).map(crossed).sum::<usize>() as f64 * CROSSING
+    /// What crosses; nothing where there is too much of it.
+    fn crossings(&self, cells: &Cells) -> Crossings<usize> {
+        let is_counted = self.lines.len() + self.pulls.len() <= CROSSED;
+        Crossings::new(if is_counted { self.stretches(cells) } else { Vec::new() })
     }
 
-    fn lines_of_each(&self) -> Vec<Vec<usize>> {
-        let mut near = vec![Vec::new(); self.count];
+    /// The lines and pulls that end at either of two items, each once, in their order.
+    fn stretches_at(&self, items: &[Option<usize>; 2], near: &[Near]) -> Vec<usize> {
+        let both = || items.iter().flatten().map(|item| &near[*item]);
+        let lines = both().flat_map(|near| near.lines.iter().copied());
+        let pulls = both().flat_map(|near| near.pulls.iter().map(|pull| self.lines.len() + pull));
+        let mut own: Vec<usize> = lines.chain(pulls).collect();
+        own.sort_unstable();
+        own.dedup();
+        own
+    }
+
+    /// Puts lines and pulls where their items stand now.
+    fn renew(&self, crossings: &mut Crossings<usize>, cells: &Cells, own: &[usize]) {
+        for i in own {
+            let (_, from, to) = self.stretch(cells, *i);
+            crossings.put(*i, from, to);
+        }
+    }
+
+    /// The lines and pulls of each item.
+    fn near(&self) -> Vec<Near> {
+        let mut near = vec![Near::default(); self.count];
         for (l, line) in self.lines.iter().enumerate() {
-            near[line.from].push(l);
-            near[line.to].push(l);
+            near[line.from].lines.push(l);
+            near[line.to].lines.push(l);
+        }
+        for (i, (item, _)) in self.pulls.iter().enumerate() {
+            near[*item].pulls.push(i);
         }
         near
     }
 
     /// What the lines and pulls of one item cost.
-    fn cost_of(&self, cells: &Cells, item: usize, near: &[Vec<usize>]) -> f64 {
-        let lines = near[item].iter().map(|l| self.cost_of_line(cells, &self.lines[*l])).sum::<f64>();
-        let own = self.pulls.iter().filter(|pull| pull.0 == item);
-        lines + own.map(|pull| self.cost_of_pull(cells, pull)).sum::<f64>()
+    fn cost_of(&self, cells: &Cells, item: usize, near: &[Near]) -> f64 {
+        let lines = near[item].lines.iter().map(|l| self.cost_of_line(cells, &self.lines[*l])).sum::<f64>();
+        lines + near[item].pulls.iter().map(|pull| self.cost_of_pull(cells, &self.pulls[*pull])).sum::<f64>()
     }
 
     fn cost_of_line(&self, cells: &Cells, line: &Line) -> f64 {
@@ -256,74 +292,6 @@ impl Items {
             order.push(item);
         }
         order
-    }
-}
-
-/// Which lines and pulls cross, kept up to date while items exchange their cells; none where there are too many of them.
-struct Crossings {
-    all: Vec<Stretch>,
-    /// The stretches that end at each item.
-    at: Vec<Vec<usize>>,
-    /// How many others each stretch crosses, when last taken note of.
-    crossed: Vec<usize>,
-}
-
-impl Crossings {
-    fn new(items: &Items, cells: &Cells) -> Self {
-        let is_counted = items.lines.len() + items.pulls.len() <= CROSSED;
-        let all = if is_counted { items.stretches(cells) } else { Vec::new() };
-        let mut at = vec![Vec::new(); items.count];
-        for (i, stretch) in all.iter().enumerate() {
-            stretch.0.iter().flatten().for_each(|item| at[*item].push(i));
-        }
-        let mut crossings = Self { crossed: vec![0; all.len()], all, at };
-        crossings.note();
-        crossings
-    }
-
-    /// Takes note of all crossings.
-    fn note(&mut self) {
-        self.crossed.fill(0);
-        for i in 0..self.all.len() {
-            for j in 0..i {
-                if is_crossed(&self.all[i], &self.all[j]) {
-                    self.crossed[i] += 1;
-                    self.crossed[j] += 1;
-                }
-            }
-        }
-    }
-
-    /// The stretches that end at either of two items, each once.
-    fn of(&self, items: &[Option<usize>; 2]) -> Vec<usize> {
-        let mut own: Vec<usize> = items.iter().flatten().flat_map(|item| self.at[*item].iter().copied()).collect();
-        own.sort_unstable();
-        own.dedup();
-        own
-    }
-
-    /// In how many points these cross each other and all others, as taken note of.
-    fn known(&self, own: &[usize]) -> usize {
-        let all: usize = own.iter().map(|i| self.crossed[*i]).sum();
-        let twice =
-            |(k, i): (usize, &usize)| own[..k].iter().filter(|j| is_crossed(&self.all[*i], &self.all[**j])).count();
-        all - own.iter().enumerate().map(twice).sum::<usize>()
-    }
-
-    /// The same as they are now.
-    fn counted(&self, own: &[usize]) -> usize {
-        let of = |i: &usize| {
-            let others = (0..self.all.len()).filter(|j| j < i || own.binary_search(j).is_err());
-            others.filter(|j| is_crossed(&self.all[*i], &self.all[*j])).count()
-        };
-        own.iter().map(of).sum()
-    }
-
-    /// Puts stretches where their items stand now.
-    fn renew(&mut self, items: &Items, cells: &Cells, own: &[usize]) {
-        for i in own {
-            self.all[*i] = items.stretch(cells, *i);
-        }
     }
 }
 

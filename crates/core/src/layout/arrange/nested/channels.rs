@@ -4,7 +4,7 @@
 use super::blocks::{Block, GAP, Nested};
 use crate::geom::Rect;
 use crate::layout::orientation::Orientation;
-use crate::layout::routing::channels::{Channel, enclosing};
+use crate::layout::routing::channels::{Channel, enclosing, gaps_between};
 
 impl Nested<'_> {
     /// Takes note of how much room each channel needs.
@@ -44,14 +44,14 @@ impl Nested<'_> {
                     Some(parent) => between_middles(&gaps[parent][1 - axis], orientation.along(rect)),
                     None => orientation.along(picture),
                 };
-                channels.extend(own[axis].iter().map(|gap| channel(orientation, *gap, rect, reach)));
+                channels.extend(own[axis].iter().map(|gap| Channel::across(orientation, *gap, rect, reach)));
             }
         }
         // Around everything.
         for orientation in [Orientation::Vertical, Orientation::Horizontal] {
             let ((from, to), reach) = (orientation.across(picture), orientation.along(picture));
-            channels.push(channel(orientation, (from, from + GAP), picture, reach));
-            channels.push(channel(orientation, (to - GAP, to), picture, reach));
+            channels.push(Channel::across(orientation, (from, from + GAP), picture, reach));
+            channels.push(Channel::across(orientation, (to - GAP, to), picture, reach));
         }
         channels
     }
@@ -59,22 +59,9 @@ impl Nested<'_> {
     /// The gaps before, between and behind the columns of a block, and its rows.
     fn block_gaps(&self, number: usize, block: &Block, frame: Rect) -> [Vec<(f64, f64)>; 2] {
         let title = self.graph.groups.get(number).map_or(0.0, |g| g.above() - g.inset);
-        [(frame.x, frame.right(), 0), (frame.y + title, frame.bottom(), 1)].map(|(first, last, axis)| {
-            let stretches: &Vec<(f64, f64)> = &block.placed[axis];
-            let begins = std::iter::once(first).chain(stretches.iter().map(|s| s.0 + s.1));
-            let ends = stretches.iter().map(|s| s.0).chain([last]);
-            begins.zip(ends).collect()
-        })
+        [(frame.x, frame.right(), 0), (frame.y + title, frame.bottom(), 1)]
+            .map(|(first, last, axis)| gaps_between(&block.placed[axis], (first, last)))
     }
-}
-
-/// A channel across these places, along the whole of a rectangle.
-fn channel(orientation: Orientation, (begin, end): (f64, f64), own: Rect, reach: (f64, f64)) -> Channel {
-    let room = match orientation {
-        Orientation::Vertical => Rect::new(begin, own.y, end - begin, own.h),
-        Orientation::Horizontal => Rect::new(own.x, begin, own.w, end - begin),
-    };
-    Channel { orientation, room, reach }
 }
 
 /// From the middle of the last gap before a stretch to that of the first one behind it.

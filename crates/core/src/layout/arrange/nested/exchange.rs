@@ -5,10 +5,12 @@
 
 use super::blocks::{Nested, SMALL};
 use super::cells::against;
+use super::crossings::Crossings;
+use super::extents::{Extent, Extents};
 use crate::geom::{Point, Rect, pt};
 use crate::layout::arrange::boxes::Item;
-use crate::layout::graph::{Anchor, Graph};
-use crate::layout::intersections::{crosses, hits};
+use crate::layout::graph::{Anchor, Edge, Graph};
+use crate::layout::intersections::hits;
 
 /// What a crossing costs, in px of length.
 const CROSSING: f64 = 250.0;
@@ -20,58 +22,43 @@ const MET: f64 = 100.0;
 const TRADES: usize = 4;
 const FEW_TRADES: usize = 2;
 const MOST_TRADED: usize = 64;
+/// Of more lines than this, crossings are not counted.
+// Each trade asks for those of all lines that it moves, with all others.
+const CROSSED: usize = 600;
 /// A line that can leave a side this far from its corner is straight.
 const CORNER: f64 = 12.0;
 
 /// The picture as boxes and the lines between their middles.
 pub(super) struct Lines<'g> {
     graph: &'g Graph,
-    pub(super) nodes: Vec<Rect>,
-    pub(super) groups: Vec<Rect>,
+    nodes: Vec<Rect>,
+    groups: Vec<Rect>,
+    /// Where the nodes are.
+    extents: Extents,
     /// Edges at each node, and at each group.
     at_node: Vec<Vec<usize>>,
     at_group: Vec<Vec<usize>>,
-    /// From middle to middle, and the rectangle around that.
-    stretches: Vec<(Point, Point)>,
-    bounds: Vec<Bounds>,
-    /// How many others each edge crosses.
-    crossed: Vec<usize>,
-}
-
-/// The sides of a rectangle around a stretch.
-#[derive(Clone, Copy)]
-struct Bounds {
-    left: f64,
-    right: f64,
-    top: f64,
-    bottom: f64,
-}
-
-impl Bounds {
-    fn of((p, q): (Point, Point)) -> Self {
-        Self { left: p.x.min(q.x), right: p.x.max(q.x), top: p.y.min(q.y), bottom: p.y.max(q.y) }
-    }
-
-    fn meets(&self, other: &Bounds) -> bool {
-        other.left <= self.right && other.right >= self.left && other.top <= self.bottom && other.bottom >= self.top
-    }
+    /// From middle to middle; none where there are too many.
+    crossings: Crossings<Anchor>,
+    /// What each edge cost in itself, since the last trade; `None` where that is not known.
+    known: Vec<Option<f64>>,
 }
 
 impl<'g> Lines<'g> {
     pub(super) fn new(graph: &'g Graph, nodes: &[Rect], groups: &[Rect]) -> Self {
+        let middle = |end: Anchor| end.of(nodes, groups).middle();
+        let stretch = |edge: &Edge| ([Some(edge.from), Some(edge.to)], middle(edge.from), middle(edge.to));
+        let is_crossed = graph.edges.len() <= CROSSED;
         let mut lines = Self {
             graph,
             nodes: nodes.to_vec(),
             groups: groups.to_vec(),
+            extents: nodes.iter().map(|rect| Extent::from(*rect)).collect(),
             at_node: vec![Vec::new(); nodes.len()],
             at_group: vec![Vec::new(); groups.len()],
-            stretches: Vec::new(),
-            bounds: Vec::new(),
-            crossed: Vec::new(),
+            crossings: Crossings::new(if is_crossed { graph.edges.iter().map(stretch).collect() } else { Vec::new() }),
+            known: vec![None; graph.edges.len()],
         };
-        lines.stretches = (0..graph.edges.len()).map(|e| lines.stretch(e)).collect();
-        lines.bounds = lines.stretches.iter().map(|s| Bounds::of(*s)).collect();
-        lines.crossed = (0..graph.edges.len()).map(|e| lines.crossings_of(e).count()).collect();
         for (e, edge) in graph.edges.iter().enumerate().filter(|(_, edge)| edge.from != edge.to) {
             for end in [edge.from, edge.to] {
                 match end {
@@ -87,61 +74,21 @@ impl<'g> Lines<'g> {
         end.of(&self.nodes, &self.groups)
     }
 
-    fn stretch(&self, e: usize) -> (Point, Point) {
-        let edge = &self.graph.edges[e];
-        (self.rect(edge.from).middle(), self.rect(edge.to).middle())
+    /// Moves a node; its edges are put where it is by [`Lines::renew`].
+    fn put(&mut self, v: usize, rect: Rect) {
+        self.nodes[v] = rect;
+        self.extents.put(v, Extent::from(rect));
     }
 
-    /// Takes note of where these edges are now.
+    /// Puts these edges where their ends are now.
     pub(super) fn renew(&mut self, edges: &[usize]) {
         for e in edges {
-            self.stretches[*e] = self.stretch(*e);
-            self.bounds[*e] = Bounds::of(self.stretches[*e]);
+            let edge = &self.graph.edges[*e];
+            let (from, to) = (self.rect(edge.from).middle(), self.rect(edge.to).middle());
+            if !self.crossings.is_empty() {
+                self.crossings.put(*e, from, to);
+            }
         }
-    }
-
-    /// The edges that cross one, but for those that share an end with it.
-    fn crossings_of(&self, e: usize) -> impl Iterator<Item = usize> + '_ {
-        let ((p, q), bounds, first) = (self.stretches[e], self.bounds[e], &self.graph.edges[e]);
-        // Most lie elsewhere.
-        let near = self.bounds.iter().enumerate().filter(move |(_, other)| bounds.meets(other));
-        near.map(|(f, _)| f).filter(move |f| {
-            let ((r, s), second) = (self.stretches[*f], &self.graph.edges[*f]);
-            let is_joined = || [first.from, first.to].iter().any(|end| *end == second.from || *end == second.to);
-            *f != e && crosses(p, q, r, s) && !is_joined()
-        })
-    }
-
-    /// Whether two edges cross that share no end.
-    fn cross(&self, e: usize, f: usize) -> bool {
-        let ((p, q), (r, s)) = (self.stretches[e], self.stretches[f]);
-        let (first, second) = (&self.graph.edges[e], &self.graph.edges[f]);
-        let is_joined = || [first.from, first.to].iter().any(|end| *end == second.from || *end == second.to);
-        self.bounds[e].meets(&self.bounds[f]) && crosses(p, q, r, s) && !is_joined()
-    }
-
-    /// In how many points these edges cross each other and all others, as far as that was taken note of.
-    fn known_crossings(&self, edges: &[usize]) -> usize {
-        let all: usize = edges.iter().map(|e| self.crossed[*e]).sum();
-        let twice = |(i, e): (usize, &usize)| edges[..i].iter().filter(|f| self.cross(*e, **f)).count();
-        all - edges.iter().enumerate().map(twice).sum::<usize>()
-    }
-
-    /// Takes note of the crossings of edges that have moved; `before` are those that they had.
-    fn renew_crossings(&mut self, edges: &[usize], before: &[Vec<usize>]) {
-        let is_own = self.marked(edges);
-        for (e, before) in edges.iter().zip(before) {
-            let now: Vec<usize> = self.crossings_of(*e).collect();
-            before.iter().filter(|f| !is_own[**f]).for_each(|f| self.crossed[*f] -= 1);
-            now.iter().filter(|f| !is_own[**f]).for_each(|f| self.crossed[*f] += 1);
-            self.crossed[*e] = now.len();
-        }
-    }
-
-    fn marked(&self, edges: &[usize]) -> Vec<bool> {
-        let mut is_own = vec![false; self.graph.edges.len()];
-        edges.iter().for_each(|e| is_own[*e] = true);
-        is_own
     }
 
     /// The edges that end at any of these things, each once.
@@ -162,15 +109,33 @@ impl<'g> Lines<'g> {
     // Most trades are far from that, and crossings are what takes time to count.
     fn cost_below(&self, edges: &[usize], limit: f64) -> Option<f64> {
         let own = self.cost_in_itself(edges);
-        let is_own = self.marked(edges);
-        let mut count = 0;
+        let cost = |count: usize| own + CROSSING * count as f64;
+        self.crossings.count_while(self.crossed(edges), |count| cost(count) < limit).map(cost)
+    }
+
+    /// Those of these edges whose crossings are counted.
+    fn crossed<'e>(&self, edges: &'e [usize]) -> &'e [usize] {
+        if self.crossings.is_empty() { &[] } else { edges }
+    }
+
+    /// What these edges cost before a trade is tried.
+    fn cost_before(&mut self, edges: &[usize]) -> f64 {
+        let mut cost = 0.0;
         for e in edges {
-            if own + CROSSING * count as f64 >= limit {
-                return None;
-            }
-            count += self.crossings_of(*e).filter(|f| !(is_own[*f] && f >= e)).count();
+            let known = self.known[*e].unwrap_or_else(|| self.cost_of(*e));
+            self.known[*e] = Some(known);
+            cost += known;
         }
-        Some(own + CROSSING * count as f64).filter(|cost| *cost < limit)
+        cost + CROSSING * self.crossings.known(self.crossed(edges)) as f64
+    }
+
+    /// Takes note of a trade that moved these edges.
+    fn note(&mut self, edges: &[usize]) {
+        if !self.crossings.is_empty() {
+            self.crossings.note(edges);
+        }
+        // What moved stands in the way of others now.
+        self.known.fill(None);
     }
 
     /// What these edges cost without their crossings.
@@ -189,13 +154,14 @@ impl<'g> Lines<'g> {
         let foreign = |v: usize| edge.from != Anchor::Node(v) && edge.to != Anchor::Node(v);
         let in_the_way = if is_level {
             // Whatever stands between two that are level takes the straight line away.
-            self.nodes.iter().enumerate().filter(|(v, r)| foreign(*v) && hits(p, q, **r)).count()
+            let near = self.extents.meeting(Extent::of(p, q));
+            near.filter(|v| foreign(*v) && hits(p, q, self.nodes[*v])).take(2).count()
         } else {
             0
         };
         let is_against = self.graph.direction.advance(p, q) < -CORNER;
         let against = if is_against { against(self.graph) } else { 0.0 };
-        length + against + if is_level && in_the_way == 0 { 0.0 } else { STEP } + MET * in_the_way.min(2) as f64
+        length + against + if is_level && in_the_way == 0 { 0.0 } else { STEP } + MET * in_the_way as f64
     }
 }
 
@@ -265,24 +231,16 @@ impl Nested<'_> {
                     [parts[0].1.as_slice(), parts[1].1.as_slice()].concat(),
                 );
                 let edges = lines.of(&nodes, &groups);
-                let before = lines.cost_in_itself(&edges) + CROSSING * lines.known_crossings(&edges) as f64;
-                shift(lines, &parts, moves);
-                lines.renew(&edges);
+                let before = lines.cost_before(&edges);
+                shift(lines, &parts, moves, &edges);
                 if lines.cost_below(&edges, before - 1.0).is_some() {
-                    // As it was, to know which lines were crossed.
-                    shift(lines, &parts, moves.map(|by| pt(-by.x, -by.y)));
-                    lines.renew(&edges);
-                    let crossed: Vec<Vec<usize>> = edges.iter().map(|e| lines.crossings_of(*e).collect()).collect();
-                    shift(lines, &parts, moves);
-                    lines.renew(&edges);
-                    lines.renew_crossings(&edges, &crossed);
+                    lines.note(&edges);
                     let place = |cell: usize| (cell % columns, cell / columns);
                     both[0].iter().for_each(|i| cells.at[*i] = place(b));
                     both[1].iter().for_each(|i| cells.at[*i] = place(a));
                     is_better = true;
                 } else {
-                    shift(lines, &parts, moves.map(|by| pt(-by.x, -by.y)));
-                    lines.renew(&edges);
+                    shift(lines, &parts, moves.map(|by| pt(-by.x, -by.y)), &edges);
                 }
             }
         }
@@ -291,12 +249,13 @@ impl Nested<'_> {
     }
 }
 
-/// Moves two parts of a picture.
-fn shift(lines: &mut Lines, parts: &[(Vec<usize>, Vec<usize>); 2], moves: [Point; 2]) {
+/// Moves two parts of a picture, and these edges with them.
+fn shift(lines: &mut Lines, parts: &[(Vec<usize>, Vec<usize>); 2], moves: [Point; 2], edges: &[usize]) {
     for ((nodes, groups), by) in parts.iter().zip(moves) {
-        nodes.iter().for_each(|v| lines.nodes[*v] = lines.nodes[*v].moved(by.x, by.y));
+        nodes.iter().for_each(|v| lines.put(*v, lines.nodes[*v].moved(by.x, by.y)));
         groups.iter().for_each(|g| lines.groups[*g] = lines.groups[*g].moved(by.x, by.y));
     }
+    lines.renew(edges);
 }
 
 #[cfg(test)]
@@ -349,7 +308,7 @@ mod tests {
         assert_eq!(lines.of(&[1], &[]), [0, 1]);
         assert_eq!(lines.of(&[0], &[]), [0]);
         let before = lines.cost(&[0, 1]);
-        lines.nodes[1] = lines.nodes[1].moved(150.0, 0.0);
+        lines.put(1, lines.nodes[1].moved(150.0, 0.0));
         lines.renew(&[0, 1]);
         assert!(lines.cost(&[0, 1]) > before);
     }

@@ -6,7 +6,8 @@
 //! picture. One thing after the other goes to another side, or trades with one, as long as that is better.
 
 use crate::geom::{Point, Rect, Size, pt};
-use crate::layout::graph::{Anchor, Side};
+use crate::layout::graph::Anchor;
+use crate::layout::outline::Side;
 use crate::layout::separation;
 
 /// What a line costs that has to step aside, and one that has to go around something, in px of length.

@@ -4,8 +4,9 @@
 
 use super::gaps::{CLEAR, CORNER};
 use crate::geom::Rect;
-use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::graph::{Anchor, Graph};
 use crate::layout::orientation::Orientation;
+use crate::layout::outline::Side;
 use crate::layout::placement::Placement;
 use std::collections::BTreeMap;
 
@@ -28,6 +29,25 @@ pub(in crate::layout) struct Channel {
     pub(in crate::layout) room: Rect,
     /// From where to where its track reaches, beyond the strip itself.
     pub(in crate::layout) reach: (f64, f64),
+}
+
+impl Channel {
+    /// A channel across these places, along the whole of a rectangle.
+    pub(in crate::layout) fn across(
+        orientation: Orientation, (begin, end): (f64, f64), along: Rect, reach: (f64, f64),
+    ) -> Self {
+        let room = match orientation {
+            Orientation::Vertical => Rect::new(begin, along.y, end - begin, along.h),
+            Orientation::Horizontal => Rect::new(along.x, begin, along.w, end - begin),
+        };
+        Channel { orientation, room, reach }
+    }
+}
+
+/// The gaps before, between and behind stretches, which begin here and are so long, within bounds.
+pub(in crate::layout) fn gaps_between(stretches: &[(f64, f64)], (first, last): (f64, f64)) -> Vec<(f64, f64)> {
+    let begins = std::iter::once(first).chain(stretches.iter().map(|(at, extent)| at + extent));
+    begins.zip(stretches.iter().map(|(at, _)| *at).chain([last])).collect()
 }
 
 /// A track: where it lies, and how far it reaches.

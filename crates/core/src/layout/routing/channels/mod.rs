@@ -23,7 +23,7 @@ mod way;
 mod ways;
 
 pub(in crate::layout) use gaps::CLEAR;
-pub(in crate::layout) use lattice::{Channel, enclosing};
+pub(in crate::layout) use lattice::{Channel, enclosing, gaps_between};
 pub(in crate::layout) use search::Care;
 pub(in crate::layout) use ways::Ways;
 

@@ -134,7 +134,7 @@ pub(super) fn comes_first(runs: &[Runs], (e, i): (usize, usize), (f, j): (usize,
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::layout::graph::Side;
+    use crate::layout::outline::Side;
 
     /// A way to the right through these places.
     fn runs(places: &[(usize, usize)]) -> Runs {

@@ -5,7 +5,8 @@
 use super::gaps::{CORNER, PITCH};
 use super::lattice::{ABOVE, BELOW, LEFT, Lattice, NONE, Port, RIGHT};
 use super::way::Way;
-use crate::layout::graph::{Anchor, Graph, Side};
+use crate::layout::graph::{Anchor, Graph};
+use crate::layout::outline::Side;
 use crate::layout::placement::Placement;
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
@@ -66,6 +67,22 @@ impl Default for Before {
     }
 }
 
+/// A state that is to be looked at: what the whole way through it costs at least, then what it cost so far, the most first,
+/// then its number.
+// One number that is compared at once: most of the time goes into the queue.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+struct Open(u128);
+
+impl Open {
+    fn new(estimate: u32, cost: u32, state: usize) -> Self {
+        Self(u128::from(estimate) << 64 | u128::from(!cost) << 32 | state as u128)
+    }
+
+    fn parts(self) -> (u32, u32, usize) {
+        ((self.0 >> 64) as u32, !((self.0 >> 32) as u32), (self.0 & u128::from(u32::MAX)) as usize)
+    }
+}
+
 pub(super) struct Search<'a> {
     graph: &'a Graph,
     placement: &'a Placement,
@@ -77,7 +94,7 @@ pub(super) struct Search<'a> {
     plumb: Vec<u16>,
     /// How many lines end at each side of each node and group.
     ended: Vec<[u16; 4]>,
-    queue: BinaryHeap<Reverse<(u32, Reverse<u32>, u32)>>,
+    queue: BinaryHeap<Reverse<Open>>,
     allowed: Vec<bool>,
     /// By how many quarters the estimate of what lies ahead counts.
     // More than four find a way sooner, which costs up to so much more than the cheapest (weighted A*, Pohl, "Heuristic
@@ -207,11 +224,11 @@ impl<'a> Search<'a> {
             }
         }
         let mut finish: Option<(u32, usize, usize)> = None;
-        while let Some(Reverse((estimate, Reverse(cost), state))) = self.queue.pop() {
+        while let Some(Reverse(open)) = self.queue.pop() {
+            let (estimate, cost, state) = open.parts();
             if finish.is_some_and(|f| f.0 <= estimate) {
                 break;
             }
-            let state = state as usize;
             if self.visits[state].cost < cost {
                 continue;
             }
@@ -260,7 +277,7 @@ impl<'a> Search<'a> {
         let place = &self.lattice.places[state / STATES];
         let at = (self.across[place.column as usize], self.down[place.row as usize]);
         let ahead = bounds.ahead(at, state % STATES >= VERTICAL);
-        self.queue.push(Reverse((cost + ahead * self.quarters / 4, Reverse(cost), state as u32)));
+        self.queue.push(Reverse(Open::new(cost + ahead * self.quarters / 4, cost, state)));
     }
 
     /// All steps from a state.

@@ -1,6 +1,6 @@
 //! The way of one line over the lattice.
 
-use crate::layout::graph::Side;
+use crate::layout::outline::Side;
 
 /// The way of one edge: places of the lattice from its first to its last, with a corner wherever it turns.
 #[derive(Clone, Debug, PartialEq)]

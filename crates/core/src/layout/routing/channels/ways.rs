@@ -10,6 +10,7 @@ use crate::geom::Rect;
 use crate::layout::graph::Graph;
 use crate::layout::orientation::Orientation;
 use crate::layout::placement::Placement;
+use crate::layout::routing::labels;
 
 /// Which channels the lines of a picture take.
 pub(in crate::layout) struct Ways<'a> {
@@ -25,6 +26,14 @@ pub(in crate::layout) struct Ways<'a> {
 }
 
 impl<'a> Ways<'a> {
+    /// Draws these edges with their texts; those that find no way are left as they are.
+    pub(in crate::layout) fn draw(graph: &Graph, placement: &mut Placement, channels: &[Channel], edges: &[usize]) {
+        if let Some(ways) = Ways::find(graph, placement, channels, edges, Care::Full) {
+            placement.routes = ways.drawn();
+        }
+        labels::put(graph, placement, edges);
+    }
+
     /// The cheapest ways of these edges, all of which are known to each other.
     pub(in crate::layout) fn find(
         graph: &'a Graph, placement: &'a Placement, channels: &[Channel], edges: &[usize], care: Care,
