@@ -13,12 +13,24 @@ use std::collections::BTreeMap;
 /// Larger samples are left out.
 const NODES: usize = 110;
 
-/// The mean distance that the nodes of both pictures moved, in px.
-fn moved(before: &[Rect], after: &[Rect]) -> f64 {
+/// How far each node of both pictures moved, in px, where the pictures as a whole lie on each other.
+fn moves(before: &[Rect], after: &[Rect]) -> Vec<f64> {
     let offsets =
         || before.iter().zip(after).map(|(a, b)| (a.middle(), b.middle())).map(|(a, b)| (b.x - a.x, b.y - a.y));
     let (dx, dy) = (crate::median(offsets().map(|o| o.0)), crate::median(offsets().map(|o| o.1)));
-    offsets().map(|(x, y)| (x - dx).hypot(y - dy)).sum::<f64>() / before.len().min(after.len()).max(1) as f64
+    offsets().map(|(x, y)| (x - dx).hypot(y - dy)).collect()
+}
+
+/// The mean distance that the nodes of both pictures moved, in px.
+fn moved(before: &[Rect], after: &[Rect]) -> f64 {
+    let moves = moves(before, after);
+    moves.iter().sum::<f64>() / moves.len().max(1) as f64
+}
+
+/// The part of the nodes of both pictures that moved by more than a px.
+fn part_moved(before: &[Rect], after: &[Rect]) -> f64 {
+    let moves = moves(before, after);
+    moves.iter().filter(|by| **by > 1.0).count() as f64 / moves.len().max(1) as f64
 }
 
 #[derive(Default)]
@@ -27,6 +39,8 @@ struct Row {
     fresh: f64,
     kept: f64,
     replaced: usize,
+    /// The largest part of a picture that one edit moved.
+    most: f64,
     faults: usize,
     score: f64,
     fresh_score: f64,
@@ -54,6 +68,7 @@ pub(crate) fn report() -> Result<String> {
                 row.edits += 1;
                 row.fresh += moved(before, &fresh.placement.nodes);
                 row.kept += moved(before, &kept.placement.nodes);
+                row.most = row.most.max(part_moved(before, &kept.placement.nodes));
                 row.replaced += usize::from(kept.report.keeping != Keeping::Kept);
                 row.faults += measures.faults.len();
                 row.score += measures.score();
@@ -62,18 +77,19 @@ pub(crate) fn report() -> Result<String> {
         }
     }
     let mut out = String::from(
-        "| one line changed in | edits | moved from scratch, px | moved kept, px | share | laid out from scratch | faults | score to from scratch |\n\
-         |---|---:|---:|---:|---:|---:|---:|---:|\n",
+        "| one line changed in | edits | moved from scratch, px | moved kept, px | share | most that one edit moved | laid out from scratch | faults | score to from scratch |\n\
+         |---|---:|---:|---:|---:|---:|---:|---:|---:|\n",
     );
     for (name, r) in rows {
         let n = r.edits as f64;
         let share = 100.0 * r.kept / r.fresh.max(1e-9);
         out += &format!(
-            "| {} | {} | {:.1} | {:.1} | {share:.1} % | {} | {} | {:.2} |\n",
+            "| {} | {} | {:.1} | {:.1} | {share:.1} % | {:.0} % | {} | {} | {:.2} |\n",
             name.trim_start_matches("~ "),
             r.edits,
             r.fresh / n,
             r.kept / n,
+            100.0 * r.most,
             r.replaced,
             r.faults,
             r.score / r.fresh_score.max(1e-9)

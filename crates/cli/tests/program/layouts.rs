@@ -143,7 +143,27 @@ fn a_kept_picture_stays_and_one_that_is_given_up_says_why() {
     }
     keep(map("    service rules\n", "Gateway")).says("the earlier picture kept");
     let many: String = (0..12).map(|i| format!("    service other{i}\n")).collect();
-    keep(map(&many, "Gateway")).says("the earlier picture given up: too little of it is left");
+    keep(map(&many, "Gateway")).says("the earlier picture given up: more than half of this one is new");
+}
+
+#[test]
+fn where_a_line_finds_no_way_the_others_make_room_and_elements_stay() {
+    let folder = Folder::new();
+    // A grid of nine, as close as can be; what is new hangs on the one in the middle.
+    let services: String = (0..9).map(|i| format!("  service n{i} \"Gauge {i}\"\n")).collect();
+    let joined = [(0, 1), (0, 3), (1, 2), (1, 4), (2, 5), (3, 4), (3, 6), (4, 5), (4, 7), (5, 8), (6, 7), (7, 8)];
+    let lines: String = joined.iter().map(|(a, b)| format!("  n{a} uses n{b}\n")).collect();
+    let grid = format!("architecture grid\n{services}{lines}");
+    let before = places(&drawn(&folder, "grid", &grid));
+    folder.write("grid.bathy", format!("{grid}  service fresh \"Fresh\"\n  n4 uses fresh\n"));
+    let run =
+        folder.run(&["render", "grid.bathy", "--keep", "grid.svg", "--explain", "--out", "kept.svg"]).ends_with(0);
+    run.says("the earlier picture kept");
+    let after = places(&folder.read("kept.svg"));
+    let offset = |name: &str| (after[name].0 - before[name].0, after[name].1 - before[name].1);
+    for name in before.keys().filter(|name| name.starts_with('n')) {
+        assert_eq!(offset(name), offset("n0"), "{name}");
+    }
 }
 
 #[test]

@@ -27,22 +27,43 @@ const STEP: f64 = 20.0;
 /// How many rings of steps are searched.
 const RINGS: i32 = 40;
 
-/// The earlier picture with the changes worked in; `None` where too little of it is left.
-pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Option<Placement> {
+/// Why an earlier picture cannot be kept.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::layout) enum Lost {
+    /// Less than half of what is drawn now is in it.
+    Elements,
+    /// A line finds no way between what it holds.
+    Lines,
+}
+
+/// Which lines of an earlier picture are kept.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Kept {
+    /// Those about which nothing changed.
+    Unchanged,
+    /// None: a new one may find its way only where others make room.
+    None,
+}
+
+/// The earlier picture with the changes worked in.
+pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Result<Placement, Lost> {
     let known = earlier.nodes.iter().flatten().count();
     if known == 0 || 2 * known < graph.nodes.len() {
-        return None;
+        return Err(Lost::Elements);
     }
-    // What grew first pushes others no more than it must; then labels keep their room; then more room for lines.
+    // What grew first pushes others no more than it must; then labels keep their room; then more room for lines; then
+    // all lines are drawn anew.
     let (none, rooms) = (Rooms::new(), rooms(graph, earlier));
-    let all = std::iter::once((GAPS[0], &none)).chain(GAPS.map(|gap| (gap, &rooms)));
-    let mut attempts = all.filter_map(|(gap, rooms)| with_gap(graph, earlier, gap, rooms)).peekable();
-    attempts.peek()?;
-    Some(boxes::first_without_fault(graph, attempts))
+    let first = std::iter::once((GAPS[0], &none, Kept::Unchanged));
+    let kept = [Kept::Unchanged, Kept::None].into_iter().flat_map(|kept| GAPS.map(|gap| (gap, kept)));
+    let all = first.chain(kept.map(|(gap, kept)| (gap, &rooms, kept)));
+    let mut attempts = all.filter_map(|(gap, rooms, kept)| with_gap(graph, earlier, (gap, rooms), kept)).peekable();
+    attempts.peek().ok_or(Lost::Lines)?;
+    Ok(boxes::first_without_fault(graph, attempts))
 }
 
 /// The same with so much room around what grew.
-fn with_gap(graph: &Graph, earlier: &Earlier, gap: f64, rooms: &Rooms) -> Option<Placement> {
+fn with_gap(graph: &Graph, earlier: &Earlier, (gap, rooms): (f64, &Rooms), kept: Kept) -> Option<Placement> {
     let mut out = Placement::unplaced(graph);
     for (v, rect) in earlier.nodes.iter().enumerate().filter_map(|(v, r)| Some((v, (*r)?))) {
         let node = &graph.nodes[v];
@@ -68,7 +89,10 @@ fn with_gap(graph: &Graph, earlier: &Earlier, gap: f64, rooms: &Rooms) -> Option
     }
     separate::in_group(graph, &mut out, None, &loose, gap, rooms);
     // 3. Lines: kept where nothing about them changed.
-    let redrawn = Changes::new(graph, earlier, &out).bent(earlier);
+    let redrawn = match kept {
+        Kept::Unchanged => Changes::new(graph, earlier, &out).bent(earlier),
+        Kept::None => (0..graph.edges.len()).collect(),
+    };
     for (e, route) in earlier.routes.iter().enumerate().filter(|(e, _)| redrawn.binary_search(e).is_err()) {
         out.routes[e] = route.clone().unwrap_or_default();
     }
@@ -191,7 +215,7 @@ mod tests {
     fn what_did_not_change_is_the_same_picture() {
         let graph = graph(5, &[(0, 1), (0, 2), (1, 3), (2, 4)]);
         let (before, earlier) = earlier(&graph);
-        assert_eq!(place(&graph, &earlier), Some(before));
+        assert_eq!(place(&graph, &earlier), Ok(before));
     }
 
     #[test]
@@ -243,6 +267,6 @@ mod tests {
         let (_, mut known) = earlier(&graph(2, &[(0, 1)]));
         known.nodes.extend([None, None, None]);
         known.routes.extend([None, None, None]);
-        assert_eq!(place(&graph(5, &[(0, 1), (1, 2), (2, 3), (3, 4)]), &known), None);
+        assert_eq!(place(&graph(5, &[(0, 1), (1, 2), (2, 3), (3, 4)]), &known), Err(Lost::Elements));
     }
 }
