@@ -33,7 +33,7 @@ use crate::layout::placement::Placement;
 use crate::layout::refine::repair::repaired;
 use crate::layout::refine::{compaction, straightening};
 use crate::layout::routing::channels::{Care, Ways};
-use crate::layout::routing::lines;
+use crate::layout::routing::{labels, lines};
 use crate::layout::score::{measure, page_factor};
 use blocks::{Fit, Nested, SMALL, candidates};
 use exchange::Lines;
@@ -223,6 +223,11 @@ impl Nested<'_> {
         compaction::compact(graph, &mut placement, compaction::Level::Grid);
         straightening::straighten(graph, &mut placement);
         lines::complete(graph, &mut placement);
+        // Texts stand where their lines ran before all that.
+        let mut moved = placement.clone();
+        labels::put(graph, &mut moved, &between);
+        let faults = |placement: &Placement| measure(graph, placement).faults.len();
+        let mut placement = if faults(&moved) <= faults(&placement) { moved } else { placement };
         placement.fit();
         placement
     }
