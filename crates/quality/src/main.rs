@@ -1,9 +1,10 @@
 //! The quality report of the layout: lays out the corpus and measures what comes out.
 //!
-//! `quality` prints all tables, `quality FAMILY` the samples of one family, `quality stability` and
+//! `quality` prints all tables, `quality FAMILY` the samples of one family, `quality stability`, `quality ends` and
 //! `quality hand` one table, `quality --texts FOLDER` writes the texts, `quality --model` the large model, `quality --report FILE` writes the tables into the
 //! page between its marks. Times are of this machine.
 
+mod ends;
 mod exact;
 mod hand;
 mod packages;
@@ -30,6 +31,7 @@ fn main() -> Result<()> {
         [] => print!("{}", tables()?),
         ["stability"] => print!("{}", stability::report()?),
         ["hand"] => print!("{}", hand::report()?),
+        ["ends"] => print!("{}", ends::report(&with_ends()?)?),
         ["--texts", folder] => texts(&all()?, Path::new(folder))?,
         ["--gallery", folder] => texts(&whole_gallery(), Path::new(folder))?,
         ["--report", page] => report(Path::new(page))?,
@@ -50,7 +52,19 @@ fn all() -> Result<Vec<Sample>> {
 }
 
 fn tables() -> Result<String> {
-    Ok([by_family(&all()?)?, hand::report()?, bipartite()?, against_optimum()?, stability::report()?].join("\n"))
+    let ends = ends::report(&with_ends()?)?;
+    Ok([by_family(&all()?)?, hand::report()?, bipartite()?, against_optimum()?, stability::report()?, ends].join("\n"))
+}
+
+/// Texts in which lines have texts at their ends: of the corpus, every relation of classes, and the demo.
+fn with_ends() -> Result<Vec<Sample>> {
+    let mut all = samples();
+    all.extend(gallery::classes());
+    for name in ["domain", "readings_schema", "shore_cabling"] {
+        let text = std::fs::read_to_string(format!("demo/tidewatch/{name}.bathy"))?;
+        all.push(Sample { family: "demo", name: name.to_owned(), text });
+    }
+    Ok(all)
 }
 
 /// Every small diagram.
@@ -67,13 +81,20 @@ fn texts(samples: &[Sample], folder: &Path) -> Result<()> {
     Ok(())
 }
 
-/// A text and its picture.
-fn read(text: &str) -> Result<(Reading, View)> {
+/// A text and its pictures.
+fn read_all(text: &str) -> Result<(Reading, Vec<View>)> {
     let reading = pipeline::read(Source::new("sample.bathy", text), "sample", &Setting::default());
     if let Some(found) = reading.diagnostics.iter().find(|d| bathygram_core::check::is_error(d)) {
         bail!("a sample is wrong: {found:?}");
     }
-    let view = reading.pictures().next().context("a sample has a picture")?.view();
+    let views = reading.pictures().map(|picture| picture.view()).collect();
+    Ok((reading, views))
+}
+
+/// A text and its first picture.
+fn read(text: &str) -> Result<(Reading, View)> {
+    let (reading, views) = read_all(text)?;
+    let view = views.into_iter().next().context("a sample has a picture")?;
     Ok((reading, view))
 }
 

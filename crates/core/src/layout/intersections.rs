@@ -13,18 +13,49 @@ pub(in crate::layout) fn crosses(p: Point, q: Point, r: Point, s: Point) -> bool
     inside(cross(p, q, r), cross(p, q, s)) && inside(cross(r, s, p), cross(r, s, q))
 }
 
-/// How far two horizontal or vertical stretches lie on each other, in px.
+/// Lines that are nearer to each other look like one, in px.
+const ONE: f64 = 1.5;
+/// Stretches that part by more than this many px for each px along them cross, and do not lie on each other.
+const PARTING: f64 = 0.05;
+
+/// How far two stretches lie on each other, in px.
 pub(in crate::layout) fn shared(p: Point, q: Point, r: Point, s: Point) -> f64 {
     let run =
         |a: (f64, f64), b: (f64, f64)| f64::min(a.0.max(a.1), b.0.max(b.1)) - f64::max(a.0.min(a.1), b.0.min(b.1));
-    let close = |a: f64, b: f64| (a - b).abs() < 1.5;
-    if close(p.y, q.y) && close(r.y, s.y) && close(p.y, r.y) {
+    let close = |a: f64, b: f64| (a - b).abs() < ONE;
+    let (is_level, is_plumb) = (close(p.y, q.y), close(p.x, q.x));
+    if is_level && close(r.y, s.y) && close(p.y, r.y) {
         run((p.x, q.x), (r.x, s.x))
-    } else if close(p.x, q.x) && close(r.x, s.x) && close(p.x, r.x) {
+    } else if is_plumb && close(r.x, s.x) && close(p.x, r.x) {
         run((p.y, q.y), (r.y, s.y))
-    } else {
+    } else if is_level || is_plumb {
         0.0
+    } else {
+        shared_at_a_slant(p, q, r, s)
     }
+}
+
+/// The same for stretches that are neither horizontal nor vertical.
+fn shared_at_a_slant(p: Point, q: Point, r: Point, s: Point) -> f64 {
+    let length = libm::hypot(q.x - p.x, q.y - p.y);
+    let (x, y) = ((q.x - p.x) / length, (q.y - p.y) / length);
+    // How far along the first one a point lies, and how far beside it.
+    let of = |at: Point| ((at.x - p.x) * x + (at.y - p.y) * y, (at.x - p.x) * y - (at.y - p.y) * x);
+    let (a, b) = (of(r), of(s));
+    let (from, to) = if a.0 <= b.0 { (a, b) } else { (b, a) };
+    let parting = (to.1 - from.1) / (to.0 - from.0).max(1e-9);
+    if parting.abs() > PARTING {
+        return 0.0;
+    }
+    let (mut begin, mut end) = (from.0.max(0.0), to.0.min(length));
+    if parting.abs() < 1e-9 {
+        return if from.1.abs() < ONE { end - begin } else { 0.0 };
+    }
+    let place = |beside: f64| from.0 + (beside - from.1) / parting;
+    let (near, far) = (place(-ONE), place(ONE));
+    begin = begin.max(near.min(far));
+    end = end.min(near.max(far));
+    (end - begin).max(0.0)
 }
 
 /// Whether a stretch enters a rectangle (Liang, Barsky, "A new concept and method for line clipping", 1984).
@@ -53,4 +84,29 @@ pub(in crate::layout) fn hits(p: Point, q: Point, rect: Rect) -> bool {
 /// Whether a line runs through a text at its own end.
 pub(in crate::layout) fn is_struck(line: &[Point], text: Rect) -> bool {
     line.windows(2).any(|p| hits(p[0], p[1], text))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::geom::pt;
+
+    #[test]
+    fn lines_that_look_like_one_share_a_run() {
+        let (p, q) = (pt(0.0, 0.0), pt(300.0, 400.0));
+        let beside = |by: f64| (pt(60.0 - 0.8 * by, 80.0 + 0.6 * by), pt(240.0 - 0.8 * by, 320.0 + 0.6 * by));
+        let run = |by: f64| shared(p, q, beside(by).0, beside(by).1);
+        assert!((run(0.0) - 300.0).abs() < 0.01 && (run(1.0) - 300.0).abs() < 0.01, "{} {}", run(0.0), run(1.0));
+        assert_eq!(run(8.0), 0.0);
+        assert_eq!(shared(p, q, beside(1.0).1, beside(1.0).0), run(1.0), "whichever way it runs");
+        assert_eq!(shared(pt(0.0, 0.0), pt(100.0, 0.0), pt(40.0, 1.0), pt(200.0, 1.0)), 60.0);
+    }
+
+    #[test]
+    fn lines_that_cross_share_no_run_and_those_that_hardly_part_share_some() {
+        let (p, q) = (pt(0.0, 0.0), pt(400.0, 400.0));
+        assert_eq!(shared(p, q, pt(0.0, 40.0), pt(400.0, 360.0)), 0.0);
+        let run = shared(p, q, pt(0.0, 8.0), pt(400.0, 392.0));
+        assert!(run > 20.0 && run < 160.0, "{run}");
+    }
 }

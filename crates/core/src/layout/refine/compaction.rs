@@ -303,6 +303,9 @@ impl<'a> Axis<'a> {
                 self.tied.join(self.side(first, 0), self.side(g, 0));
             }
         }
+        if self.along {
+            self.tie_families(placement);
+        }
         let constraints = if self.along { &self.graph.constraints[..] } else { &[] };
         for constraint in constraints {
             if let PlacementConstraint::Row(all) = constraint {
@@ -320,6 +323,19 @@ impl<'a> Axis<'a> {
                 if is_level {
                     self.tied.join(self.side(g, end), self.side(h, end));
                 }
+            }
+        }
+    }
+
+    /// What hangs on one trunk and begins, or ends, level stays so, however high each is.
+    fn tie_families(&mut self, placement: &Placement) {
+        let mut level: BTreeMap<(usize, bool, i64), usize> = BTreeMap::new();
+        for edge in &self.graph.edges {
+            let (Some(trunk), Anchor::Node(v)) = (edge.trunk, edge.to) else { continue };
+            let rect = placement.nodes[v];
+            for (is_end, at) in [(false, rect.y), (true, rect.bottom())] {
+                let first = *level.entry((trunk, is_end, libm::round(at * 2.0) as i64)).or_insert(v);
+                self.tied.join(first, v);
             }
         }
     }

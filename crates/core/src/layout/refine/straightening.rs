@@ -1,6 +1,6 @@
 //! Small jogs taken out of lines: where a line steps aside by a few px on its way from or to an end that has room, its
-//! port slides along the side instead, so that the line is straight there; where it steps aside and back again, it goes
-//! straight on.
+//! port slides along the side instead, so that the line is straight there; where the port has no room, the line beside it
+//! does; where it steps aside and back again, it goes straight on.
 //!
 //! Input: a placement with horizontal and vertical lines. Output: the same with fewer bends; nothing else moves, no line comes
 //! nearer to another than lines in a channel are, none crosses more than before, and none runs through anything that it
@@ -53,20 +53,26 @@ fn slide(graph: &Graph, placement: &mut Placement, e: usize) -> bool {
     }
     let p = &route.points;
     let last = p.len() - 1;
-    // Ends that may slide: the end, the corner beside it, the next one, and the point beyond.
-    let ends = [(edge.from, [0, 1, 2, 3]), (edge.to, [last, last - 1, last - 2, last - 3])].into_iter();
-    let ends = ends.filter(|(anchor, [end, beside, corner, beyond])| {
-        let is_jog = p[*end].x == p[*beside].x && p[*beside].y == p[*corner].y && p[*corner].x == p[*beyond].x;
-        is_jog && has_room(graph, placement, *anchor, p[*corner].x)
+    // A jog near an end: the end, the corner beside it, the next one, and the point beyond.
+    let jogs = [(edge.from, [0, 1, 2, 3]), (edge.to, [last, last - 1, last - 2, last - 3])].into_iter();
+    let jogs = jogs.filter(|(_, [end, beside, corner, beyond])| {
+        p[*end].x == p[*beside].x && p[*beside].y == p[*corner].y && p[*corner].x == p[*beyond].x
     });
-    let ends = ends.map(|(_, [end, beside, corner, _])| ([end, beside, corner], p[corner].x));
+    // The end slides; or where it has no room, the stretch beside it does, if that is none itself.
+    let near = jogs.filter_map(|(anchor, [end, beside, corner, beyond])| {
+        if has_room(graph, placement, anchor, p[corner].x) {
+            Some(([end, beside, corner], p[corner].x))
+        } else {
+            (p.len() > 4).then_some(([corner, beyond, beyond], p[end].x))
+        }
+    });
     // Stretches in between that lie beside those before and after them.
     let bumps = (2..last.saturating_sub(2)).filter(|k| {
         let [before, here, there, after] = [p[k - 1], p[*k], p[k + 1], p[k + 2]];
         here.x == there.x && before.x == after.x && before.y == here.y && there.y == after.y
     });
     let bumps = bumps.map(|k| ([k, k + 1, k + 1], p[k - 1].x));
-    let mut small = ends.chain(bumps).filter(|([at, ..], x)| (p[*at].x - x).abs() <= JOG);
+    let mut small = near.chain(bumps).filter(|([at, ..], x)| (p[*at].x - x).abs() <= JOG);
     let Some(straight) = small.find_map(|(points, x)| slid(placement, e, points, x)) else { return false };
     placement.routes[e] = straight;
     true

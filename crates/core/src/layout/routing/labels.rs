@@ -39,6 +39,27 @@ pub(in crate::layout) fn repair(graph: &Graph, placement: &mut Placement) {
     Board::new(placement).repair(graph, placement, &edges);
 }
 
+/// Moves texts at ends nearer to their ends, where nothing else is.
+pub(in crate::layout) fn snug(graph: &Graph, placement: &mut Placement) {
+    if graph.edges.iter().all(|edge| edge.end_labels == [None, None]) {
+        return;
+    }
+    let mut board = Board::new(placement);
+    for (e, edge) in graph.edges.iter().enumerate().filter(|(_, edge)| edge.from != edge.to) {
+        let line = placement.routes[e].polyline();
+        let ([first, second, ..], [.., before, last]) = (line.as_slice(), line.as_slice()) else { continue };
+        for (end, (at, next)) in [(*first, *second), (*last, *before)].into_iter().enumerate() {
+            let (Some(size), Some(now)) = (edge.end_labels[end], placement.routes[e].end_labels[end]) else { continue };
+            let free = |r: &Rect| board.met_by(graph, e, *r, 1.0) == 0 && !is_struck(&line, *r);
+            let nearest = at_end(at, next, size).into_iter().find(free);
+            if let Some(nearest) = nearest.filter(|r| away_from(*r, at) < away_from(now, at)) {
+                placement.routes[e].end_labels[end] = Some(nearest);
+                board.note(placement, e);
+            }
+        }
+    }
+}
+
 /// Points along a line with what they cost in themselves: near its middle, or its start, and on long stretches.
 fn candidates(line: &[Point], label_at: LabelAt) -> Vec<(f64, Point)> {
     let whole: f64 = line.windows(2).map(|p| distance(p[0], p[1])).sum();
@@ -219,6 +240,12 @@ impl Board {
         }
         count
     }
+}
+
+/// How far a text lies from a point, in px.
+fn away_from(text: Rect, at: Point) -> f64 {
+    let gap = text.gap(Rect::around(at, Size::default()));
+    libm::hypot(gap.w, gap.h)
 }
 
 /// Places beside the end of a line, on either side of it: the nearest first, and others as far as its first stretch goes.

@@ -7,7 +7,7 @@
 
 use crate::geom::{Point, Rect, Size, between, distance, pt};
 use crate::layout::graph::{Anchor, Graph, Routing};
-use crate::layout::intersections::hits;
+use crate::layout::intersections::{hits, shared};
 use crate::layout::outline::{Outline, Side};
 use crate::layout::placement::Placement;
 use crate::layout::route::{Route, tidied};
@@ -15,7 +15,7 @@ use crate::layout::routing::labels;
 use crate::layout::routing::loops::Loops;
 use crate::layout::routing::obstacles as around;
 use crate::layout::routing::shortest::Corners;
-use crate::layout::score::measure;
+use crate::layout::score::{Fault, measure};
 use crate::layout::separation;
 use crate::layout::spatial_index::SpatialIndex;
 use std::collections::BTreeMap;
@@ -27,6 +27,12 @@ const REPAIRED_SWING: f64 = 40.0;
 /// Up to so many lines, single ones are left stepped.
 // Each is checked against all others; beyond it the picture is a web in which one line more or less is not seen.
 const REPAIRED: usize = 1_000;
+/// So many of the lines that lie on something are tried one by one.
+// Each is measured against the whole picture.
+const SINGLE: usize = 24;
+/// Up to so many lines, none runs on another.
+// Each stretch that is tried is compared with all lines that are there.
+const SEEN: usize = 200;
 /// How near to the corner of a box a line may end.
 // The corner is rounded by 8 px: a line that ends on the round part would hang in the air.
 const CORNER: f64 = 9.0;
@@ -54,21 +60,40 @@ pub(in crate::layout) fn complete(graph: &Graph, placement: &mut Placement) {
     if graph.edges.len() > REPAIRED {
         return;
     }
-    let faults = measure(graph, placement).faults;
-    if faults.is_empty() {
-        return;
+    let mut faults = measure(graph, placement).faults;
+    let in_fault = |faults: &[Fault], ends: &[usize]| {
+        let mut edges: Vec<usize> = faults.iter().flat_map(|f| ends.iter().filter_map(|end| f.edges()[*end])).collect();
+        edges.sort_unstable();
+        edges.dedup();
+        edges.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
+        edges
+    };
+    let first = in_fault(&faults, &[0]);
+    // All of them at once, then one after the other.
+    let single: Vec<usize> = in_fault(&faults, &[0, 1]).into_iter().take(SINGLE).collect();
+    for edges in std::iter::once(first).chain(single.into_iter().map(|e| vec![e])) {
+        if faults.is_empty() {
+            break;
+        }
+        let tried = stepped_again(graph, placement, &stepped, &edges);
+        let left = measure(graph, &tried).faults;
+        if left.len() < faults.len() {
+            (*placement, faults) = (tried, left);
+        }
     }
-    let mut repaired = placement.clone();
-    for e in faults.iter().filter_map(|f| f.edges()[0]).filter(|e| graph.edges[*e].from != graph.edges[*e].to) {
-        let route = &mut repaired.routes[e];
-        *route = stepped.routes[e].clone();
+}
+
+/// The same with the stepped lines of some edges; curved, with wide corners.
+fn stepped_again(graph: &Graph, placement: &Placement, stepped: &Placement, edges: &[usize]) -> Placement {
+    let mut tried = placement.clone();
+    for e in edges {
+        let route = &mut tried.routes[*e];
+        *route = stepped.routes[*e].clone();
         if graph.routing == Routing::Curved {
             (route.points, route.curved) = (rounded(&tidied(std::mem::take(&mut route.points)), REPAIRED_SWING), true);
         }
     }
-    if measure(graph, &repaired).faults.len() < faults.len() {
-        *placement = repaired;
-    }
+    tried
 }
 
 /// Draws lines from scratch around everything, as the graph asks. A line that finds no way runs straight; says whether there is
@@ -117,14 +142,19 @@ fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     blocked.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
     let boxes = obstacles.boxes.iter().chain(&obstacles.groups).filter(|r| r.h > 0.0).copied();
     let mut corners = Corners::new(boxes);
+    let mut drawn: Vec<usize> = edges.iter().copied().filter(|e| !blocked.iter().any(|b| b.1 == *e)).collect();
     for (_, e) in blocked {
-        let free = obstacles.beside(e);
+        let others: Vec<(Point, Point)> =
+            if edges.len() <= SEEN { apart_from(graph, placement, e, &drawn) } else { Vec::new() };
+        let is_free = obstacles.beside(e);
+        let free = |p, q| is_free(p, q) && !others.iter().any(|(r, s)| shared(p, q, *r, *s) > 0.0);
+        drawn.push(e);
         let way = (graph.edges.len() <= REPAIRED)
             .then(|| around_corners(graph, placement, e, &siblings, (&free, &mut corners)));
         let stepped = &placement.routes[e].points;
-        let points = way.flatten().unwrap_or_else(|| taut(&free, stepped));
+        let points = way.flatten().unwrap_or_else(|| taut(&is_free, stepped));
         let is_curved = graph.routing == Routing::Curved;
-        let points = if is_curved { rounded_where_free(&free, &points) } else { points };
+        let points = if is_curved { rounded_where_free(&is_free, &points) } else { points };
         placement.routes[e] = Route { points, curved: is_curved, ..Route::default() };
     }
     // 3. Ends side by side.
@@ -133,6 +163,14 @@ fn reshape(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     }
     // 4. Labels last: they look at all lines.
     labels::put(graph, placement, &edges);
+}
+
+/// The stretches of these lines that have no end in common with an edge.
+fn apart_from(graph: &Graph, placement: &Placement, e: usize, drawn: &[usize]) -> Vec<(Point, Point)> {
+    let own = &graph.edges[e];
+    let is_apart = |f: &&usize| ![0, 1].iter().any(|end| [own.from, own.to].contains(&graph.edges[**f].end(*end)));
+    let lines = drawn.iter().filter(is_apart).map(|f| placement.routes[*f].points.windows(2).map(|p| (p[0], p[1])));
+    lines.flatten().collect()
 }
 
 /// An end of a line at a side: how far along it, whose it is, and which of its ends.

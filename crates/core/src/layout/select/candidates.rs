@@ -4,6 +4,7 @@
 
 use crate::jobs::{Jobs, OneByOne};
 use crate::layout::arrange::apart;
+use crate::layout::arrange::boxes::first_without_fault;
 use crate::layout::arrange::force;
 use crate::layout::arrange::free as boxes;
 use crate::layout::arrange::layered;
@@ -36,6 +37,8 @@ const RETRIES: usize = 2;
 // A whole layout each: what is not kept is rare, and worth a moment.
 const TRIES: usize = 12;
 const TRIED_NODES: usize = 60;
+/// How much wider the spacing is made in turn where lines that are not stepped lie on something.
+const SPACINGS: [f64; 3] = [1.0, 1.35, 1.8];
 /// Groups on their own must win by more: lines between them take longer ways, which the score hardly sees.
 const APART: f64 = 0.85;
 /// A picture with more than this many times the area of its nodes is mostly white.
@@ -417,8 +420,19 @@ fn flows_one_way(graph: &Graph) -> bool {
     simplex::is_possible(nodes + graph.groups.len(), &all)
 }
 
-/// The placement of one way.
+/// The placement of one way. Where lines are not stepped, what the layout left room for is not where they run: it is made wider
+/// until they, and their texts, lie on nothing.
 fn placed(graph: &Graph, way: &Way, shape: &Shape, jobs: &dyn Jobs) -> Placement {
+    let is_wide_enough = graph.routing == Routing::Stepped || matches!(way, Way::Boxes(_));
+    if is_wide_enough || graph.nodes.len() > TRIED_NODES {
+        return placed_once(graph, way, shape, jobs);
+    }
+    let spaced = |by: f64| Graph { spacing: graph.spacing * by, ..graph.clone() };
+    first_without_fault(graph, SPACINGS.into_iter().map(|by| placed_once(&spaced(by), way, shape, jobs)))
+}
+
+/// The same with the spacing that was asked for.
+fn placed_once(graph: &Graph, way: &Way, shape: &Shape, jobs: &dyn Jobs) -> Placement {
     let layered = |options: layered::LayeredOptions| move |g: &Graph| repaired(g, layered::place(g, options));
     let mut placement = match (way, shape) {
         (Way::Tree(options), Shape::Tree(tree)) => {

@@ -200,6 +200,7 @@ pub fn place_watched(graph: &Graph, options: LayeredOptions, watch: &dyn Fn(Stag
     fit_lanes(graph, &mut placement);
     // 8. Small jogs, and texts that all that moved onto something.
     straighten(graph, &mut placement);
+    labels::snug(graph, &mut placement);
     if options.closer || !graph.groups.is_empty() {
         labels::repair(graph, &mut placement);
         // One that found its place outside widens the picture.
