@@ -1,4 +1,4 @@
-//! Layouts held against those of a hand: `hand/` has a place for every element of ten samples, chosen by a
+//! Layouts held against those of a hand: `hand/` has a place for every element of eleven samples, chosen by a
 //! careful person who had nothing but the text; lines between them are searched as for any pinned picture.
 
 use super::{HEAD, laid_out, row};
@@ -7,7 +7,7 @@ use bathygram_core::pipeline::Studio;
 use bathygram_corpus::samples;
 
 /// Samples, and the pins of all their elements.
-const HAND: [(&str, &str); 10] = [
+const HAND: [(&str, &str); 11] = [
     ("nested_3_20", include_str!("../hand/nested_3_20.txt")),
     ("nested_3_35", include_str!("../hand/nested_3_35.txt")),
     ("nested_tangled_3_20", include_str!("../hand/nested_tangled_3_20.txt")),
@@ -17,6 +17,7 @@ const HAND: [(&str, &str); 10] = [
     ("ring_8", include_str!("../hand/ring_8.txt")),
     ("racks_4", include_str!("../hand/racks_4.txt")),
     ("families_4", include_str!("../hand/families_4.txt")),
+    ("lanes_2_8", include_str!("../hand/lanes_2_8.txt")),
     ("decisions_3", include_str!("../hand/decisions_3.txt")),
 ];
 

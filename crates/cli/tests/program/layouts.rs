@@ -166,6 +166,33 @@ fn where_a_line_finds_no_way_the_others_make_room_and_elements_stay() {
     }
 }
 
+const LANES: &str = "flow haul\n  lane quay \"Quay\"\n  lane office \"Office\"\n  in quay\n  begin \"Berth\"\n  step note \"Note the draught\"\n  in office\n  step file \"File it\"\n  in quay\n  finish \"Cast off\"\n";
+
+#[test]
+fn pins_hold_in_lanes() {
+    let folder = Folder::new();
+    folder.write("haul.bathy", format!("{LANES}  pin note 160 240\n  pin file 420 240\n"));
+    let run = folder.run(&["render", "haul.bathy", "--out", "haul.svg"]).ends_with(0);
+    assert!(!run.err.contains("hint-not-kept"), "{}", run.err);
+    let at = places(&folder.read("haul.svg"));
+    assert_eq!(at["note"].1, at["file"].1, "level: {at:?}");
+    // Not in the other lane.
+    folder.write("haul.bathy", format!("{LANES}  pin note 420 240\n  pin file 160 240\n"));
+    folder.run(&["render", "haul.bathy", "--out", "haul.svg"]).says("could not keep this `pin`");
+}
+
+#[test]
+fn a_picture_with_lanes_is_kept() {
+    let folder = Folder::new();
+    let before = places(&drawn(&folder, "haul", LANES));
+    folder.write("haul.bathy", LANES.replace("File it", "File it in the long book of draughts"));
+    let run =
+        folder.run(&["render", "haul.bathy", "--keep", "haul.svg", "--explain", "--out", "kept.svg"]).ends_with(0);
+    run.says("the earlier picture kept");
+    let after = places(&folder.read("kept.svg"));
+    assert_eq!(after["note"], before["note"]);
+}
+
 #[test]
 fn decisions_are_read_to_the_right() {
     let folder = Folder::new();

@@ -51,9 +51,7 @@ impl Path {
 
     /// A closed polygon.
     pub fn polygon(points: &[Point]) -> Self {
-        let mut path = Self::line(points);
-        path.0.push(Cmd::Close);
-        path
+        Self(Self::line(points).0.into_iter().chain([Cmd::Close]).collect())
     }
 
     /// A rectangle.
@@ -99,7 +97,8 @@ impl Path {
 
     /// A line through points with its corners rounded by at most `radius`.
     pub fn rounded_line(points: &[Point], radius: f64) -> Self {
-        let mut out = Vec::new();
+        // Two for each corner.
+        let mut out = Vec::with_capacity(2 * points.len());
         for (i, p) in points.iter().enumerate() {
             if i == 0 {
                 out.push(Cmd::Move(*p));

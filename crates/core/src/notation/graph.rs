@@ -480,7 +480,7 @@ fn paint(
         let mut drawn = draw(&route.points, [from, to], dash, style, Paint::PICTURE);
         let arrow = shows_reading(diagram, relation).then(|| direction(&route));
         drawn.extend(labels(shapes, e, &route, (style.text, arrow)));
-        items.push(Item::Group(relation_tag(context, RelationId(*r as u32)), drawn));
+        items.push(Item::group(relation_tag(context, RelationId(*r as u32)), drawn));
     }
     for (id, _) in diagram.ids() {
         let (Anchor::Node(n), Some(figure)) = (shapes.slots[id.index()], shapes.figures.get(&id.index())) else {
@@ -489,7 +489,7 @@ fn paint(
         let style = &styles.elements[id.index()];
         if !style.hidden {
             let place = placement.nodes[n];
-            items.push(Item::Group(element_tag(context, id, Holds::Nothing), figure.draw(place, style)));
+            items.push(Item::group(element_tag(context, id, Holds::Nothing), figure.draw(place, style)));
             if let Some(name) = &figure.name {
                 let far = graph.nodes[n].core.map_or(0.0, |core| core.w / 2.0) + figure::BESIDE;
                 let at = name_beside(place.middle(), Size::new(name.width(), name.height()), far, sides[n]);
@@ -584,7 +584,7 @@ fn labels(shapes: &Shapes, e: usize, route: &Route, (colour, arrow): (Paint, Opt
             items.push(Item::Path { path, fill: Some(colour), stroke: None, role: None });
         }
         items.extend(texts_in(block, middle, TextAnchor::Middle, colour));
-        out.push(Item::Group(Tag::Label, items));
+        out.push(Item::group(Tag::Label, items));
     }
     for (block, place) in shapes.end_labels[e].iter().zip(&route.end_labels) {
         if let (Some(block), Some(place)) = (block, place) {

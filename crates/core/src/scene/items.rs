@@ -190,6 +190,13 @@ impl Tag {
 }
 
 impl Item {
+    /// Things that belong together; no more memory than they need.
+    // A large picture has tens of thousands of these.
+    pub fn group(tag: Tag, mut items: Vec<Item>) -> Self {
+        items.shrink_to_fit();
+        Item::Group(tag, items)
+    }
+
     /// The same at another scale, then moved; px.
     pub fn placed(self, scale: f64, dx: f64, dy: f64) -> Item {
         match self {

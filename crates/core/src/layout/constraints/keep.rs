@@ -1,5 +1,5 @@
 //! Stability: unchanged things stay where an earlier picture has them. What is new finds a free place near what it is
-//! joined with, what grew pushes its neighbours as little as it must (the separation of [`separate`]), and only lines
+//! joined with, what grew pushes its neighbours as little as it must (the [separation](crate::layout::separation)), and only lines
 //! whose ends moved, or that something moved onto, are drawn from scratch.
 //!
 //! The mental map is kept in its strictest sense, positions themselves (Misue, Eades, Lai, Sugiyama, "Layout adjustment
@@ -8,12 +8,12 @@
 use crate::geom::{Point, Rect, distance, pt};
 use crate::layout::arrange::boxes;
 use crate::layout::constraints::changes::Changes;
-use crate::layout::constraints::pins;
+use crate::layout::constraints::frames;
 use crate::layout::earlier::Earlier;
 use crate::layout::graph::{Anchor, Graph, RankDirection, Routing};
 use crate::layout::placement::Placement;
 use crate::layout::routing::lines;
-use crate::layout::separation::{self as separate, Rooms};
+use crate::layout::separation::Rooms;
 
 /// Room between what grew and its neighbours, in px: no more than it must be, or enough for lines and their texts.
 const GAPS: [f64; 3] = [14.0, 30.0, 44.0];
@@ -81,13 +81,9 @@ fn with_gap(graph: &Graph, earlier: &Earlier, (gap, rooms): (f64, &Rooms), kept:
             placed[v] = true;
         }
     }
-    // 2. Room for what grew, from the innermost groups outwards.
+    // 2. Room for what grew.
     let loose = vec![1.0; graph.nodes.len()];
-    for g in (0..graph.groups.len()).rev() {
-        separate::in_group(graph, &mut out, Some(g), &loose, gap, rooms);
-        pins::frame(graph, &mut out, g, f64::INFINITY);
-    }
-    separate::in_group(graph, &mut out, None, &loose, gap, rooms);
+    frames::make_room(graph, &mut out, &loose, (gap, rooms), f64::INFINITY);
     // 3. Lines: kept where nothing about them changed.
     let redrawn = match kept {
         Kept::Unchanged => Changes::new(graph, earlier, &out).bent(earlier),

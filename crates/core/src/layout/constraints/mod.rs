@@ -2,6 +2,7 @@
 
 pub(in crate::layout) mod border;
 pub(in crate::layout) mod changes;
+mod frames;
 pub(in crate::layout) mod keep;
 pub(in crate::layout) mod pins;
 pub(in crate::layout) mod unmet;

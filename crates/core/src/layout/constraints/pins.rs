@@ -1,21 +1,25 @@
 //! Pins: things at given places. The picture is laid out without them first; then it is moved to where the pinned things
-//! would have it on average, they are put at their places, what they push away gives way (the separation of
-//! [`separate`]), and lines that this bends out of shape are drawn from scratch. A pin that would make things overlap is not kept.
+//! would have it on average, they are put at their places, what they push away gives way
+//! ([`frames`](super::frames)), and lines that this bends out of shape are drawn from scratch. A pin that would make things overlap is not kept.
 
 use crate::geom::{Point, Rect, Size, distance, pt};
 use crate::layout::constraints::changes::Changes;
+use crate::layout::constraints::frames;
 use crate::layout::earlier::Earlier;
 use crate::layout::graph::{Anchor, Graph, PlacementConstraint};
 use crate::layout::placement::Placement;
 use crate::layout::routing::lines;
 use crate::layout::score::{Fault, measure};
-use crate::layout::separation::{self as separate, Rooms};
+use crate::layout::separation::Rooms;
 
 /// How much a pinned thing resists moves.
 // Against 1 for all others: moving it a px costs as much as moving them across the picture.
 const FIRM: f64 = 1e6;
 /// Room that pinned things clear around themselves, in px.
 const GAP: f64 = 14.0;
+
+/// A frame that leaves less than this free stays as it is, in px.
+const SPARE: f64 = 120.0;
 
 /// Moves a placement's nodes to their pins. Places are measured from [`Placement::origin`].
 pub(in crate::layout) fn keep(graph: &Graph, placement: &mut Placement) {
@@ -78,12 +82,7 @@ fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Optio
         let size = Size::new(out.nodes[v].w, out.nodes[v].h);
         out.nodes[v] = Rect::around(pt(libm::round(m.x), libm::round(m.y)), size);
     }
-    // Room for what is pinned, from the innermost groups outwards.
-    for g in (0..graph.groups.len()).rev() {
-        separate::in_group(graph, &mut out, Some(g), &firm, GAP, &Rooms::new());
-        frame(graph, &mut out, g, 120.0);
-    }
-    separate::in_group(graph, &mut out, None, &firm, GAP, &Rooms::new());
+    frames::make_room(graph, &mut out, &firm, (GAP, &Rooms::new()), SPARE);
     if pins.iter().any(|(v, at)| distance(out.nodes[*v].middle(), *at) > 1.0) {
         return None;
     }
@@ -107,37 +106,11 @@ fn is_misplaced(fault: &Fault) -> bool {
     on_a_box || matches!(fault, Fault::Outside(..) | Fault::Nowhere(_))
 }
 
-/// The frame of one group around what it holds now; as it was where that still fits and leaves less than `spare` px free.
-pub(in crate::layout) fn frame(graph: &Graph, out: &mut Placement, g: usize, spare: f64) {
-    let group = &graph.groups[g];
-    let nodes = graph.nodes.iter().zip(&out.nodes).filter(|(n, _)| n.group == Some(g)).map(|(_, r)| *r);
-    let groups = graph.groups.iter().zip(&out.groups).filter(|(h, _)| h.parent == Some(g)).map(|(_, r)| *r);
-    let members: Vec<Rect> = nodes.chain(groups).collect();
-    let before = out.groups[g];
-    if let Some(inner) = members.iter().copied().reduce(Rect::union) {
-        let width = f64::max(inner.w, group.title.w) + 2.0 * group.inset;
-        let height = inner.h + group.above() + group.inset;
-        let needed = Rect::new(inner.x - group.inset, inner.y - group.above(), width, height);
-        let now = out.groups[g];
-        let title = group.title_in(now);
-        // A little closer than usual is no reason to move; beside a title there may be something.
-        let roomy = now.holds(inner.grown(group.inset * 0.7)) && now.w >= group.title.w + group.inset;
-        let fits = roomy && members.iter().all(|m| !m.grown(3.0).meets(title));
-        out.groups[g] = if fits && now.w - needed.w < spare && now.h - needed.h < spare { now } else { needed };
-    }
-    let rect = out.groups[g];
-    let title = out.titles[g];
-    let is_same = rect == before && title.w == group.title.w && rect.holds(title);
-    let stays = is_same && !members.iter().any(|m| m.meets(title));
-    if title.w <= 0.0 || !stays {
-        out.titles[g] = group.title_in(rect);
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::layout::arrange::layered;
+    use crate::layout::graph::RankDirection;
     use crate::layout::{Edge, Group, Node};
 
     /// Two groups of two, with a line through all four.
@@ -187,5 +160,28 @@ mod tests {
         let bounds = placement.bounds();
         assert!(bounds.x >= 0.0 && bounds.y >= 0.0 && bounds.right() <= placement.size.w);
         assert_eq!(crate::layout::constraints::unmet::dropped(&graph, &placement), Vec::<usize>::new());
+    }
+
+    #[test]
+    fn lanes_stay_side_by_side_around_what_is_pinned() {
+        let mut graph = nested();
+        graph.groups.iter_mut().for_each(|g| g.lane = true);
+        for direction in [RankDirection::Down, RankDirection::Right] {
+            graph.direction = direction;
+            graph.constraints.clear();
+            let mut placement = layered::place(&graph, layered::LayeredOptions::default());
+            let at = |x: f64, y: f64| if direction == RankDirection::Down { pt(x, y) } else { pt(y + 60.0, x) };
+            let pins = [(0, at(120.0, 120.0)), (1, at(120.0, 230.0)), (2, at(420.0, 230.0)), (3, at(420.0, 340.0))];
+            graph.constraints = pins.iter().map(|(v, at)| PlacementConstraint::Pin(Anchor::Node(*v), *at)).collect();
+            keep(&graph, &mut placement);
+            assert_eq!(measure(&graph, &placement).faults, []);
+            assert_eq!(crate::layout::constraints::unmet::dropped(&graph, &placement), Vec::<usize>::new());
+            let [a, b] = placement.groups[..] else { panic!("two lanes") };
+            if direction == RankDirection::Down {
+                assert_eq!((a.right(), a.y, a.h), (b.x, b.y, b.h));
+            } else {
+                assert_eq!((a.bottom(), a.x, a.w), (b.y, b.x, b.w));
+            }
+        }
     }
 }

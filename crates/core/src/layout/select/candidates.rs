@@ -47,6 +47,9 @@ const LOOSE: f64 = 8.0;
 /// More lines than this between groups are a web.
 // Groups in rows with lines around them are then found without trying what takes seconds.
 const WEB: usize = 150;
+/// Up to so many outermost groups of a large graph stand in rows.
+// Measured: with forty, lines around them lay on each other in thousands of places.
+const IN_ROWS: usize = 12;
 /// Up to so many nodes, layers are tried besides blocks, if lines between groups form no circle.
 // Larger ones take long in layers.
 const FLOWING: usize = 32;
@@ -345,8 +348,10 @@ impl Shape {
 
 fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     // 0. Blocks of groups in groups: nothing else is tried where they come out without a fault, or where there is so much
-    //    that nothing else does.
-    let blocks = (effort >= Effort::Some && suits_blocks(graph))
+    //    that nothing else does. A few groups in rows are quicker there.
+    let outermost = graph.groups.iter().filter(|g| g.parent.is_none()).count();
+    let in_rows = effort < Effort::Brisk && outermost <= IN_ROWS && !apart::SplitOptions::nested(graph).is_empty();
+    let blocks = (effort >= Effort::Some && !in_rows && suits_blocks(graph))
         .then(|| Candidate::of(graph, Way::Nested, placed(graph, &Way::Nested, &Shape::Other, jobs), Measured::All));
     let is_best = |blocks: &&Candidate| effort < Effort::Brisk || blocks.measures.faults.is_empty();
     if let Some(blocks) = blocks.as_ref().filter(is_best) {

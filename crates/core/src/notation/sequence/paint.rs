@@ -243,7 +243,7 @@ impl Painter<'_> {
         if let Some(text) = &line.text {
             drawn.push(Item::Group(Tag::Label, self.label(text, place, style.text)));
         }
-        items.push(Item::Group(self.message_tag(line), drawn));
+        items.push(Item::group(self.message_tag(line), drawn));
         items
     }
 

@@ -28,7 +28,7 @@ mod strips;
 use crate::geom::Rect;
 use crate::jobs::{Jobs, map};
 use crate::layout::arrange::boxes;
-use crate::layout::graph::Graph;
+use crate::layout::graph::{Graph, Share};
 use crate::layout::placement::Placement;
 use crate::layout::refine::repair::repaired;
 use crate::layout::refine::{compaction, straightening};
@@ -45,6 +45,9 @@ const FEW: usize = 32;
 const MORE_VARIANTS: usize = 6;
 /// So many of them with compact groups as well.
 const COMPACT: usize = 3;
+/// In so many turns the groups of a level face what they talk to.
+// After each, everything gets its place again.
+const TURNS: usize = 60;
 /// So much area of the picture costs as much as a px of line, in px², as in the score.
 const AREA: f64 = 270.0;
 /// Arrangements that seem to cost more than this many times the likeliest one are not drawn.
@@ -74,7 +77,9 @@ pub(in crate::layout) fn place(graph: &Graph, jobs: &dyn Jobs) -> Placement {
     let shapes = bare.clone().shapes();
     let nodes = graph.nodes.len();
     let is_small = nodes <= SMALL;
-    let variants = if nodes > LARGE {
+    let variants = if graph.share == Share::OneOfMany {
+        variants(&shapes, 1).into_iter().take(1).collect()
+    } else if nodes > LARGE {
         shapes.iter().take(VARIANTS).map(|columns| (*columns, Fit::Cells)).collect()
     } else {
         variants(&shapes, if nodes > FEW { VARIANTS } else { MORE_VARIANTS })
@@ -86,11 +91,15 @@ pub(in crate::layout) fn place(graph: &Graph, jobs: &dyn Jobs) -> Placement {
     };
     let mut all = map(jobs, variants.len(), &arranged);
     all.sort_by(|a, b| a.0.total_cmp(&b.0));
+    if nodes > LARGE {
+        // Both at once: the first one seldom does.
+        let Some((_, nested)) = all.into_iter().next() else { return Placement::default() };
+        let nested = nested.traded();
+        let drawn = |i: usize| repaired(graph, nested.clone().finished(WIDE_STRETCHES[i]));
+        return boxes::first_without_fault(graph, map(jobs, WIDE_STRETCHES.len(), &drawn).into_iter());
+    }
     if !is_small {
-        let stretches = if nodes > LARGE { &WIDE_STRETCHES } else { &FEW_STRETCHES };
-        let count = if nodes > LARGE { 1 } else { all.len() };
-        let likeliest = all.into_iter().take(count);
-        let placements = likeliest.flat_map(|(_, nested)| finished(graph, nested.traded(), stretches));
+        let placements = all.into_iter().flat_map(|(_, nested)| finished(graph, nested.traded(), &FEW_STRETCHES));
         return boxes::first_without_fault(graph, placements);
     }
     // Some come out the same.
@@ -165,30 +174,27 @@ impl Nested<'_> {
 
     /// Every group facing what it talks to, from the outside in.
     fn turned(mut self) -> Self {
-        let is_small = self.graph.nodes.len() <= SMALL;
+        // Of many groups, those that turn later face those that have turned.
+        let turns = if self.graph.nodes.len() <= SMALL { 1 } else { TURNS };
         for level in &self.levels()[1..] {
-            for (i, block) in level.iter().enumerate() {
-                self.turn(*block);
-                if !is_small || i + 1 == level.len() {
-                    self.measure_all();
-                    self.settle();
-                }
+            for together in level.chunks(level.len().div_ceil(turns).max(1)) {
+                self.turn(together);
             }
             // The first one faced others that had not turned yet.
-            if let Some(first) = level.first() {
-                self.turn(*first);
-                self.measure_all();
-                self.settle();
-            }
+            self.turn(&level[..level.len().min(1)]);
         }
         self.arrange_strips();
         self
     }
 
-    /// One group facing what it talks to.
-    fn turn(&mut self, block: usize) {
-        let pulls = self.pulls(block);
-        self.arrange(block, &pulls);
+    /// Some groups facing what they talk to.
+    fn turn(&mut self, blocks: &[usize]) {
+        for block in blocks {
+            let pulls = self.pulls(*block);
+            self.arrange(*block, &pulls);
+        }
+        self.measure_all();
+        self.settle();
     }
 
     /// The same after trades between cells.
