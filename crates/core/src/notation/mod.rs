@@ -12,6 +12,7 @@ mod icons;
 mod legend;
 pub mod pictogram;
 mod picture;
+mod rows;
 mod sequence;
 mod shaper;
 mod symbol;

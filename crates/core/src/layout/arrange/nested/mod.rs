@@ -45,6 +45,9 @@ const FEW: usize = 32;
 const MORE_VARIANTS: usize = 6;
 /// So many of them with compact groups as well.
 const COMPACT: usize = 3;
+/// The first group turns once more if the picture then costs less than this part; up to so many nodes, both are tried.
+const CLEAR_GAIN: f64 = 0.9;
+const FEWEST: usize = 20;
 /// In so many turns the groups of a level face what they talk to.
 // After each, everything gets its place again.
 const TURNS: usize = 60;
@@ -70,6 +73,15 @@ pub(in crate::layout) fn is_possible(graph: &Graph) -> bool {
         && !graph.nodes.iter().any(|n| n.border.is_some() || n.beside.is_some())
 }
 
+/// A way to arrange the whole.
+struct Variant {
+    /// Its number of columns.
+    columns: usize,
+    fit: Fit,
+    /// The first group turns once more if the picture then costs less than this part.
+    gain: f64,
+}
+
 /// Places a graph: of several arrangements of the whole, that with the best score; each with wider gaps where lines or
 /// labels find no room. Of a larger graph, only the likeliest one gets its lines, and the next where that has a fault.
 pub(in crate::layout) fn place(graph: &Graph, jobs: &dyn Jobs) -> Placement {
@@ -77,15 +89,25 @@ pub(in crate::layout) fn place(graph: &Graph, jobs: &dyn Jobs) -> Placement {
     let shapes = bare.clone().shapes();
     let nodes = graph.nodes.len();
     let is_small = nodes <= SMALL;
-    let variants = if graph.share == Share::OneOfMany {
-        variants(&shapes, 1).into_iter().take(1).collect()
+    let plain = |columns: &usize| Variant { columns: *columns, fit: Fit::Cells, gain: CLEAR_GAIN };
+    let variants: Vec<Variant> = if graph.share == Share::OneOfMany {
+        shapes.iter().take(1).map(plain).collect()
     } else if nodes > LARGE {
-        shapes.iter().take(VARIANTS).map(|columns| (*columns, Fit::Cells)).collect()
+        shapes.iter().take(VARIANTS).map(plain).collect()
     } else {
-        variants(&shapes, if nodes > FEW { VARIANTS } else { MORE_VARIANTS })
+        let count = if nodes > FEW { VARIANTS } else { MORE_VARIANTS };
+        let fits = |i: usize| if i < COMPACT { &[Fit::Cells, Fit::Compact][..] } else { &[Fit::Cells] };
+        let gains = if nodes <= FEWEST { &[0.0, f64::INFINITY][..] } else { &[CLEAR_GAIN] };
+        let of = |(i, columns): (usize, &usize)| {
+            let columns = *columns;
+            fits(i)
+                .iter()
+                .flat_map(move |fit| gains.iter().map(move |gain| Variant { columns, fit: *fit, gain: *gain }))
+        };
+        shapes.iter().take(count).enumerate().flat_map(of).collect()
     };
     let arranged = |i: usize| {
-        let shaped = bare.clone().shaped(variants[i]);
+        let shaped = bare.clone().shaped(&variants[i]);
         let nested = if is_small { shaped.traded() } else { shaped };
         (nested.estimate(), nested)
     };
@@ -114,13 +136,6 @@ pub(in crate::layout) fn place(graph: &Graph, jobs: &dyn Jobs) -> Placement {
     };
     let drawn = map(jobs, all.len(), &drawn).into_iter();
     drawn.min_by(|a, b| a.0.total_cmp(&b.0)).map(|best| best.1).unwrap_or_default()
-}
-
-/// The first numbers of columns with groups that fit their cells, and the likeliest with compact ones, too.
-fn variants(columns: &[usize], count: usize) -> Vec<(usize, Fit)> {
-    let fits = |i: usize| if i < COMPACT { &[Fit::Cells, Fit::Compact][..] } else { &[Fit::Cells] };
-    let tried = columns.iter().take(count).enumerate();
-    tried.flat_map(|(i, columns)| fits(i).iter().map(move |fit| (*columns, *fit))).collect()
 }
 
 /// An arrangement with its lines, with wider and wider gaps. A few lines that are in each other's way run elsewhere.
@@ -163,25 +178,33 @@ impl Nested<'_> {
     }
 
     /// Everything in a cell of its own block, and the whole in so many columns.
-    fn shaped(mut self, (columns, fit): (usize, Fit)) -> Self {
-        (self.columns, self.fit) = (Some(columns), fit);
+    fn shaped(mut self, variant: &Variant) -> Self {
+        (self.columns, self.fit) = (Some(variant.columns), variant.fit);
         self.arrange(self.graph.groups.len(), &[]);
         self.settle();
         self.arrange_strips();
         // 2. Facing what they talk to.
-        self.turned()
+        self.turned(variant.gain)
     }
 
     /// Every group facing what it talks to, from the outside in.
-    fn turned(mut self) -> Self {
+    fn turned(mut self, gain: f64) -> Self {
         // Of many groups, those that turn later face those that have turned.
-        let turns = if self.graph.nodes.len() <= SMALL { 1 } else { TURNS };
+        let is_small = self.graph.nodes.len() <= SMALL;
+        let turns = if is_small { 1 } else { TURNS };
         for level in &self.levels()[1..] {
             for together in level.chunks(level.len().div_ceil(turns).max(1)) {
                 self.turn(together);
             }
-            // The first one faced others that had not turned yet.
-            self.turn(&level[..level.len().min(1)]);
+            // The first one faced others that had not turned yet. Of a few groups, it is known at once whether that helps.
+            let first = &level[..level.len().min(1)];
+            let before = is_small.then(|| self.clone());
+            self.turn(first);
+            if let Some(before) = before
+                && self.estimate() >= gain * before.estimate()
+            {
+                self = before;
+            }
         }
         self.arrange_strips();
         self
