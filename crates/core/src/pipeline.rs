@@ -247,7 +247,7 @@ fn steps(source: Source, stem: &str, setting: &Setting<'_>, stop: &dyn Fn() -> b
     let looks = document.all_looks();
     // 3. Looks: traits and rules that mean nothing are errors too.
     for diagram in &document.diagrams {
-        theme::check_traits(&looks, diagram, &mut diags);
+        theme::check_traits(diagram, &mut diags);
     }
     theme::check_rules(&document, &mut diags);
     let icons = notation::icons(&source, &document, setting.world, &mut diags);

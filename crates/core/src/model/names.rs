@@ -8,8 +8,8 @@ use super::{Diagram, Element, ElementId, ElementKind};
 use crate::diag::{Diagnostics, Message, Suggestion, suggest};
 use crate::source::Span;
 use crate::syntax::{Name, Path};
-use std::cell::Cell;
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::cell::{Cell, Ref, RefCell};
+use std::collections::HashMap;
 
 /// What was found under a path.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -81,16 +81,46 @@ impl NamePlace {
     }
 }
 
+/// Names that are declared in a block.
+// Most blocks have no unknown name, and never ask for their order.
+#[derive(Debug, Default)]
+struct Declared {
+    names: RefCell<Vec<String>>,
+    is_sorted: Cell<bool>,
+}
+
+impl Declared {
+    fn add(&mut self, name: String) {
+        self.names.get_mut().push(name);
+        self.is_sorted.set(false);
+    }
+
+    /// How many there are; those of the same name count until they are asked for.
+    fn len(&self) -> usize {
+        self.names.borrow().len()
+    }
+
+    /// All of them, each once, sorted, so that the same one is suggested every time.
+    fn sorted(&self) -> Ref<'_, Vec<String>> {
+        if !self.is_sorted.replace(true) {
+            let mut names = self.names.borrow_mut();
+            // What was sorted before is found so at once.
+            names.sort();
+            names.dedup();
+        }
+        self.names.borrow()
+    }
+}
+
 /// Which elements bear a name, and what resembles an unknown one.
 #[derive(Debug, Default)]
 pub(crate) struct Names {
     by_name: HashMap<String, Bearers>,
-    /// Sorted, so that the same label is suggested every time.
-    by_label: BTreeMap<String, Bearers>,
-    /// Declared names, for suggestions; sorted, so that the same one is suggested every time.
-    declared: BTreeSet<String>,
+    by_label: HashMap<String, Bearers>,
+    /// Declared names, for suggestions.
+    declared: Declared,
     /// Tables often bear the name of a class in small letters.
-    tables: BTreeSet<String>,
+    tables: Declared,
     keys: HashMap<String, u32>,
     compared: Cell<usize>,
 }
@@ -117,7 +147,7 @@ impl Names {
             self.by_name.entry(element.name.clone()).or_default().add(diagram, id);
             if !element.implicit {
                 let tables = element.kind == ElementKind::Table;
-                if tables { &mut self.tables } else { &mut self.declared }.insert(element.name.clone());
+                if tables { &mut self.tables } else { &mut self.declared }.add(element.name.clone());
             }
         }
         self.add_label(diagram, id);
@@ -232,8 +262,11 @@ impl Names {
         let last = &path.names[path.names.len() - 1];
         if last.by_label {
             let is_affordable = self.take_up(self.by_label.len());
-            let labels = self.by_label.keys().map(String::as_str).take(if is_affordable { SUGGESTIONS } else { 0 });
-            let suggestion = suggest(&last.text, labels);
+            let mut labels: Vec<&str> =
+                if is_affordable { self.by_label.keys().map(String::as_str).collect() } else { Vec::new() };
+            // So that the same one is suggested every time.
+            labels.sort_unstable();
+            let suggestion = suggest(&last.text, labels.into_iter().take(SUGGESTIONS));
             let suggestion = suggestion.map(|s| Suggestion { word: format!("\"{}\"", s.word), ..s });
             diags.report(path.span, Message::UnknownName { name: format!("\"{}\"", last.text), suggestion });
             return true;
@@ -242,8 +275,9 @@ impl Names {
             return false;
         }
         let in_small = last.text.to_lowercase();
-        let tables = self.tables.iter().filter(|t| t.to_lowercase() != in_small);
-        let names = self.declared.iter().chain(tables).map(String::as_str).take(SUGGESTIONS);
+        let (declared, tables) = (self.declared.sorted(), self.tables.sorted());
+        let tables = tables.iter().filter(|t| t.to_lowercase() != in_small);
+        let names = declared.iter().chain(tables).map(String::as_str).take(SUGGESTIONS);
         let suggestion = suggest(&last.text, names).filter(|s| !differ_by_figures(&last.text, &s.word));
         let reported = suggestion.is_some() || path.names.len() > 1;
         if reported {

@@ -138,7 +138,8 @@ impl<'a> Recorder<'a> {
     pub(super) fn into_occurrences(self, source: SourceId) -> Occurrences {
         let mut all = self.all.into_inner();
         all.retain(|o| o.span.source == source);
-        all.sort_unstable();
+        // They were noted nearly in their order, which this sort makes use of.
+        all.sort();
         all.dedup();
         Occurrences(all)
     }

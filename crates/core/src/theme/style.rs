@@ -146,8 +146,13 @@ pub fn resolve(rules: &[LookRule], view: &View, diags: &mut Diagnostics) -> Styl
 }
 
 /// Reports traits of a diagram that mean nothing, where they were written in this file.
-pub fn check_traits(rules: &[LookRule], diagram: &Diagram, diags: &mut Diagnostics) {
-    resolve(rules, &View::of(diagram.clone()), diags);
+pub fn check_traits(diagram: &Diagram, diags: &mut Diagnostics) {
+    let mut resolver = Resolver { rules: &Rules::new(&[]), diags };
+    let elements = diagram.elements.iter().map(|element| (element.span, &element.traits));
+    let relations = diagram.relations.iter().map(|relation| (relation.span, &relation.traits));
+    for (_, traits) in elements.chain(relations).filter(|(span, _)| span.source.is_root()) {
+        resolver.traits(traits, &mut Look::default());
+    }
 }
 
 /// Reports rules that match nothing in their file, and traits in them that mean nothing.
