@@ -170,3 +170,15 @@ fn fates_of_changes_are_words_of_the_trade() {
         "{fates:?}"
     );
 }
+
+#[test]
+fn what_cannot_be_read_is_not_called_good() {
+    let folder = Folder::new();
+    folder.write("flow.bathy", "flow f\n  begin \"Berth\"\n  finish \"Cast off\"\n");
+    let run = folder.run(&["check", "--no-pictures", "nothere.bathy"]).ends_with(3);
+    assert!(!run.err.contains("nothing to complain") && !run.out.contains("nothing to complain"), "{}", run.err);
+    let both = folder.run(&["check", "--no-pictures", "flow.bathy", "nothere.bathy"]).ends_with(3);
+    both.says("1 file and 0 pictures: nothing to complain about in what could be read");
+    folder.run(&["render"]).ends_with(0);
+    folder.run(&["check", "flow.bathy"]).ends_with(0).says("1 file and 1 picture: nothing to complain about");
+}

@@ -80,7 +80,11 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         Form::Sarif => session::answer(&(serde_json::to_string_pretty(&sarif::log(&report))? + "\n"))?,
         Form::Text => {
             session::answer(&report.as_text(voice.result_colours()))?;
-            voice.say(&summary(&report));
+            if whole {
+                voice.say(&summary(&report));
+            } else if !report.readings.is_empty() {
+                voice.say(&format!("{} in what could be read", summary(&report)));
+            }
         }
     }
     Ok(match (whole, report.counts().errors) {
@@ -91,14 +95,11 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
 }
 
 fn summary(report: &Report<'_>) -> String {
-    let files = match report.readings.len() {
-        1 => "1 file".to_owned(),
-        n => format!("{n} files"),
-    };
+    let count = |n: usize, what: &str| if n == 1 { format!("1 {what}") } else { format!("{n} {what}s") };
+    let files = count(report.readings.len(), "file");
     match report.counts() {
         Printed { errors: 0, warnings: 0, .. } => {
-            let pictures = report.pictures.len();
-            format!("{files} and {pictures} pictures: nothing to complain about")
+            format!("{files} and {}: nothing to complain about", count(report.pictures.len(), "picture"))
         }
         counts => format!("{files}: {}", session::counted(counts)),
     }
