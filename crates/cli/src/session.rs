@@ -153,9 +153,13 @@ pub(crate) fn read_block(project: &Project, (name, stem): (&str, &str), text: St
     pipeline::read(Source::new(name, text), stem, &Setting { world, levels: &project.levels })
 }
 
+/// So many things of a kind, in words.
+pub(crate) fn count(n: usize, word: &str) -> String {
+    format!("{n} {word}{}", if n == 1 { "" } else { "s" })
+}
+
 /// "1 error, 2 warnings".
 pub(crate) fn counted(printed: Printed) -> String {
-    let count = |n: usize, word: &str| format!("{n} {word}{}", if n == 1 { "" } else { "s" });
     match (printed.errors, printed.warnings) {
         (0, w) => count(w, "warning"),
         (e, 0) => count(e, "error"),

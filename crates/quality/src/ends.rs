@@ -3,7 +3,7 @@
 
 use crate::{place, read_all};
 use anyhow::{Context, Result};
-use bathygram_core::geom::{Point, Rect, Size};
+use bathygram_core::geom::Point;
 use bathygram_core::pipeline::Studio;
 use bathygram_corpus::Sample;
 
@@ -35,10 +35,10 @@ pub(crate) fn report(samples: &[Sample]) -> Result<String> {
                     families.push((sample.family, Row::default()));
                 }
                 let Some((_, row)) = families.iter_mut().find(|(name, _)| *name == sample.family) else { continue };
-                let away = gap(text, own);
+                let away = text.distance_to(own);
                 let others = ends().filter(|(f, ..)| *f != e).filter_map(|(_, end, route)| at(&route.points, end));
                 row.texts += 1;
-                row.foreign += usize::from(others.map(|other| gap(text, other)).any(|other| other < away - 0.5));
+                row.foreign += usize::from(others.map(|other| text.distance_to(other)).any(|other| other < away - 0.5));
                 row.away.push(away);
             }
         }
@@ -57,12 +57,6 @@ pub(crate) fn report(samples: &[Sample]) -> Result<String> {
 
 fn at(line: &[Point], end: usize) -> Option<Point> {
     if end == 0 { line.first().copied() } else { line.last().copied() }
-}
-
-/// How far a text lies from a point, in px.
-fn gap(text: Rect, at: Point) -> f64 {
-    let gap = text.gap(Rect::around(at, Size::default()));
-    gap.w.hypot(gap.h)
 }
 
 #[cfg(test)]

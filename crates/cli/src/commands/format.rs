@@ -73,7 +73,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
 }
 
 fn formatted(count: usize, changed: usize) -> String {
-    let files = files(count);
+    let files = session::count(count, "file");
     if changed == 0 {
         format!("{files}, in their form already")
     } else {
@@ -82,15 +82,11 @@ fn formatted(count: usize, changed: usize) -> String {
 }
 
 fn unformatted(count: usize, changed: usize) -> String {
-    let files = files(count);
+    let files = session::count(count, "file");
     match changed {
         0 => format!("{files}, in their form already"),
         n => format!("{files}, {n} not in their form; `bathygram format` changes that"),
     }
-}
-
-fn files(count: usize) -> String {
-    if count == 1 { "1 file".to_owned() } else { format!("{count} files") }
 }
 
 /// What would change, as a unified diff.

@@ -76,8 +76,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             continue;
         }
         write(&project, &work)?;
-        let count = work.pictures.len();
-        let pictures = if count == 1 { "1 picture".to_owned() } else { format!("{count} pictures") };
+        let pictures = session::count(work.pictures.len(), "picture");
         voice.say(&format!("{}: {pictures}, {drawn} drawn, {} removed", path.display(), work.gone.len()));
     }
     if printed.errors > 0 {

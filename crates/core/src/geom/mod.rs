@@ -1,8 +1,10 @@
 //! Points, sizes and rectangles, in px; x to the right, y down. Small on purpose.
 
 mod path;
+mod spatial_index;
 
 pub use path::{Cmd, Path, between, distance};
+pub(crate) use spatial_index::SpatialIndex;
 
 /// A point.
 #[derive(Clone, Copy, Debug, PartialEq, Default)]
@@ -126,6 +128,12 @@ impl Rect {
         let across = f64::max(self.x - other.right(), other.x - self.right());
         let along = f64::max(self.y - other.bottom(), other.y - self.bottom());
         Size::new(across.max(0.0), along.max(0.0))
+    }
+
+    /// How far a point lies outside of it, 0 inside.
+    pub fn distance_to(self, p: Point) -> f64 {
+        let gap = self.gap(Rect::new(p.x, p.y, 0.0, 0.0));
+        libm::hypot(gap.w, gap.h)
     }
 
     /// Whether another rectangle lies in this one, sides included.

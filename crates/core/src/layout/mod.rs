@@ -7,7 +7,7 @@
 //! The rooms, each of which uses only those above it:
 //!
 //! 1. what is given and found: [`graph`], [`route`], [`placement`], [`earlier`], `orientation`, `outline`
-//! 2. tools: `sets`, `simplex`, `separation`, `spatial_index`, `neighbourhood`, `intersections`, `precedence`, and [`score`], by which
+//! 2. tools: `sets`, `simplex`, `separation`, `neighbourhood`, `intersections`, `precedence`, and [`score`], by which
 //!    every choice is made
 //! 3. `routing`: lines and their texts, around obstacles, and through channels between boxes
 //! 4. `refine`: what makes a finished placement better: compaction, straightening, folding, packing
@@ -33,7 +33,6 @@ mod select;
 mod separation;
 mod sets;
 mod simplex;
-mod spatial_index;
 
 pub use arrange::{layered, sequence};
 pub use constraints::border::onto_frames;

@@ -5,10 +5,9 @@
 
 use super::context::Context;
 use super::pictogram::Art;
-use super::rows::Rows;
 use super::shaper::icon_of;
 use super::text::texts_in;
-use crate::geom::{Path, Point, Rect, Size, pt};
+use crate::geom::{Path, Point, Rect, Size, SpatialIndex, pt};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{Diagram, Element, ElementId, ElementKind, Heading};
 use crate::scene::{Item, Role, Stroke, Tag, Text, TextAnchor};
@@ -184,32 +183,34 @@ fn region(place: Rect, divider: Option<[Point; 2]>) -> Vec<Item> {
     std::iter::once(frame).chain(divider.map(line)).collect()
 }
 
+/// What may be in the way of a figure.
+pub(super) struct InTheWay {
+    things: Vec<Rect>,
+    index: SpatialIndex,
+}
+
+impl InTheWay {
+    pub(super) fn new(things: Vec<Rect>) -> Self {
+        Self { index: SpatialIndex::of(&things), things }
+    }
+
+    fn meets(&self, room: Rect) -> bool {
+        self.index.near(room).into_iter().any(|thing| self.things[thing].meets(room))
+    }
+}
+
 /// Where on a frame's outline its depth is reported: near its upper right corner, or where nothing is in the way.
-fn depth_place(place: Rect, in_the_way: &Rows) -> Point {
+fn depth_place(place: Rect, in_the_way: &InTheWay) -> Point {
+    let room = |at: Point| Rect::around(at, Size::new(2.0 * FIGURE, 2.0 * FIGURE));
     let (upper, lower) = (place.y + BAND / 2.0, place.bottom() - BAND / 2.0);
     let steps = ((place.w - 52.0) / 6.0).max(0.0) as usize;
-    let along = |y: f64| {
-        // From the right, as the places come.
-        let strip = Rect::new(place.x, y, place.w, 0.0).grown(FIGURE);
-        let met = in_the_way.meeting(strip);
-        let mut taken: Vec<(f64, f64)> = met.map(|thing| (thing.x - FIGURE, thing.right() + FIGURE)).collect();
-        taken.sort_by(|a, b| b.1.total_cmp(&a.1));
-        let mut behind = f64::INFINITY;
-        let mut next = taken.into_iter().peekable();
-        (0..=steps).map(move |i| place.right() - 26.0 - 6.0 * i as f64).find(move |x| {
-            // Of all that reaches so far to the right, how far the furthest reaches to the left.
-            while let Some((from, _)) = next.next_if(|(_, to)| to > x) {
-                behind = behind.min(from);
-            }
-            *x <= behind
-        })
-    };
-    let free = along(upper).map(|x| pt(x, upper)).or_else(|| along(lower).map(|x| pt(x, lower)));
+    let along = |y: f64| (0..=steps).map(move |i| pt(place.right() - 26.0 - 6.0 * i as f64, y));
+    let free = along(upper).chain(along(lower)).find(|at| !in_the_way.meets(room(*at)));
     free.unwrap_or(pt(place.right() - 26.0, upper))
 }
 
 /// The figure that shows a contour frame's depth, drawn over its outline where nothing of what may be in the way is.
-pub(super) fn depth_figure(place: Rect, depth: usize, in_the_way: &Rows, fonts: &Fonts) -> Item {
+pub(super) fn depth_figure(place: Rect, depth: usize, in_the_way: &InTheWay, fonts: &Fonts) -> Item {
     let text = depth.to_string();
     let w = fonts.width(&text, Face::Regular, 11.0);
     let middle = depth_place(place, in_the_way);

@@ -6,7 +6,6 @@ use super::drawn::Drawn;
 use super::ends;
 use super::figure::{self, Figure};
 use super::frame::{self, FrameTitle};
-use super::rows::Rows;
 use super::shaper::Shaper;
 use super::symbol::Symbol;
 use super::tags::{element_tag, relation_tag};
@@ -435,7 +434,7 @@ fn paint(
     let mut depths = Vec::new();
     let upright: Vec<Rect> = placement.routes.iter().flat_map(upright_pieces).collect();
     let texts = placement.routes.iter().flat_map(Route::texts).copied();
-    let in_the_way = Rows::new(&upright.iter().copied().chain(texts).collect::<Vec<Rect>>());
+    let in_the_way = frame::InTheWay::new(upright.iter().copied().chain(texts).collect());
     let dividers = dividers(diagram, shapes, placement);
     let is_package = diagram.kind == DiagramKind::Classes;
     let look = if is_package { frame::Look::Package(&upright) } else { frame::Look::Box };

@@ -12,7 +12,6 @@ mod icons;
 mod legend;
 pub mod pictogram;
 mod picture;
-mod rows;
 mod sequence;
 mod shaper;
 mod symbol;

@@ -95,11 +95,10 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
 }
 
 fn summary(report: &Report<'_>) -> String {
-    let count = |n: usize, what: &str| if n == 1 { format!("1 {what}") } else { format!("{n} {what}s") };
-    let files = count(report.readings.len(), "file");
+    let files = session::count(report.readings.len(), "file");
     match report.counts() {
         Printed { errors: 0, warnings: 0, .. } => {
-            format!("{files} and {}: nothing to complain about", count(report.pictures.len(), "picture"))
+            format!("{files} and {}: nothing to complain about", session::count(report.pictures.len(), "picture"))
         }
         counts => format!("{files}: {}", session::counted(counts)),
     }

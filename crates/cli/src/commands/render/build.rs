@@ -1,6 +1,6 @@
 //! The project's own pictures: only what changed is read and drawn, and pictures whose text is gone are removed.
 
-use super::{Arguments, Faulty, counted, draw, jobs, no_source, outcome, reported, reported_unmet};
+use super::{Arguments, Faulty, draw, jobs, no_source, outcome, reported, reported_unmet};
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
@@ -177,11 +177,11 @@ fn summary(jobs: &[Job<'_>], fresh: usize, removed: usize) -> String {
         reasons.remove(&Why::Asked);
         let shown: Vec<String> = reasons.iter().map(|(why, count)| format!("{count} {}", why.word())).collect();
         let shown = if shown.is_empty() { String::new() } else { format!(" ({})", shown.join(", ")) };
-        parts.push(format!("{} written{shown}", counted(jobs.len())));
+        parts.push(format!("{} written{shown}", session::count(jobs.len(), "picture")));
     }
     if fresh > 0 {
         parts.push(if jobs.is_empty() {
-            format!("{} up to date", counted(fresh))
+            format!("{} up to date", session::count(fresh, "picture"))
         } else {
             format!("{fresh} up to date")
         });

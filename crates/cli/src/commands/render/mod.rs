@@ -187,7 +187,7 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         printed.add(reported_unmet(project, &drawn, voice));
         let written: Vec<PathBuf> = done.into_iter().flat_map(|d| d.paths).collect();
         session::answer(&written.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
-        voice.say(&format!("{} written", counted(written.len())));
+        voice.say(&format!("{} written", session::count(written.len(), "picture")));
     }
     Ok(outcome(whole, printed, if arguments.anyway { Faulty::Drawn } else { Faulty::Left }, voice))
 }
@@ -227,9 +227,4 @@ fn outcome(whole: bool, printed: Printed, faulty: Faulty, voice: Voice) -> Outco
         (true, 0) => Outcome::Done,
         _ => Outcome::Denied,
     }
-}
-
-/// "1 picture", "2 pictures".
-fn counted(pictures: usize) -> String {
-    if pictures == 1 { "1 picture".to_owned() } else { format!("{pictures} pictures") }
 }

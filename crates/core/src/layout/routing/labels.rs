@@ -3,11 +3,10 @@
 //! Input: a graph and a placement in which one edge has a line. Output: its label and its texts at the ends, where they
 //! lie on nothing else; if there is no such place, the least bad one.
 
-use crate::geom::{Point, Rect, Size, distance, pt};
+use crate::geom::{Point, Rect, Size, SpatialIndex, distance, pt};
 use crate::layout::graph::{Graph, LabelAt};
 use crate::layout::intersections::{hits, is_struck};
 use crate::layout::placement::Placement;
-use crate::layout::spatial_index::SpatialIndex;
 
 /// Room between a text at an end and the line, and its node.
 const BESIDE: f64 = 6.0;
@@ -52,7 +51,7 @@ pub(in crate::layout) fn snug(graph: &Graph, placement: &mut Placement) {
             let (Some(size), Some(now)) = (edge.end_labels[end], placement.routes[e].end_labels[end]) else { continue };
             let free = |r: &Rect| board.met_by(graph, e, *r, 1.0) == 0 && !is_struck(&line, *r);
             let nearest = at_end(at, next, size).into_iter().find(free);
-            if let Some(nearest) = nearest.filter(|r| away_from(*r, at) < away_from(now, at)) {
+            if let Some(nearest) = nearest.filter(|r| r.distance_to(at) < now.distance_to(at)) {
                 placement.routes[e].end_labels[end] = Some(nearest);
                 board.note(placement, e);
             }
@@ -240,12 +239,6 @@ impl Board {
         }
         count
     }
-}
-
-/// How far a text lies from a point, in px.
-fn away_from(text: Rect, at: Point) -> f64 {
-    let gap = text.gap(Rect::around(at, Size::default()));
-    libm::hypot(gap.w, gap.h)
 }
 
 /// Places beside the end of a line, on either side of it: the nearest first, and others as far as its first stretch goes.

@@ -5,7 +5,7 @@
 //!
 //! Input: a graph and a placement. Output: the same, every edge with a line and its texts.
 
-use crate::geom::{Point, Rect, Size, between, distance, pt};
+use crate::geom::{Point, Rect, Size, SpatialIndex, between, distance, pt};
 use crate::layout::graph::{Anchor, Graph, Routing};
 use crate::layout::intersections::{hits, shared};
 use crate::layout::outline::{Outline, Side};
@@ -17,7 +17,6 @@ use crate::layout::routing::obstacles as around;
 use crate::layout::routing::shortest::Corners;
 use crate::layout::score::{Fault, measure};
 use crate::layout::separation;
-use crate::layout::spatial_index::SpatialIndex;
 use std::collections::BTreeMap;
 
 /// How far a corner of a curve reaches at most, in px.
@@ -423,9 +422,7 @@ struct Obstacles<'a> {
 impl<'a> Obstacles<'a> {
     fn new(graph: &'a Graph, placement: &Placement) -> Self {
         let boxes: Vec<Rect> = placement.nodes.iter().chain(&placement.titles).copied().collect();
-        let bounds = boxes.iter().copied().reduce(Rect::union).unwrap_or_default();
-        let mut index = SpatialIndex::new(bounds, boxes.len());
-        boxes.iter().enumerate().for_each(|(i, r)| index.add(*r, i));
+        let index = SpatialIndex::of(&boxes);
         Self { graph, boxes, index, groups: placement.groups.clone() }
     }
 

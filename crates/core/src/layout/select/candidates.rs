@@ -39,6 +39,8 @@ const TRIES: usize = 12;
 const TRIED_NODES: usize = 60;
 /// How much wider the spacing is made in turn where lines that are not stepped lie on something.
 const SPACINGS: [f64; 3] = [1.0, 1.35, 1.8];
+/// Up to so many nodes: each spacing is a whole layout.
+const SPACED_NODES: usize = 60;
 /// Groups on their own must win by more: lines between them take longer ways, which the score hardly sees.
 const APART: f64 = 0.85;
 /// A picture with more than this many times the area of its nodes is mostly white.
@@ -429,7 +431,7 @@ fn flows_one_way(graph: &Graph) -> bool {
 /// until they, and their texts, lie on nothing.
 fn placed(graph: &Graph, way: &Way, shape: &Shape, jobs: &dyn Jobs) -> Placement {
     let is_wide_enough = graph.routing == Routing::Stepped || matches!(way, Way::Boxes(_));
-    if is_wide_enough || graph.nodes.len() > TRIED_NODES {
+    if is_wide_enough || graph.nodes.len() > SPACED_NODES {
         return placed_once(graph, way, shape, jobs);
     }
     let spaced = |by: f64| Graph { spacing: graph.spacing * by, ..graph.clone() };

@@ -132,7 +132,7 @@ impl Items {
         // Crossings are counted only where they can decide: first those that each had, then those that both have now.
         let most = before + self.most_crossings(&both, near, crossings) as f64 * CROSSING;
         if after < most - 0.5 {
-            let own = if crossings.is_empty() { Vec::new() } else { self.stretches_at(&both, near) };
+            let own = self.stretches_at(&both, near);
             let before = before + crossings.known(&own) as f64 * CROSSING;
             self.renew(crossings, cells, &own);
             let is_better = |count: usize| after + count as f64 * CROSSING < before - 0.5;
@@ -142,17 +142,14 @@ impl Items {
             }
             put(cells, [first, second]);
             self.renew(crossings, cells, &own);
-            return false;
+        } else {
+            put(cells, [first, second]);
         }
-        put(cells, [first, second]);
         false
     }
 
     /// No more crossings than this were taken note of for what ends at either of two items.
     fn most_crossings(&self, items: &[Option<usize>; 2], near: &[Near], crossings: &Crossings<usize>) -> usize {
-        if crossings.is_empty() {
-            return 0;
-        }
         let of_item = |near: &Near| {
             let pulls = near.pulls.iter().map(|pull| self.lines.len() + pull);
             near.lines.iter().copied().chain(pulls).map(|i| crossings.known_of(i)).sum::<usize>()
@@ -164,9 +161,7 @@ impl Items {
     pub(super) fn cost(&self, cells: &Cells) -> f64 {
         let lines = self.lines.iter().map(|line| self.cost_of_line(cells, line)).sum::<f64>();
         let pulls = self.pulls.iter().map(|pull| self.cost_of_pull(cells, pull)).sum::<f64>();
-        let crossings = self.crossings(cells);
-        let every: Vec<usize> = (0..crossings.len()).collect();
-        lines + pulls + crossings.known(&every) as f64 * CROSSING
+        lines + pulls + self.crossings(cells).known_at_all() as f64 * CROSSING
     }
 
     /// The middle of a cell, in px.
@@ -193,8 +188,7 @@ impl Items {
 
     /// What crosses; nothing where there is too much of it.
     fn crossings(&self, cells: &Cells) -> Crossings<usize> {
-        let is_counted = self.lines.len() + self.pulls.len() <= CROSSED;
-        Crossings::new(if is_counted { self.stretches(cells) } else { Vec::new() })
+        Crossings::up_to(CROSSED, self.stretches(cells))
     }
 
     /// The lines and pulls that end at either of two items, each once, in their order.

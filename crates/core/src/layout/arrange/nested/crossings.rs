@@ -10,7 +10,7 @@ use crate::layout::intersections::crosses;
 /// A line from middle to middle: what it joins, as far as that counts, and the two points.
 pub(super) type Stretch<T> = ([Option<T>; 2], Point, Point);
 
-/// The crossings of some stretches.
+/// The crossings of some stretches; of too many, none is counted.
 pub(super) struct Crossings<T> {
     all: Vec<Stretch<T>>,
     bounds: Extents,
@@ -20,7 +20,11 @@ pub(super) struct Crossings<T> {
 }
 
 impl<T: Copy + PartialEq> Crossings<T> {
-    pub(super) fn new(all: Vec<Stretch<T>>) -> Self {
+    /// The crossings of these, if they are no more than `most`: each that moves is compared with all others.
+    pub(super) fn up_to(most: usize, mut all: Vec<Stretch<T>>) -> Self {
+        if all.len() > most {
+            all.clear();
+        }
         let bounds = all.iter().map(|(_, p, q)| Extent::of(*p, *q)).collect();
         let (noted, counts) = (vec![false; all.len() * all.len()], vec![0; all.len()]);
         let mut crossings = Self { all, bounds, noted, counts };
@@ -29,17 +33,16 @@ impl<T: Copy + PartialEq> Crossings<T> {
         crossings
     }
 
-    /// How many stretches there are.
-    pub(super) fn len(&self) -> usize {
-        self.all.len()
-    }
-
-    pub(super) fn is_empty(&self) -> bool {
-        self.all.is_empty()
+    /// Those of these stretches that are counted: all or none.
+    fn counted<'s>(&self, own: &'s [usize]) -> &'s [usize] {
+        if self.all.is_empty() { &[] } else { own }
     }
 
     /// Moves a stretch.
     pub(super) fn put(&mut self, i: usize, from: Point, to: Point) {
+        if self.all.is_empty() {
+            return;
+        }
         (self.all[i].1, self.all[i].2) = (from, to);
         self.bounds.put(i, Extent::of(from, to));
     }
@@ -58,7 +61,7 @@ impl<T: Copy + PartialEq> Crossings<T> {
     pub(super) fn note(&mut self, own: &[usize]) {
         let count = self.all.len();
         let mut now = vec![false; count];
-        for &i in own {
+        for &i in self.counted(own) {
             now.fill(false);
             self.crossed_by(i).for_each(|j| now[j] = true);
             for (j, is) in now.iter().copied().enumerate() {
@@ -72,13 +75,20 @@ impl<T: Copy + PartialEq> Crossings<T> {
         }
     }
 
+    /// In how many points all of them cross, as taken note of.
+    pub(super) fn known_at_all(&self) -> usize {
+        // Each stands with both of its stretches.
+        self.counts.iter().sum::<usize>() / 2
+    }
+
     /// In how many points one crosses others, as taken note of.
     pub(super) fn known_of(&self, i: usize) -> usize {
-        self.counts[i]
+        self.counts.get(i).copied().unwrap_or(0)
     }
 
     /// In how many points these cross each other and all others, as taken note of.
     pub(super) fn known(&self, own: &[usize]) -> usize {
+        let own = self.counted(own);
         let row = |i: usize| &self.noted[i * self.all.len()..];
         let twice = |(k, i): (usize, &usize)| own[..k].iter().filter(|j| row(*i)[**j]).count();
         own.iter().map(|i| self.counts[*i]).sum::<usize>() - own.iter().enumerate().map(twice).sum::<usize>()
@@ -86,6 +96,7 @@ impl<T: Copy + PartialEq> Crossings<T> {
 
     /// In how many points they cross now; `None` as soon as that are too many.
     pub(super) fn count_while(&self, own: &[usize], is_few: impl Fn(usize) -> bool) -> Option<usize> {
+        let own = self.counted(own);
         let mut is_own = vec![false; self.all.len()];
         own.iter().for_each(|i| is_own[*i] = true);
         let mut found = 0;
@@ -107,11 +118,14 @@ mod tests {
     /// A cross of two, and a third line that joins an end of the first.
     fn lines() -> Crossings<usize> {
         let stretch = |ends: (usize, usize), p, q| ([Some(ends.0), Some(ends.1)], p, q);
-        Crossings::new(vec![
-            stretch((0, 1), pt(0.0, 0.0), pt(100.0, 100.0)),
-            stretch((2, 3), pt(0.0, 100.0), pt(100.0, 0.0)),
-            stretch((0, 4), pt(0.0, 60.0), pt(100.0, 60.0)),
-        ])
+        Crossings::up_to(
+            3,
+            vec![
+                stretch((0, 1), pt(0.0, 0.0), pt(100.0, 100.0)),
+                stretch((2, 3), pt(0.0, 100.0), pt(100.0, 0.0)),
+                stretch((0, 4), pt(0.0, 60.0), pt(100.0, 60.0)),
+            ],
+        )
     }
 
     #[test]
@@ -130,5 +144,17 @@ mod tests {
         assert_eq!((lines.known(&[1]), lines.count_while(&[1], |_| true)), (2, Some(0)));
         lines.note(&[1]);
         assert_eq!((lines.known(&[0]), lines.known(&[1]), lines.known(&[2])), (0, 0, 0));
+    }
+
+    #[test]
+    fn of_too_many_none_is_counted() {
+        let stretch = |i: usize| ([Some(i), None], pt(0.0, i as f64), pt(100.0, 100.0 - i as f64));
+        let of = |most: usize| Crossings::up_to(most, (0..4).map(stretch).collect());
+        assert_eq!((of(4).known_at_all(), of(4).known(&[0, 1, 2, 3])), (6, 6));
+        let mut none = of(3);
+        none.put(2, pt(0.0, 0.0), pt(1.0, 1.0));
+        none.note(&[2]);
+        assert_eq!((none.known_at_all(), none.known(&[2]), none.known_of(2)), (0, 0, 0));
+        assert_eq!(none.count_while(&[2], |count| count < 1), Some(0));
     }
 }

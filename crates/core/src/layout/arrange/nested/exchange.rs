@@ -48,7 +48,6 @@ impl<'g> Lines<'g> {
     pub(super) fn new(graph: &'g Graph, nodes: &[Rect], groups: &[Rect]) -> Self {
         let middle = |end: Anchor| end.of(nodes, groups).middle();
         let stretch = |edge: &Edge| ([Some(edge.from), Some(edge.to)], middle(edge.from), middle(edge.to));
-        let is_crossed = graph.edges.len() <= CROSSED;
         let mut lines = Self {
             graph,
             nodes: nodes.to_vec(),
@@ -56,7 +55,7 @@ impl<'g> Lines<'g> {
             extents: nodes.iter().map(|rect| Extent::from(*rect)).collect(),
             at_node: vec![Vec::new(); nodes.len()],
             at_group: vec![Vec::new(); groups.len()],
-            crossings: Crossings::new(if is_crossed { graph.edges.iter().map(stretch).collect() } else { Vec::new() }),
+            crossings: Crossings::up_to(CROSSED, graph.edges.iter().map(stretch).collect()),
             known: vec![None; graph.edges.len()],
         };
         for (e, edge) in graph.edges.iter().enumerate().filter(|(_, edge)| edge.from != edge.to) {
@@ -85,9 +84,7 @@ impl<'g> Lines<'g> {
         for e in edges {
             let edge = &self.graph.edges[*e];
             let (from, to) = (self.rect(edge.from).middle(), self.rect(edge.to).middle());
-            if !self.crossings.is_empty() {
-                self.crossings.put(*e, from, to);
-            }
+            self.crossings.put(*e, from, to);
         }
     }
 
@@ -110,12 +107,7 @@ impl<'g> Lines<'g> {
     fn cost_below(&self, edges: &[usize], limit: f64) -> Option<f64> {
         let own = self.cost_in_itself(edges);
         let cost = |count: usize| own + CROSSING * count as f64;
-        self.crossings.count_while(self.crossed(edges), |count| cost(count) < limit).map(cost)
-    }
-
-    /// Those of these edges whose crossings are counted.
-    fn crossed<'e>(&self, edges: &'e [usize]) -> &'e [usize] {
-        if self.crossings.is_empty() { &[] } else { edges }
+        self.crossings.count_while(edges, |count| cost(count) < limit).map(cost)
     }
 
     /// What these edges cost before a trade is tried.
@@ -126,14 +118,12 @@ impl<'g> Lines<'g> {
             self.known[*e] = Some(known);
             cost += known;
         }
-        cost + CROSSING * self.crossings.known(self.crossed(edges)) as f64
+        cost + CROSSING * self.crossings.known(edges) as f64
     }
 
     /// Takes note of a trade that moved these edges.
     fn note(&mut self, edges: &[usize]) {
-        if !self.crossings.is_empty() {
-            self.crossings.note(edges);
-        }
+        self.crossings.note(edges);
         // What moved stands in the way of others now.
         self.known.fill(None);
     }

@@ -45,7 +45,8 @@ const FEW: usize = 32;
 const MORE_VARIANTS: usize = 6;
 /// So many of them with compact groups as well.
 const COMPACT: usize = 3;
-/// The first group turns once more if the picture then costs less than this part; up to so many nodes, both are tried.
+/// The first group of a level turns once more if the picture then costs less than this part; up to so many nodes, both are
+/// tried.
 const CLEAR_GAIN: f64 = 0.9;
 const FEWEST: usize = 20;
 /// In so many turns the groups of a level face what they talk to.
@@ -78,34 +79,24 @@ struct Variant {
     /// Its number of columns.
     columns: usize,
     fit: Fit,
-    /// The first group turns once more if the picture then costs less than this part.
-    gain: f64,
+    again: Again,
+}
+
+/// Whether the first group of a level, which faced others that had not turned yet, turns once more.
+#[derive(Clone, Copy)]
+enum Again {
+    Never,
+    /// If the picture then costs clearly less.
+    IfClear,
+    Always,
 }
 
 /// Places a graph: of several arrangements of the whole, that with the best score; each with wider gaps where lines or
 /// labels find no room. Of a larger graph, only the likeliest one gets its lines, and the next where that has a fault.
 pub(in crate::layout) fn place(graph: &Graph, jobs: &dyn Jobs) -> Placement {
     let bare = Nested::new(graph).filled();
-    let shapes = bare.clone().shapes();
-    let nodes = graph.nodes.len();
-    let is_small = nodes <= SMALL;
-    let plain = |columns: &usize| Variant { columns: *columns, fit: Fit::Cells, gain: CLEAR_GAIN };
-    let variants: Vec<Variant> = if graph.share == Share::OneOfMany {
-        shapes.iter().take(1).map(plain).collect()
-    } else if nodes > LARGE {
-        shapes.iter().take(VARIANTS).map(plain).collect()
-    } else {
-        let count = if nodes > FEW { VARIANTS } else { MORE_VARIANTS };
-        let fits = |i: usize| if i < COMPACT { &[Fit::Cells, Fit::Compact][..] } else { &[Fit::Cells] };
-        let gains = if nodes <= FEWEST { &[0.0, f64::INFINITY][..] } else { &[CLEAR_GAIN] };
-        let of = |(i, columns): (usize, &usize)| {
-            let columns = *columns;
-            fits(i)
-                .iter()
-                .flat_map(move |fit| gains.iter().map(move |gain| Variant { columns, fit: *fit, gain: *gain }))
-        };
-        shapes.iter().take(count).enumerate().flat_map(of).collect()
-    };
+    let variants = variants(graph, &bare.clone().shapes());
+    let is_small = graph.nodes.len() <= SMALL;
     let arranged = |i: usize| {
         let shaped = bare.clone().shaped(&variants[i]);
         let nested = if is_small { shaped.traded() } else { shaped };
@@ -113,7 +104,7 @@ pub(in crate::layout) fn place(graph: &Graph, jobs: &dyn Jobs) -> Placement {
     };
     let mut all = map(jobs, variants.len(), &arranged);
     all.sort_by(|a, b| a.0.total_cmp(&b.0));
-    if nodes > LARGE {
+    if graph.nodes.len() > LARGE {
         // Both at once: the first one seldom does.
         let Some((_, nested)) = all.into_iter().next() else { return Placement::default() };
         let nested = nested.traded();
@@ -136,6 +127,33 @@ pub(in crate::layout) fn place(graph: &Graph, jobs: &dyn Jobs) -> Placement {
     };
     let drawn = map(jobs, all.len(), &drawn).into_iter();
     drawn.min_by(|a, b| a.0.total_cmp(&b.0)).map(|best| best.1).unwrap_or_default()
+}
+
+/// What is tried: the likeliest numbers of columns first.
+fn variants(graph: &Graph, shapes: &[usize]) -> Vec<Variant> {
+    let nodes = graph.nodes.len();
+    let is_alone = graph.share != Share::OneOfMany;
+    let columns = if !is_alone {
+        1
+    } else if nodes <= FEW {
+        MORE_VARIANTS
+    } else {
+        VARIANTS
+    };
+    let compact = if is_alone && nodes <= LARGE { COMPACT } else { 0 };
+    let again: &[Again] = if is_alone && nodes <= FEWEST {
+        &[Again::Never, Again::Always]
+    } else if nodes <= SMALL {
+        &[Again::IfClear]
+    } else {
+        &[Again::Always]
+    };
+    let fits = |i: usize| if i < compact { &[Fit::Cells, Fit::Compact][..] } else { &[Fit::Cells] };
+    let of = |(i, columns): (usize, &usize)| {
+        let columns = *columns;
+        fits(i).iter().flat_map(move |fit| again.iter().map(move |again| Variant { columns, fit: *fit, again: *again }))
+    };
+    shapes.iter().take(columns).enumerate().flat_map(of).collect()
 }
 
 /// An arrangement with its lines, with wider and wider gaps. A few lines that are in each other's way run elsewhere.
@@ -184,26 +202,28 @@ impl Nested<'_> {
         self.settle();
         self.arrange_strips();
         // 2. Facing what they talk to.
-        self.turned(variant.gain)
+        self.turned(variant.again)
     }
 
     /// Every group facing what it talks to, from the outside in.
-    fn turned(mut self, gain: f64) -> Self {
+    fn turned(mut self, again: Again) -> Self {
         // Of many groups, those that turn later face those that have turned.
-        let is_small = self.graph.nodes.len() <= SMALL;
-        let turns = if is_small { 1 } else { TURNS };
+        let turns = if self.graph.nodes.len() <= SMALL { 1 } else { TURNS };
         for level in &self.levels()[1..] {
             for together in level.chunks(level.len().div_ceil(turns).max(1)) {
                 self.turn(together);
             }
-            // The first one faced others that had not turned yet. Of a few groups, it is known at once whether that helps.
             let first = &level[..level.len().min(1)];
-            let before = is_small.then(|| self.clone());
-            self.turn(first);
-            if let Some(before) = before
-                && self.estimate() >= gain * before.estimate()
-            {
-                self = before;
+            match again {
+                Again::Never => {}
+                Again::Always => self.turn(first),
+                Again::IfClear => {
+                    let mut tried = self.clone();
+                    tried.turn(first);
+                    if tried.estimate() < CLEAR_GAIN * self.estimate() {
+                        self = tried;
+                    }
+                }
             }
         }
         self.arrange_strips();

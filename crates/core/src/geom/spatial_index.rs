@@ -1,14 +1,14 @@
 //! A picture divided into square cells that know what lies in them, so that what is near a place is found without looking
 //! at everything. Things are known by numbers that their owner gives them.
 
-use crate::geom::{Point, Rect};
+use super::{Point, Rect};
 
 /// Cells are not made smaller than this, in px.
 // About the height of a box: smaller cells hold the same thing many times over.
 const SMALLEST: f64 = 64.0;
 
 /// The cells of a picture.
-pub(in crate::layout) struct SpatialIndex {
+pub(crate) struct SpatialIndex {
     bounds: Rect,
     /// The side of a cell, in px.
     side: f64,
@@ -18,7 +18,7 @@ pub(in crate::layout) struct SpatialIndex {
 
 impl SpatialIndex {
     /// Cells for about so many things within bounds; what lies beyond belongs to the outermost cells.
-    pub(in crate::layout) fn new(bounds: Rect, count: usize) -> Self {
+    pub(crate) fn new(bounds: Rect, count: usize) -> Self {
         let side = libm::sqrt(bounds.w * bounds.h / (count + 1) as f64);
         // A picture like a thread still has no more cells along than it has things.
         let side = side.max(bounds.w.max(bounds.h) / (count + 1) as f64).max(SMALLEST);
@@ -26,8 +26,16 @@ impl SpatialIndex {
         Self { bounds, side, columns, held: vec![Vec::new(); columns * rows] }
     }
 
+    /// The cells of these rectangles, each known by its number.
+    pub(crate) fn of(rects: &[Rect]) -> Self {
+        let bounds = rects.iter().copied().reduce(Rect::union).unwrap_or_default();
+        let mut index = Self::new(bounds, rects.len());
+        rects.iter().enumerate().for_each(|(i, rect)| index.add(*rect, i));
+        index
+    }
+
     /// Puts a thing into all cells that its rectangle touches.
-    pub(in crate::layout) fn add(&mut self, rect: Rect, thing: usize) {
+    pub(crate) fn add(&mut self, rect: Rect, thing: usize) {
         for cell in self.touched(rect) {
             if self.held[cell].last() != Some(&thing) {
                 self.held[cell].push(thing);
@@ -36,19 +44,19 @@ impl SpatialIndex {
     }
 
     /// Takes it out again.
-    pub(in crate::layout) fn remove(&mut self, rect: Rect, thing: usize) {
+    pub(crate) fn remove(&mut self, rect: Rect, thing: usize) {
         for cell in self.touched(rect) {
             self.held[cell].retain(|t| *t != thing);
         }
     }
 
     /// Puts a thing into the cells along a stretch.
-    pub(in crate::layout) fn add_along(&mut self, p: Point, q: Point, thing: usize) {
+    pub(crate) fn add_along(&mut self, p: Point, q: Point, thing: usize) {
         pieces(p, q, self.side).for_each(|piece| self.add(piece, thing));
     }
 
     /// What may touch a rectangle, each thing once, in the order of numbers.
-    pub(in crate::layout) fn near(&self, rect: Rect) -> Vec<usize> {
+    pub(crate) fn near(&self, rect: Rect) -> Vec<usize> {
         let mut things: Vec<usize> = self.touched(rect).flat_map(|cell| &self.held[cell]).copied().collect();
         things.sort_unstable();
         things.dedup();
@@ -56,7 +64,7 @@ impl SpatialIndex {
     }
 
     /// What may lie within `reach` px of a stretch; a thing in several cells comes several times.
-    pub(in crate::layout) fn along(&self, p: Point, q: Point, reach: f64) -> impl Iterator<Item = usize> + '_ {
+    pub(crate) fn along(&self, p: Point, q: Point, reach: f64) -> impl Iterator<Item = usize> + '_ {
         let cells = pieces(p, q, self.side).flat_map(move |piece| self.touched(piece.grown(reach)));
         cells.flat_map(|cell| self.held[cell].iter().copied())
     }
