@@ -634,4 +634,22 @@ mod tests {
         compact(&graph, &mut placement, Level::Rows);
         assert_eq!(placement, before);
     }
+
+    #[test]
+    fn what_hangs_on_one_trunk_keeps_its_upper_sides_level() {
+        let node = |h: f64| Node { size: Size::new(100.0, h), ..Node::default() };
+        let child = |v| Edge { trunk: Some(0), ..Edge::new(Anchor::Node(0), Anchor::Node(v)) };
+        let graph = Graph {
+            nodes: vec![node(40.0), node(40.0), node(90.0), node(40.0)],
+            edges: vec![child(1), child(2)],
+            ..Graph::default()
+        };
+        let mut placement = Placement::unplaced(&graph);
+        // The last one stands between the parent and the second child, and holds that one down.
+        let rects = [(100.0, 0.0, 40.0), (0.0, 500.0, 40.0), (200.0, 500.0, 90.0), (200.0, 200.0, 40.0)];
+        placement.nodes = rects.map(|(x, y, h)| Rect::new(x, y, 100.0, h)).to_vec();
+        compact(&graph, &mut placement, Level::Rows);
+        assert_eq!(placement.nodes[1].y, placement.nodes[2].y, "{:?}", placement.nodes);
+        assert!(placement.nodes[2].y < 400.0, "they moved");
+    }
 }

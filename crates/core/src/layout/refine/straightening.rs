@@ -180,4 +180,20 @@ mod tests {
         straighten(&graph, &mut placement);
         assert_eq!(placement.routes[0].points.len(), before.len());
     }
+
+    #[test]
+    fn where_a_port_has_no_room_the_line_beside_it_comes_to_it() {
+        let (mut graph, mut placement) = picture(20.0);
+        graph.edges.truncate(1);
+        graph.edges[0].label = None;
+        let points = [(60.0, 40.0), (60.0, 60.0), (200.0, 60.0), (200.0, 100.0), (206.0, 100.0), (206.0, 140.0)];
+        placement.routes = vec![Route { points: points.map(|(x, y)| pt(x, y)).to_vec(), ..Route::default() }];
+        // The port may not go to 200: that is too near to the corner.
+        placement.nodes[1] = Rect::new(194.0, 140.0, 120.0, 40.0);
+        straighten(&graph, &mut placement);
+        assert_eq!(
+            placement.routes[0].points,
+            [(60.0, 40.0), (60.0, 60.0), (206.0, 60.0), (206.0, 140.0)].map(|(x, y)| pt(x, y))
+        );
+    }
 }

@@ -362,4 +362,20 @@ mod tests {
         repair(&graph, &mut placement);
         assert!(!placement.groups[0].holds(texts(&placement)[0]) || texts(&placement)[0].right() < 300.0);
     }
+
+    #[test]
+    fn texts_come_nearer_to_their_ends_where_nothing_is() {
+        let (graph, mut placement) = picture(300.0);
+        put(&graph, &mut placement, &[0]);
+        let at_ends = texts(&placement);
+        let far = |r: Rect, by: f64| Some(r.moved(by, 0.0));
+        placement.routes[0].end_labels = [far(at_ends[1], 30.0), far(at_ends[2], -30.0)];
+        snug(&graph, &mut placement);
+        assert_eq!(texts(&placement), at_ends);
+        // What stands in the way is left alone.
+        placement.routes[0].end_labels[0] = far(at_ends[1], 60.0);
+        placement.nodes.push(at_ends[1].grown(20.0));
+        snug(&graph, &mut placement);
+        assert!(texts(&placement)[1].x > at_ends[1].x);
+    }
 }
