@@ -13,6 +13,10 @@ use bathygram_corpus::scale::{SIZES, architecture, flow, sequence};
 use divan::Bencher;
 use std::fmt::Write;
 
+/// The program's own.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 fn main() {
     divan::main();
 }

@@ -40,7 +40,7 @@ pub(super) fn relations(
         let Some((from, to)) = sides(outline, group, written_in) else { continue };
         let relation = group[0];
         // In the body of its only subject a statement begins with its verb.
-        let is_bare = group.iter().all(|r| Some(r.from) == written_in && r.ends[0] == EndText::default());
+        let is_bare = group.iter().all(|r| Some(r.from) == written_in && *r.ends[0] == EndText::default());
         let subject = if is_bare { String::new() } else { format!("{} ", sets::folded(from)) };
         let (verb, to) = (relation.verb.word(), sets::folded(to));
         let said = format!("{}{}", label(relation.label.as_ref()), clause("over", relation.over.as_ref()));

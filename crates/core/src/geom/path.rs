@@ -97,8 +97,8 @@ impl Path {
 
     /// A line through points with its corners rounded by at most `radius`.
     pub fn rounded_line(points: &[Point], radius: f64) -> Self {
-        // Two for each corner.
-        let mut out = Vec::with_capacity(2 * points.len());
+        // Two for each corner, one for each end.
+        let mut out = Vec::with_capacity((2 * points.len()).saturating_sub(2));
         for (i, p) in points.iter().enumerate() {
             if i == 0 {
                 out.push(Cmd::Move(*p));

@@ -1,8 +1,8 @@
 //! What the readers of all kinds of diagrams share: declarations, properties, ends, remarks.
 
-use super::names::{self, Lookup, Names};
+use super::names::{self, Lookup, Map, Names};
 use super::occurrences::{BlockId, Recorder, Role, Target};
-use super::{Diagram, Element, ElementId, ElementKind, EndText, Imports, Properties, Relation, RelationId, Verb};
+use super::{Diagram, Element, ElementId, ElementKind, EndText, Imports, Rare, Relation, RelationId, Verb};
 use crate::diag::{Diagnostics, Message, WordHelp, nearest, suggest};
 use crate::source::{Source, Span};
 use crate::syntax::{Clauses, Cursor, End, Label, Line, LineId, Path, Tree};
@@ -45,7 +45,7 @@ pub(super) struct Build<'a> {
     pub(super) names: Names,
     /// The kind of elements that are only mentioned.
     pub(super) default_kind: ElementKind,
-    relation_counts: HashMap<(ElementId, ElementId, Verb), u32>,
+    relation_counts: Map<(ElementId, ElementId, Verb), u32>,
     /// Lines about the picture, read when all names are known, and what they stand in.
     picture: Vec<(&'a Line, &'static str, Option<ElementId>)>,
     /// The architecture that a sequence takes its parties from.
@@ -70,7 +70,7 @@ impl<'a> Build<'a> {
             diagram,
             names: Names::default(),
             default_kind,
-            relation_counts: HashMap::new(),
+            relation_counts: Map::default(),
             picture: Vec::new(),
             base: None,
             imports: None,
@@ -175,7 +175,7 @@ impl<'a> Build<'a> {
             parent: draft.parent,
             span: draft.span,
             implicit: draft.implicit,
-            properties: Properties::default(),
+            properties: Rare::default(),
             traits: draft.traits,
             class: None,
         });
@@ -323,7 +323,7 @@ impl<'a> Build<'a> {
         if self.base.is_some() {
             return self.taken(path, diags);
         }
-        if self.names.report_resembling(path, diags) {
+        if self.names.report_resembling(&self.diagram, path, diags) {
             return None;
         }
         let name = path.text();
@@ -390,10 +390,8 @@ impl<'a> Build<'a> {
         let count = self.relation_counts.entry((from, to, verb)).or_insert(0);
         *count += 1;
         let (a, b) = (&self.diagram.element(from).key, &self.diagram.element(to).key);
-        let key = match *count {
-            1 => format!("{a} {} {b}", verb.word()),
-            n => format!("{a} {} {b} ({n})", verb.word()),
-        };
+        let key = [a, " ", verb.word(), " ", b].concat();
+        let key = if *count == 1 { key } else { format!("{key} ({count})") };
         let id = RelationId(self.diagram.relations.len() as u32);
         let relation = Relation::between(from, to, verb, span);
         self.diagram.relations.push(Relation { key, ..relation });
@@ -414,10 +412,11 @@ impl<'a> Build<'a> {
         &mut self, [from, to]: [&[(ElementId, End)]; 2], (verb, scope): (Verb, Option<ElementId>), clauses: &Clauses,
         span: Span, diags: &mut Diagnostics,
     ) {
+        // A line between two alone, as most are, can repeat nothing.
+        let pairs = from.len() * to.len();
         let mut seen = HashSet::new();
         for (a, subject) in from {
             for (b, object) in to {
-                let pairs = from.len() * to.len();
                 if a == b && pairs > 1 {
                     continue;
                 }
@@ -427,7 +426,7 @@ impl<'a> Build<'a> {
                 // Lines without direction join two of one set once; the same pair twice says nothing more, unless ports do.
                 let ends = if verb == Verb::Joins { (*a.min(b), *a.max(b)) } else { (*a, *b) };
                 let has_ports = subject.port.is_some() || object.port.is_some();
-                if !seen.insert(ends) && !has_ports {
+                if pairs > 1 && !seen.insert(ends) && !has_ports {
                     continue;
                 }
                 let id = self.relate(*a, *b, verb, span);
@@ -591,12 +590,12 @@ fn is_verb_elsewhere(word: &str) -> bool {
     DIAGRAMS.iter().any(|v| v.verbs.contains(&word))
 }
 
-fn end_text(end: &End) -> EndText {
-    EndText {
+fn end_text(end: &End) -> Rare<EndText> {
+    Rare::from(EndText {
         multiplicity: end.multiplicity.as_ref().map(|m| m.value.clone()),
         role: end.role.as_ref().map(|r| r.value.clone()),
         port: end.port.as_ref().map(|p| p.value.clone()),
-    }
+    })
 }
 
 /// `lamp1..lamp4 "Lamp"` are "Lamp 1" to "Lamp 4".

@@ -9,11 +9,9 @@ mod columns;
 mod content;
 mod document;
 mod flow;
-
 mod imported;
 mod imports;
 mod kinds;
-
 mod looks;
 pub(crate) mod member;
 mod names;
@@ -21,6 +19,7 @@ mod nested;
 mod network;
 mod occurrences;
 mod picture;
+mod rare;
 mod read;
 mod sequence;
 mod sheet;
@@ -28,11 +27,10 @@ mod states;
 mod taken;
 mod tree;
 
+pub use columns::Columns;
 pub use content::{
     Arrow, Behaviour, Branch, Classifiers, Content, Interaction, Occasion, Opening, Part, Passage, Procedure,
 };
-
-pub use columns::Columns;
 pub(crate) use document::words;
 pub use imported::{Imports, is_icon_file};
 pub use kinds::{
@@ -43,6 +41,7 @@ pub use member::{ClassBody, Compartment, Member};
 pub(crate) use names::{Names as NameIndex, path_to};
 pub use occurrences::{BlockId, Occurrence, Occurrences, Role, Target};
 pub use picture::{Constraint, Picture, Unmet, WrittenConstraint};
+pub use rare::{Empty, Rare};
 pub use read::{ad_hoc, read};
 pub use sheet::AdHocWords;
 
@@ -244,7 +243,7 @@ pub struct Element {
     /// Whether it came into being by being mentioned.
     pub implicit: bool,
     /// Its properties.
-    pub properties: Properties,
+    pub properties: Rare<Properties>,
     /// Its traits.
     pub traits: Vec<Trait>,
     /// Members, for classifiers.
@@ -273,7 +272,7 @@ impl Element {
 }
 
 /// What may be said of any element.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Properties {
     /// A description.
     pub about: Option<Label>,
@@ -291,6 +290,14 @@ pub struct Properties {
     pub tags: Vec<String>,
 }
 
+impl Empty for Properties {
+    fn empty() -> &'static Self {
+        static NONE: Properties =
+            Properties { about: None, built: None, link: None, owner: None, code: None, icon: None, tags: Vec::new() };
+        &NONE
+    }
+}
+
 /// Texts at one end of a relation.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct EndText {
@@ -300,6 +307,13 @@ pub struct EndText {
     pub role: Option<String>,
     /// The port.
     pub port: Option<String>,
+}
+
+impl Empty for EndText {
+    fn empty() -> &'static Self {
+        static NONE: EndText = EndText { multiplicity: None, role: None, port: None };
+        &NONE
+    }
 }
 
 impl EndText {
@@ -328,7 +342,7 @@ pub struct Relation {
     /// Its protocol.
     pub over: Option<Label>,
     /// Texts at its ends: subject's, object's.
-    pub ends: [EndText; 2],
+    pub ends: [Rare<EndText>; 2],
     /// When it happens, in a state machine.
     pub transition: Option<Box<Transition>>,
     /// The element in whose body it was written; `None` at the level of the block.
@@ -350,7 +364,7 @@ impl Relation {
             label: None,
             start: None,
             over: None,
-            ends: [EndText::default(), EndText::default()],
+            ends: [Rare::default(), Rare::default()],
             transition: None,
             written_in: None,
             span,

@@ -8,8 +8,14 @@ use super::{Diagram, Element, ElementId, ElementKind};
 use crate::diag::{Diagnostics, Message, Suggestion, suggest};
 use crate::source::Span;
 use crate::syntax::{Name, Path};
-use std::cell::{Cell, Ref, RefCell};
+use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
+use std::collections::hash_map::Entry;
+
+/// A map by names of a text.
+// A text of 10,000 lines asks for 60,000 names. The hash is seeded anew in each process, so that nobody can write names that
+// all fall into one place; nothing depends on the order of these maps.
+pub(super) type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
 /// What was found under a path.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -34,7 +40,7 @@ impl Lookup {
 struct Bearers {
     all: Vec<ElementId>,
     /// The same by what they lie in, once they are too many to look through.
-    inside: HashMap<Option<ElementId>, Vec<ElementId>>,
+    inside: Option<Box<Map<Option<ElementId>, Vec<ElementId>>>>,
 }
 
 /// So many elements of one name are looked through one by one.
@@ -48,12 +54,12 @@ impl Bearers {
             return;
         }
         self.all.push(id);
-        if self.all.len() == FEW + 1 {
-            for id in &self.all {
-                self.inside.entry(owner(diagram, *id)).or_default().push(*id);
+        if self.all.len() > FEW {
+            let known = if self.inside.is_some() { self.all.len() - 1 } else { 0 };
+            let inside = self.inside.get_or_insert_default();
+            for id in &self.all[known..] {
+                inside.entry(owner(diagram, *id)).or_default().push(*id);
             }
-        } else if self.all.len() > FEW {
-            self.inside.entry(owner(diagram, id)).or_default().push(id);
         }
     }
 
@@ -61,9 +67,10 @@ impl Bearers {
     fn within<'s>(
         &'s self, diagram: &'s Diagram, holder: Option<ElementId>,
     ) -> impl Iterator<Item = ElementId> + use<'s> {
-        let few = if self.all.len() > FEW { &[][..] } else { &self.all };
+        let few = if self.inside.is_some() { &[][..] } else { &self.all };
         let few = few.iter().copied().filter(move |id| owner(diagram, *id) == holder);
-        few.chain(self.inside.get(&holder).into_iter().flatten().copied())
+        let inside = self.inside.as_ref().and_then(|inside| inside.get(&holder));
+        few.chain(inside.into_iter().flatten().copied())
     }
 }
 
@@ -82,46 +89,47 @@ impl NamePlace {
 }
 
 /// Names that are declared in a block.
-// Most blocks have no unknown name, and never ask for their order.
 #[derive(Debug, Default)]
 struct Declared {
-    names: RefCell<Vec<String>>,
-    is_sorted: Cell<bool>,
+    names: Vec<String>,
+    /// Tables often bear the name of a class in small letters.
+    tables: Vec<String>,
+    /// So many elements of the block were looked at.
+    seen: usize,
+    is_sorted: bool,
 }
 
 impl Declared {
-    fn add(&mut self, name: String) {
-        self.names.get_mut().push(name);
-        self.is_sorted.set(false);
-    }
-
-    /// How many there are; those of the same name count until they are asked for.
-    fn len(&self) -> usize {
-        self.names.borrow().len()
-    }
-
-    /// All of them, each once, sorted, so that the same one is suggested every time.
-    fn sorted(&self) -> Ref<'_, Vec<String>> {
-        if !self.is_sorted.replace(true) {
-            let mut names = self.names.borrow_mut();
-            // What was sorted before is found so at once.
-            names.sort();
-            names.dedup();
+    /// Takes up the elements that came since the last time.
+    fn catch_up(&mut self, diagram: &Diagram) {
+        for element in diagram.elements[self.seen..].iter().filter(|e| !e.name.is_empty() && !e.implicit) {
+            let names = if element.kind == ElementKind::Table { &mut self.tables } else { &mut self.names };
+            names.push(element.name.clone());
+            self.is_sorted = false;
         }
-        self.names.borrow()
+        self.seen = diagram.elements.len();
+    }
+
+    /// Puts each name once and in order, so that the same one is suggested every time.
+    fn sort(&mut self) {
+        if !std::mem::replace(&mut self.is_sorted, true) {
+            for names in [&mut self.names, &mut self.tables] {
+                // What was sorted before is found so at once.
+                names.sort();
+                names.dedup();
+            }
+        }
     }
 }
 
 /// Which elements bear a name, and what resembles an unknown one.
 #[derive(Debug, Default)]
 pub(crate) struct Names {
-    by_name: HashMap<String, Bearers>,
-    by_label: HashMap<String, Bearers>,
-    /// Declared names, for suggestions.
-    declared: Declared,
-    /// Tables often bear the name of a class in small letters.
-    tables: Declared,
-    keys: HashMap<String, u32>,
+    by_name: Map<String, Bearers>,
+    by_label: Map<String, Bearers>,
+    /// For suggestions; most blocks have no unknown name, and never ask.
+    declared: RefCell<Declared>,
+    keys: Map<String, u32>,
     compared: Cell<usize>,
 }
 
@@ -145,10 +153,6 @@ impl Names {
         let element = diagram.element(id);
         if !element.name.is_empty() {
             self.by_name.entry(element.name.clone()).or_default().add(diagram, id);
-            if !element.implicit {
-                let tables = element.kind == ElementKind::Table;
-                if tables { &mut self.tables } else { &mut self.declared }.add(element.name.clone());
-            }
         }
         self.add_label(diagram, id);
     }
@@ -163,22 +167,33 @@ impl Names {
     /// A key like `wanted` that no other element of the diagram has.
     pub(super) fn unique_key(&mut self, wanted: &str) -> String {
         let mut key = wanted.to_owned();
-        while self.keys.contains_key(&key) {
-            let count = self.keys.entry(wanted.to_owned()).or_insert(0);
-            *count += 1;
-            key = format!("{wanted} ({count})");
+        loop {
+            match self.keys.entry(key) {
+                Entry::Vacant(free) => {
+                    let key = free.key().clone();
+                    free.insert(1);
+                    return key;
+                }
+                Entry::Occupied(_) => {
+                    let count = self.keys.entry(wanted.to_owned()).or_insert(0);
+                    *count += 1;
+                    key = format!("{wanted} ({count})");
+                }
+            }
         }
-        self.keys.insert(key.clone(), 1);
-        key
     }
 
     /// The element that a path names, seen from inside `scope`.
     pub(crate) fn find(&self, diagram: &Diagram, path: &Path, scope: Option<ElementId>) -> Lookup {
-        let nearest = scopes(diagram, scope).find_map(|holder| match self.below(diagram, holder, path).as_slice() {
-            [only] => Some(*only),
-            _ => None,
-        });
-        nearest.map_or_else(|| self.anywhere(diagram, path), Lookup::Found)
+        let mut below = Vec::new();
+        for holder in scopes(diagram, scope) {
+            self.below(diagram, holder, path, &mut below);
+            if let [only] = below[..] {
+                return Lookup::Found(only);
+            }
+            below.clear();
+        }
+        self.anywhere(diagram, path)
     }
 
     /// The element that a path names; if there is none, or there are several, that is reported.
@@ -187,7 +202,7 @@ impl Names {
     ) -> Option<ElementId> {
         match self.find(diagram, path, scope) {
             Lookup::Found(id) => return Some(id),
-            Lookup::Missing if self.report_resembling(path, diags) => {}
+            Lookup::Missing if self.report_resembling(diagram, path, diags) => {}
             Lookup::Missing => diags.report(path.span, Message::UnknownName { name: path.text(), suggestion: None }),
             Lookup::Ambiguous(found) => report_ambiguous(diagram, path, &found, diags),
         }
@@ -195,28 +210,28 @@ impl Names {
     }
 
     /// The elements that a path names from what lies in `holder` on; at most two, since two are as many as more.
-    fn below(&self, diagram: &Diagram, holder: Option<ElementId>, path: &Path) -> Vec<ElementId> {
-        let mut found = self.descend(diagram, holder, &path.names);
+    fn below(&self, diagram: &Diagram, holder: Option<ElementId>, path: &Path, found: &mut Vec<ElementId>) {
+        self.descend(diagram, holder, &path.names, found);
         // A path may start at the block's own name.
         if holder.is_none() && path.names.len() > 1 && path.names[0].text == diagram.name {
-            found.extend(self.descend(diagram, None, &path.names[1..]));
-            found.dedup();
+            self.descend(diagram, None, &path.names[1..], found);
         }
-        found
     }
 
-    fn descend(&self, diagram: &Diagram, holder: Option<ElementId>, names: &[Name]) -> Vec<ElementId> {
-        let Some((first, rest)) = names.split_first() else { return Vec::new() };
+    /// Adds the elements that a list of names leads to from what lies in `holder` on, until two are found.
+    fn descend(&self, diagram: &Diagram, holder: Option<ElementId>, names: &[Name], found: &mut Vec<ElementId>) {
+        let Some((first, rest)) = names.split_first() else { return };
         let here = self.bearers(first, NamePlace::before(rest.len())).flat_map(|b| b.within(diagram, holder));
-        let mut found: Vec<ElementId> = Vec::new();
         for id in here {
-            let below = if rest.is_empty() { vec![id] } else { self.descend(diagram, Some(id), rest) };
-            found.extend(below.into_iter().filter(|id| !found.contains(id)).collect::<Vec<_>>());
+            if !rest.is_empty() {
+                self.descend(diagram, Some(id), rest, found);
+            } else if !found.contains(&id) {
+                found.push(id);
+            }
             if found.len() > 1 {
                 break;
             }
         }
-        found
     }
 
     /// The elements that bear a name of a path: by name, or by label where it is written as one. The last name of a path
@@ -235,19 +250,25 @@ impl Names {
             |i: usize| self.bearers(&path.names[i], NamePlace::before(last - i)).map(|b| b.all.len()).sum::<usize>();
         let rarest = (0..=last).min_by_key(|i| count(*i)).unwrap_or(last);
         let starts = self.bearers(&path.names[rarest], NamePlace::before(last - rarest)).flat_map(|b| &b.all).copied();
-        let mut found: Vec<ElementId> = Vec::new();
+        let (mut found, mut below) = (Vec::new(), Vec::new());
         for start in starts.filter(|id| matches(diagram, *id, &path.names[..=rarest])) {
             let rest = &path.names[rarest + 1..];
-            let below = if rest.is_empty() { vec![start] } else { self.descend(diagram, Some(start), rest) };
-            found.extend(below.into_iter().filter(|id| !found.contains(id)).collect::<Vec<_>>());
+            if rest.is_empty() {
+                add_new(&mut found, &[start]);
+            } else {
+                below.clear();
+                self.descend(diagram, Some(start), rest, &mut below);
+                add_new(&mut found, &below);
+            }
             if found.len() > SHOWN {
                 break;
             }
         }
         // From the block's own name on.
         if path.names[0].text == diagram.name && last > 0 {
-            let below = self.descend(diagram, None, &path.names[1..]);
-            found.extend(below.into_iter().filter(|id| !found.contains(id)).collect::<Vec<_>>());
+            below.clear();
+            self.descend(diagram, None, &path.names[1..], &mut below);
+            add_new(&mut found, &below);
         }
         found.sort_unstable();
         match found.as_slice() {
@@ -258,7 +279,7 @@ impl Names {
     }
 
     /// Reports an unknown name that resembles a declared one; says whether it does.
-    pub(super) fn report_resembling(&self, path: &Path, diags: &mut Diagnostics) -> bool {
+    pub(super) fn report_resembling(&self, diagram: &Diagram, path: &Path, diags: &mut Diagnostics) -> bool {
         let last = &path.names[path.names.len() - 1];
         if last.by_label {
             let is_affordable = self.take_up(self.by_label.len());
@@ -271,13 +292,15 @@ impl Names {
             diags.report(path.span, Message::UnknownName { name: format!("\"{}\"", last.text), suggestion });
             return true;
         }
-        if !self.take_up(self.declared.len() + self.tables.len()) {
+        let mut declared = self.declared.borrow_mut();
+        declared.catch_up(diagram);
+        if !self.take_up(declared.names.len() + declared.tables.len()) {
             return false;
         }
+        declared.sort();
         let in_small = last.text.to_lowercase();
-        let (declared, tables) = (self.declared.sorted(), self.tables.sorted());
-        let tables = tables.iter().filter(|t| t.to_lowercase() != in_small);
-        let names = declared.iter().chain(tables).map(String::as_str).take(SUGGESTIONS);
+        let tables = declared.tables.iter().filter(|t| t.to_lowercase() != in_small);
+        let names = declared.names.iter().chain(tables).map(String::as_str).take(SUGGESTIONS);
         let suggestion = suggest(&last.text, names).filter(|s| !differ_by_figures(&last.text, &s.word));
         let reported = suggestion.is_some() || path.names.len() > 1;
         if reported {
@@ -309,6 +332,15 @@ pub(crate) fn path_to(diagram: &Diagram, names: &Names, id: ElementId, scope: Op
         }
     }
     path
+}
+
+/// Adds those that are not there yet.
+fn add_new(found: &mut Vec<ElementId>, more: &[ElementId]) {
+    for id in more {
+        if !found.contains(id) {
+            found.push(*id);
+        }
+    }
 }
 
 /// An ambiguous name is reported with so many of the elements that it may mean.

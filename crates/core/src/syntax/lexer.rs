@@ -73,10 +73,9 @@ enum Before {
 
 fn next(rest: &str, first: char, before: Before) -> (TokenKind, usize) {
     let line_end = || row_length(rest);
-    let run = |keep: fn(char) -> bool| rest.find(|c| !keep(c)).unwrap_or(rest.len());
     match first {
         '\n' => (TokenKind::Newline, 1),
-        c if is_space(c) => (TokenKind::Space, run(is_space)),
+        c if is_space(c) => (TokenKind::Space, run_length(rest, is_space)),
         '/' if before == Before::Space && rest.starts_with("//") => (TokenKind::Comment, line_end()),
         '"' if rest.starts_with("\"\"\"") => {
             let end = rest[3..].find("\"\"\"").map(|i| i + 6);
@@ -89,9 +88,20 @@ fn next(rest: &str, first: char, before: Before) -> (TokenKind, usize) {
             (TokenKind::Quoted, if is_closed { end + 1 } else { without_return(&rest[..end]) })
         }
         '.' if rest.starts_with("..") => (TokenKind::Range, 2),
-        c if is_word(c) => (TokenKind::Word, run(is_word)),
+        c if is_word(c) => (TokenKind::Word, run_length(rest, is_word)),
         c => (TokenKind::Mark, c.len_utf8()),
     }
+}
+
+/// Length of the letters of one sort at the beginning of a text.
+fn run_length(rest: &str, keep: fn(char) -> bool) -> usize {
+    // Most letters are bytes of their own, and need no decoding.
+    let plain = rest.bytes().position(|b| !b.is_ascii() || !keep(char::from(b))).unwrap_or(rest.len());
+    let behind = &rest[plain..];
+    if behind.bytes().next().is_none_or(|b| b.is_ascii()) {
+        return plain;
+    }
+    plain + behind.find(|c| !keep(c)).unwrap_or(behind.len())
 }
 
 /// Length of what is left of a row, its line break left out.
@@ -107,12 +117,13 @@ fn without_return(row: &str) -> usize {
 /// Length of a text in quotes, its quotes included; it ends at the line's end at the latest.
 fn text_length(rest: &str) -> usize {
     let mut escaped = false;
-    for (i, c) in rest.char_indices().skip(1) {
-        match c {
-            '\n' => return without_return(&rest[..i]),
+    // All that counts here is a byte of its own.
+    for (i, b) in rest.bytes().enumerate().skip(1) {
+        match b {
+            b'\n' => return without_return(&rest[..i]),
             _ if escaped => escaped = false,
-            '\\' => escaped = true,
-            '"' => return i + 1,
+            b'\\' => escaped = true,
+            b'"' => return i + 1,
             _ => {}
         }
     }

@@ -1,7 +1,7 @@
 //! Relations of a drawing: lifted to the nearest visible elements, and those that then say the same merged into one.
 
 use super::view::RelationView;
-use crate::model::{Diagram, DiagramKind, ElementId, EndText, Relation, RelationId, Step, Verb};
+use crate::model::{Diagram, DiagramKind, ElementId, Rare, Relation, RelationId, Step, Verb};
 use crate::syntax::Trait;
 use crate::syntax::{Label, Run, RunStyle};
 use std::collections::{BTreeSet, HashMap, HashSet};
@@ -101,7 +101,7 @@ pub(super) fn relations(diagram: &Diagram, standing: &Standing) -> Vec<(Relation
         }
         let mut own = Relation { from, to, ..relation.clone() };
         // What is said at an end holds for that element, not for what is around it.
-        own.ends.iter_mut().zip(direct).filter(|(_, direct)| !direct).for_each(|(end, _)| *end = EndText::default());
+        own.ends.iter_mut().zip(direct).filter(|(_, direct)| !direct).for_each(|(end, _)| *end = Rare::default());
         let stands_for = if is_direct { Vec::new() } else { vec![relation.key.clone()] };
         out.push((own, RelationView { spans: Vec::new(), stands_for }));
         behind.push(vec![relation]);

@@ -16,7 +16,7 @@ use crate::scene::{Item, Stroke};
 use crate::theme::{Colour, Ground, Paint};
 use library::SOURCES;
 use std::collections::BTreeMap;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 /// The side of the grid on which pictograms are drawn.
 pub(super) const GRID: f64 = 24.0;
@@ -81,12 +81,13 @@ pub(super) fn of_kind(kind: ElementKind) -> Option<&'static str> {
 }
 
 /// What is drawn as a pictogram, in a square of 24 units.
+// A picture holds one for each element: a copy shares what it draws.
 #[derive(Clone, Debug)]
 pub enum Art {
     /// One of ours: strokes in the accent of its element.
-    Strokes(Path),
+    Strokes(Arc<Path>),
     /// Shapes of a project's file.
-    Shapes(Vec<OwnShape>),
+    Shapes(Arc<[OwnShape]>),
     /// Pixels of a project's file: a PNG, and its sides in pixels.
     Raster(Arc<[u8]>, [u32; 2]),
 }
@@ -104,7 +105,7 @@ impl OwnShape {
     /// Draws it with the grid's upper left corner at `x`, `y`.
     fn draw(&self, (x, y): (f64, f64), scale: f64, accent: Paint) -> Item {
         Item::Path {
-            path: self.path.clone().placed(scale, x, y),
+            path: self.path.placed(scale, x, y),
             fill: self.fill.map(|p| p.paint(accent)),
             stroke: self.stroke.map(|(p, width)| Stroke::solid(p.paint(accent), width * scale)),
             role: None,
@@ -133,7 +134,7 @@ impl Art {
         let scale = side / GRID;
         match self {
             Art::Strokes(path) => {
-                let (path, stroke) = (path.clone().placed(scale, x, y), Some(Stroke::solid(accent, width)));
+                let (path, stroke) = (path.placed(scale, x, y), Some(Stroke::solid(accent, width)));
                 vec![Item::Path { path, fill: None, stroke, role: None }]
             }
             Art::Shapes(shapes) => shapes.iter().map(|shape| shape.draw((x, y), scale, accent)).collect(),
@@ -177,9 +178,15 @@ impl Icons {
         if let Some(own) = self.own.get(name) {
             return Some(own.clone());
         }
-        let (_, _, source) = SOURCES.iter().find(|(_, n, _)| *n == name)?;
-        Some(Art::Strokes(read::strokes(source)))
+        SOURCES.iter().position(|(_, n, _)| *n == name).map(|number| Art::Strokes(strokes(number)))
     }
+}
+
+/// What one of our pictograms draws, by its number.
+fn strokes(number: usize) -> Arc<Path> {
+    // Each is read when it is first asked for, and once: 10,000 elements ask for the same few.
+    static READ: [OnceLock<Arc<Path>>; SOURCES.len()] = [const { OnceLock::new() }; SOURCES.len()];
+    READ[number].get_or_init(|| Arc::new(read::strokes(SOURCES[number].2))).clone()
 }
 
 #[cfg(test)]

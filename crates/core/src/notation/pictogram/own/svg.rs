@@ -45,7 +45,7 @@ pub(super) fn read_svg(bytes: &[u8]) -> Result<Art, IconFault> {
     if flat.shapes.is_empty() {
         return Err(IconFault::broken("it draws nothing"));
     }
-    Ok(Art::Shapes(flat.shapes))
+    Ok(Art::Shapes(flat.shapes.into()))
 }
 
 /// What no pictogram holds: what could run or reach outside, and what could become more than its file.
@@ -317,7 +317,7 @@ mod tests {
 
     fn read(attributes: &str, body: &str) -> Result<Vec<OwnShape>, IconFault> {
         match read_svg(format!("<svg {XML} {attributes}>{body}</svg>").as_bytes())? {
-            Art::Shapes(shapes) => Ok(shapes),
+            Art::Shapes(shapes) => Ok(shapes.to_vec()),
             other => panic!("{other:?}"),
         }
     }
