@@ -1,16 +1,80 @@
 //! How stretches of lines, rectangles and texts meet: the tests that measuring and routing share.
 
-use crate::geom::{Point, Rect};
+use crate::geom::{Point, Rect, pt};
 
 /// Twice the area of the triangle of three points, signed: positive where they turn clockwise as drawn.
 fn cross(a: Point, b: Point, c: Point) -> f64 {
     (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x)
 }
 
-/// Whether two stretches cross at a point inside both.
+/// So far a point lies beside a line at least, as twice the area of the triangle with its ends, in px².
+const BESIDE: f64 = 1e-6;
+
+/// Whether two stretches cross at a point inside both: the ends of each lie on two sides of the other.
 pub(in crate::layout) fn crosses(p: Point, q: Point, r: Point, s: Point) -> bool {
-    let inside = |a: f64, b: f64| (a > 1e-6 && b < -1e-6) || (a < -1e-6 && b > 1e-6);
-    inside(cross(p, q, r), cross(p, q, s)) && inside(cross(r, s, p), cross(r, s, q))
+    parting([cross(p, q, r), cross(p, q, s)], [cross(r, s, p), cross(r, s, q)]) > BESIDE
+}
+
+/// How far two pairs of points both lie on two sides of a line, at the point that is nearest to it. Positive if they do.
+// Without branches: which of the four decides is as good as random, and a wrong guess costs more than all of this.
+fn parting([a, b]: [f64; 2], [c, d]: [f64; 2]) -> f64 {
+    let less = |a: f64, b: f64| if a < b { a } else { b };
+    let more = |a: f64, b: f64| if a > b { a } else { b };
+    less(less(more(a, b), more(c, d)), -more(less(a, b), less(c, d)))
+}
+
+/// So many stretches are compared at once.
+const LANES: usize = 8;
+
+/// Many stretches as lists of their coordinates, so that one is compared with all others at once: whoever trades places asks
+/// for crossings hundreds of thousands of times.
+#[derive(Default)]
+pub(in crate::layout) struct Stretches {
+    // As many in each as fill whole lanes. Those that are none have no length, and cross nothing.
+    from: [Vec<f64>; 2],
+    to: [Vec<f64>; 2],
+}
+
+impl FromIterator<(Point, Point)> for Stretches {
+    fn from_iter<I: IntoIterator<Item = (Point, Point)>>(all: I) -> Self {
+        let mut stretches = Self::default();
+        for (i, (from, to)) in all.into_iter().enumerate() {
+            if i == stretches.from[0].len() {
+                stretches.from.iter_mut().chain(&mut stretches.to).for_each(|list| list.resize(i + LANES, 0.0));
+            }
+            stretches.put(i, from, to);
+        }
+        stretches
+    }
+}
+
+impl Stretches {
+    /// Moves a stretch.
+    pub(in crate::layout) fn put(&mut self, i: usize, from: Point, to: Point) {
+        (self.from[0][i], self.from[1][i]) = (from.x, from.y);
+        (self.to[0][i], self.to[1][i]) = (to.x, to.y);
+    }
+
+    /// Which of all a stretch crosses: a bit for each, 64 in a word.
+    pub(in crate::layout) fn words(&self, i: usize) -> impl Iterator<Item = u64> + use<'_> {
+        let (p, q) = (pt(self.from[0][i], self.from[1][i]), pt(self.to[0][i], self.to[1][i]));
+        let count = self.from[0].len() / LANES;
+        let bytes = move |byte: usize| {
+            let lane = |list: &[f64]| *list[byte * LANES..].first_chunk::<LANES>().unwrap_or(&[0.0; LANES]);
+            let [rx, ry, sx, sy] = [lane(&self.from[0]), lane(&self.from[1]), lane(&self.to[0]), lane(&self.to[1])];
+            let mut parted = [0.0; LANES];
+            for i in 0..LANES {
+                let (r, s) = (pt(rx[i], ry[i]), pt(sx[i], sy[i]));
+                parted[i] = parting([cross(p, q, r), cross(p, q, s)], [cross(r, s, p), cross(r, s, q)]);
+            }
+            (0..LANES).fold(0, |bits, i| bits | u64::from(parted[i] > BESIDE) << i)
+        };
+        let word = move |word: usize| {
+            let first = word * LANES;
+            (first..count.min(first + LANES)).fold(0, |bits, byte| bits | bytes(byte) << (LANES * (byte - first)))
+        };
+        (0..count.div_ceil(LANES)).map(word)
+    }
 }
 
 /// Lines that are nearer to each other look like one, in px.

@@ -180,12 +180,11 @@ impl<'g> Nested<'g> {
         let is_whole = block == self.graph.groups.len();
         let (asked, wanted) = (self.columns.filter(|_| is_whole), self.wanted(block));
         for columns in asked.map_or_else(|| candidates(count), |columns| vec![columns]) {
-            let cells = items.assign(columns);
+            let (cells, own) = items.assign(columns);
             self.blocks[block].cells = Some(cells.clone());
             self.measure(block);
             let size = self.blocks[block].inner;
-            let cost =
-                items.cost(&cells) + weight * if is_whole { unlike_a_screen(size) } else { unlike(size, wanted) };
+            let cost = own + weight * if is_whole { unlike_a_screen(size) } else { unlike(size, wanted) };
             if best.as_ref().is_none_or(|(least, _)| cost < least - 0.5) {
                 best = Some((cost, cells));
             }

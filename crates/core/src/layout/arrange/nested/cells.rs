@@ -78,8 +78,8 @@ impl Cells {
 }
 
 impl Items {
-    /// The best cells that exchanges find in so many columns.
-    pub(super) fn assign(&self, columns: usize) -> Cells {
+    /// The best cells that exchanges find in so many columns, and what they cost.
+    pub(super) fn assign(&self, columns: usize) -> (Cells, f64) {
         let rows = self.count.div_ceil(columns).max(1);
         // Who stands in which cell, row by row; cells that are left over stand empty, and may be anywhere.
         let order = self.order();
@@ -89,12 +89,10 @@ impl Items {
             at[item] = (cell % columns, cell / columns);
         }
         let mut cells = Cells { columns, at };
-        if self.count > MOST {
-            return cells;
-        }
         let near = self.near();
         let mut crossings = self.crossings(&cells);
-        for _ in 0..ROUNDS {
+        let rounds = if self.count > MOST { 0 } else { ROUNDS };
+        for _ in 0..rounds {
             let mut is_better = false;
             for a in 0..held.len() {
                 for b in a + 1..held.len() {
@@ -108,13 +106,14 @@ impl Items {
                 break;
             }
         }
-        cells
+        let cost = self.cost(&cells, &crossings);
+        (cells, cost)
     }
 
     /// Exchanges what stands in two cells, if that is better; says whether it was.
     fn exchange(
         &self, cells: &mut Cells, held: &[Option<usize>], (a, b): (usize, usize),
-        (near, crossings): (&[Near], &mut Crossings<usize>),
+        (near, crossings): (&[Near], &mut Crossings),
     ) -> bool {
         let both = [held[a], held[b]];
         if both == [None, None] {
@@ -149,7 +148,7 @@ impl Items {
     }
 
     /// No more crossings than this were taken note of for what ends at either of two items.
-    fn most_crossings(&self, items: &[Option<usize>; 2], near: &[Near], crossings: &Crossings<usize>) -> usize {
+    fn most_crossings(&self, items: &[Option<usize>; 2], near: &[Near], crossings: &Crossings) -> usize {
         let of_item = |near: &Near| {
             let pulls = near.pulls.iter().map(|pull| self.lines.len() + pull);
             near.lines.iter().copied().chain(pulls).map(|i| crossings.known_of(i)).sum::<usize>()
@@ -157,11 +156,11 @@ impl Items {
         items.iter().flatten().map(|item| of_item(&near[*item])).sum()
     }
 
-    /// What all lines and pulls cost.
-    pub(super) fn cost(&self, cells: &Cells) -> f64 {
+    /// What all lines and pulls cost, with their crossings as taken note of.
+    fn cost(&self, cells: &Cells, crossings: &Crossings) -> f64 {
         let lines = self.lines.iter().map(|line| self.cost_of_line(cells, line)).sum::<f64>();
         let pulls = self.pulls.iter().map(|pull| self.cost_of_pull(cells, pull)).sum::<f64>();
-        lines + pulls + self.crossings(cells).known_at_all() as f64 * CROSSING
+        lines + pulls + crossings.known_at_all() as f64 * CROSSING
     }
 
     /// The middle of a cell, in px.
@@ -187,7 +186,7 @@ impl Items {
     }
 
     /// What crosses; nothing where there is too much of it.
-    fn crossings(&self, cells: &Cells) -> Crossings<usize> {
+    fn crossings(&self, cells: &Cells) -> Crossings {
         Crossings::up_to(CROSSED, self.stretches(cells))
     }
 
@@ -203,7 +202,7 @@ impl Items {
     }
 
     /// Puts lines and pulls where their items stand now.
-    fn renew(&self, crossings: &mut Crossings<usize>, cells: &Cells, own: &[usize]) {
+    fn renew(&self, crossings: &mut Crossings, cells: &Cells, own: &[usize]) {
         for i in own {
             let (_, from, to) = self.stretch(cells, *i);
             crossings.put(*i, from, to);
@@ -301,7 +300,7 @@ mod tests {
     #[test]
     fn neighbours_stand_beside_each_other() {
         let chain = items(6, &[(0, 3), (3, 1), (1, 4), (4, 2), (2, 5)]);
-        let cells = chain.assign(3);
+        let (cells, _) = chain.assign(3);
         for line in &chain.lines {
             let (a, b) = (cells.at[line.from], cells.at[line.to]);
             assert_eq!(a.0.abs_diff(b.0) + a.1.abs_diff(b.1), 1, "{cells:?}");
@@ -311,7 +310,7 @@ mod tests {
     #[test]
     fn each_cell_holds_one_item_at_most() {
         for columns in 1..=7 {
-            let cells = items(7, &[(0, 6), (6, 2), (2, 4), (1, 5), (3, 0)]).assign(columns);
+            let cells = items(7, &[(0, 6), (6, 2), (2, 4), (1, 5), (3, 0)]).assign(columns).0;
             let mut at = cells.at.clone();
             at.sort_unstable();
             at.dedup();
@@ -323,16 +322,16 @@ mod tests {
     #[test]
     fn lines_follow_the_heading() {
         let mut column = items(3, &[(2, 0), (0, 1)]);
-        assert_eq!(column.assign(1).at, [(0, 1), (0, 2), (0, 0)]);
+        assert_eq!(column.assign(1).0.at, [(0, 1), (0, 2), (0, 0)]);
         column.heading = RankDirection::Up;
-        assert_eq!(column.assign(1).at, [(0, 1), (0, 0), (0, 2)]);
+        assert_eq!(column.assign(1).0.at, [(0, 1), (0, 0), (0, 2)]);
     }
 
     #[test]
     fn what_is_pulled_stands_at_that_side() {
         let mut row = items(3, &[]);
         row.pulls = vec![(0, pt(900.0, 45.0)), (2, pt(-900.0, 45.0))];
-        let cells = row.assign(3);
+        let (cells, _) = row.assign(3);
         assert_eq!((cells.at[0].0, cells.at[2].0), (2, 0), "{cells:?}");
     }
 
@@ -340,12 +339,12 @@ mod tests {
     fn what_is_pulled_up_and_down_stands_in_a_row() {
         let mut all = items(3, &[]);
         all.pulls = (0..3).flat_map(|i| [(i, pt(200.0, -300.0)), (i, pt(200.0, 900.0))]).collect();
-        let cost = |columns| all.cost(&all.assign(columns));
+        let cost = |columns| all.assign(columns).1;
         assert!(cost(3) < cost(1) && cost(3) < cost(2), "{} {} {}", cost(1), cost(2), cost(3));
     }
 
     #[test]
     fn without_lines_the_order_of_the_text_is_kept() {
-        assert_eq!(items(5, &[]).assign(2).at, [(0, 0), (1, 0), (0, 1), (1, 1), (0, 2)]);
+        assert_eq!(items(5, &[]).assign(2).0.at, [(0, 0), (1, 0), (0, 1), (1, 1), (0, 2)]);
     }
 }

@@ -3,75 +3,109 @@
 //!
 //! What was last taken note of and what is now are two things: a trade is tried first, and taken note of only if it is made.
 
-use super::extents::{Extent, Extents};
 use crate::geom::Point;
-use crate::layout::intersections::crosses;
+use crate::layout::intersections::Stretches;
+use std::collections::BTreeMap;
 
 /// A line from middle to middle: what it joins, as far as that counts, and the two points.
 pub(super) type Stretch<T> = ([Option<T>; 2], Point, Point);
 
 /// The crossings of some stretches; of too many, none is counted.
-pub(super) struct Crossings<T> {
-    all: Vec<Stretch<T>>,
-    bounds: Extents,
-    /// Whether each two cross, row by row, and how many each one crosses, as last taken note of.
-    noted: Vec<bool>,
+pub(super) struct Crossings {
+    all: Stretches,
+    /// Which each one may cross, a row of bits for each: those with which it has no end in common.
+    apart: Vec<u64>,
+    /// Which each one crosses, and how many these are, as last taken note of.
+    noted: Vec<u64>,
     counts: Vec<usize>,
+    /// So many words make a row.
+    words: usize,
 }
 
-impl<T: Copy + PartialEq> Crossings<T> {
+/// The bits of some numbers, in a row of so many words.
+fn bits(numbers: impl IntoIterator<Item = usize>, words: usize) -> Vec<u64> {
+    let mut row = vec![0; words];
+    numbers.into_iter().for_each(|i| row[i / 64] |= 1 << (i % 64));
+    row
+}
+
+/// For each stretch the others with which it has no end in common.
+fn apart<T: Copy + Ord>(all: &[Stretch<T>], words: usize) -> Vec<u64> {
+    let mut at: BTreeMap<T, Vec<u64>> = BTreeMap::new();
+    for (i, (ends, ..)) in all.iter().enumerate() {
+        for end in ends.iter().flatten() {
+            at.entry(*end).or_insert_with(|| vec![0; words])[i / 64] |= 1 << (i % 64);
+        }
+    }
+    let mut apart = vec![u64::MAX; all.len() * words];
+    for (row, (ends, ..)) in apart.chunks_mut(words.max(1)).zip(all) {
+        for same in ends.iter().flatten().filter_map(|end| at.get(end)) {
+            row.iter_mut().zip(same).for_each(|(row, same)| *row &= !same);
+        }
+    }
+    apart
+}
+
+impl Crossings {
     /// The crossings of these, if they are no more than `most`: each that moves is compared with all others.
-    pub(super) fn up_to(most: usize, mut all: Vec<Stretch<T>>) -> Self {
+    pub(super) fn up_to<T: Copy + Ord>(most: usize, mut all: Vec<Stretch<T>>) -> Self {
         if all.len() > most {
             all.clear();
         }
-        let bounds = all.iter().map(|(_, p, q)| Extent::of(*p, *q)).collect();
-        let (noted, counts) = (vec![false; all.len() * all.len()], vec![0; all.len()]);
-        let mut crossings = Self { all, bounds, noted, counts };
-        let every: Vec<usize> = (0..crossings.all.len()).collect();
-        crossings.note(&every);
+        let words = all.len().div_ceil(64);
+        let apart = apart(&all, words);
+        let counts = vec![0; all.len()];
+        let all = all.iter().map(|(_, p, q)| (*p, *q)).collect();
+        let mut crossings = Self { all, apart, noted: Vec::new(), counts, words };
+        crossings.noted = (0..crossings.counts.len()).flat_map(|i| crossings.crossed_by(i)).collect();
+        for i in 0..crossings.counts.len() {
+            crossings.counts[i] = count(crossings.row(i).iter().copied());
+        }
         crossings
     }
 
     /// Those of these stretches that are counted: all or none.
     fn counted<'s>(&self, own: &'s [usize]) -> &'s [usize] {
-        if self.all.is_empty() { &[] } else { own }
+        if self.counts.is_empty() { &[] } else { own }
     }
 
     /// Moves a stretch.
     pub(super) fn put(&mut self, i: usize, from: Point, to: Point) {
-        if self.all.is_empty() {
-            return;
+        if !self.counts.is_empty() {
+            self.all.put(i, from, to);
         }
-        (self.all[i].1, self.all[i].2) = (from, to);
-        self.bounds.put(i, Extent::of(from, to));
     }
 
-    /// Those that one crosses now, with which it has no end in common.
-    fn crossed_by(&self, i: usize) -> impl Iterator<Item = usize> + use<'_, T> {
-        let (ends, p, q) = self.all[i];
-        let are_apart = move |others: &[Option<T>; 2]| !ends.iter().flatten().any(|end| others.contains(&Some(*end)));
-        self.bounds.meeting(Extent::of(p, q)).filter(move |j| {
-            let (others, r, s) = &self.all[*j];
-            *j != i && crosses(p, q, *r, *s) && are_apart(others)
-        })
+    /// Those that one crosses now, with which it has no end in common: the words of its row.
+    fn crossed_by(&self, i: usize) -> impl Iterator<Item = u64> + use<'_> {
+        self.all.words(i).zip(&self.apart[i * self.words..]).map(|(crossed, apart)| crossed & apart)
+    }
+
+    /// The row of one, as taken note of.
+    fn row(&self, i: usize) -> &[u64] {
+        &self.noted[i * self.words..][..self.words]
     }
 
     /// Takes note of the crossings of these as they are now.
     pub(super) fn note(&mut self, own: &[usize]) {
-        let count = self.all.len();
-        let mut now = vec![false; count];
         for &i in self.counted(own) {
-            now.fill(false);
-            self.crossed_by(i).for_each(|j| now[j] = true);
-            for (j, is) in now.iter().copied().enumerate() {
-                if self.noted[i * count + j] != is {
-                    (self.noted[i * count + j], self.noted[j * count + i]) = (is, is);
-                    for one in [i, j] {
-                        self.counts[one] = if is { self.counts[one] + 1 } else { self.counts[one] - 1 };
-                    }
+            let changed: Vec<u64> = self.crossed_by(i).zip(self.row(i)).map(|(now, before)| now ^ before).collect();
+            for (word, mut changed) in changed.into_iter().enumerate() {
+                while changed != 0 {
+                    self.turn(i, 64 * word + changed.trailing_zeros() as usize);
+                    changed &= changed - 1;
                 }
             }
+        }
+    }
+
+    /// Notes that two cross which did not, or the other way round.
+    fn turn(&mut self, i: usize, j: usize) {
+        for (one, other) in [(i, j), (j, i)] {
+            let word = &mut self.noted[one * self.words + other / 64];
+            *word ^= 1 << (other % 64);
+            let is_new = *word >> (other % 64) & 1 == 1;
+            self.counts[one] = if is_new { self.counts[one] + 1 } else { self.counts[one] - 1 };
         }
     }
 
@@ -89,25 +123,31 @@ impl<T: Copy + PartialEq> Crossings<T> {
     /// In how many points these cross each other and all others, as taken note of.
     pub(super) fn known(&self, own: &[usize]) -> usize {
         let own = self.counted(own);
-        let row = |i: usize| &self.noted[i * self.all.len()..];
-        let twice = |(k, i): (usize, &usize)| own[..k].iter().filter(|j| row(*i)[**j]).count();
-        own.iter().map(|i| self.counts[*i]).sum::<usize>() - own.iter().enumerate().map(twice).sum::<usize>()
+        let others = bits(own.iter().copied(), self.words);
+        let each_other = |i: &usize| count(self.row(*i).iter().zip(&others).map(|(row, own)| row & own));
+        // Those among themselves stand with both of theirs.
+        own.iter().map(|i| self.counts[*i]).sum::<usize>() - own.iter().map(each_other).sum::<usize>() / 2
     }
 
     /// In how many points they cross now; `None` as soon as that are too many.
     pub(super) fn count_while(&self, own: &[usize], is_few: impl Fn(usize) -> bool) -> Option<usize> {
-        let own = self.counted(own);
-        let mut is_own = vec![false; self.all.len()];
-        own.iter().for_each(|i| is_own[*i] = true);
+        // Those that are not counted yet: all, but of these only the ones that come later.
+        let mut left = vec![u64::MAX; self.words];
         let mut found = 0;
-        for &i in own {
+        for &i in self.counted(own) {
             if !is_few(found) {
                 return None;
             }
-            found += self.crossed_by(i).filter(|j| !(is_own[*j] && *j > i)).count();
+            found += count(self.crossed_by(i).zip(&left).map(|(row, left)| row & left));
+            left[i / 64] &= !(1 << (i % 64));
         }
         Some(found).filter(|found| is_few(*found))
     }
+}
+
+/// How many bits are set.
+fn count(row: impl Iterator<Item = u64>) -> usize {
+    row.map(|word| word.count_ones() as usize).sum()
 }
 
 #[cfg(test)]
@@ -116,7 +156,7 @@ mod tests {
     use crate::geom::pt;
 
     /// A cross of two, and a third line that joins an end of the first.
-    fn lines() -> Crossings<usize> {
+    fn lines() -> Crossings {
         let stretch = |ends: (usize, usize), p, q| ([Some(ends.0), Some(ends.1)], p, q);
         Crossings::up_to(
             3,

@@ -39,7 +39,7 @@ pub(super) struct Lines<'g> {
     at_node: Vec<Vec<usize>>,
     at_group: Vec<Vec<usize>>,
     /// From middle to middle; none where there are too many.
-    crossings: Crossings<Anchor>,
+    crossings: Crossings,
     /// What each edge cost in itself, since the last trade; `None` where that is not known.
     known: Vec<Option<f64>>,
 }

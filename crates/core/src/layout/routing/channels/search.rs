@@ -233,7 +233,8 @@ impl<'a> Search<'a> {
                 continue;
             }
             let (at, is_vertical) = (state / STATES, state % STATES >= VERTICAL);
-            for (g, goal) in goals.iter().enumerate() {
+            let is_near = bounds.hold(self.point(at));
+            for (g, goal) in goals.iter().enumerate().filter(|_| is_near) {
                 if goal.place != at || !self.arrives(state, goal) {
                     continue;
                 }
@@ -274,10 +275,14 @@ impl<'a> Search<'a> {
             return;
         }
         self.visits[state] = Visit { search: self.searches, cost, before };
-        let place = &self.lattice.places[state / STATES];
-        let at = (self.across[place.column as usize], self.down[place.row as usize]);
-        let ahead = bounds.ahead(at, state % STATES >= VERTICAL);
+        let ahead = bounds.ahead(self.point(state / STATES), state % STATES >= VERTICAL);
         self.queue.push(Reverse(Open::new(cost + ahead * self.quarters / 4, cost, state)));
+    }
+
+    /// Where a place lies, in whole px.
+    fn point(&self, place: usize) -> (i32, i32) {
+        let place = &self.lattice.places[place];
+        (self.across[place.column as usize], self.down[place.row as usize])
     }
 
     /// All steps from a state.
@@ -367,6 +372,11 @@ struct Bounds {
 }
 
 impl Bounds {
+    /// Whether a goal may lie at a point.
+    fn hold(&self, (x, y): (i32, i32)) -> bool {
+        (self.across.0..=self.across.1).contains(&x) && (self.down.0..=self.down.1).contains(&y)
+    }
+
     fn ahead(&self, (x, y): (i32, i32), is_vertical: bool) -> u32 {
         let off = |v: i32, (low, high): (i32, i32)| low.saturating_sub(v).max(v.saturating_sub(high)).max(0);
         let (x, y) = (off(x, self.across).unsigned_abs(), off(y, self.down).unsigned_abs());
