@@ -77,83 +77,126 @@ impl Cells {
     }
 }
 
-impl Items {
-    /// The best cells that exchanges find in so many columns, and what they cost.
-    pub(super) fn assign(&self, columns: usize) -> (Cells, f64) {
-        let rows = self.count.div_ceil(columns).max(1);
-        // Who stands in which cell, row by row; cells that are left over stand empty, and may be anywhere.
-        let order = self.order();
-        let mut held: Vec<Option<usize>> = (0..columns * rows).map(|cell| order.get(cell).copied()).collect();
-        let mut at: Vec<(usize, usize)> = vec![(0, 0); self.count];
-        for (cell, item) in held.iter().enumerate().filter_map(|(cell, item)| Some((cell, (*item)?))) {
-            at[item] = (cell % columns, cell / columns);
-        }
-        let mut cells = Cells { columns, at };
-        let near = self.near();
-        let mut crossings = self.crossings(&cells);
-        let rounds = if self.count > MOST { 0 } else { ROUNDS };
-        for _ in 0..rounds {
-            let mut is_better = false;
-            for a in 0..held.len() {
-                for b in a + 1..held.len() {
-                    if self.exchange(&mut cells, &held, (a, b), (&near, &mut crossings)) {
-                        held.swap(a, b);
-                        is_better = true;
-                    }
-                }
-            }
-            if !is_better {
-                break;
+/// Items in their cells while some of them are exchanged.
+struct Draft<'a> {
+    items: &'a Items,
+    cells: Cells,
+    /// Who stands in which cell, row by row; cells that are left over stand empty, and may be anywhere.
+    held: Vec<Option<usize>>,
+    near: Vec<Near>,
+    crossings: Crossings,
+    /// What each item cost in itself, since the last exchange; `None` where that is not known.
+    known: Vec<Option<f64>>,
+}
+
+impl Draft<'_> {
+    /// Looks at all pairs of cells; says whether an exchange made anything better.
+    fn improve(&mut self) -> bool {
+        let mut is_better = false;
+        for a in 0..self.held.len() {
+            for b in a + 1..self.held.len() {
+                is_better |= self.exchange(a, b);
             }
         }
-        let cost = self.cost(&cells, &crossings);
-        (cells, cost)
+        is_better
     }
 
     /// Exchanges what stands in two cells, if that is better; says whether it was.
-    fn exchange(
-        &self, cells: &mut Cells, held: &[Option<usize>], (a, b): (usize, usize),
-        (near, crossings): (&[Near], &mut Crossings),
-    ) -> bool {
-        let both = [held[a], held[b]];
+    fn exchange(&mut self, a: usize, b: usize) -> bool {
+        let both = [self.held[a], self.held[b]];
         if both == [None, None] {
             return false;
         }
-        let in_itself = |cells: &Cells| both.iter().flatten().map(|item| self.cost_of(cells, *item, near)).sum::<f64>();
-        let before = in_itself(cells);
-        let place = |cell: usize| (cell % cells.columns, cell / cells.columns);
+        let before: f64 = both.iter().flatten().map(|item| self.known_cost(*item)).sum();
+        let place = |cell: usize| (cell % self.cells.columns, cell / self.cells.columns);
         let (first, second) = (place(a), place(b));
-        let put = |cells: &mut Cells, at: [(usize, usize); 2]| {
-            both.iter().zip(at).for_each(|(item, at)| item.iter().for_each(|item| cells.at[*item] = at));
-        };
-        put(cells, [second, first]);
-        let after = in_itself(cells);
+        self.put(both, [second, first]);
+        let after: f64 = both.iter().flatten().map(|item| self.items.cost_of(&self.cells, *item, &self.near)).sum();
         // Crossings are counted only where they can decide: first those that each had, then those that both have now.
-        let most = before + self.most_crossings(&both, near, crossings) as f64 * CROSSING;
+        let most = before + self.most_crossings(both) as f64 * CROSSING;
         if after < most - 0.5 {
-            let own = self.stretches_at(&both, near);
-            let before = before + crossings.known(&own) as f64 * CROSSING;
-            self.renew(crossings, cells, &own);
+            let own = self.stretches_at(both);
+            let before = before + self.crossings.known(&own) as f64 * CROSSING;
+            self.renew(&own);
             let is_better = |count: usize| after + count as f64 * CROSSING < before - 0.5;
-            if crossings.count_while(&own, is_better).is_some() {
-                crossings.note(&own);
+            if self.crossings.count_while(&own, is_better).is_some() {
+                self.crossings.note(&own);
+                self.held.swap(a, b);
+                // What moved may stand in the way of others now.
+                self.known.fill(None);
                 return true;
             }
-            put(cells, [first, second]);
-            self.renew(crossings, cells, &own);
+            self.put(both, [first, second]);
+            self.renew(&own);
         } else {
-            put(cells, [first, second]);
+            self.put(both, [first, second]);
         }
         false
     }
 
+    /// Puts two items into cells.
+    fn put(&mut self, both: [Option<usize>; 2], at: [(usize, usize); 2]) {
+        both.iter().zip(at).for_each(|(item, at)| item.iter().for_each(|item| self.cells.at[*item] = at));
+    }
+
+    /// What the lines and pulls of an item cost before an exchange is tried.
+    fn known_cost(&mut self, item: usize) -> f64 {
+        *self.known[item].get_or_insert_with(|| self.items.cost_of(&self.cells, item, &self.near))
+    }
+
     /// No more crossings than this were taken note of for what ends at either of two items.
-    fn most_crossings(&self, items: &[Option<usize>; 2], near: &[Near], crossings: &Crossings) -> usize {
-        let of_item = |near: &Near| {
-            let pulls = near.pulls.iter().map(|pull| self.lines.len() + pull);
-            near.lines.iter().copied().chain(pulls).map(|i| crossings.known_of(i)).sum::<usize>()
-        };
-        items.iter().flatten().map(|item| of_item(&near[*item])).sum()
+    fn most_crossings(&self, both: [Option<usize>; 2]) -> usize {
+        self.ends_at(both).map(|i| self.crossings.known_of(i)).sum()
+    }
+
+    /// The lines and pulls that end at either of two items; those between them twice.
+    fn ends_at(&self, both: [Option<usize>; 2]) -> impl Iterator<Item = usize> {
+        both.into_iter().flatten().flat_map(|item| {
+            let near = &self.near[item];
+            let pulls = near.pulls.iter().map(|pull| self.items.lines.len() + pull);
+            near.lines.iter().copied().chain(pulls)
+        })
+    }
+
+    /// The same, each once, in their order.
+    fn stretches_at(&self, both: [Option<usize>; 2]) -> Vec<usize> {
+        let mut own: Vec<usize> = self.ends_at(both).collect();
+        own.sort_unstable();
+        own.dedup();
+        own
+    }
+
+    /// Puts lines and pulls where their items stand now.
+    fn renew(&mut self, own: &[usize]) {
+        for i in own {
+            let (_, from, to) = self.items.stretch(&self.cells, *i);
+            self.crossings.put(*i, from, to);
+        }
+    }
+}
+
+impl Items {
+    /// The best cells that exchanges find in so many columns, and what they cost.
+    pub(super) fn assign(&self, columns: usize) -> (Cells, f64) {
+        let rows = self.count.div_ceil(columns).max(1);
+        let order = self.order();
+        let held: Vec<Option<usize>> = (0..columns * rows).map(|cell| order.get(cell).copied()).collect();
+        let mut at: Vec<(usize, usize)> = vec![(0, 0); self.count];
+        for (cell, item) in held.iter().enumerate().filter_map(|(cell, item)| Some((cell, (*item)?))) {
+            at[item] = (cell % columns, cell / columns);
+        }
+        let cells = Cells { columns, at };
+        let crossings = self.crossings(&cells);
+        let known = vec![None; self.count];
+        let mut draft = Draft { items: self, cells, held, near: self.near(), crossings, known };
+        let rounds = if self.count > MOST { 0 } else { ROUNDS };
+        for _ in 0..rounds {
+            if !draft.improve() {
+                break;
+            }
+        }
+        let cost = self.cost(&draft.cells, &draft.crossings);
+        (draft.cells, cost)
     }
 
     /// What all lines and pulls cost, with their crossings as taken note of.
@@ -188,25 +231,6 @@ impl Items {
     /// What crosses; nothing where there is too much of it.
     fn crossings(&self, cells: &Cells) -> Crossings {
         Crossings::up_to(CROSSED, self.stretches(cells))
-    }
-
-    /// The lines and pulls that end at either of two items, each once, in their order.
-    fn stretches_at(&self, items: &[Option<usize>; 2], near: &[Near]) -> Vec<usize> {
-        let both = || items.iter().flatten().map(|item| &near[*item]);
-        let lines = both().flat_map(|near| near.lines.iter().copied());
-        let pulls = both().flat_map(|near| near.pulls.iter().map(|pull| self.lines.len() + pull));
-        let mut own: Vec<usize> = lines.chain(pulls).collect();
-        own.sort_unstable();
-        own.dedup();
-        own
-    }
-
-    /// Puts lines and pulls where their items stand now.
-    fn renew(&self, crossings: &mut Crossings, cells: &Cells, own: &[usize]) {
-        for i in own {
-            let (_, from, to) = self.stretch(cells, *i);
-            crossings.put(*i, from, to);
-        }
     }
 
     /// The lines and pulls of each item.
