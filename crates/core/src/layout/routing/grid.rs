@@ -238,7 +238,8 @@ impl Grid {
                     Side::Left => (before(rect.x, &self.across), i),
                     Side::Right => (behind(rect.right(), &self.across), i),
                 };
-                if column >= self.columns || row >= self.rows || self.port_is_near(at, near) {
+                let is_outside = column >= self.columns || row >= self.rows;
+                if is_outside || self.port_is_near(at, near) || !self.is_free(at, (column, row), side) {
                     continue;
                 }
                 let cost = (offset.abs() / PITCH) as u32;
@@ -246,6 +247,24 @@ impl Grid {
             }
         }
         ports
+    }
+
+    /// Whether no line runs between a port and the place outside: in a narrow gap one may come from the other side.
+    fn is_free(&self, at: Point, (column, row): (usize, usize), side: Side) -> bool {
+        // The last track that does not lie behind the port, or the one before it: a step is kept with its first end.
+        let last = |axis: &Axis, at: f64| axis.within(f64::MIN, at).1.saturating_sub(1);
+        let (column_at, row_at) = (last(&self.across, at.x), last(&self.down, at.y));
+        let mut steps = match side {
+            Side::Left => column..column_at + 1,
+            Side::Right => column_at..column,
+            Side::Top => row..row_at + 1,
+            Side::Bottom => row_at..row,
+        };
+        if side.is_vertical() {
+            !steps.any(|row| self.taken_vertical[self.place(column, row)])
+        } else {
+            !steps.any(|column| self.taken_horizontal[self.place(column, row)])
+        }
     }
 
     /// Whether a line ends within so many px.
