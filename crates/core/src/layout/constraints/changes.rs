@@ -60,7 +60,78 @@ impl<'a> Changes<'a> {
         let covers = |r: &Rect| route.texts().any(|l| r.grown(3.0).meets(*l));
         let around = self.graph.groups_around_edge(e);
         let free_of = |r: &Rect| !met(r) && !covers(r);
-        self.nodes.iter().all(|(_, r)| free_of(r))
-            && self.groups.iter().all(|(g, frame, title)| free_of(title) && (around.contains(g) || !met(frame)))
+        // A frame may have come so far that it runs through a text, or holds one that it should not.
+        let is_in_place = |g: usize, frame: &Rect, text: &Rect| {
+            !frame.meets(*text) || frame.holds(*text) && self.graph.may_hold_text(e, g)
+        };
+        let suits = |(g, frame, title): &(usize, Rect, Rect)| {
+            let texts_in_place = route.texts().all(|text| is_in_place(*g, frame, text));
+            free_of(title) && texts_in_place && (around.contains(g) || !met(frame))
+        };
+        self.nodes.iter().all(|(_, r)| free_of(r)) && self.groups.iter().all(suits)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::geom::pt;
+    use crate::layout::graph::{Edge, Group, Node};
+
+    /// A group with one node, and beside it two nodes with a line and its label.
+    fn picture() -> (Graph, Placement) {
+        let node = |group| Node { size: Size::new(60.0, 40.0), group, ..Node::default() };
+        let label = Size::new(40.0, 16.0);
+        let edge = Edge { label: Some(label), ..Edge::new(Anchor::Node(1), Anchor::Node(2)) };
+        let graph = Graph {
+            groups: vec![Group { inset: 16.0, ..Group::default() }],
+            nodes: vec![node(Some(0)), node(None), node(None)],
+            edges: vec![edge],
+            ..Graph::default()
+        };
+        let mut placement = Placement::unplaced(&graph);
+        placement.groups = vec![Rect::new(0.0, 0.0, 92.0, 72.0)];
+        placement.nodes = vec![
+            Rect::new(16.0, 16.0, 60.0, 40.0),
+            Rect::new(120.0, 0.0, 60.0, 40.0),
+            Rect::new(120.0, 200.0, 60.0, 40.0),
+        ];
+        placement.routes[0].points = vec![pt(150.0, 40.0), pt(150.0, 200.0)];
+        placement.routes[0].label = Some(Rect::around(pt(130.0, 60.0), label));
+        (graph, placement)
+    }
+
+    #[test]
+    fn where_nothing_moved_no_line_is_drawn_anew() {
+        let (graph, placement) = picture();
+        let earlier = Earlier::of(&placement);
+        assert!(Changes::new(&graph, &earlier, &placement).bent(&earlier).is_empty());
+    }
+
+    #[test]
+    fn a_frame_that_comes_through_a_text_redraws_its_line() {
+        let (graph, mut placement) = picture();
+        let earlier = Earlier::of(&placement);
+        placement.groups[0].w = 105.0;
+        assert!(Changes::new(&graph, &earlier, &placement).bent(&earlier).is_empty(), "it ends before the text");
+        placement.groups[0].w = 125.0;
+        assert_eq!(Changes::new(&graph, &earlier, &placement).bent(&earlier), [0]);
+    }
+
+    #[test]
+    fn what_comes_onto_a_line_or_takes_its_end_redraws_it() {
+        let (graph, placement) = picture();
+        let earlier = Earlier::of(&placement);
+        let bent = |change: &dyn Fn(&mut Placement)| {
+            let mut now = placement.clone();
+            change(&mut now);
+            Changes::new(&graph, &earlier, &now).bent(&earlier)
+        };
+        assert_eq!(bent(&|now| now.nodes[2].x += 30.0), [0], "its end moved");
+        assert_eq!(bent(&|now| now.nodes[0] = Rect::new(130.0, 100.0, 60.0, 40.0)), [0], "something stands on it");
+        assert!(bent(&|now| now.nodes[0].x += 2.0).is_empty(), "something moved elsewhere");
+        let mut longer = graph.clone();
+        longer.edges[0].label = Some(Size::new(80.0, 16.0));
+        assert_eq!(Changes::new(&longer, &earlier, &placement).bent(&earlier), [0], "its text is another");
     }
 }

@@ -5,7 +5,7 @@
 //! The mental map is kept in its strictest sense, positions themselves (Misue, Eades, Lai, Sugiyama, "Layout adjustment
 //! and the mental map", 1995); whether the picture is still worth keeping is the portfolio's question.
 
-use crate::geom::{Point, Rect, distance, pt};
+use crate::geom::{Point, Rect, Size, distance, pt};
 use crate::layout::arrange::boxes;
 use crate::layout::constraints::changes::Changes;
 use crate::layout::constraints::frames;
@@ -45,6 +45,29 @@ enum Kept {
     None,
 }
 
+/// To which side of what it was a thing grows, or shrinks.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Growth {
+    /// To both: it keeps its middle.
+    Both,
+    /// It keeps its left side, or its right one.
+    Right,
+    Left,
+}
+
+impl Growth {
+    /// Where a box of another size is now.
+    fn of(self, before: Rect, size: Size) -> Rect {
+        let now = Rect::around(before.middle(), size);
+        let aside = (size.w - before.w) / 2.0;
+        match self {
+            Growth::Both => now,
+            Growth::Right => now.moved(aside, 0.0),
+            Growth::Left => now.moved(-aside, 0.0),
+        }
+    }
+}
+
 /// The earlier picture with the changes worked in.
 pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Result<Placement, Lost> {
     let known = earlier.nodes.iter().flatten().count();
@@ -63,11 +86,49 @@ pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Result<Place
 }
 
 /// The same with so much room around what grew.
-fn with_gap(graph: &Graph, earlier: &Earlier, (gap, rooms): (f64, &Rooms), kept: Kept) -> Option<Placement> {
+fn with_gap(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms), kept: Kept) -> Option<Placement> {
+    // 1. and 2. Boxes.
+    let mut out = settled(graph, earlier, room);
+    // 3. Lines: kept where nothing about them changed.
+    let redrawn = match kept {
+        Kept::Unchanged => Changes::new(graph, earlier, &out).bent(earlier),
+        Kept::None => (0..graph.edges.len()).collect(),
+    };
+    for (e, route) in earlier.routes.iter().enumerate().filter(|(e, _)| redrawn.binary_search(e).is_err()) {
+        out.routes[e] = route.clone().unwrap_or_default();
+    }
+    if !lines::redraw(graph, &mut out, redrawn) && graph.routing == Routing::Stepped {
+        return None;
+    }
+    out.fit();
+    Some(out)
+}
+
+/// Everything in its place, without lines. What grew does so to both sides if that moves nothing else; otherwise to the side
+/// where it moves the fewest others.
+fn settled(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms)) -> Placement {
+    let both = grown(graph, earlier, room, Growth::Both);
+    let least = others_moved(graph, earlier, &both);
+    let sides = [Growth::Right, Growth::Left].into_iter().filter(|_| least > 0);
+    let aside = sides.map(|growth| grown(graph, earlier, room, growth));
+    let counted = aside.map(|out| (others_moved(graph, earlier, &out), out));
+    counted.min_by_key(|(count, _)| *count).filter(|(count, _)| *count < least).map_or(both, |(_, out)| out)
+}
+
+/// How many things moved that are as large as they were.
+fn others_moved(graph: &Graph, earlier: &Earlier, out: &Placement) -> usize {
+    let is_same = |v: usize, before: Rect| graph.nodes[v].stretches || before.size() == graph.nodes[v].size;
+    let has_moved = |v: usize, before: Rect| distance(before.middle(), out.nodes[v].middle()) > 1.0;
+    let all = earlier.nodes.iter().enumerate().filter_map(|(v, before)| Some((v, (*before)?)));
+    all.filter(|(v, before)| is_same(*v, *before) && has_moved(*v, *before)).count()
+}
+
+/// The earlier places with room for what is new and what grew.
+fn grown(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms), growth: Growth) -> Placement {
     let mut out = Placement::unplaced(graph);
     for (v, rect) in earlier.nodes.iter().enumerate().filter_map(|(v, r)| Some((v, (*r)?))) {
         let node = &graph.nodes[v];
-        out.nodes[v] = if node.stretches { rect } else { Rect::around(rect.middle(), node.size) };
+        out.nodes[v] = if node.stretches { rect } else { growth.of(rect, node.size) };
     }
     for (g, rect) in earlier.groups.iter().enumerate().filter_map(|(g, r)| Some((g, (*r)?))) {
         out.groups[g] = rect;
@@ -83,20 +144,8 @@ fn with_gap(graph: &Graph, earlier: &Earlier, (gap, rooms): (f64, &Rooms), kept:
     }
     // 2. Room for what grew.
     let loose = vec![1.0; graph.nodes.len()];
-    frames::make_room(graph, &mut out, &loose, (gap, rooms), f64::INFINITY);
-    // 3. Lines: kept where nothing about them changed.
-    let redrawn = match kept {
-        Kept::Unchanged => Changes::new(graph, earlier, &out).bent(earlier),
-        Kept::None => (0..graph.edges.len()).collect(),
-    };
-    for (e, route) in earlier.routes.iter().enumerate().filter(|(e, _)| redrawn.binary_search(e).is_err()) {
-        out.routes[e] = route.clone().unwrap_or_default();
-    }
-    if !lines::redraw(graph, &mut out, redrawn) && graph.routing == Routing::Stepped {
-        return None;
-    }
-    out.fit();
-    Some(out)
+    frames::make_room(graph, &mut out, &loose, room, f64::INFINITY);
+    out
 }
 
 /// The room that labels have between what their lines join, as far as the earlier picture has it: what grows leaves it to
@@ -189,7 +238,6 @@ fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Poin
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::geom::Size;
     use crate::layout::arrange::layered;
     use crate::layout::score::measure;
     use crate::layout::{Edge, Node};
@@ -256,6 +304,24 @@ mod tests {
         assert!(now.nodes[0].gap(now.nodes[1]).w >= 80.0, "{:?}", now.nodes);
         // Nobody else is pushed up or down.
         assert_eq!(now.nodes[0].middle().y, now.nodes[1].middle().y);
+    }
+
+    #[test]
+    fn what_grows_does_so_to_the_side_where_it_is_in_nobody_s_way() {
+        let graph_of = |width: f64| {
+            let mut graph = graph(3, &[]);
+            graph.nodes[1].size.w = width;
+            graph
+        };
+        let mut before = Placement::unplaced(&graph_of(100.0));
+        before.nodes = [0.0, 130.0, 400.0].map(|x| Rect::new(x, 0.0, 100.0, 40.0)).to_vec();
+        let known = Earlier::of(&before);
+        let now = place(&graph_of(200.0), &known).expect("all of it is left");
+        assert_eq!((now.nodes[0], now.nodes[2]), (before.nodes[0], before.nodes[2]), "the others stay");
+        assert_eq!(now.nodes[1], Rect::new(130.0, 0.0, 200.0, 40.0), "it keeps its left side");
+        // With room at both sides it keeps its middle.
+        let now = place(&graph_of(120.0), &known).expect("all of it is left");
+        assert_eq!(now.nodes[1].middle(), before.nodes[1].middle());
     }
 
     #[test]

@@ -27,8 +27,8 @@ const HEAD: f64 = 24.0;
 const MOST: usize = 12;
 const LEAST: usize = 5;
 /// How far a cut may be from where even columns would have it, as a part of a column's height.
-// Further off, and one column is twice as long as its neighbour.
-const REACH: f64 = 0.45;
+// Of two columns, one is then at most twice as long as the other: (1 + 1/3) ÷ (1 - 1/3).
+const REACH: f64 = 1.0 / 3.0;
 /// What a line that is cut costs, as a part of a column's height.
 const CUT: f64 = 0.25;
 
@@ -152,14 +152,16 @@ fn cuts(graph: &Graph, placement: &Placement, count: usize) -> Option<Vec<f64>> 
     // 2. How many lines each of them cuts.
     let is_cut = |r: &Route, y: f64| r.points.iter().any(|p| p.y < y) && r.points.iter().any(|p| p.y > y);
     let cut = |y: f64| placement.routes.iter().filter(|r| is_cut(r, y)).count();
-    let column = placement.size.h / count as f64;
+    // 3. One after the other, each where what is left would be even.
     let mut out: Vec<f64> = Vec::new();
-    for i in 1..count {
-        let even = column * i as f64;
+    let mut top = 0.0;
+    for left in (2..=count).rev() {
+        let column = (placement.size.h - top) / left as f64;
+        let even = top + column;
         let cost = |y: f64| (y - even).abs() / column + CUT * cut(y) as f64;
         let near = levels.iter().copied().filter(|y| (y - even).abs() < REACH * column);
-        let later = near.filter(|y| out.last().is_none_or(|before| y > before));
-        out.push(later.min_by(|a, b| cost(*a).total_cmp(&cost(*b)))?);
+        top = near.min_by(|a, b| cost(*a).total_cmp(&cost(*b)))?;
+        out.push(top);
     }
     Some(out)
 }
@@ -214,6 +216,25 @@ mod tests {
         // What stands outside of all lanes has no place in a column.
         graph.nodes[0].group = None;
         assert_eq!(broken(&graph, &strip), None);
+    }
+
+    #[test]
+    fn no_column_is_much_longer_than_another_for_the_sake_of_a_line() {
+        // Three lines reach over the middle, so that a cut there costs more than one further up.
+        let mut graph = chain(26);
+        graph.edges.pop();
+        graph.edges.extend([(7, 16), (8, 17), (9, 18)].map(|(a, b)| Edge::new(Anchor::Node(a), Anchor::Node(b))));
+        let strip = layered::place(&graph, layered::LayeredOptions::default());
+        let cut = cuts(&graph, &strip, 2).expect("a place between two layers");
+        let first = strip.nodes.iter().filter(|r| r.y < cut[0]).count();
+        assert!((9..=17).contains(&first), "{first} of 26");
+        for count in 2..6 {
+            let cuts = cuts(&graph, &strip, count).expect("places between layers");
+            let all: Vec<f64> = std::iter::once(0.0).chain(cuts).chain([strip.size.h]).collect();
+            let heights: Vec<f64> = all.windows(2).map(|p| p[1] - p[0]).collect();
+            let (least, most) = heights.iter().fold((f64::INFINITY, 0.0_f64), |(l, m), h| (l.min(*h), m.max(*h)));
+            assert!(least > 0.0 && most < 2.1 * least, "{count} columns: {heights:?}");
+        }
     }
 
     #[test]

@@ -251,14 +251,15 @@ impl Grid {
 
     /// Whether no line runs between a port and the place outside: in a narrow gap one may come from the other side.
     fn is_free(&self, at: Point, (column, row): (usize, usize), side: Side) -> bool {
-        // The last track that does not lie behind the port, or the one before it: a step is kept with its first end.
+        // The last track that does not lie behind the port. The step on which the port itself lies may belong to what is at
+        // the other side of a thin thing.
         let last = |axis: &Axis, at: f64| axis.within(f64::MIN, at).1.saturating_sub(1);
         let (column_at, row_at) = (last(&self.across, at.x), last(&self.down, at.y));
         let mut steps = match side {
-            Side::Left => column..column_at + 1,
-            Side::Right => column_at..column,
-            Side::Top => row..row_at + 1,
-            Side::Bottom => row_at..row,
+            Side::Left => column..column_at,
+            Side::Right => column_at + 1..column,
+            Side::Top => row..row_at,
+            Side::Bottom => row_at + 1..row,
         };
         if side.is_vertical() {
             !steps.any(|row| self.taken_vertical[self.place(column, row)])
@@ -303,4 +304,54 @@ impl Grid {
 
 fn key(p: Point) -> (i64, i64) {
     (libm::round(p.x * 4.0) as i64, libm::round(p.y * 4.0) as i64)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::geom::pt;
+    use crate::layout::graph::{Edge, Node};
+
+    /// Two boxes side by side with a narrow gap, and two edges between them.
+    fn pair() -> (Graph, Placement) {
+        let node = Node { size: Size::new(100.0, 48.0), ..Node::default() };
+        let edge = Edge::new(Anchor::Node(0), Anchor::Node(1));
+        let graph = Graph { nodes: vec![node; 2], edges: vec![edge; 2], ..Graph::default() };
+        let mut placement = Placement::unplaced(&graph);
+        placement.nodes = vec![Rect::new(0.0, 0.0, 100.0, 48.0), Rect::new(132.0, 0.0, 100.0, 48.0)];
+        (graph, placement)
+    }
+
+    #[test]
+    fn nobody_ends_across_a_line_that_comes_from_the_other_side_of_a_gap() {
+        let (graph, mut placement) = pair();
+        let left = |placement: &Placement| {
+            let grid = Grid::new(&graph, placement, &[1]).expect("a small grid");
+            let ports = grid.ports(&graph, placement, (1, 1));
+            ports.into_iter().filter(|port| port.side == Side::Left).map(|port| port.at.y).collect::<Vec<_>>()
+        };
+        let before = left(&placement);
+        let y = *before.first().expect("a port at the left side");
+        // Another line goes to the first box, in the height of that port.
+        placement.routes[0].points = vec![pt(122.0, y + 90.0), pt(122.0, y), pt(100.0, y)];
+        let now = left(&placement);
+        assert!(!now.iter().any(|other| (other - y).abs() < 8.0), "{now:?} beside a line at {y}");
+        assert!(now.len() < before.len());
+    }
+
+    #[test]
+    fn what_is_occupied_is_crossed_and_not_followed() {
+        let (graph, mut placement) = pair();
+        placement.nodes[1].y = 300.0;
+        placement.routes[0].points = vec![pt(50.0, 48.0), pt(50.0, 300.0)];
+        let grid = Grid::new(&graph, &placement, &[1]).expect("a small grid");
+        let column = grid.across.within(f64::MIN, 50.0).1 - 1;
+        let row = grid.down.within(f64::MIN, 170.0).1 - 1;
+        let open = vec![true; graph.groups.len() + 1];
+        let along = (0..2).filter_map(|i| grid.step((column + i, row), (column + i, row + 1), &open)).count();
+        assert!(along < 2, "a track beside the line is free to follow");
+        let across: u32 = (column - 2..column + 2).filter_map(|c| grid.step((c, row), (c + 1, row), &open)).sum();
+        let beside = grid.step((0, row), (1, row), &open).expect("nothing is there");
+        assert!(across > 4 * beside, "a crossing costs more than the way");
+    }
 }

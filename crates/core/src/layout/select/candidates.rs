@@ -38,7 +38,7 @@ const RETRIES: usize = 2;
 const TRIES: usize = 12;
 const TRIED_NODES: usize = 60;
 /// How much wider the spacing is made in turn where lines that are not stepped lie on something.
-const SPACINGS: [f64; 3] = [1.0, 1.35, 1.8];
+const SPACINGS: [f64; 4] = [1.0, 1.35, 1.8, 2.4];
 /// Up to so many nodes: each spacing is a whole layout.
 const SPACED_NODES: usize = 60;
 /// Groups on their own must win by more: lines between them take longer ways, which the score hardly sees.
@@ -389,12 +389,21 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     if all.iter().all(|c| is_loose(&c.measures)) {
         all.extend(try_all(&more));
     }
+    // Where lines that are not stepped lie on something in all of them, other layers may leave their texts room.
+    if is_layered && graph.routing != Routing::Stepped && graph.nodes.len() <= SPACED_NODES {
+        all.iter_mut().for_each(|c| c.measure(graph));
+        if all.iter().all(|c| !c.measures.faults.is_empty()) {
+            let others: Vec<Way> = layered::LayeredOptions::others().into_iter().map(Way::Layered).collect();
+            all.extend(try_all(&others));
+            all.iter_mut().for_each(|c| c.measure(graph));
+        }
+    }
     // 3. A strip is broken into columns, or into rows where layers lie side by side.
     if effort != Effort::Plain && graph.constraints.is_empty() {
         add_columns(graph, &mut all, measured);
     }
     // 4. The best.
-    if measured == Measured::All || blocks.is_some() {
+    if all.len() > 1 || blocks.is_some() {
         all.iter_mut().for_each(|c| c.measure(graph));
     }
     all.extend(blocks);

@@ -73,6 +73,12 @@ impl LayeredOptions {
         closer.into_iter().chain(OUTWARD.map(LayeredOptions::outward)).collect()
     }
 
+    /// Other layers than the usual ones, for where those leave texts no room.
+    pub(in crate::layout) fn others() -> Vec<LayeredOptions> {
+        let closer = LayeredOptions { closer: true, ..LayeredOptions::default() };
+        std::iter::once(closer).chain(OUTWARD.map(LayeredOptions::outward)).collect()
+    }
+
     /// What is worth trying for a graph; the plain one first.
     pub(in crate::layout) fn candidates(graph: &Graph) -> Vec<LayeredOptions> {
         let plain = LayeredOptions::default();
