@@ -54,10 +54,10 @@ const FEWEST: usize = 20;
 const TURNS: usize = 60;
 /// So much area of the picture costs as much as a px of line, in px², as in the score.
 const AREA: f64 = 270.0;
-/// Arrangements that seem to cost more than this many times the likeliest one are not drawn.
-// Measured on 97 graphs: what comes out then has a score 0.02 % worse in the mean. 1.3 would do as well there, and loses a
-// picture of the reference that reads better.
-const PROMISING: f64 = 1.4;
+/// Arrangements that seem to cost more than this many times the likeliest one are not drawn; up to [`FEWEST`] nodes, and above.
+// Measured on 97 graphs: what comes out with 1.3 has a score 0.02 % worse in the mean. A picture of the reference with twelve
+// nodes reads better with 1.4, and takes no time.
+const PROMISING: [f64; 2] = [1.4, 1.3];
 /// Those that seem to cost up to so many times as much get wider gaps where they need them.
 const LIKELY: f64 = 1.2;
 /// How much wider gaps are tried where lines or labels find no room.
@@ -119,7 +119,8 @@ pub(in crate::layout) fn place(graph: &Graph, jobs: &dyn Jobs) -> Placement {
     // Some come out the same.
     all.dedup_by(|a, b| a.1.nodes == b.1.nodes);
     let least = all.first().map_or(0.0, |best| best.0);
-    all.retain(|(estimate, _)| *estimate <= PROMISING * least);
+    let promising = PROMISING[usize::from(graph.nodes.len() > FEWEST)];
+    all.retain(|(estimate, _)| *estimate <= promising * least);
     let drawn = |i: usize| {
         let (estimate, nested) = &all[i];
         let stretches = if *estimate <= LIKELY * least { &STRETCHES[..] } else { &STRETCHES[..1] };
