@@ -77,12 +77,49 @@ impl Cells {
     }
 }
 
-/// Items in their cells while some of them are exchanged.
-struct Draft<'a> {
-    items: &'a Items,
+/// Items in their cells, both ways round.
+struct Table {
     cells: Cells,
     /// Who stands in which cell, row by row; cells that are left over stand empty, and may be anywhere.
     held: Vec<Option<usize>>,
+}
+
+impl Table {
+    /// Items in this order, row by row.
+    fn new(order: &[usize], columns: usize) -> Self {
+        let rows = order.len().div_ceil(columns).max(1);
+        let held: Vec<Option<usize>> = (0..columns * rows).map(|cell| order.get(cell).copied()).collect();
+        let mut at: Vec<(usize, usize)> = vec![(0, 0); order.len()];
+        for (cell, item) in order.iter().enumerate() {
+            at[*item] = (cell % columns, cell / columns);
+        }
+        Self { cells: Cells { columns, at }, held }
+    }
+
+    fn rows(&self) -> usize {
+        self.held.len() / self.cells.columns
+    }
+
+    /// Exchanges what stands in two cells.
+    fn swap(&mut self, a: usize, b: usize) {
+        self.held.swap(a, b);
+        for cell in [a, b] {
+            if let Some(item) = self.held[cell] {
+                self.cells.at[item] = (cell % self.cells.columns, cell / self.cells.columns);
+            }
+        }
+    }
+
+    /// Whether anything stands in some cells of a row, or of a column.
+    fn is_held(&self, mut cells: impl Iterator<Item = (usize, usize)>) -> bool {
+        cells.any(|(column, row)| self.held[row * self.cells.columns + column].is_some())
+    }
+}
+
+/// Items in their cells while some of them are exchanged.
+struct Draft<'a> {
+    items: &'a Items,
+    table: Table,
     near: Vec<Near>,
     crossings: Crossings,
     /// What each item cost in itself, since the last exchange; `None` where that is not known.
@@ -93,8 +130,8 @@ impl Draft<'_> {
     /// Looks at all pairs of cells; says whether an exchange made anything better.
     fn improve(&mut self) -> bool {
         let mut is_better = false;
-        for a in 0..self.held.len() {
-            for b in a + 1..self.held.len() {
+        for a in 0..self.table.held.len() {
+            for b in a + 1..self.table.held.len() {
                 is_better |= self.exchange(a, b);
             }
         }
@@ -103,45 +140,37 @@ impl Draft<'_> {
 
     /// Exchanges what stands in two cells, if that is better; says whether it was.
     fn exchange(&mut self, a: usize, b: usize) -> bool {
-        let both = [self.held[a], self.held[b]];
+        let both = [self.table.held[a], self.table.held[b]];
         if both == [None, None] {
             return false;
         }
         let before: f64 = both.iter().flatten().map(|item| self.known_cost(*item)).sum();
-        let place = |cell: usize| (cell % self.cells.columns, cell / self.cells.columns);
-        let (first, second) = (place(a), place(b));
-        self.put(both, [second, first]);
-        let after: f64 = both.iter().flatten().map(|item| self.items.cost_of(&self.cells, *item, &self.near)).sum();
+        self.table.swap(a, b);
+        let after: f64 = both.iter().flatten().map(|item| self.items.cost_of(&self.table, *item, &self.near)).sum();
         // Crossings are counted only where they can decide: first those that each had, then those that both have now.
         let most = before + self.most_crossings(both) as f64 * CROSSING;
-        if after < most - 0.5 {
-            let own = self.stretches_at(both);
-            let before = before + self.crossings.known(&own) as f64 * CROSSING;
-            self.renew(&own);
-            let is_better = |count: usize| after + count as f64 * CROSSING < before - 0.5;
-            if self.crossings.count_while(&own, is_better).is_some() {
-                self.crossings.note(&own);
-                self.held.swap(a, b);
-                // What moved may stand in the way of others now.
-                self.known.fill(None);
-                return true;
-            }
-            self.put(both, [first, second]);
-            self.renew(&own);
-        } else {
-            self.put(both, [first, second]);
+        if after >= most - 0.5 {
+            self.table.swap(a, b);
+            return false;
         }
-        false
-    }
-
-    /// Puts two items into cells.
-    fn put(&mut self, both: [Option<usize>; 2], at: [(usize, usize); 2]) {
-        both.iter().zip(at).for_each(|(item, at)| item.iter().for_each(|item| self.cells.at[*item] = at));
+        let own = self.stretches_at(both);
+        let before = before + self.crossings.known(&own) as f64 * CROSSING;
+        self.renew(&own);
+        let is_better = |count: usize| after + count as f64 * CROSSING < before - 0.5;
+        if self.crossings.count_while(&own, is_better).is_none() {
+            self.table.swap(a, b);
+            self.renew(&own);
+            return false;
+        }
+        self.crossings.note(&own);
+        // What moved may stand in the way of others now.
+        self.known.fill(None);
+        true
     }
 
     /// What the lines and pulls of an item cost before an exchange is tried.
     fn known_cost(&mut self, item: usize) -> f64 {
-        *self.known[item].get_or_insert_with(|| self.items.cost_of(&self.cells, item, &self.near))
+        *self.known[item].get_or_insert_with(|| self.items.cost_of(&self.table, item, &self.near))
     }
 
     /// No more crossings than this were taken note of for what ends at either of two items.
@@ -169,7 +198,7 @@ impl Draft<'_> {
     /// Puts lines and pulls where their items stand now.
     fn renew(&mut self, own: &[usize]) {
         for i in own {
-            let (_, from, to) = self.items.stretch(&self.cells, *i);
+            let (_, from, to) = self.items.stretch(&self.table.cells, *i);
             self.crossings.put(*i, from, to);
         }
     }
@@ -178,31 +207,24 @@ impl Draft<'_> {
 impl Items {
     /// The best cells that exchanges find in so many columns, and what they cost.
     pub(super) fn assign(&self, columns: usize) -> (Cells, f64) {
-        let rows = self.count.div_ceil(columns).max(1);
-        let order = self.order();
-        let held: Vec<Option<usize>> = (0..columns * rows).map(|cell| order.get(cell).copied()).collect();
-        let mut at: Vec<(usize, usize)> = vec![(0, 0); self.count];
-        for (cell, item) in held.iter().enumerate().filter_map(|(cell, item)| Some((cell, (*item)?))) {
-            at[item] = (cell % columns, cell / columns);
-        }
-        let cells = Cells { columns, at };
-        let crossings = self.crossings(&cells);
+        let table = Table::new(&self.order(), columns);
+        let crossings = self.crossings(&table.cells);
         let known = vec![None; self.count];
-        let mut draft = Draft { items: self, cells, held, near: self.near(), crossings, known };
+        let mut draft = Draft { items: self, table, near: self.near(), crossings, known };
         let rounds = if self.count > MOST { 0 } else { ROUNDS };
         for _ in 0..rounds {
             if !draft.improve() {
                 break;
             }
         }
-        let cost = self.cost(&draft.cells, &draft.crossings);
-        (draft.cells, cost)
+        let cost = self.cost(&draft.table, &draft.crossings);
+        (draft.table.cells, cost)
     }
 
     /// What all lines and pulls cost, with their crossings as taken note of.
-    fn cost(&self, cells: &Cells, crossings: &Crossings) -> f64 {
-        let lines = self.lines.iter().map(|line| self.cost_of_line(cells, line)).sum::<f64>();
-        let pulls = self.pulls.iter().map(|pull| self.cost_of_pull(cells, pull)).sum::<f64>();
+    fn cost(&self, table: &Table, crossings: &Crossings) -> f64 {
+        let lines = self.lines.iter().map(|line| self.cost_of_line(table, line)).sum::<f64>();
+        let pulls = self.pulls.iter().map(|pull| self.cost_of_pull(table, pull)).sum::<f64>();
         lines + pulls + crossings.known_at_all() as f64 * CROSSING
     }
 
@@ -247,50 +269,48 @@ impl Items {
     }
 
     /// What the lines and pulls of one item cost.
-    fn cost_of(&self, cells: &Cells, item: usize, near: &[Near]) -> f64 {
-        let lines = near[item].lines.iter().map(|l| self.cost_of_line(cells, &self.lines[*l])).sum::<f64>();
-        lines + near[item].pulls.iter().map(|pull| self.cost_of_pull(cells, &self.pulls[*pull])).sum::<f64>()
+    fn cost_of(&self, table: &Table, item: usize, near: &[Near]) -> f64 {
+        let lines = near[item].lines.iter().map(|l| self.cost_of_line(table, &self.lines[*l])).sum::<f64>();
+        lines + near[item].pulls.iter().map(|pull| self.cost_of_pull(table, &self.pulls[*pull])).sum::<f64>()
     }
 
-    fn cost_of_line(&self, cells: &Cells, line: &Line) -> f64 {
-        let ((x1, y1), (x2, y2)) = (cells.at[line.from], cells.at[line.to]);
+    fn cost_of_line(&self, table: &Table, line: &Line) -> f64 {
+        let ((x1, y1), (x2, y2)) = (table.cells.at[line.from], table.cells.at[line.to]);
         let (across, down) = (x1.abs_diff(x2), y1.abs_diff(y2));
         let length = across as f64 * self.cell.w + down as f64 * self.cell.h;
         let turn = if across > 0 && down > 0 { TURN } else { 0.0 };
-        let is_passing = (across == 0 && down > 1) || (down == 0 && across > 1);
-        let passed = if is_passing && self.is_between(cells, line) { PASSED } else { 0.0 };
+        // Whether an item stands between two in one row or column.
+        let is_passed = match (across, down) {
+            (0, _) => table.is_held((y1.min(y2) + 1..y1.max(y2)).map(|row| (x1, row))),
+            (_, 0) => table.is_held((x1.min(x2) + 1..x1.max(x2)).map(|column| (column, y1))),
+            _ => false,
+        };
+        let passed = if is_passed { PASSED } else { 0.0 };
         let against =
             if self.heading.advance(self.middle((x1, y1)), self.middle((x2, y2))) < 0.0 { self.against } else { 0.0 };
         line.weight * (length + turn + passed + against)
     }
 
-    /// Whether an item stands between the ends of a line that lie in one row or column.
-    fn is_between(&self, cells: &Cells, line: &Line) -> bool {
-        let ((x1, y1), (x2, y2)) = (cells.at[line.from], cells.at[line.to]);
-        let (left, right, top, bottom) = (x1.min(x2), x1.max(x2), y1.min(y2), y1.max(y2));
-        let others = cells.at.iter().enumerate().filter(|(i, _)| *i != line.from && *i != line.to);
-        others.into_iter().any(|(_, (x, y))| (left..=right).contains(x) && (top..=bottom).contains(y))
-    }
-
-    fn cost_of_pull(&self, cells: &Cells, (item, to): &(usize, Point)) -> f64 {
-        let (column, row) = cells.at[*item];
-        let own = pt((column as f64 + 0.5) * self.cell.w, (row as f64 + 0.5) * self.cell.h);
+    fn cost_of_pull(&self, table: &Table, (item, to): &(usize, Point)) -> f64 {
+        let at = table.cells.at[*item];
+        let own = self.middle(at);
         let (dx, dy) = ((own.x - to.x).abs(), (own.y - to.y).abs());
         // What stands level with where it is pulled can have a straight line.
         let turn = if dx > self.cell.w / 2.0 && dy > self.cell.h / 2.0 { TURN } else { 0.0 };
-        let behind = if self.is_behind(cells, (column, row), *to) { BEHIND } else { 0.0 };
+        let behind = if self.is_behind(table, at, *to) { BEHIND } else { 0.0 };
         dx + dy + turn + behind
     }
 
     /// Whether another item stands between a cell and the side of the group to which it is pulled straight.
-    fn is_behind(&self, cells: &Cells, (column, row): (usize, usize), to: Point) -> bool {
-        let (width, height) = (self.cell.w * cells.columns as f64, self.cell.h * cells.rows() as f64);
-        let (above, below) = (to.y < 0.0, to.y > height);
-        let (before, after) = (to.x < 0.0, to.x > width);
-        let mut others = cells.at.iter().filter(|at| **at != (column, row));
+    fn is_behind(&self, table: &Table, (column, row): (usize, usize), to: Point) -> bool {
+        let (columns, rows) = (table.cells.columns, table.rows());
+        let (above, below) = (to.y < 0.0, to.y > self.cell.h * rows as f64);
+        let (before, after) = (to.x < 0.0, to.x > self.cell.w * columns as f64);
         match (above || below, before || after) {
-            (true, false) => others.any(|at| at.0 == column && if above { at.1 < row } else { at.1 > row }),
-            (false, true) => others.any(|at| at.1 == row && if before { at.0 < column } else { at.0 > column }),
+            (true, false) => table.is_held(if above { 0..row } else { row + 1..rows }.map(|row| (column, row))),
+            (false, true) => {
+                table.is_held(if before { 0..column } else { column + 1..columns }.map(|column| (column, row)))
+            }
             _ => false,
         }
     }
