@@ -9,8 +9,9 @@ use bathygram_core::emit::emit;
 use bathygram_core::format::format;
 use bathygram_core::pipeline::{self, Reading, Setting};
 use bathygram_core::source::Source;
-use bathygram_core::source::world::World;
+use bathygram_core::source::world::{Alone, World};
 use bathygram_corpus::{gallery, processes, samples, scale};
+use proptest::prelude::*;
 use std::path::{Path, PathBuf};
 use support::Folder;
 
@@ -171,4 +172,65 @@ fn canonical_text_comes_back_as_it_was() {
         }
     }
     assert!(wrong.is_empty(), "{wrong}");
+}
+
+/// A model of groups in groups in which names repeat at every level, with lines that are written in their bodies and name
+/// things all over the block by the path from its own name on, the only one that is never nearer to something else.
+fn of_few_names(depths: &[usize], lines: &[(usize, usize, usize)]) -> String {
+    const NAMES: [&str; 3] = ["api", "log", "desk"];
+    // 1. The elements: each a level deeper than the one before it at most, no two of one name in one holder.
+    let mut stack: Vec<String> = Vec::new();
+    let mut keys: Vec<String> = Vec::new();
+    for depth in depths {
+        stack.truncate((*depth).min(stack.len()));
+        let above = stack.last().map_or(String::new(), |key| format!("{key}."));
+        let Some(name) = NAMES.iter().find(|name| !keys.contains(&format!("{above}{name}"))) else { continue };
+        let key = format!("{above}{name}");
+        stack.push(key.clone());
+        keys.push(key);
+    }
+    // 2. Each with its body below it: the lines that are written there, and what lies in it.
+    fn body(keys: &[String], lines: &[(usize, usize, usize)], holder: &str, indent: usize, out: &mut String) {
+        let pad = "  ".repeat(indent);
+        for (written_in, from, to) in lines {
+            let at = |i: usize| &keys[i % keys.len()];
+            // No line is drawn between a thing and what it lies in.
+            let is_inside = |a: &String, b: &String| a == b || a.starts_with(&format!("{b}."));
+            let are_apart = !is_inside(at(*from), at(*to)) && !is_inside(at(*to), at(*from));
+            if at(*written_in) == holder && are_apart {
+                out.push_str(&format!("{pad}coast.{} uses coast.{}\n", at(*from), at(*to)));
+            }
+        }
+        for key in keys {
+            let (above, name) = key.rsplit_once('.').unwrap_or(("", key));
+            if above == holder {
+                out.push_str(&format!("{pad}system {name}\n"));
+                body(keys, lines, key, indent + 1, out);
+            }
+        }
+    }
+    let mut out = String::from("architecture coast\n");
+    body(&keys, lines, "", 1, &mut out);
+    out
+}
+
+#[test]
+fn what_something_nearer_is_called_too_is_named_from_the_block_on() {
+    let text =
+        "architecture coast\n  system north\n    part log\n    part api\n    api writes coast.log\n  service log\n";
+    assert_eq!(differences("coast.bathy", text, &Alone).as_deref(), Some(""));
+    assert!(emit(&read("coast.bathy", text, &Alone).document).contains("api writes coast.log"));
+}
+
+proptest! {
+    /// However often a name repeats, what is emitted names the same things.
+    #[test]
+    fn paths_lead_back_where_names_repeat(
+        depths in proptest::collection::vec(0..4_usize, 1..14),
+        lines in proptest::collection::vec((0..14_usize, 0..14_usize, 0..14_usize), 0..10),
+    ) {
+        let text = of_few_names(&depths, &lines);
+        let different = differences("coast.bathy", &text, &Alone);
+        prop_assert_eq!(different.as_deref(), Some(""), "{}", text);
+    }
 }

@@ -17,6 +17,7 @@ use std::time::{Duration, SystemTime, UNIX_EPOCH};
 /// The folder of the record, in the project's.
 pub(crate) const FOLDER: &str = ".bathygram";
 /// Counts up when the record's form changes.
+// An older record is then read as none, and everything is drawn once.
 const FORM: u32 = 1;
 /// Files that were written within so much time before the record are read again.
 const RACY: Duration = Duration::from_millis(20);

@@ -200,3 +200,130 @@ fn decisions_are_read_to_the_right() {
     let at = places(&drawn(&folder, "close", tree));
     assert!(at["dry"].0 > at["q"].0 && at["wet"].1 > at["dry"].1, "{at:?}");
 }
+
+/// The part of what both drawings have that stands elsewhere, by the shift that most of it shares.
+fn part_moved(before: &str, after: &str) -> f64 {
+    let (before, after) = (places(before), places(after));
+    let shifts: Vec<(i64, i64)> = before
+        .iter()
+        .filter_map(|(name, from)| after.get(name).map(|to| (from, to)))
+        .map(|(from, to)| ((to.0 - from.0).round() as i64, (to.1 - from.1).round() as i64))
+        .collect();
+    let shared = shifts.iter().map(|shift| shifts.iter().filter(|s| *s == shift).count()).max().unwrap_or(0);
+    1.0 - shared as f64 / shifts.len().max(1) as f64
+}
+
+#[test]
+fn one_line_in_the_demo_moves_little_of_its_map() {
+    let text = std::fs::read_to_string(crate::common::repository().join("demo/tidewatch/architecture.bathy"));
+    let text = text.expect("the demo");
+    let renamed = |from: &str, to: &str| {
+        assert!(text.contains(from), "{from}");
+        text.replacen(from, to, 1)
+    };
+    // What was there, and the line that follows it now; nothing where it is renamed.
+    let edits = [
+        ("a longer label", renamed("\"Alert desk\"", "\"Alert and duty desk\"")),
+        ("a shorter label", renamed("\"Ingest gateway\"", "\"Gateway\"")),
+        (
+            "a part more",
+            renamed("part journal \"Replay journal\"\n", "part journal \"Replay journal\"\n      part clock\n"),
+        ),
+        ("an element more", renamed("store tables", "service tutor \"Tutor\"\n    store tables")),
+        ("a technology", renamed("built \"Kotlin\"", "built \"Kotlin and a page in the browser\"")),
+        ("another kind", renamed("queue stream", "store stream")),
+        (
+            "a line more",
+            format!("{}\n", text.trim_end()).replacen("  zone shore", "  mariner uses forecast\n  zone shore", 1),
+        ),
+        ("a remark", renamed("system portal", "// The public looks here.\n  system portal")),
+        ("an actor more", renamed("  system met", "  actor pilot \"Pilot\"\n  pilot uses harbours\n  system met")),
+    ];
+    let folder = Folder::new();
+    folder.write("coast.bathy", &text);
+    let draw = |out: &str, more: &[&str]| {
+        let words = ["-q", "render", "coast.bathy", "--only", "tidewatch", "--out", out];
+        folder.run(&[&words[..], more].concat()).ends_with(0);
+        folder.read(out)
+    };
+    let before = draw("before.svg", &[]);
+    assert!(places(&before).len() > 20);
+    for (what, edited) in edits {
+        folder.write("coast.bathy", edited);
+        let after = draw("after.svg", &["--keep", "before.svg"]);
+        let moved = part_moved(&before, &after);
+        assert!(moved <= 0.25, "{what} moved {moved}");
+        // Drawn once more from what was kept, nothing moves at all.
+        assert_eq!(draw("again.svg", &["--keep", "after.svg"]), after, "{what}");
+    }
+}
+
+#[test]
+fn a_label_that_grows_moves_nothing_where_there_is_room_beside_it() {
+    let folder = Folder::new();
+    let text = |label: &str| {
+        format!(
+            "architecture yard\n  system left\n    service crane\n    service \"{label}\"\n  system right\n    service buoy\n  crane uses buoy\n"
+        )
+    };
+    let before = drawn(&folder, "yard", &text("Winch"));
+    folder.write("yard.bathy", text("Winch of the old harbour"));
+    folder.run(&["-q", "render", "yard.bathy", "--keep", "yard.svg", "--out", "kept.svg"]).ends_with(0);
+    let (before, after) = (places(&before), places(&folder.read("kept.svg")));
+    let apart = |at: &BTreeMap<String, (f64, f64)>| {
+        (at["right.buoy"].0 - at["left.crane"].0, at["right.buoy"].1 - at["left.crane"].1)
+    };
+    assert_eq!(apart(&before), apart(&after), "neither of the others moved against the other");
+}
+
+#[test]
+fn texts_of_straight_lines_lie_on_no_line() {
+    // From one box to many below it: side by side there is no room for the texts.
+    let folder = Folder::new();
+    let targets: String = (0..5).map(|i| format!("  service t{i} \"Relay {i}\"\n")).collect();
+    let lines: String = (0..5).map(|i| format!("  hub sends t{i} \"wind and pressure {i}\"\n")).collect();
+    let across = "  t0 uses t3\n  t1 uses t4\n  t0 uses t4 \"levels and swell\"\n";
+    folder.write(
+        "web.bathy",
+        format!("architecture web\n  route straight\n  service hub \"Hub\"\n{targets}{lines}{across}"),
+    );
+    let run = folder.run(&["render", "web.bathy", "--out", "web.svg", "--explain"]).ends_with(0);
+    assert!(!run.err.contains("lie on others"), "{}", run.err);
+}
+
+#[test]
+fn columns_of_a_long_flow_are_even() {
+    let folder = Folder::new();
+    let steps: String = (0..44).map(|i| format!("  step s{i} \"Check gauge {i}\"\n")).collect();
+    let svg = drawn(&folder, "round", &format!("flow round\n  begin \"Begin\"\n{steps}  finish \"End\"\n"));
+    let mut columns: BTreeMap<i64, usize> = BTreeMap::new();
+    for (name, at) in places(&svg) {
+        if name.starts_with('s') {
+            *columns.entry((at.0 / 100.0).round() as i64).or_default() += 1;
+        }
+    }
+    let (least, most) = (columns.values().min().copied().unwrap_or(0), columns.values().max().copied().unwrap_or(0));
+    assert!(columns.len() > 1 && most <= 2 * least, "{columns:?}");
+}
+
+#[test]
+fn a_ring_runs_out_and_back_in_straight_lines() {
+    let folder = Folder::new();
+    for n in [5, 8, 10, 13] {
+        let back = format!("  s{} calls s0\n", n - 1);
+        let svg = drawn(&folder, &format!("ring{n}"), &(path(n, "") + &back));
+        let at = places(&svg);
+        assert_eq!(at.len(), n);
+        // Each stands level with the next, or above it.
+        for i in 0..n {
+            let (a, b) = (at[&format!("s{i}")], at[&format!("s{}", (i + 1) % n)]);
+            let is_level = (a.1 - b.1).abs() < 30.0;
+            assert!(is_level || (a.0 - b.0).abs() < 40.0, "{i} of {n}: {at:?}");
+        }
+        let lines = svg.split("data-role=\"line\" d=\"").skip(1).filter_map(|part| part.split('"').next());
+        assert!(
+            lines.clone().count() == n && lines.into_iter().all(|line| !line.contains('C')),
+            "{n}: a line has a corner"
+        );
+    }
+}

@@ -8,6 +8,7 @@ fn cross(a: Point, b: Point, c: Point) -> f64 {
 }
 
 /// So far a point lies beside a line at least, as twice the area of the triangle with its ends, in px².
+// Coordinates are multiples of 1/64 px, so that real areas are larger by far.
 const BESIDE: f64 = 1e-6;
 
 /// Whether two stretches cross at a point inside both: the ends of each lie on two sides of the other.
@@ -24,6 +25,7 @@ fn parting([a, b]: [f64; 2], [c, d]: [f64; 2]) -> f64 {
 }
 
 /// So many stretches are compared at once.
+// Enough for any processor to work on several while others are still on their way.
 const LANES: usize = 8;
 
 /// Many stretches as lists of their coordinates, so that one is compared with all others at once: whoever trades places asks
@@ -78,8 +80,10 @@ impl Stretches {
 }
 
 /// Lines that are nearer to each other look like one, in px.
+// The width of a line.
 const ONE: f64 = 1.5;
 /// Stretches that part by more than this many px for each px along them cross, and do not lie on each other.
+// Over the length of a box, 100 px, that is as far as a line is from the next track beside it.
 const PARTING: f64 = 0.05;
 
 /// How far two stretches lie on each other, in px.
@@ -154,6 +158,7 @@ pub(in crate::layout) fn is_struck(line: &[Point], text: Rect) -> bool {
 mod tests {
     use super::*;
     use crate::geom::pt;
+    use proptest::prelude::*;
 
     #[test]
     fn lines_that_look_like_one_share_a_run() {
@@ -172,5 +177,46 @@ mod tests {
         assert_eq!(shared(p, q, pt(0.0, 40.0), pt(400.0, 360.0)), 0.0);
         let run = shared(p, q, pt(0.0, 8.0), pt(400.0, 392.0));
         assert!(run > 20.0 && run < 160.0, "{run}");
+    }
+
+    #[test]
+    fn a_crossing_lies_inside_both_stretches() {
+        let (p, q) = (pt(0.0, 0.0), pt(100.0, 0.0));
+        assert!(crosses(p, q, pt(50.0, -10.0), pt(50.0, 10.0)));
+        assert!(!crosses(p, q, pt(50.0, 0.0), pt(50.0, 10.0)), "it only touches");
+        assert!(!crosses(p, q, pt(100.0, -10.0), pt(100.0, 10.0)), "it passes the end");
+        assert!(!crosses(p, q, pt(20.0, 0.0), pt(80.0, 0.0)), "it lies on the other");
+        assert!(!crosses(p, q, pt(50.0, 5.0), pt(50.0, 90.0)), "it is beside");
+        assert!(!crosses(p, q, p, p), "what has no length crosses nothing");
+    }
+
+    /// Points on a grid of 10 px, so that many touch, pass through ends, or lie on each other.
+    fn stretches() -> impl Strategy<Value = Vec<(Point, Point)>> {
+        let point = || (0..9_i32, 0..9_i32).prop_map(|(x, y)| pt(f64::from(x) * 10.0, f64::from(y) * 10.0));
+        proptest::collection::vec((point(), point()), 1..90)
+    }
+
+    proptest! {
+        /// Compared all at once, stretches cross as they do one by one, and a stretch that was moved as one that was there.
+        #[test]
+        fn many_at_once_are_the_same_as_one_by_one(all in stretches(), moved in 0..90_usize, to in stretches()) {
+            let mut all = all;
+            let mut many: Stretches = all.iter().copied().collect();
+            let moved = moved % all.len();
+            all[moved] = to[0];
+            many.put(moved, to[0].0, to[0].1);
+            for (i, (p, q)) in all.iter().enumerate() {
+                let words: Vec<u64> = many.words(i).collect();
+                prop_assert!(words.len() >= all.len().div_ceil(64));
+                for (j, (r, s)) in all.iter().enumerate() {
+                    let is_set = words[j / 64] >> (j % 64) & 1 == 1;
+                    prop_assert_eq!(is_set, crosses(*p, *q, *r, *s), "{} and {}", i, j);
+                    prop_assert_eq!(is_set, crosses(*r, *s, *p, *q), "the other way round");
+                }
+                let beyond = words.iter().map(|word| word.count_ones() as usize).sum::<usize>();
+                let counted = all.iter().filter(|(r, s)| crosses(*p, *q, *r, *s)).count();
+                prop_assert_eq!(beyond, counted, "places that are none cross nothing");
+            }
+        }
     }
 }

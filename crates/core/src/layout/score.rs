@@ -270,6 +270,7 @@ struct Open {
 }
 
 /// Things no taller than this are flat, in px.
+// Such as bars, which lie across lanes and are no boxes to read.
 const FLAT: f64 = 24.0;
 
 impl Open {

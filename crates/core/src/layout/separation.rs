@@ -9,6 +9,7 @@ use std::cmp::Ordering;
 use std::collections::{BTreeMap, BinaryHeap};
 
 /// How much more firmly a group stands that holds twice as much, as a power of two.
+// A lone box gives way to a group, and hardly the other way round: readers know a picture by its groups.
 const WEIGHT: f64 = 3.0;
 
 /// The room that two things keep between them if they stand beside each other (its width) or above each other (its height),
@@ -161,6 +162,7 @@ pub(in crate::layout) fn satisfied(
 }
 
 /// Less than this is no violation, in px.
+// Places are multiples of 1/64 px; this is far below, and far above what sums of them are off.
 const EXACT: f64 = 1e-6;
 
 /// A constraint that leads into a block, by how far right its left end pushes the block.

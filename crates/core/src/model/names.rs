@@ -318,7 +318,7 @@ impl Names {
 }
 
 /// The shortest path that names an element, seen from inside another: its name, or its label where it has no name, behind
-/// the names of as much of what it lies in as makes it unique. Where nothing does, all of them.
+/// the names of as much of what it lies in as makes it unique, and last the block's own. Where nothing does, all of them.
 pub(crate) fn path_to(diagram: &Diagram, names: &Names, id: ElementId, scope: Option<ElementId>) -> Path {
     let span = Span::default();
     let mut path = Path { names: Vec::new(), span };
@@ -328,8 +328,13 @@ pub(crate) fn path_to(diagram: &Diagram, names: &Names, id: ElementId, scope: Op
         let text = if by_label { element.shown().text() } else { element.name.clone() };
         path.names.insert(0, Name { text, span, by_label, quoted: false });
         if names.find(diagram, &path, scope) == Lookup::Found(id) {
-            break;
+            return path;
         }
+    }
+    // Something nearer bears all these names.
+    path.names.insert(0, Name { text: diagram.name.clone(), span, by_label: false, quoted: false });
+    if names.find(diagram, &path, scope) != Lookup::Found(id) {
+        path.names.remove(0);
     }
     path
 }
@@ -400,5 +405,133 @@ pub(super) fn note_path(diagram: &Diagram, path: &Path, id: ElementId, recorder:
         recorder.note(span, target, Role::Named);
         let Some(inner) = at else { return };
         at = owner(diagram, inner);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::pipeline::{Reading, Setting, read};
+    use crate::source::Source;
+
+    fn reading(text: &str) -> Reading {
+        read(Source::new("t.bathy", text), "t", &Setting::default())
+    }
+
+    /// What a path means, seen from inside the element of a key; the key of what it found, or what it is instead.
+    fn found(diagram: &Diagram, path: &str, inside: Option<&str>) -> String {
+        let names = Names::of(diagram);
+        let by_key = |key: &str| diagram.ids().find(|(_, e)| e.key == key).map(|(id, _)| id);
+        let name = |text: &str| {
+            let by_label = text.starts_with('"');
+            Name { text: text.trim_matches('"').to_owned(), span: Span::default(), by_label, quoted: false }
+        };
+        let path = Path { names: path.split('.').map(name).collect(), span: Span::default() };
+        let scope = inside.map(|key| by_key(key).expect(key));
+        match names.find(diagram, &path, scope) {
+            Lookup::Found(id) => diagram.element(id).key.clone(),
+            Lookup::Missing => "missing".to_owned(),
+            Lookup::Ambiguous(all) => format!("{} of them", all.len()),
+        }
+    }
+
+    fn harbour() -> Reading {
+        reading(
+            "architecture coast\n  system north \"North pier\"\n    part api\n    part log\n  system south\n    part api\n      part api\n  service log\n  service desk \"Duty desk\"\n",
+        )
+    }
+
+    #[test]
+    fn a_name_is_looked_up_from_the_inside_out() {
+        let reading = harbour();
+        let diagram = &reading.document.diagrams[0];
+        assert_eq!(found(diagram, "api", Some("north")), "north.api");
+        assert_eq!(found(diagram, "api", Some("south")), "south.api");
+        assert_eq!(found(diagram, "api", Some("south.api")), "south.api.api");
+        assert_eq!(found(diagram, "log", Some("north.api")), "north.log");
+        assert_eq!(found(diagram, "log", Some("south.api")), "log", "at the level of the block");
+        assert_eq!(found(diagram, "north", Some("south.api.api")), "north");
+    }
+
+    #[test]
+    fn a_name_that_stands_elsewhere_is_found_if_it_is_the_only_one() {
+        let reading = harbour();
+        let diagram = &reading.document.diagrams[0];
+        assert_eq!(found(diagram, "api", None), "3 of them");
+        assert_eq!(found(diagram, "api.api", None), "south.api.api");
+        assert_eq!(found(diagram, "south.api", Some("north")), "south.api");
+        assert_eq!(found(diagram, "coast.log", None), "log", "a path may start at the block's own name");
+        assert_eq!(found(diagram, "coast.north.log", Some("south")), "north.log");
+        assert_eq!(found(diagram, "north.desk", None), "missing");
+        assert_eq!(found(diagram, "coast", None), "missing", "the block itself is none of its elements");
+    }
+
+    #[test]
+    fn a_label_is_a_name_in_quotes() {
+        let reading = harbour();
+        let diagram = &reading.document.diagrams[0];
+        assert_eq!(found(diagram, "\"Duty desk\"", Some("south")), "desk");
+        assert_eq!(found(diagram, "\"North pier\".log", None), "north.log");
+        assert_eq!(found(diagram, "\"log\"", None), "missing", "a name is no label");
+        assert_eq!(found(diagram, "Duty desk", None), "missing", "nor the other way round");
+    }
+
+    #[test]
+    fn many_of_one_name_are_found_as_few_are() {
+        // Beyond a few, they are known by what they lie in.
+        for count in [FEW - 1, FEW, FEW + 1, 3 * FEW] {
+            let systems = (0..count).map(|i| format!("  system s{i}\n    part api\n"));
+            let reading = reading(&format!("architecture many\n{}", systems.collect::<String>()));
+            let diagram = &reading.document.diagrams[0];
+            for i in 0..count {
+                assert_eq!(found(diagram, "api", Some(&format!("s{i}"))), format!("s{i}.api"));
+                assert_eq!(found(diagram, &format!("s{i}.api"), None), format!("s{i}.api"));
+            }
+            assert_eq!(found(diagram, "api", None), format!("{} of them", count.min(SHOWN + 1)), "{count}");
+        }
+    }
+
+    #[test]
+    fn keys_are_counted_where_they_would_be_the_same() {
+        let mut names = Names::default();
+        let keys: Vec<String> = ["a", "a", "a (1)", "a", "b"].map(|wanted| names.unique_key(wanted)).to_vec();
+        assert_eq!(keys[0], "a");
+        assert_eq!(keys[4], "b");
+        let different: std::collections::BTreeSet<&String> = keys.iter().collect();
+        assert_eq!(different.len(), keys.len(), "{keys:?}");
+    }
+
+    #[test]
+    fn the_shortest_path_leads_back_to_its_element() {
+        let reading = harbour();
+        let diagram = &reading.document.diagrams[0];
+        let names = Names::of(diagram);
+        let scopes = || std::iter::once(None).chain(diagram.ids().map(|(id, _)| Some(id)));
+        for (id, element) in diagram.ids() {
+            for scope in scopes() {
+                let path = path_to(diagram, &names, id, scope);
+                assert_eq!(names.find(diagram, &path, scope), Lookup::Found(id), "{} as {}", element.key, path.text());
+                // With a name less it would mean something else, or nothing.
+                let shorter = Path { names: path.names[1..].to_vec(), span: path.span };
+                let means =
+                    if shorter.names.is_empty() { Lookup::Missing } else { names.find(diagram, &shorter, scope) };
+                assert_ne!(means, Lookup::Found(id), "{} is enough", shorter.text());
+            }
+        }
+    }
+
+    #[test]
+    fn what_resembles_is_suggested_from_what_is_declared_by_then() {
+        let messages = |text: &str| -> Vec<String> {
+            reading(text).diagnostics.iter().map(|d| format!("{:?}", d.message)).collect()
+        };
+        let mistyped = "architecture a\n  service keeper\n  service harbour\n  keeper uses harbuor\n";
+        assert!(messages(mistyped)[0].contains("harbour"), "{:?}", messages(mistyped));
+        // What was only mentioned is no suggestion, and neither is a name that differs by its figure.
+        assert!(messages("architecture a\n  lamp1 uses tower\n  lamp2 uses tower\n").is_empty());
+        assert!(messages("architecture a\n  lamp uses tower\n  lamps uses tower\n").is_empty());
+        // Of several that are equally near, always the same one.
+        let several = "architecture a\n  service gauge_a\n  service gauge_c\n  gauge_b uses gauge_a\n";
+        assert!((0..5).all(|_| messages(several) == messages(several)));
     }
 }

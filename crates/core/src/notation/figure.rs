@@ -42,9 +42,11 @@ pub(super) struct Figure {
 }
 
 /// Room between a point and the name beside it, in px.
+// The width of the point itself.
 pub(super) const BESIDE: f64 = 5.0;
 
 /// The contour band of a closed element: its width in px, and which of the tints of depth it has.
+// Wide enough to be seen at half size, narrow enough not to be taken for a frame.
 const BAND: f64 = 4.0;
 const MORE: usize = 3;
 

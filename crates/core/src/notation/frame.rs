@@ -21,6 +21,7 @@ const BAND: f64 = 5.0;
 /// The tab of a package: as high and wide as lines keep away from frames and from what they hold.
 const TAB: Size = Size { w: 24.0, h: 7.0 };
 /// How wide a line of a title may be, and that of a title before its lane, in px.
+// A longer title wraps: it would make its frame wider than what it holds.
 const WIDEST: f64 = 240.0;
 const BEFORE: f64 = 108.0;
 /// Size of a title's pictogram.

@@ -21,8 +21,10 @@ const SAMPLE: Size = Size { w: 36.0, h: 24.0 };
 /// Room between two entries.
 const GAP: f64 = 28.0;
 /// Height of a row.
+// A swatch of 24 px with as much room around it as between lines of text.
 const ROW: f64 = 36.0;
 /// A legend is at least this wide before it goes on in another row.
+// A legend seldom makes a picture wider then: few pictures are narrower.
 const NARROWEST: f64 = 520.0;
 
 /// The word for an element with more inside it.

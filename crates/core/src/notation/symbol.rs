@@ -89,12 +89,14 @@ const INNER: f64 = 8.0;
 /// How far the sides of a cylinder that lies bulge.
 const BULGE: f64 = 10.0;
 /// Size of a note's folded corner.
+// As large as the corner that is cut off elsewhere, so that both look like paper of one kind.
 const FOLD: f64 = 12.0;
 /// Distance between the two circles of a ring.
 const RING: f64 = 4.0;
 /// Half the height of a cylinder's lid.
 const LID: f64 = 6.0;
 /// Inner radius of a star, as a part of its outer one.
+// Rounder than a star of five points, so that a text fits inside.
 const STAR: f64 = 0.72;
 
 impl Symbol {

@@ -18,6 +18,7 @@ pub(super) fn about(page: &str) -> String {
 }
 
 /// The column at which lines of text are broken.
+// Longer lines are hard to find the next one of; terminals are wider than that.
 const WIDTH: usize = 96;
 
 /// A page as plain text: examples are indented and named, paragraphs are broken.

@@ -14,6 +14,7 @@ const LEAST: usize = 6;
 // One ring of many is wide and empty. With more than two, lines to the outer ones would not find room between the inner ones.
 const RING: usize = 24;
 /// Room for a line between two leaves, in px.
+// The pitch of lines side by side.
 const PASSING: f64 = 12.0;
 /// Where the first leaf stands: above.
 const TOP: f64 = -TAU / 4.0;

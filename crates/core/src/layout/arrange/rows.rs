@@ -18,8 +18,10 @@ pub(in crate::layout) const MOST: usize = 40;
 const GAP: f64 = 48.0;
 const LANE: f64 = 6.0;
 /// No more room than for this many lines.
+// A street wider than that is wider than the groups beside it.
 const LANES: usize = 24;
 /// How often all pairs are looked at.
+// It ends as soon as nothing gets better.
 const ROUNDS: usize = 20;
 
 /// Places the boxes in the number of columns that gives the shortest lines in the least room.

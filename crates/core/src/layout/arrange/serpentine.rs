@@ -15,15 +15,18 @@ use crate::layout::routing::lines;
 use crate::layout::score::{measure, page_factor};
 
 /// Room between two boxes, in px.
+// An arrow, and a corner at both ends of a row.
 const GAP: f64 = 44.0;
 /// Room before and behind a label between two boxes.
 const LABEL: f64 = 18.0;
 /// Fewer nodes than this are no strip.
+// Four stand in one row.
 const LEAST: usize = 5;
 /// The aspect that is liked best, as width over height, and what another one costs, as a part of the score.
 const ASPECT: f64 = 1.6;
 const OFF: f64 = 0.1;
 /// So many numbers of columns get their lines; of the others the size is enough to know better.
+// The others differ by more in size than lines can make good.
 const TRIED: usize = 4;
 
 /// Nodes one after the other.

@@ -13,6 +13,7 @@ use crate::layout::route::{Route, tidied};
 
 /// Room between neighbours, between rows, and between the leaves of a column, in px.
 const GAP: f64 = 32.0;
+// Room for the branching line in the middle, and an arrow head above and below.
 const ROW_GAP: f64 = 48.0;
 const LEAF_GAP: f64 = 16.0;
 /// From a branching line to the leaves at its side.
@@ -20,6 +21,7 @@ const STUB: f64 = 28.0;
 /// How much further to the right a list is than the node that it hangs on.
 const INDENT: f64 = STUB + 16.0;
 /// Fewer leaves than this stand side by side.
+// Two are no list.
 const STACKED: usize = 3;
 
 /// A tree: who hangs below or above whom.

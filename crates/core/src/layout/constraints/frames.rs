@@ -12,6 +12,7 @@ use crate::layout::separation::{self, Rooms};
 
 /// Room between what stands in a lane and its sides, and the band with its title, in px.
 const BESIDE: f64 = 8.0;
+// An arrow head, and the corner before it.
 const BELOW_BAND: f64 = 16.0;
 
 /// Moves things apart, with so much room around them, from the innermost groups outwards; those that are firm stay. Frames that

@@ -16,15 +16,18 @@ use crate::layout::routing::lines;
 use crate::layout::separation::Rooms;
 
 /// Room between what grew and its neighbours, in px: no more than it must be, or enough for lines and their texts.
+// 14 px hold no line; 30 px one; 44 px one with its text.
 const GAPS: [f64; 3] = [14.0, 30.0, 44.0];
 /// Room before and behind a label between two things.
 const LABEL: f64 = 16.0;
 /// Room around a new node, in px.
+// Room for one line on each side.
 const GAP: f64 = 30.0;
 /// Steps of the search for a free place.
 // A third of a box: finer steps find places that look the same.
 const STEP: f64 = 20.0;
 /// How many rings of steps are searched.
+// 800 px, about a screen: what has no place within it is put below the picture.
 const RINGS: i32 = 40;
 
 /// Why an earlier picture cannot be kept.

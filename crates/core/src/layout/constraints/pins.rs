@@ -16,9 +16,11 @@ use crate::layout::separation::Rooms;
 // Against 1 for all others: moving it a px costs as much as moving them across the picture.
 const FIRM: f64 = 1e6;
 /// Room that pinned things clear around themselves, in px.
+// The least that a kept picture leaves between two things, too.
 const GAP: f64 = 14.0;
 
 /// A frame that leaves less than this free stays as it is, in px.
+// About a box: a frame with more room than that looks as if something were missing.
 const SPARE: f64 = 120.0;
 
 /// Moves a placement's nodes to their pins. Places are measured from [`Placement::origin`].

@@ -18,11 +18,13 @@ use crate::layout::simplex::{Constraint, improve};
 use std::collections::BTreeMap;
 
 /// Steps that the simplex may take for each thousand bodies.
+// The limit is for graphs that were made to take long.
 const STEPS: usize = 3_000;
 /// How much the picture's own extent matters, where a line counts 1.
 // A picture that is a px narrower is worth eight lines that are a px longer.
 const WHOLE: i64 = 8;
 /// How much a group's extent matters.
+// A frame as tight as it can be is worth four lines that get a px longer.
 const FRAME: i64 = 4;
 
 /// How far across the axis nodes and frames, texts, and lines are taken to reach beyond themselves.

@@ -14,9 +14,11 @@ use crate::layout::route::Route;
 use crate::layout::routing::lines;
 
 /// Room between two columns, in px, and what each line in between adds to it.
+// Wider than any gap inside a column, so that the eye sees where one ends.
 const GUTTER: f64 = 56.0;
 const TRACK: f64 = 12.0;
 /// The aspect that columns are to reach, as width over height.
+// Two columns side by side then fill a screen.
 const WANTED: f64 = 0.75;
 /// The same for lanes, which stand side by side already.
 const WANTED_OF_LANES: f64 = 1.2;
@@ -26,10 +28,31 @@ const HEAD: f64 = 24.0;
 // More are no longer read from left to right on a page.
 const MOST: usize = 12;
 const LEAST: usize = 5;
-/// How far a cut may be from where even columns would have it, as a part of a column's height.
-// Of two columns, one is then at most twice as long as the other: (1 + 1/3) ÷ (1 - 1/3).
-const REACH: f64 = 1.0 / 3.0;
+/// How even columns are.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::layout) enum Evenness {
+    /// Of two, one is at most twice as long as the other.
+    Even,
+    /// Longer, where that cuts fewer lines.
+    Uneven,
+}
+
+impl Evenness {
+    /// Both, the better one first.
+    pub(in crate::layout) const ALL: [Self; 2] = [Self::Even, Self::Uneven];
+
+    /// How far a cut may be from where even columns would have it, as a part of a column's height.
+    fn reach(self) -> f64 {
+        match self {
+            // (1 + 1/3) ÷ (1 - 1/3) is two.
+            Self::Even => 1.0 / 3.0,
+            Self::Uneven => 0.45,
+        }
+    }
+}
+
 /// What a line that is cut costs, as a part of a column's height.
+// One line less is worth a column that is a quarter longer.
 const CUT: f64 = 0.25;
 
 /// How many columns bring a placement near the wanted shape; 1 if it is no strip.
@@ -40,10 +63,10 @@ fn columns(placement: &Placement, wanted: f64) -> usize {
 }
 
 /// The placement in columns; in rows, each read along the heading, where layers lie side by side.
-pub(in crate::layout) fn broken(graph: &Graph, placement: &Placement) -> Option<Placement> {
+pub(in crate::layout) fn broken(graph: &Graph, placement: &Placement, evenness: Evenness) -> Option<Placement> {
     let heading = graph.direction;
     if heading == RankDirection::Down {
-        return broken_down(graph, placement);
+        return broken_down(graph, placement, evenness);
     }
     // Titles of lanes lie at another side there, and have nowhere to be repeated.
     if graph.groups.iter().any(|g| g.lane) {
@@ -52,12 +75,12 @@ pub(in crate::layout) fn broken(graph: &Graph, placement: &Placement) -> Option<
     let mut turned = placement.clone();
     turned.turn(heading);
     let downwards = Graph { direction: RankDirection::Down, ..graph.turned() };
-    let mut broken = broken_down(&downwards, &turned)?;
+    let mut broken = broken_down(&downwards, &turned, evenness)?;
     broken.turn_back(heading);
     Some(broken)
 }
 
-fn broken_down(graph: &Graph, placement: &Placement) -> Option<Placement> {
+fn broken_down(graph: &Graph, placement: &Placement, evenness: Evenness) -> Option<Placement> {
     let lanes: Vec<usize> = (0..graph.groups.len()).filter(|g| graph.groups[*g].lane).collect();
     let outside = graph.groups.iter().any(|g| !g.lane && g.parent.is_none());
     let beside = graph.nodes.iter().any(|n| n.group.is_none());
@@ -68,7 +91,11 @@ fn broken_down(graph: &Graph, placement: &Placement) -> Option<Placement> {
     if count < 2 {
         return None;
     }
-    let cuts = cuts(graph, placement, count)?;
+    in_columns(graph, placement, &lanes, &cuts(graph, placement, count, evenness)?)
+}
+
+/// The placement cut at these levels, with the pieces side by side.
+fn in_columns(graph: &Graph, placement: &Placement, lanes: &[usize], cuts: &[f64]) -> Option<Placement> {
     let column_at = |y: f64| cuts.iter().filter(|cut| **cut < y).count();
     let column_of: Vec<usize> = placement.nodes.iter().map(|r| column_at(r.middle().y)).collect();
     let of = |anchor: Anchor| match anchor {
@@ -119,7 +146,7 @@ fn broken_down(graph: &Graph, placement: &Placement) -> Option<Placement> {
         shifts.push(dx);
     }
     // 3. Lanes in every column, all as high as the highest.
-    for &g in &lanes {
+    for &g in lanes {
         let first = placement.groups[g];
         let piece = |dx: f64| {
             let frame = Rect::new(first.x, first.y, first.w, foot + HEAD - first.y).moved(dx, 0.0);
@@ -136,7 +163,7 @@ fn broken_down(graph: &Graph, placement: &Placement) -> Option<Placement> {
 }
 
 /// Where to cut a placement into so many pieces: levels between its layers, near those of even pieces.
-fn cuts(graph: &Graph, placement: &Placement, count: usize) -> Option<Vec<f64>> {
+fn cuts(graph: &Graph, placement: &Placement, count: usize, evenness: Evenness) -> Option<Vec<f64>> {
     let groups = graph.groups.iter().zip(&placement.groups).filter(|(g, _)| !g.lane).map(|(_, r)| *r);
     let mut rects: Vec<Rect> = placement.nodes.iter().copied().chain(groups).collect();
     rects.sort_by(|a, b| a.y.total_cmp(&b.y));
@@ -159,7 +186,7 @@ fn cuts(graph: &Graph, placement: &Placement, count: usize) -> Option<Vec<f64>> 
         let column = (placement.size.h - top) / left as f64;
         let even = top + column;
         let cost = |y: f64| (y - even).abs() / column + CUT * cut(y) as f64;
-        let near = levels.iter().copied().filter(|y| (y - even).abs() < REACH * column);
+        let near = levels.iter().copied().filter(|y| (y - even).abs() < evenness.reach() * column);
         top = near.min_by(|a, b| cost(*a).total_cmp(&cost(*b)))?;
         out.push(top);
     }
@@ -187,7 +214,7 @@ mod tests {
         let graph = chain(40);
         let strip = layered::place(&graph, layered::LayeredOptions::default());
         assert!(strip.size.w / strip.size.h < 0.1);
-        let out = broken(&graph, &strip).expect("it is a strip");
+        let out = broken(&graph, &strip, Evenness::Even).expect("it is a strip");
         let measures = measure(&graph, &out);
         assert_eq!(measures.faults, []);
         assert_eq!(measures.crossings, 0);
@@ -205,7 +232,7 @@ mod tests {
         graph.groups = vec![lane; 3];
         graph.nodes.iter_mut().enumerate().for_each(|(i, node)| node.group = Some(i / 2 % 3));
         let strip = layered::place(&graph, layered::LayeredOptions::default());
-        let out = broken(&graph, &strip).expect("it is a strip");
+        let out = broken(&graph, &strip, Evenness::Even).expect("it is a strip");
         assert_eq!(measure(&graph, &out).faults, []);
         assert!((0.5..=2.4).contains(&measure(&graph, &out).aspect()));
         assert_eq!(out.pieces.len() % 3, 0);
@@ -215,7 +242,7 @@ mod tests {
         }
         // What stands outside of all lanes has no place in a column.
         graph.nodes[0].group = None;
-        assert_eq!(broken(&graph, &strip), None);
+        assert_eq!(broken(&graph, &strip, Evenness::Even), None);
     }
 
     #[test]
@@ -225,11 +252,11 @@ mod tests {
         graph.edges.pop();
         graph.edges.extend([(7, 16), (8, 17), (9, 18)].map(|(a, b)| Edge::new(Anchor::Node(a), Anchor::Node(b))));
         let strip = layered::place(&graph, layered::LayeredOptions::default());
-        let cut = cuts(&graph, &strip, 2).expect("a place between two layers");
+        let cut = cuts(&graph, &strip, 2, Evenness::Even).expect("a place between two layers");
         let first = strip.nodes.iter().filter(|r| r.y < cut[0]).count();
         assert!((9..=17).contains(&first), "{first} of 26");
         for count in 2..6 {
-            let cuts = cuts(&graph, &strip, count).expect("places between layers");
+            let cuts = cuts(&graph, &strip, count, Evenness::Even).expect("places between layers");
             let all: Vec<f64> = std::iter::once(0.0).chain(cuts).chain([strip.size.h]).collect();
             let heights: Vec<f64> = all.windows(2).map(|p| p[1] - p[0]).collect();
             let (least, most) = heights.iter().fold((f64::INFINITY, 0.0_f64), |(l, m), h| (l.min(*h), m.max(*h)));
@@ -240,6 +267,6 @@ mod tests {
     #[test]
     fn what_fits_a_page_is_left_alone() {
         let graph = chain(4);
-        assert_eq!(broken(&graph, &layered::place(&graph, layered::LayeredOptions::default())), None);
+        assert_eq!(broken(&graph, &layered::place(&graph, layered::LayeredOptions::default()), Evenness::Uneven), None);
     }
 }

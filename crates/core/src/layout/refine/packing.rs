@@ -10,6 +10,7 @@ use crate::layout::score::excess;
 use crate::layout::sets::Sets;
 
 /// Room between components, in px.
+// Wider than gaps inside a part, so that parts are seen as such.
 const GAP: f64 = 40.0;
 /// The aspect that a page likes best.
 // Between a sheet of paper on its side, 1.41, and a screen, 1.6.

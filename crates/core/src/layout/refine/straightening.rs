@@ -17,6 +17,7 @@ use crate::layout::route::{Route, tidied};
 // A larger one is a turn that means something: a line that goes around a box.
 const JOG: f64 = 26.0;
 /// Room between a port and the corner of its side.
+// Corners of boxes are rounded by 8 px.
 const CORNER: f64 = 10.0;
 /// Room between two lines side by side, between a line and a node, and around a label.
 const LINE: f64 = 9.0;

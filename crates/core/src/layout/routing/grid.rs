@@ -13,8 +13,10 @@ use std::collections::BTreeSet;
 /// How far the first track outside of a thing's side lies from it at least: room for an arrow head and a round corner.
 const CLEAR: f64 = 1.4 * PITCH;
 /// Up to this width or height a thing is small, in px.
+// Such as points and bars: two lines may end close to each other there.
 const SMALL: f64 = 24.0;
 /// Room between a text at an end and the next line.
+// The next text then stands as far away as words of one line do.
 const TEXT_GAP: f64 = 10.0;
 /// What a bend costs, in tracks of length.
 // Eight tracks are about the height of a box: a detour of that much is worth a bend less.

@@ -20,8 +20,10 @@ use crate::layout::separation;
 use std::collections::BTreeMap;
 
 /// How far a corner of a curve reaches at most, in px.
+// Nearly twice the height of a box: a wider sweep leaves the room between two layers.
 const SWING: f64 = 90.0;
 /// The same of a line that keeps its stepped course.
+// Its bends lie close to what it passes.
 const REPAIRED_SWING: f64 = 40.0;
 /// Up to so many lines, single ones are left stepped.
 // Each is checked against all others; beyond it the picture is a web in which one line more or less is not seen.
@@ -39,8 +41,10 @@ const CORNER: f64 = 9.0;
 const BESIDE: f64 = 16.0;
 const BESIDE_TEXT: f64 = 12.0;
 /// How far apart lines end at one side, in px, if it is long enough.
+// The width of an arrow head, and as much again between two of them.
 const END_PITCH: f64 = 16.0;
 /// Room that lines keep from what they pass.
+// Half of what stepped lines keep: a line at a slant passes a corner, not a side.
 const CLEAR: f64 = 5.0;
 /// How far a line may run along the frame of its own end.
 // Longer, and line and frame look like one.

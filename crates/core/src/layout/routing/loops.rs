@@ -10,10 +10,12 @@ use crate::layout::route::Route;
 use std::collections::BTreeMap;
 
 /// How far the innermost line stands out, in px.
+// An arrow head, a round corner, and a piece of straight line.
 const FIRST_OUT: f64 = 24.0;
 /// How far it leaves and comes back above and below the middle.
 const FIRST_STEP: f64 = 10.0;
 /// Room between one line and the next around it.
+// The pitch of all lines side by side.
 const OUT: f64 = 12.0;
 const STEP: f64 = 12.0;
 /// Room between a text and its line.

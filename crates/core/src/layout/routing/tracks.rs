@@ -9,6 +9,7 @@ use crate::layout::placement::Placement;
 // The same as between tracks of a channel, so that lines of both kinds look alike.
 pub(super) const PITCH: f64 = 12.0;
 /// How far from a thing tracks are kept, in px, and how much further for each line that there is for a node.
+// A track or two beside each box, and one more for each line that it has in the mean.
 const KEPT: f64 = 22.0;
 const KEPT_FOR_LINE: f64 = 12.0;
 

@@ -32,12 +32,14 @@ const MARGIN: f64 = 1.0 / 3.0;
 const RIVAL: f64 = 0.95;
 
 /// How often what cannot be kept is left out.
+// The first leaves out what is in the way, the second what that was in the way of.
 const RETRIES: usize = 2;
 /// How many layouts are tried, for up to so many nodes, to find out which constraint is in the way of another.
 // A whole layout each: what is not kept is rare, and worth a moment.
 const TRIES: usize = 12;
 const TRIED_NODES: usize = 60;
 /// How much wider the spacing is made in turn where lines that are not stepped lie on something.
+// Each step is about a third: less finds no new place for a text, more wastes the page.
 const SPACINGS: [f64; 4] = [1.0, 1.35, 1.8, 2.4];
 /// Up to so many nodes: each spacing is a whole layout.
 const SPACED_NODES: usize = 60;
@@ -484,18 +486,24 @@ enum Measured {
 /// Adds the strips among layered candidates once more, broken into columns.
 fn add_columns(graph: &Graph, all: &mut Vec<Candidate>, measured: Measured) {
     for i in 0..all.len() {
-        let strip = &mut all[i];
-        let size = strip.placement.size;
-        let excess = if graph.direction.is_sideways() { excess_width(size) } else { excess_height(size) };
-        if !matches!(strip.way, Way::Layered(_)) || excess <= 1.0 {
+        let Candidate { placement: strip, way, .. } = all[i].clone();
+        let excess = if graph.direction.is_sideways() { excess_width(strip.size) } else { excess_height(strip.size) };
+        if !matches!(way, Way::Layered(_)) || excess <= 1.0 {
             continue;
         }
-        let Some(placement) = columns::broken(graph, &strip.placement) else { continue };
-        if measured == Measured::None {
-            strip.measures = measure(graph, &strip.placement);
+        for evenness in columns::Evenness::ALL {
+            let Some(placement) = columns::broken(graph, &strip, evenness) else { continue };
+            if measured == Measured::None {
+                all[i].measure(graph);
+            }
+            let measures = measure(graph, &placement);
+            // Uneven columns are for what is no better in even ones.
+            let is_enough = measures.score() < RIVAL * all[i].measures.score();
+            all.push(Candidate { placement, way, measures });
+            if is_enough {
+                break;
+            }
         }
-        let (way, measures) = (strip.way, measure(graph, &placement));
-        all.push(Candidate { placement, way, measures });
     }
 }
 

@@ -26,6 +26,7 @@ pub(super) struct Along {
 // 300 nets are 45,000 pairs, in every channel.
 const FULL_EFFORT: usize = 300;
 /// Room above a group's title, and between frames that begin or end together.
+// Frames have bands of 5 px; with less between them two look like one.
 const FRAME_GAP: f64 = 12.0;
 
 /// One line, or one trunk, in a channel.

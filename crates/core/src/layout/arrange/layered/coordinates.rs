@@ -29,6 +29,7 @@ const FULL_EFFORT: usize = 5_000;
 // A draft only shows which candidate is better.
 const DRAFT: usize = 150;
 /// Steps that the simplex may take for each thousand variables.
+// The limit is for graphs that were made to take long.
 const STEPS: usize = 4_000;
 
 /// Finds places across, ports included.
@@ -175,6 +176,7 @@ fn straighten(layers: &mut Layers, graph: &Graph, system: &System, x: &mut [f64]
 }
 
 /// Lines may be shifted by this much, in px; ports as far as their face goes.
+// Further, and a line no longer leaves its layer where it was meant to.
 const SHIFT: f64 = 30.0;
 
 /// One end of a link.

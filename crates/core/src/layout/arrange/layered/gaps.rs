@@ -1,8 +1,10 @@
 //! Room between the things of layers, in px: what several stages share.
 
 /// Room between neighbours of a layer, in px.
+// A line between two boxes with 9 px at both sides, and a little air.
 pub(super) const NODE_GAP: f64 = 32.0;
 /// Room between a line and its neighbours.
+// A little more than the pitch, so that a line beside a box is not taken for its side.
 pub(super) const LINE_GAP: f64 = 14.0;
 /// Room between two lines in a channel.
 pub(super) const TRACK: f64 = 12.0;
@@ -14,4 +16,5 @@ pub(super) const END_RIGHT: f64 = 6.0;
 /// Room between a node's corner and its outermost line.
 pub(super) const CORNER: f64 = 8.0;
 /// Lines closer than this would look like one.
+// Half a pitch.
 pub(super) const CLOSE: f64 = 6.0;

@@ -9,6 +9,7 @@ use crate::layout::separation;
 use std::collections::BTreeMap;
 
 /// How often rows and columns are brought level with what they talk to.
+// The first moves rows to what they talk to, the second what has moved since.
 const SWEEPS: usize = 2;
 
 impl Nested<'_> {

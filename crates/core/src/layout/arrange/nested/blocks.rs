@@ -9,18 +9,22 @@ use crate::layout::graph::{Anchor, Graph};
 use crate::layout::score::page_factor;
 
 /// Room between two items, in px.
+// Two lines side by side, 12 px apart and 9 px from the boxes, and a little air.
 pub(super) const GAP: f64 = 36.0;
 /// Room before and behind a label between two items.
 pub(super) const LABEL: f64 = 16.0;
 /// Labels wider than this have their lines run down rather than make all gaps as wide.
 pub(super) const WIDEST_LABEL: f64 = 110.0;
 /// The aspect that a picture likes best, as width over height: a screen with room for what is around it.
+// 16 : 10, less what a window takes above and below.
 const ASPECT: f64 = 1.5;
 /// The aspect that a group likes best, as long as nothing is known of what is around it.
+// Titles take height, so that what looks square is a little wider.
 const COMPACT: f64 = 1.2;
 /// No group likes to be wider or taller than this for the sake of what is around it.
 const STRIP: (f64, f64) = (0.3, 5.0);
 /// A frame is made as wide or high as its neighbours, if it grows by no more than this factor.
+// Nearly twice as wide, and a frame looks empty.
 const LEVELLED: f64 = 1.8;
 /// What half of a block's extent costs, where a px of line costs 1, for each of its lines.
 pub(super) const EXTENT: f64 = 0.9;
@@ -28,6 +32,7 @@ pub(super) const EXTENT: f64 = 0.9;
 const MOST_LOOSE: usize = 24;
 
 /// Up to so many nodes, everything is tried.
+// Each arrangement gets its lines, which takes longest.
 pub(super) const SMALL: usize = 60;
 
 /// A group, or the whole picture, as rows and columns.

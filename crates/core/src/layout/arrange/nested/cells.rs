@@ -15,16 +15,20 @@ const TURN: f64 = 60.0;
 // More than two turns: it needs as many, and the way around as well.
 const PASSED: f64 = 150.0;
 /// What a line costs that leaves the group past another item.
+// The same way around an item, at the side of the group.
 const BEHIND: f64 = 150.0;
 /// What it costs where two lines cross, from middle to middle.
+// Two turns: who crosses could go around instead.
 const CROSSING: f64 = 120.0;
 /// Of more lines than this, crossings are not counted.
+// All of them fit into one word of bits, and a block with more is a web in any order.
 const CROSSED: usize = 60;
 /// What a line costs that runs against the heading; and where that was asked for.
 // Less than a step aside: a heading is a preference for flow, and a straight line up reads better than a bent one down.
 pub(super) const AGAINST: f64 = 40.0;
 pub(super) const AGAINST_ASKED: f64 = 240.0;
 /// How often all pairs are looked at.
+// It ends as soon as nothing gets better.
 const ROUNDS: usize = 12;
 /// More items than this keep the order of the text: all pairs are looked at, with the lines of both.
 const MOST: usize = 60;
@@ -144,6 +148,7 @@ impl Draft<'_> {
         if both == [None, None] {
             return false;
         }
+        // Lines between the two count with both. Measured: where each counts once, tangled groups have 6 % more crossings.
         let before: f64 = both.iter().flatten().map(|item| self.known_cost(*item)).sum();
         self.table.swap(a, b);
         let after: f64 = both.iter().flatten().map(|item| self.items.cost_of(&self.table, *item, &self.near)).sum();
@@ -335,6 +340,7 @@ impl Items {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     fn items(count: usize, lines: &[(usize, usize)]) -> Items {
         let lines = lines.iter().map(|(from, to)| Line { from: *from, to: *to, weight: 1.0 }).collect();
@@ -390,5 +396,58 @@ mod tests {
     #[test]
     fn without_lines_the_order_of_the_text_is_kept() {
         assert_eq!(items(5, &[]).assign(2).0.at, [(0, 0), (1, 0), (0, 1), (1, 1), (0, 2)]);
+    }
+
+    #[test]
+    fn a_line_past_an_item_costs_more_than_one_around_a_corner() {
+        // Three in a row: from the first to the last the way leads past the second.
+        let mut row = items(3, &[(0, 2)]);
+        row.against = 0.0;
+        let past = row.cost(&Table::new(&[0, 1, 2], 3), &row.crossings(&Table::new(&[0, 1, 2], 3).cells));
+        let beside = row.cost(&Table::new(&[0, 2, 1], 3), &row.crossings(&Table::new(&[0, 2, 1], 3).cells));
+        assert_eq!(past - beside, PASSED + row.cell.w);
+        // Empty cells are in nobody's way.
+        let table = Table::new(&[0, 1], 3);
+        assert!(!table.is_held([(2, 0)].into_iter()) && table.is_held([(1, 0), (2, 0)].into_iter()));
+    }
+
+    #[test]
+    fn what_is_pulled_past_another_item_gives_way() {
+        let mut column = items(2, &[]);
+        column.pulls = vec![(0, pt(70.0, 900.0))];
+        let cost = |order: &[usize]| {
+            let table = Table::new(order, 1);
+            column.cost(&table, &column.crossings(&table.cells))
+        };
+        assert_eq!(cost(&[0, 1]) - cost(&[1, 0]), BEHIND + column.cell.h);
+        assert_eq!(column.assign(1).0.at, [(0, 1), (0, 0)]);
+    }
+
+    proptest! {
+        /// However much is exchanged, every item has a cell, and what it is said to cost is what it costs.
+        #[test]
+        fn cells_and_their_cost_belong_together(
+            count in 1..14_usize, columns in 1..6_usize,
+            ends in proptest::collection::vec((0..14_usize, 0..14_usize), 0..24),
+            pulls in proptest::collection::vec((0..14_usize, -900.0..1800.0_f64, -900.0..1800.0_f64), 0..10),
+        ) {
+            let lines: Vec<(usize, usize)> =
+                ends.iter().map(|(a, b)| (a % count, b % count)).filter(|(a, b)| a != b).collect();
+            let mut all = items(count, &lines);
+            all.pulls = pulls.iter().map(|(item, x, y)| (item % count, pt(*x, *y))).collect();
+            let (cells, cost) = all.assign(columns);
+            // Every item has a cell of its own.
+            let places: std::collections::BTreeSet<(usize, usize)> = cells.at.iter().copied().collect();
+            prop_assert_eq!(places.len(), count);
+            prop_assert!(cells.at.iter().all(|(x, y)| *x < columns && *y < count.div_ceil(columns)));
+            // The cost is that of these cells, counted from scratch.
+            let mut table = Table::new(&(0..count).collect::<Vec<_>>(), columns);
+            table.held.fill(None);
+            cells.at.iter().enumerate().for_each(|(item, (x, y))| table.held[y * columns + x] = Some(item));
+            table.cells = cells;
+            let counted = all.cost(&table, &all.crossings(&table.cells));
+            prop_assert!((cost - counted).abs() < 1e-6, "{} and {}", cost, counted);
+            prop_assert_eq!(all.assign(columns).0, table.cells, "the same input gives the same cells");
+        }
     }
 }

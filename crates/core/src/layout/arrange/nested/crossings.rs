@@ -154,6 +154,7 @@ fn count(row: impl Iterator<Item = u64>) -> usize {
 mod tests {
     use super::*;
     use crate::geom::pt;
+    use proptest::prelude::*;
 
     /// A cross of two, and a third line that joins an end of the first.
     fn lines() -> Crossings {
@@ -196,5 +197,58 @@ mod tests {
         none.note(&[2]);
         assert_eq!((none.known_at_all(), none.known(&[2]), none.known_of(2)), (0, 0, 0));
         assert_eq!(none.count_while(&[2], |count| count < 1), Some(0));
+    }
+
+    /// All crossings, counted one by one.
+    fn counted(all: &[Stretch<usize>], own: &[usize]) -> usize {
+        let crosses = |i: usize, j: usize| {
+            let ((a, p, q), (b, r, s)) = (all[i], all[j]);
+            let share = a.iter().flatten().any(|end| b.contains(&Some(*end)));
+            i != j && !share && crate::layout::intersections::crosses(p, q, r, s)
+        };
+        let pairs = own.iter().flat_map(|i| (0..all.len()).map(move |j| (*i.min(&j), *i.max(&j))));
+        let pairs: std::collections::BTreeSet<(usize, usize)> = pairs.collect();
+        pairs.into_iter().filter(|(i, j)| crosses(*i, *j)).count()
+    }
+
+    proptest! {
+        /// Whatever is moved, tried, taken note of or taken back: what is known is what is there.
+        #[test]
+        fn what_is_known_is_what_is_there(
+            points in proptest::collection::vec((0..40_u8, 0..40_u8, 0..12_usize), 8..70),
+            moves in proptest::collection::vec((0..70_usize, 0..40_u8, 0..40_u8, any::<bool>()), 0..12),
+        ) {
+            let at = |x: u8, y: u8| pt(f64::from(x), f64::from(y));
+            let mut all: Vec<Stretch<usize>> = points
+                .windows(2)
+                .map(|p| ([Some(p[0].2), Some(p[1].2)], at(p[0].0, p[0].1), at(p[1].0, p[1].1)))
+                .collect();
+            let mut crossings = Crossings::up_to(100, all.clone());
+            let every: Vec<usize> = (0..all.len()).collect();
+            prop_assert_eq!(crossings.known_at_all(), counted(&all, &every));
+            for (i, x, y, is_taken) in moves {
+                // Two move at once, as in a trade.
+                let own = [i % all.len(), (i + 3) % all.len()];
+                let own = if own[0] == own[1] { &own[..1] } else { &own[..] };
+                let before = all.clone();
+                let known = crossings.known(own);
+                prop_assert_eq!(known, counted(&all, own));
+                for k in own {
+                    all[*k].2 = at(x, y);
+                    crossings.put(*k, all[*k].1, all[*k].2);
+                }
+                let now = counted(&all, own);
+                prop_assert_eq!(crossings.count_while(own, |_| true), Some(now));
+                prop_assert_eq!(crossings.count_while(own, |count| count < known), Some(now).filter(|now| *now < known));
+                prop_assert_eq!(crossings.known(own), known, "a trade that is only tried changes nothing");
+                if is_taken {
+                    crossings.note(own);
+                } else {
+                    all = before;
+                    own.iter().for_each(|k| crossings.put(*k, all[*k].1, all[*k].2));
+                }
+                prop_assert_eq!(crossings.known_at_all(), counted(&all, &every));
+            }
+        }
     }
 }

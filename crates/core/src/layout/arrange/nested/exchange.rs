@@ -13,12 +13,14 @@ use crate::layout::graph::{Anchor, Edge, Graph};
 use crate::layout::intersections::hits;
 
 /// What a crossing costs, in px of length.
+// Twice that between cells: here all lines are known, and none of these can still be avoided by another group.
 const CROSSING: f64 = 250.0;
 /// What a line costs that steps aside.
 const STEP: f64 = 80.0;
 /// What a box costs that stands on the way of a line that would be straight.
 const MET: f64 = 100.0;
 /// How often everything may trade its cell, and blocks of more cells in which nothing does.
+// What was traded makes other trades pay; it ends as soon as none does.
 const TRADES: usize = 4;
 const FEW_TRADES: usize = 2;
 const MOST_TRADED: usize = 64;
@@ -26,6 +28,7 @@ const MOST_TRADED: usize = 64;
 // Each trade asks for those of all lines that it moves, with all others.
 const CROSSED: usize = 600;
 /// A line that can leave a side this far from its corner is straight.
+// As much as lines keep from the corners of a side.
 const CORNER: f64 = 12.0;
 
 /// The picture as boxes and the lines between their middles.

@@ -44,9 +44,11 @@ const VARIANTS: usize = 2;
 const FEW: usize = 32;
 const MORE_VARIANTS: usize = 6;
 /// So many of them with compact groups as well.
+// The likeliest ones; compact groups seldom win where the whole has an unlikely shape.
 const COMPACT: usize = 3;
 /// The first group of a level turns once more if the picture then costs less than this part; up to so many nodes, both are
 /// tried.
+// Less is within what the estimate is off.
 const CLEAR_GAIN: f64 = 0.9;
 const FEWEST: usize = 20;
 /// In so many turns the groups of a level face what they talk to.
@@ -61,6 +63,7 @@ const PROMISING: [f64; 2] = [1.4, 1.3];
 /// Those that seem to cost up to so many times as much get wider gaps where they need them.
 const LIKELY: f64 = 1.2;
 /// How much wider gaps are tried where lines or labels find no room.
+// As with spacing: a third more each time.
 const STRETCHES: [f64; 3] = [1.0, 1.35, 1.8];
 const FEW_STRETCHES: [f64; 2] = [1.0, 1.35];
 /// The same for more nodes than this: where so many lines run, usual gaps never do.

@@ -14,10 +14,13 @@ use crate::layout::separation;
 const STEP: f64 = 90.0;
 const AROUND: f64 = 260.0;
 /// What a line costs between strips on opposite sides.
+// It passes everything between them.
 const ACROSS: f64 = 400.0;
 /// A line is straight that leaves a side of its target at most so far from its middle.
+// A line and its gap: two may leave the same side straight.
 const STRAIGHT: f64 = 14.0;
 /// How often everything is looked at.
+// It ends as soon as nothing gets better.
 const ROUNDS: usize = 8;
 
 /// A line between something outside and something inside.

@@ -10,8 +10,10 @@ use crate::geom::{Rect, Size, on_grid, pt};
 use std::collections::BTreeMap;
 
 /// Half the width of a bar, and how far a bar on a bar is shifted.
+// UML draws bars narrow; 10 px are seen at half size.
 const HALF_BAR: f64 = 5.0;
 /// A picture taller than this has its parties at its foot too, in px.
+// Further down, the heads have left the screen of whoever reads.
 const SCREEN: f64 = 900.0;
 /// Room between heads.
 pub(super) const HEAD_GAP: f64 = 28.0;
@@ -26,6 +28,7 @@ const LOOP: Size = Size { w: 26.0, h: 18.0 };
 /// Room between a frame and what it holds.
 const PAD: f64 = 12.0;
 /// Room for the dot at a lost or found end, and beside it.
+// The dot, an arrow head and a gap.
 const STRAY: f64 = 18.0;
 /// Room for the frame's tab before the first column's bar.
 const BEFORE_BAR: f64 = 8.0;

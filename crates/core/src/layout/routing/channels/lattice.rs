@@ -11,8 +11,10 @@ use crate::layout::placement::Placement;
 use std::collections::BTreeMap;
 
 /// Tracks through things that are nearer to each other than this are one, in px.
+// Whoever stands nearly level was meant to be level.
 const SAME: f64 = 2.0;
 /// Larger lattices are not searched.
+// Each has six states of sixteen bytes: more would be 400 MB.
 const PLACES: usize = 4_000_000;
 /// The places beside a place.
 pub(super) const RIGHT: usize = 0;

@@ -38,6 +38,7 @@ mod tests {
     use crate::layout::placement::Placement;
     use crate::layout::route::Route;
     use crate::layout::score::measure;
+    use proptest::prelude::*;
 
     const BOX: Size = Size { w: 100.0, h: 40.0 };
 
@@ -142,5 +143,39 @@ mod tests {
             level.contains(&(0, Orientation::Horizontal)) && level.contains(&(2, Orientation::Vertical)),
             "{level:?}"
         );
+    }
+
+    proptest! {
+        /// Whatever is joined: every line has a way, ends at its own boxes, enters no other, and lies on none.
+        #[test]
+        fn every_line_finds_a_way_that_is_its_own(
+            columns in 2..5_usize, rows in 2..5_usize, ends in proptest::collection::vec((0..20_usize, 0..20_usize), 1..16),
+        ) {
+            let cells: Vec<(usize, usize)> = (0..columns * rows).map(|i| (i % columns, i / columns)).collect();
+            let mut edges: Vec<(usize, usize)> =
+                ends.iter().map(|(a, b)| (a % cells.len(), b % cells.len())).filter(|(a, b)| a != b).collect();
+            // More lines than a box has room for would have to lie on each other.
+            let mut at = vec![0; cells.len()];
+            edges.retain(|(a, b)| {
+                at[*a] += 1;
+                at[*b] += 1;
+                at[*a] <= 6 && at[*b] <= 6
+            });
+            let (graph, placement, channels) = boxes(&cells, &edges);
+            let drawn = drawn(&graph, &placement, &channels);
+            for (e, (from, to)) in edges.iter().enumerate() {
+                let points = &drawn.routes[e].points;
+                prop_assert!(points.len() > 1, "edge {} has no line", e);
+                prop_assert!(points.windows(2).all(|p| p[0].x == p[1].x || p[0].y == p[1].y), "a step is a step");
+                for (end, at) in [(from, points[0]), (to, points[points.len() - 1])] {
+                    let side = drawn.nodes[*end];
+                    let beside = side.grown(0.1).holds(Rect::around(at, Size::default()));
+                    let within = side.grown(-0.1).holds(Rect::around(at, Size::default()));
+                    prop_assert!(beside && !within, "it ends at a side: {:?} {:?}", side, at);
+                }
+            }
+            let faults = measure(&graph, &drawn).faults;
+            prop_assert!(faults.is_empty(), "{:?} for {:?}", faults, edges);
+        }
     }
 }

@@ -18,16 +18,21 @@ const BEND: u32 = 120;
 // Three bends: a crossing at a right angle reads better than a long way around.
 const CROSSING: u32 = 360;
 /// What each line costs that already ends at the same side, and each for which that side has no more room.
+// Less than a bend, so that a side is left only where another is nearly as near.
 const SHARED_SIDE: u32 = 10;
 const NO_ROOM: u32 = 300;
 /// What an end away from the middle of its side costs.
+// Worth a pitch: the middle, where nothing else asks for it.
 const ASIDE: u32 = 12;
 /// Of more lines than this, a way near the cheapest will do.
+// The same number from which lines around obstacles take the simplest way.
 const MANY: usize = 60;
 /// By how many quarters the estimate of what lies ahead then counts, and otherwise.
+// A way found so costs at most half as much again as the cheapest.
 const HURRIED: u32 = 6;
 const EXACT: u32 = 4;
 /// How often all lines are looked at again.
+// It ends as soon as no line changes.
 const ROUNDS: usize = 3;
 
 /// States of a place: horizontal ones, then vertical ones; of each those that come straight from their start, and those

@@ -8,6 +8,7 @@ use super::fault::IconFault;
 // It is embedded in every picture that shows it.
 pub const MAX_PNG: usize = 256 * 1024;
 /// A side of a PNG may have this many pixels.
+// A pictogram is drawn 24 px wide; more than forty times that is a mistake, or an attack.
 const MAX_SIDE: u32 = 1024;
 /// Chunks of a PNG that make its pixels (ISO/IEC 15948).
 const PIXELS: [&[u8; 4]; 7] = [b"IHDR", b"PLTE", b"tRNS", b"gAMA", b"sRGB", b"IDAT", b"IEND"];

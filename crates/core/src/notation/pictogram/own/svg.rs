@@ -24,6 +24,7 @@ const MAX_USES: usize = 16;
 /// A coordinate may lie this many units from the picture; what lies further out is no picture, and would not print.
 const FAR: f64 = 100_000.0;
 /// What is fainter than this is not drawn.
+// Nobody sees a hundredth of a colour on paper or screen.
 const FAINT: f64 = 0.01;
 
 /// Reads an SVG.
