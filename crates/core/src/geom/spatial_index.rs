@@ -63,6 +63,11 @@ impl SpatialIndex {
         things
     }
 
+    /// The same in no order; a thing in several cells comes several times.
+    pub(crate) fn touching(&self, rect: Rect) -> impl Iterator<Item = usize> + '_ {
+        self.touched(rect).flat_map(|cell| self.held[cell].iter().copied())
+    }
+
     /// What may lie within `reach` px of a stretch; a thing in several cells comes several times.
     pub(crate) fn along(&self, p: Point, q: Point, reach: f64) -> impl Iterator<Item = usize> + '_ {
         let cells = pieces(p, q, self.side).flat_map(move |piece| self.touched(piece.grown(reach)));

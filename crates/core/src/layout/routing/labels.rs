@@ -7,6 +7,7 @@ use crate::geom::{Point, Rect, Size, SpatialIndex, distance, pt};
 use crate::layout::graph::{Graph, LabelAt};
 use crate::layout::intersections::{hits, is_struck};
 use crate::layout::placement::Placement;
+use std::cell::RefCell;
 
 /// Room between a text at an end and the line, and its node.
 const BESIDE: f64 = 6.0;
@@ -89,6 +90,28 @@ struct Board {
     things: Vec<Thing>,
     /// The first text; each edge has three. They come after nodes, titles and frames, and before stretches of lines.
     texts: usize,
+    seen: RefCell<Seen>,
+}
+
+/// What was looked at for a place: each thing and each line counts once.
+// Kept from one place to the next: a picture asks for tens of thousands.
+#[derive(Default)]
+struct Seen {
+    /// The number of the place.
+    place: u32,
+    /// For which place each thing, and each line, was last looked at.
+    things: Vec<u32>,
+    lines: Vec<u32>,
+}
+
+impl Seen {
+    /// Whether a number is looked at for the first time.
+    fn is_new(place: u32, numbers: &mut Vec<u32>, i: usize) -> bool {
+        if i >= numbers.len() {
+            numbers.resize(i + 1, 0);
+        }
+        std::mem::replace(&mut numbers[i], place) != place
+    }
 }
 
 /// One of these.
@@ -130,7 +153,7 @@ impl Board {
                 Thing::Text(_, None) => {}
             }
         }
-        Self { index, things, texts }
+        Self { index, things, texts, seen: RefCell::default() }
     }
 
     /// Places the texts of an edge.
@@ -218,19 +241,21 @@ impl Board {
     /// How many things a text of an edge would lie on in this place; no longer counted from `most` on.
     fn met_by(&self, graph: &Graph, e: usize, rect: Rect, most: f64) -> usize {
         let (near, inner) = (rect.grown(3.0), rect.grown(1.0));
-        let (mut count, mut counted) = (0, None);
-        for i in self.index.near(near) {
+        let mut count = 0;
+        let mut seen = self.seen.borrow_mut();
+        let Seen { place, things, lines } = &mut *seen;
+        *place += 1;
+        for i in self.index.touching(near) {
+            if !Seen::is_new(*place, things, i) {
+                continue;
+            }
             let is_met = match &self.things[i] {
                 Thing::Box(r) => r.meets(near),
                 Thing::Text(own, Some(r)) => *own != e && r.meets(near),
                 // A frame that runs through the text, or has it inside by error.
                 Thing::Frame(g, r) => r.meets(inner) && !(r.holds(inner) && graph.may_hold_text(e, *g)),
                 // A line counts once.
-                Thing::Stretch(own, p, q) => {
-                    let is_new = *own != e && counted != Some(*own) && hits(*p, *q, inner);
-                    counted = if is_new { Some(*own) } else { counted };
-                    is_new
-                }
+                Thing::Stretch(own, p, q) => *own != e && hits(*p, *q, inner) && Seen::is_new(*place, lines, *own),
                 Thing::Text(_, None) => false,
             };
             count += usize::from(is_met);

@@ -350,20 +350,26 @@ impl Shape {
     }
 }
 
-fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
-    // 0. Blocks of groups in groups: nothing else is tried where they come out without a fault, or where there is so much
-    //    that nothing else does. A few groups in rows are quicker there.
+/// Groups in groups as blocks, and beside them layers, which read well where lines flow one way; none where nothing suits.
+fn in_blocks(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Vec<Candidate> {
+    // A few groups in rows are quicker where there is much.
     let outermost = graph.groups.iter().filter(|g| g.parent.is_none()).count();
     let in_rows = effort < Effort::Brisk && outermost <= IN_ROWS && !apart::SplitOptions::nested(graph).is_empty();
-    let blocks = (effort >= Effort::Some && !in_rows && suits_blocks(graph))
-        .then(|| Candidate::of(graph, Way::Nested, placed(graph, &Way::Nested, &Shape::Other, jobs), Measured::All));
-    let is_best = |blocks: &&Candidate| effort < Effort::Brisk || blocks.measures.faults.is_empty();
-    if let Some(blocks) = blocks.as_ref().filter(is_best) {
-        let mut chosen = vec![blocks.clone()];
-        if graph.nodes.len() <= FLOWING && flows_one_way(graph) {
-            let plain = Way::Layered(layered::LayeredOptions::default());
-            chosen.push(Candidate::of(graph, plain, placed(graph, &plain, &Shape::Other, jobs), Measured::All));
-        }
+    if effort < Effort::Some || in_rows || !suits_blocks(graph) {
+        return Vec::new();
+    }
+    let ways = [Way::Nested, Way::Layered(layered::LayeredOptions::default())];
+    let is_flowing = graph.nodes.len() <= FLOWING && flows_one_way(graph);
+    let of = |way: Way| Candidate::of(graph, way, placed(graph, &way, &Shape::Other, jobs), Measured::All);
+    crate::jobs::map(jobs, if is_flowing { 2 } else { 1 }, &|i| of(ways[i]))
+}
+
+fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
+    // 0. Blocks of groups in groups: nothing else is tried where they come out without a fault, or where there is so much
+    //    that nothing else does.
+    let chosen = in_blocks(graph, effort, jobs);
+    let blocks = chosen.first().cloned();
+    if blocks.as_ref().is_some_and(|blocks| effort < Effort::Brisk || blocks.measures.faults.is_empty()) {
         let candidates = chosen.len();
         let placement = chosen.into_iter().reduce(better).map(|c| c.placement).unwrap_or_default();
         return Chosen { placement, arrangement: Arrangement::Layered, candidates };
@@ -380,7 +386,12 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     let measured = if ways.len() + more.len() > 1 { Measured::All } else { Measured::None };
     let (folded, plain): (Vec<Way>, Vec<Way>) = ways.into_iter().partition(folds);
     // 2. Candidates: layers are folded only where they are too wide, and groups on their own tried where all else is loose.
-    let candidate = |way: Way| Candidate::of(graph, way, placed(graph, &way, &shape, jobs), measured);
+    let laid = chosen.into_iter().nth(1);
+    let is_laid = |way: &Way| matches!(way, Way::Layered(options) if *options == layered::LayeredOptions::default());
+    let candidate = |way: Way| {
+        let known = laid.as_ref().filter(|_| is_laid(&way)).cloned();
+        known.unwrap_or_else(|| Candidate::of(graph, way, placed(graph, &way, &shape, jobs), measured))
+    };
     let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(ways[i]));
     let excess = if graph.direction.is_sideways() { excess_height } else { excess_width };
     let is_wide = |p: &Placement| excess(p.size) > 1.0;
@@ -391,14 +402,8 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     if all.iter().all(|c| is_loose(&c.measures)) {
         all.extend(try_all(&more));
     }
-    // Where lines that are not stepped lie on something in all of them, other layers may leave their texts room.
     if is_layered && graph.routing != Routing::Stepped && graph.nodes.len() <= SPACED_NODES {
-        all.iter_mut().for_each(|c| c.measure(graph));
-        if all.iter().all(|c| !c.measures.faults.is_empty()) {
-            let others: Vec<Way> = layered::LayeredOptions::others().into_iter().map(Way::Layered).collect();
-            all.extend(try_all(&others));
-            all.iter_mut().for_each(|c| c.measure(graph));
-        }
+        add_others(graph, &mut all, &try_all);
     }
     // 3. A strip is broken into columns, or into rows where layers lie side by side.
     if effort != Effort::Plain && graph.constraints.is_empty() {
@@ -481,6 +486,16 @@ enum Measured {
     All,
     /// There was nothing to compare.
     None,
+}
+
+/// Adds other layers where lines that are not stepped lie on something in all candidates: they may leave texts room.
+fn add_others(graph: &Graph, all: &mut Vec<Candidate>, try_all: &dyn Fn(&[Way]) -> Vec<Candidate>) {
+    all.iter_mut().for_each(|c| c.measure(graph));
+    if all.iter().all(|c| !c.measures.faults.is_empty()) {
+        let others: Vec<Way> = layered::LayeredOptions::others().into_iter().map(Way::Layered).collect();
+        all.extend(try_all(&others));
+        all.iter_mut().for_each(|c| c.measure(graph));
+    }
 }
 
 /// Adds the strips among layered candidates once more, broken into columns.

@@ -63,7 +63,8 @@ impl Outside {
     /// The best strips that exchanges find. For each link it is known from which sides of the picture the way to the middle
     /// of what it leads to is free.
     pub(super) fn arrange(&self, is_free: &[[bool; 4]], shape: impl Fn(Size) -> f64) -> Strips {
-        let cost = |strips: &Strips| self.cost(strips, is_free, &shape);
+        let cost = |strips: &Strips, places: &[Option<Rect>]| self.cost((strips, places), is_free, &shape);
+        let cost_of = |strips: &Strips| cost(strips, &self.places(strips));
         let mut strips = Strips::default();
         for loose in 0..self.sizes.len() {
             // Those that are joined with no group come later.
@@ -85,12 +86,12 @@ impl Outside {
             }
         }
         for _ in 0..ROUNDS {
-            let before = cost(&strips);
+            let before = cost_of(&strips);
             for loose in 0..self.sizes.len() {
                 strips.order.iter_mut().for_each(|o| o.retain(|i| *i != loose));
                 self.insert_best(&mut strips, loose, &cost);
             }
-            if cost(&strips) > before - 0.5 {
+            if cost_of(&strips) > before - 0.5 {
                 break;
             }
         }
@@ -98,14 +99,18 @@ impl Outside {
     }
 
     /// Puts a thing where it costs least.
-    fn insert_best(&self, strips: &mut Strips, loose: usize, cost: &impl Fn(&Strips) -> f64) {
+    fn insert_best(&self, strips: &mut Strips, loose: usize, cost: &impl Fn(&Strips, &[Option<Rect>]) -> f64) {
         let mut best: Option<(f64, Strips)> = None;
+        let others = self.places(strips);
         for side in Side::ALL {
             let count = strips.order[side.number()].len();
             for at in 0..=count {
                 let mut tried = strips.clone();
                 tried.order[side.number()].insert(at, loose);
-                let cost = cost(&tried);
+                // Only this side looks different.
+                let mut places = others.clone();
+                self.place(&tried.order[side.number()], side, &mut places);
+                let cost = cost(&tried, &places);
                 if best.as_ref().is_none_or(|(least, _)| cost < least - 0.5) {
                     best = Some((cost, tried));
                 }
@@ -116,9 +121,10 @@ impl Outside {
         }
     }
 
-    /// What these strips cost.
-    fn cost(&self, strips: &Strips, is_free: &[[bool; 4]], shape: &impl Fn(Size) -> f64) -> f64 {
-        let places = self.places(strips);
+    /// What these strips cost, with everything in its place.
+    fn cost(
+        &self, (strips, places): (&Strips, &[Option<Rect>]), is_free: &[[bool; 4]], shape: &impl Fn(Size) -> f64,
+    ) -> f64 {
         let whole = places.iter().flatten().fold(self.core, |all, r| all.union(*r));
         let mut cost = shape(whole.size());
         let side_of: Vec<Option<Side>> = (0..self.sizes.len())
@@ -162,42 +168,44 @@ impl Outside {
     /// Where everything in the strips stands.
     pub(super) fn places(&self, strips: &Strips) -> Vec<Option<Rect>> {
         let mut places = vec![None; self.sizes.len()];
-        for side in Side::ALL {
-            let order = &strips.order[side.number()];
-            if order.is_empty() {
-                continue;
-            }
-            let along = |size: Size| if side.is_vertical() { size.w } else { size.h };
-            let wanted = self.wanted(order, side);
-            let constraints: Vec<(usize, usize, f64)> = order
-                .windows(2)
-                .enumerate()
-                .map(|(i, pair)| {
-                    let label = self.pairs.iter().filter(|p| other(p, pair[0]) == Some(pair[1])).map(|p| along(p.2));
-                    let gap = label.fold(self.gap, |gap, label| f64::max(gap, label + self.gap));
-                    (i, i + 1, (along(self.sizes[pair[0]]) + along(self.sizes[pair[1]])) / 2.0 + gap)
-                })
-                .collect();
-            let all: Vec<usize> = (0..order.len()).collect();
-            let at = separation::satisfied(
-                &wanted,
-                &vec![1.0; order.len()],
-                &constraints,
-                &all,
-                &vec![separation::ANYWHERE; order.len()],
-            );
-            for (loose, at) in order.iter().zip(at) {
-                let (size, core) = (self.sizes[*loose], self.core);
-                let middle = match side {
-                    Side::Top => pt(at, core.y - self.away[0] - size.h / 2.0),
-                    Side::Bottom => pt(at, core.bottom() + self.away[1] + size.h / 2.0),
-                    Side::Left => pt(core.x - self.away[2] - size.w / 2.0, at),
-                    Side::Right => pt(core.right() + self.away[3] + size.w / 2.0, at),
-                };
-                places[*loose] = Some(Rect::around(middle, size));
-            }
-        }
+        Side::ALL.into_iter().for_each(|side| self.place(&strips.order[side.number()], side, &mut places));
         places
+    }
+
+    /// Puts the things of one strip where they stand.
+    fn place(&self, order: &[usize], side: Side, places: &mut [Option<Rect>]) {
+        if order.is_empty() {
+            return;
+        }
+        let along = |size: Size| if side.is_vertical() { size.w } else { size.h };
+        let wanted = self.wanted(order, side);
+        let constraints: Vec<(usize, usize, f64)> = order
+            .windows(2)
+            .enumerate()
+            .map(|(i, pair)| {
+                let label = self.pairs.iter().filter(|p| other(p, pair[0]) == Some(pair[1])).map(|p| along(p.2));
+                let gap = label.fold(self.gap, |gap, label| f64::max(gap, label + self.gap));
+                (i, i + 1, (along(self.sizes[pair[0]]) + along(self.sizes[pair[1]])) / 2.0 + gap)
+            })
+            .collect();
+        let all: Vec<usize> = (0..order.len()).collect();
+        let at = separation::satisfied(
+            &wanted,
+            &vec![1.0; order.len()],
+            &constraints,
+            &all,
+            &vec![separation::ANYWHERE; order.len()],
+        );
+        for (loose, at) in order.iter().zip(at) {
+            let (size, core) = (self.sizes[*loose], self.core);
+            let middle = match side {
+                Side::Top => pt(at, core.y - self.away[0] - size.h / 2.0),
+                Side::Bottom => pt(at, core.bottom() + self.away[1] + size.h / 2.0),
+                Side::Left => pt(core.x - self.away[2] - size.w / 2.0, at),
+                Side::Right => pt(core.right() + self.away[3] + size.w / 2.0, at),
+            };
+            places[*loose] = Some(Rect::around(middle, size));
+        }
     }
 
     /// Where along its side each thing of a strip would stand alone: opposite what it talks to; beside its neighbour in the
