@@ -27,7 +27,8 @@ fn parties(outline: &Outline<'_>, holder: Option<ElementId>) -> Lines {
         let own = if takes { own_words(e) } else { e.clone() };
         format!("{}{}", declared(&own, e.kind.word(), names, outline.naming.usual), traits(&own.traits))
     };
-    outline.declarations(&ids, line, |id| party_body(outline, id, takes))
+    let own = |id: ElementId| if takes { Lines::default() } else { party_properties(outline, id) };
+    outline.declarations(&ids, line, |id| if is_group(outline, id) { parties(outline, Some(id)) } else { own(id) })
 }
 
 /// A party with what its own line says of it; the rest is its architecture's, and written there.
@@ -38,16 +39,14 @@ fn own_words(element: &Element) -> Element {
     Element { label, traits, ..element.clone() }
 }
 
-/// What stands below a party's line: the parties of a group, or its properties where it has its own.
-fn party_body(outline: &Outline<'_>, id: ElementId, takes: bool) -> Lines {
-    let element = outline.diagram.element(id);
-    if element.kind == ElementKind::Group {
-        return parties(outline, Some(id));
-    }
+fn is_group(outline: &Outline<'_>, id: ElementId) -> bool {
+    outline.diagram.element(id).kind == ElementKind::Group
+}
+
+/// The properties of a party, which stand below its line.
+fn party_properties(outline: &Outline<'_>, id: ElementId) -> Lines {
     let mut lines = Lines::default();
-    if !takes {
-        properties(element, &mut lines);
-    }
+    properties(outline.diagram.element(id), &mut lines);
     lines.in_order()
 }
 

@@ -19,6 +19,7 @@ mod nested;
 mod network;
 mod occurrences;
 mod picture;
+mod properties;
 mod rare;
 mod read;
 mod sequence;
@@ -41,6 +42,7 @@ pub use member::{ClassBody, Compartment, Member};
 pub(crate) use names::{Names as NameIndex, path_to};
 pub use occurrences::{BlockId, Occurrence, Occurrences, Role, Target};
 pub use picture::{Constraint, Picture, Unmet, WrittenConstraint};
+pub use properties::{EndText, Properties};
 pub use rare::{Empty, Rare};
 pub use read::{ad_hoc, read};
 pub use sheet::AdHocWords;
@@ -268,59 +270,6 @@ impl Element {
             (None, "") => self.kind.word().to_owned(),
             (_, name) => name.to_owned(),
         }
-    }
-}
-
-/// What may be said of any element.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct Properties {
-    /// A description.
-    pub about: Option<Label>,
-    /// The technology.
-    pub built: Option<Label>,
-    /// Where more is to be read.
-    pub link: Option<Label>,
-    /// Who looks after it.
-    pub owner: Option<Label>,
-    /// The source files it stands for.
-    pub code: Option<Label>,
-    /// A pictogram other than its kind's.
-    pub icon: Option<Spanned<String>>,
-    /// Tags.
-    pub tags: Vec<String>,
-}
-
-impl Empty for Properties {
-    fn empty() -> &'static Self {
-        static NONE: Properties =
-            Properties { about: None, built: None, link: None, owner: None, code: None, icon: None, tags: Vec::new() };
-        &NONE
-    }
-}
-
-/// Texts at one end of a relation.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct EndText {
-    /// How many.
-    pub multiplicity: Option<String>,
-    /// The role.
-    pub role: Option<String>,
-    /// The port.
-    pub port: Option<String>,
-}
-
-impl Empty for EndText {
-    fn empty() -> &'static Self {
-        static NONE: EndText = EndText { multiplicity: None, role: None, port: None };
-        &NONE
-    }
-}
-
-impl EndText {
-    /// All of it in one line; empty if there is nothing.
-    pub fn shown(&self) -> String {
-        let parts = [self.port.as_deref(), self.role.as_deref(), self.multiplicity.as_deref()];
-        parts.into_iter().flatten().collect::<Vec<_>>().join(" ")
     }
 }
 

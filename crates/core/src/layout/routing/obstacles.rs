@@ -91,7 +91,7 @@ struct Ahead {
 }
 
 impl Ahead {
-    fn new(grid: &Grid, is_hurried: bool, target: Rect, goals: &[Port]) -> Self {
+    fn new(grid: &Grid, halves: u32, target: Rect, goals: &[Port]) -> Self {
         let least = |of: fn(&Port) -> usize| goals.iter().map(of).min().unwrap_or(0);
         let most = |of: fn(&Port) -> usize| goals.iter().map(of).max().unwrap_or(0);
         let span = |of| (least(of), most(of));
@@ -107,7 +107,7 @@ impl Ahead {
             rows: (0..grid.rows)
                 .map(|r| (steps(&grid.down, r, down), bend(grid.y(r), target.y, target.bottom())))
                 .collect(),
-            halves: if is_hurried { 3 } else { 2 },
+            halves,
         }
     }
 
@@ -215,7 +215,7 @@ impl Router {
         }
         let bound = simple.as_ref().map_or(u32::MAX, |simple| simple.cost);
         self.searches += 1;
-        let ahead = Ahead::new(&self.grid, self.is_hurried, placement.rect(edge.to), &goals);
+        let ahead = Ahead::new(&self.grid, if self.is_hurried { 3 } else { 2 }, placement.rect(edge.to), &goals);
         let mut queue = Queue::default();
         for (i, port) in starts.iter().enumerate() {
             let at = self.grid.place(port.column, port.row);

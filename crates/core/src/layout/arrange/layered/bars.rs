@@ -106,7 +106,9 @@ pub(super) fn stretch(layers: &mut Layers, graph: &Graph, system: &System, x: &m
 fn stretched(layers: &Layers, graph: &Graph, x: &[f64], (bar, kept): (usize, &Vec<&Constraint>)) -> Stretched {
     // 1. Where its lines would be straight. Of two bars, the one with several lines comes to the other.
     let stays = |l: usize, links: &[usize]| links.len() == 1 && is_part(layers, graph, &layers.links[l]);
-    let straight = |l: usize, links: &[usize]| straight_port(layers, x, bar, l, stays(l, links));
+    let straight = |l: usize, links: &[usize]| {
+        if stays(l, links) { own_port(layers, bar, l) } else { straight_port(layers, x, bar, l) }
+    };
     let all = |links: &[usize]| links.iter().map(|l| (straight(*l, links), *l)).collect::<Vec<_>>();
     let sides = [all(&layers.items[bar].down), all(&layers.items[bar].up)];
     // 2. How far it may reach.
@@ -180,10 +182,15 @@ fn pairs(layers: &Layers, graph: &Graph, bars: &[usize]) -> Vec<(usize, usize)> 
     begins.filter_map(|i| closing(bars[i]).map(|last| (i, last))).collect()
 }
 
-/// Where a line leaves a bar, from the bar's middle: straight above or below its other end, unless it stays.
-fn straight_port(layers: &Layers, x: &[f64], bar: usize, l: usize, stays: bool) -> f64 {
+/// Where a line leaves a bar now, from the bar's middle.
+fn own_port(layers: &Layers, bar: usize, l: usize) -> f64 {
     let link = &layers.links[l];
-    let ends = [(link.lower, link.lower_port), (link.upper, link.upper_port)];
-    let [other, own] = if link.upper == bar { ends } else { [ends[1], ends[0]] };
-    if stays { own.1 } else { x[other.0] + other.1 - x[bar] }
+    if link.upper == bar { link.upper_port } else { link.lower_port }
+}
+
+/// Where it would leave straight above or below its other end.
+fn straight_port(layers: &Layers, x: &[f64], bar: usize, l: usize) -> f64 {
+    let link = &layers.links[l];
+    let (other, port) = if link.upper == bar { (link.lower, link.lower_port) } else { (link.upper, link.upper_port) };
+    x[other] + port - x[bar]
 }

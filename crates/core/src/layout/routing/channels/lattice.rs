@@ -253,19 +253,18 @@ impl Lattice {
         let mut found = Vec::new();
         for side in [Side::Bottom, Side::Right, Side::Left, Side::Top] {
             for at in if side.is_vertical() { &across } else { &down } {
-                found.extend(self.port(rect, side, *at, is_inside));
+                found.extend(self.port(rect, (side, if is_inside { side.opposite() } else { side }), *at));
             }
         }
         found
     }
 
-    /// The place outside of a side, or inside of it, beside which a line ends.
-    fn port(&self, rect: Rect, side: Side, at: f64, is_inside: bool) -> Option<Port> {
+    /// The place beside a side at which a line ends that leaves there with a heading: outside of it, or inside.
+    fn port(&self, rect: Rect, (side, heading): (Side, Side), at: f64) -> Option<Port> {
         let is_vertical = side.is_vertical();
         let (along, across) = if is_vertical { (&self.across, &self.down) } else { (&self.down, &self.across) };
         let edge = side.of(rect);
         let track = along.through(at)?;
-        let heading = if is_inside { side.opposite() } else { side };
         let (from, to) = along.reach[track];
         // The first track that crosses it outside.
         let crosses = |i: &usize| {

@@ -48,21 +48,37 @@ impl Runs {
     }
 
     /// The run after another one, walking with the way or against it.
-    fn next(&self, i: usize, is_along: bool) -> Option<usize> {
-        if is_along { Some(i + 1).filter(|n| *n < self.all.len()) } else { i.checked_sub(1) }
+    fn next(&self, i: usize, walk: Walk) -> Option<usize> {
+        match walk {
+            Walk::Along => Some(i + 1).filter(|n| *n < self.all.len()),
+            Walk::Against => i.checked_sub(1),
+        }
     }
 
     /// Whether a walker goes right or down on a run.
-    fn heads_forward(&self, i: usize, is_along: bool) -> bool {
-        self.all[i].is_forward == is_along
+    fn heads_forward(&self, i: usize, walk: Walk) -> bool {
+        self.all[i].is_forward == (walk == Walk::Along)
     }
 
     /// Where a walker turns from a run to the next: 1 to the left, -1 to the right.
-    fn turn(&self, from: usize, to: usize, is_along: bool) -> i32 {
-        let is_same = self.heads_forward(from, is_along) == self.heads_forward(to, is_along);
+    fn turn(&self, from: usize, to: usize, walk: Walk) -> i32 {
+        let is_same = self.heads_forward(from, walk) == self.heads_forward(to, walk);
         // Whoever goes down has the right of the picture at the left hand.
         let is_left = if self.orientation(from) == Orientation::Vertical { is_same } else { !is_same };
         if is_left { 1 } else { -1 }
+    }
+}
+
+/// Whether somebody walks with a way or against it.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Walk {
+    Along,
+    Against,
+}
+
+impl Walk {
+    fn back(self) -> Self {
+        if self == Walk::Along { Walk::Against } else { Walk::Along }
     }
 }
 
@@ -71,18 +87,18 @@ impl Runs {
 struct Walker<'a> {
     runs: &'a Runs,
     at: usize,
-    is_along: bool,
+    walk: Walk,
 }
 
 impl Walker<'_> {
     /// The track that the walker turns to, and the turn.
     fn ahead(&self) -> Option<(usize, i32)> {
-        let next = self.runs.next(self.at, self.is_along)?;
-        Some((self.runs.all[next].track, self.runs.turn(self.at, next, self.is_along)))
+        let next = self.runs.next(self.at, self.walk)?;
+        Some((self.runs.all[next].track, self.runs.turn(self.at, next, self.walk)))
     }
 
     fn heads_forward(&self) -> bool {
-        self.runs.heads_forward(self.at, self.is_along)
+        self.runs.heads_forward(self.at, self.walk)
     }
 }
 
@@ -103,7 +119,7 @@ fn parting(mut a: Walker, mut b: Walker) -> i32 {
         if first.1 != second.1 {
             return first.1 - second.1;
         }
-        let (Some(next), Some(other)) = (a.runs.next(a.at, a.is_along), b.runs.next(b.at, b.is_along)) else {
+        let (Some(next), Some(other)) = (a.runs.next(a.at, a.walk), b.runs.next(b.at, b.walk)) else {
             return 0;
         };
         (a.at, b.at) = (next, other);
@@ -116,11 +132,11 @@ pub(super) fn comes_first(runs: &[Runs], (e, i): (usize, usize), (f, j): (usize,
         return !comes_first(runs, (f, j), (e, i));
     }
     let (own, other) = (&runs[e], &runs[f]);
-    let heads_forward = own.heads_forward(i, true);
-    let is_along = other.heads_forward(j, true) == heads_forward;
-    let forward = parting(Walker { runs: own, at: i, is_along: true }, Walker { runs: other, at: j, is_along });
+    let heads_forward = own.heads_forward(i, Walk::Along);
+    let walk = if other.heads_forward(j, Walk::Along) == heads_forward { Walk::Along } else { Walk::Against };
+    let forward = parting(Walker { runs: own, at: i, walk: Walk::Along }, Walker { runs: other, at: j, walk });
     let backward =
-        parting(Walker { runs: own, at: i, is_along: false }, Walker { runs: other, at: j, is_along: !is_along });
+        parting(Walker { runs: own, at: i, walk: Walk::Against }, Walker { runs: other, at: j, walk: walk.back() });
     // Walking back, left is right. Where nothing parts them, the first line of the text is at the left.
     let left = match (forward, backward) {
         (0, 0) => 1,
