@@ -113,4 +113,23 @@ mod tests {
         cells.add(Rect::new(-500.0, 20.0, 40.0, 10.0), 3);
         assert!(cells.near(Rect::new(-480.0, 25.0, 1.0, 1.0)).contains(&3));
     }
+
+    #[test]
+    fn what_touches_is_what_is_near_each_in_all_its_cells() {
+        let mut cells = SpatialIndex::new(Rect::new(0.0, 0.0, 400.0, 300.0), 24);
+        for i in 0..24 {
+            let at = i as f64;
+            cells.add(Rect::new(at * 15.0, at * 9.0, 40.0 + at * 3.0, 30.0), i);
+        }
+        for asked in
+            [Rect::new(0.0, 0.0, 60.0, 60.0), Rect::new(120.0, 40.0, 200.0, 180.0), Rect::new(390.0, 290.0, 4.0, 4.0)]
+        {
+            let mut touching: Vec<usize> = cells.touching(asked).collect();
+            touching.sort_unstable();
+            let often = touching.len();
+            touching.dedup();
+            assert_eq!(touching, cells.near(asked), "{asked:?}");
+            assert!(often >= touching.len());
+        }
+    }
 }

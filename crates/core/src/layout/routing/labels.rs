@@ -404,4 +404,27 @@ mod tests {
         snug(&graph, &mut placement);
         assert!(texts(&placement)[1].x > at_ends[1].x);
     }
+
+    #[test]
+    fn each_thing_and_each_line_counts_once_for_a_place() {
+        // A line that turns in the place, and a box over several cells of the index.
+        let node = |x: f64, y: f64, w: f64| Rect::new(x, y, w, 40.0);
+        let graph = Graph {
+            nodes: vec![Node::default(); 3],
+            edges: vec![Edge::new(Anchor::Node(0), Anchor::Node(1)); 2],
+            ..Graph::default()
+        };
+        let mut placement = Placement::unplaced(&graph);
+        placement.nodes = vec![node(0.0, 0.0, 60.0), node(600.0, 400.0, 60.0), node(100.0, 190.0, 400.0)];
+        placement.routes[1].points = vec![pt(60.0, 20.0), pt(300.0, 20.0), pt(300.0, 420.0), pt(600.0, 420.0)];
+        placement.size = Size::new(700.0, 500.0);
+        let board = Board::new(&placement);
+        let met = |rect: Rect| board.met_by(&graph, 0, rect, f64::INFINITY);
+        assert_eq!(met(Rect::new(280.0, 10.0, 60.0, 40.0)), 1, "the corner is two stretches of one line");
+        assert_eq!(met(Rect::new(280.0, 200.0, 60.0, 20.0)), 2, "the line and the box");
+        assert_eq!(met(Rect::new(120.0, 200.0, 20.0, 20.0)), 1, "the box");
+        assert_eq!(met(Rect::new(500.0, 100.0, 20.0, 20.0)), 0);
+        assert_eq!(board.met_by(&graph, 1, Rect::new(280.0, 10.0, 60.0, 40.0), f64::INFINITY), 0, "its own line");
+        assert_eq!(board.met_by(&graph, 0, Rect::new(280.0, 200.0, 60.0, 20.0), 1.0), 1, "no longer counted");
+    }
 }
