@@ -13,6 +13,12 @@ pub enum Error {
         /// Why.
         why: std::io::Error,
     },
+    /// A folder was named where a file is read.
+    #[error("{} is a folder: name the files in it, or none for the whole project", path.display())]
+    Folder {
+        /// The folder.
+        path: PathBuf,
+    },
     /// A file could not be written.
     #[error("cannot write {}: {why}", path.display())]
     Write {

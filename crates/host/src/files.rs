@@ -17,7 +17,10 @@ const TEMPORARY: &str = ".bathygram-";
 /// # Errors
 /// If it cannot be read, is too large, or is not UTF-8.
 pub fn read_source(path: &Path) -> Result<String, Error> {
-    let failed = |why| Error::Read { path: path.to_owned(), why };
+    let failed = |why: std::io::Error| match why.kind() {
+        std::io::ErrorKind::IsADirectory => Error::Folder { path: path.to_owned() },
+        _ => Error::Read { path: path.to_owned(), why },
+    };
     let mut bytes = Vec::new();
     if path == Path::new("-") {
         std::io::stdin().lock().take(MAX_SOURCE + 1).read_to_end(&mut bytes).map_err(failed)?;

@@ -12,6 +12,8 @@ type Call = (&'static str, i32, &'static str);
 const CALLS: &[Call] = &[
     ("rendr", 2, "'render'"),
     ("render nothere.bathy", 3, "cannot read nothere.bathy"),
+    ("render .", 3, ". is a folder: name the files in it, or none for the whole project"),
+    ("check .", 3, ". is a folder"),
     ("render a.bathy --out x.gif", 2, "pictures are svg, png or pdf, not gif"),
     ("render a.bathy --out sub/x.JPG", 2, "pictures are svg, png or pdf, not jpg"),
     ("render a.bathy --out x.svg", 2, "choose one with --only NAME"),
