@@ -71,10 +71,10 @@ fn is_said_already(outline: &Outline<'_>, relation: &Relation) -> bool {
     if matches!(relation.verb, Verb::Extends | Verb::Implements) && is_within(from.span, relation.span) {
         return true;
     }
-    let shape = [("0..*", &relation.ends[0]), ("1", &relation.ends[1])];
+    let shape = [("0..*", &*relation.ends[0]), ("1", &*relation.ends[1])];
     let is_shaped = shape
         .iter()
-        .all(|(count, end)| ***end == EndText { multiplicity: Some((*count).to_owned()), ..EndText::default() });
+        .all(|(count, end)| **end == EndText { multiplicity: Some((*count).to_owned()), ..EndText::default() });
     let is_bare = relation.label.is_none() && relation.over.is_none() && relation.traits.is_empty();
     relation.verb == Verb::Knows
         && is_shaped

@@ -57,7 +57,7 @@ impl SpatialIndex {
 
     /// What may touch a rectangle, each thing once, in the order of numbers.
     pub(crate) fn near(&self, rect: Rect) -> Vec<usize> {
-        let mut things: Vec<usize> = self.touched(rect).flat_map(|cell| &self.held[cell]).copied().collect();
+        let mut things: Vec<usize> = self.touching(rect).collect();
         things.sort_unstable();
         things.dedup();
         things

@@ -83,7 +83,7 @@ impl Stretches {
 // The width of a line.
 const ONE: f64 = 1.5;
 /// Stretches that part by more than this many px for each px along them cross, and do not lie on each other.
-// Over the length of a box, 100 px, that is as far as a line is from the next track beside it.
+// Over 30 px, a short stretch, that is the width of a line.
 const PARTING: f64 = 0.05;
 
 /// How far two stretches lie on each other, in px.

@@ -26,7 +26,6 @@ const LEAST: usize = 5;
 const ASPECT: f64 = 1.6;
 const OFF: f64 = 0.1;
 /// So many numbers of columns get their lines; of the others the size is enough to know better.
-// The others differ by more in size than lines can make good.
 const TRIED: usize = 4;
 
 /// Nodes one after the other.

@@ -18,7 +18,7 @@ use crate::layout::routing::lines;
 const GUTTER: f64 = 56.0;
 const TRACK: f64 = 12.0;
 /// The aspect that columns are to reach, as width over height.
-// Two columns side by side then fill a screen.
+// An upright page, 3 : 4.
 const WANTED: f64 = 0.75;
 /// The same for lanes, which stand side by side already.
 const WANTED_OF_LANES: f64 = 1.2;

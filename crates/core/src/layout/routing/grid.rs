@@ -222,7 +222,7 @@ impl Grid {
         let [from, to, above, below] = self.span(Rect::around(middle, sides));
         let outline = graph.outline(anchor);
         // The first track that is clear of an edge, before or behind it.
-        let before = |edge: f64, axis: &Axis| axis.within(f64::MIN, edge - CLEAR).1.saturating_sub(1);
+        let before = |edge: f64, axis: &Axis| axis.last_up_to(edge - CLEAR);
         let behind = |edge: f64, axis: &Axis| axis.within(edge + CLEAR, f64::MAX).0;
         for (side, range) in
             [(Side::Bottom, from..to), (Side::Right, above..below), (Side::Left, above..below), (Side::Top, from..to)]
@@ -255,8 +255,7 @@ impl Grid {
     fn is_free(&self, at: Point, (column, row): (usize, usize), side: Side) -> bool {
         // The last track that does not lie behind the port. The step on which the port itself lies may belong to what is at
         // the other side of a thin thing.
-        let last = |axis: &Axis, at: f64| axis.within(f64::MIN, at).1.saturating_sub(1);
-        let (column_at, row_at) = (last(&self.across, at.x), last(&self.down, at.y));
+        let (column_at, row_at) = (self.across.last_up_to(at.x), self.down.last_up_to(at.y));
         let mut steps = match side {
             Side::Left => column..column_at,
             Side::Right => column_at + 1..column,
@@ -347,8 +346,8 @@ mod tests {
         placement.nodes[1].y = 300.0;
         placement.routes[0].points = vec![pt(50.0, 48.0), pt(50.0, 300.0)];
         let grid = Grid::new(&graph, &placement, &[1]).expect("a small grid");
-        let column = grid.across.within(f64::MIN, 50.0).1 - 1;
-        let row = grid.down.within(f64::MIN, 170.0).1 - 1;
+        let column = grid.across.last_up_to(50.0);
+        let row = grid.down.last_up_to(170.0);
         let open = vec![true; graph.groups.len() + 1];
         let along = (0..2).filter_map(|i| grid.step((column + i, row), (column + i, row + 1), &open)).count();
         assert!(along < 2, "a track beside the line is free to follow");

@@ -12,7 +12,7 @@ use std::cell::RefCell;
 /// Room between a text at an end and the line, and its node.
 const BESIDE: f64 = 6.0;
 /// How far from its node a text at an end may lie; the first is the usual place.
-// At most as far as two lines of text are high: further off, nobody takes it for the text of that end.
+// Less than a box is high: further off, nobody takes it for the text of that end.
 const AWAY: [f64; 6] = [10.0, 6.0, 18.0, 26.0, 34.0, 42.0];
 /// And beside a line at a slant, which leaves less room at its node.
 const FURTHER: [f64; 4] = [54.0, 68.0, 84.0, 100.0];

@@ -13,7 +13,7 @@ use std::collections::BinaryHeap;
 const BESIDE: f64 = 10.0;
 const PITCH: f64 = 8.0;
 /// What a corner costs, in px of line.
-// About what the eye takes to turn, compared with the gap between two boxes.
+// About the gap between two boxes.
 const BEND: f64 = 40.0;
 /// How much longer than straight a way may be: a factor, and px.
 // Beyond it, a stepped line around everything is easier to follow.

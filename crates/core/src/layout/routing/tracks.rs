@@ -35,6 +35,11 @@ impl Axis {
         (self.at.partition_point(|at| *at < from), self.at.partition_point(|at| *at <= to))
     }
 
+    /// The number of the last track that does not lie behind a place; the first where all do.
+    pub(super) fn last_up_to(&self, at: f64) -> usize {
+        self.within(f64::MIN, at).1.saturating_sub(1)
+    }
+
     /// The last track that does not lie behind a place, or the place where there is none.
     pub(super) fn before_or_at(&self, at: f64) -> f64 {
         let behind = self.at.partition_point(|track| *track <= at + 0.01);

@@ -368,12 +368,13 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     // 0. Blocks of groups in groups: nothing else is tried where they come out without a fault, or where there is so much
     //    that nothing else does.
     let chosen = in_blocks(graph, effort, jobs);
-    let blocks = chosen.first().cloned();
-    if blocks.as_ref().is_some_and(|blocks| effort < Effort::Brisk || blocks.measures.faults.is_empty()) {
+    if chosen.first().is_some_and(|blocks| effort < Effort::Brisk || blocks.measures.faults.is_empty()) {
         let candidates = chosen.len();
         let placement = chosen.into_iter().reduce(better).map(|c| c.placement).unwrap_or_default();
         return Chosen { placement, arrangement: Arrangement::Layered, candidates };
     }
+    let mut chosen = chosen.into_iter();
+    let (blocks, laid) = (chosen.next(), chosen.next());
     // 1. What is worth trying. A path is no tree.
     let shape = Shape::of(graph);
     let ways = ways(graph, &shape, effort);
@@ -386,7 +387,6 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
     let measured = if ways.len() + more.len() > 1 { Measured::All } else { Measured::None };
     let (folded, plain): (Vec<Way>, Vec<Way>) = ways.into_iter().partition(folds);
     // 2. Candidates: layers are folded only where they are too wide, and groups on their own tried where all else is loose.
-    let laid = chosen.into_iter().nth(1);
     let is_laid = |way: &Way| matches!(way, Way::Layered(options) if *options == layered::LayeredOptions::default());
     let candidate = |way: Way| {
         let known = laid.as_ref().filter(|_| is_laid(&way)).cloned();
@@ -501,13 +501,13 @@ fn add_others(graph: &Graph, all: &mut Vec<Candidate>, try_all: &dyn Fn(&[Way]) 
 /// Adds the strips among layered candidates once more, broken into columns.
 fn add_columns(graph: &Graph, all: &mut Vec<Candidate>, measured: Measured) {
     for i in 0..all.len() {
-        let Candidate { placement: strip, way, .. } = all[i].clone();
-        let excess = if graph.direction.is_sideways() { excess_width(strip.size) } else { excess_height(strip.size) };
+        let (way, size) = (all[i].way, all[i].placement.size);
+        let excess = if graph.direction.is_sideways() { excess_width(size) } else { excess_height(size) };
         if !matches!(way, Way::Layered(_)) || excess <= 1.0 {
             continue;
         }
         for evenness in columns::Evenness::ALL {
-            let Some(placement) = columns::broken(graph, &strip, evenness) else { continue };
+            let Some(placement) = columns::broken(graph, &all[i].placement, evenness) else { continue };
             if measured == Measured::None {
                 all[i].measure(graph);
             }

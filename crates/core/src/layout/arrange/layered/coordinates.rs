@@ -176,7 +176,6 @@ fn straighten(layers: &mut Layers, graph: &Graph, system: &System, x: &mut [f64]
 }
 
 /// Lines may be shifted by this much, in px; ports as far as their face goes.
-// Further, and a line no longer leaves its layer where it was meant to.
 const SHIFT: f64 = 30.0;
 
 /// One end of a link.

@@ -13,7 +13,7 @@ use crate::layout::graph::{Anchor, Edge, Graph};
 use crate::layout::intersections::hits;
 
 /// What a crossing costs, in px of length.
-// Twice that between cells: here all lines are known, and none of these can still be avoided by another group.
+// Twice that between cells: here both ends of all lines are known.
 const CROSSING: f64 = 250.0;
 /// What a line costs that steps aside.
 const STEP: f64 = 80.0;

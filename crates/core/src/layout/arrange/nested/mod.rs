@@ -44,7 +44,7 @@ const VARIANTS: usize = 2;
 const FEW: usize = 32;
 const MORE_VARIANTS: usize = 6;
 /// So many of them with compact groups as well.
-// The likeliest ones; compact groups seldom win where the whole has an unlikely shape.
+// The likeliest ones only: each is a whole arrangement.
 const COMPACT: usize = 3;
 /// The first group of a level turns once more if the picture then costs less than this part; up to so many nodes, both are
 /// tried.
