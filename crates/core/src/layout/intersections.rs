@@ -1,10 +1,17 @@
 //! How stretches of lines, rectangles and texts meet: the tests that measuring and routing share.
 
-use crate::geom::{Point, Rect, pt};
+use crate::geom::{Point, Rect};
+use std::ops::{Mul, Neg, Sub};
+
+/// A coordinate, exact or rounded.
+trait Number: Copy + PartialOrd + Sub<Output = Self> + Mul<Output = Self> + Neg<Output = Self> {}
+
+impl Number for f32 {}
+impl Number for f64 {}
 
 /// Twice the area of the triangle of three points, signed: positive where they turn clockwise as drawn.
-fn cross(a: Point, b: Point, c: Point) -> f64 {
-    (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x)
+fn cross<N: Number>(a: [N; 2], b: [N; 2], c: [N; 2]) -> N {
+    (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
 }
 
 /// So far a point lies beside a line at least, as twice the area of the triangle with its ends, in px².
@@ -13,14 +20,15 @@ const BESIDE: f64 = 1e-6;
 
 /// Whether two stretches cross at a point inside both: the ends of each lie on two sides of the other.
 pub(in crate::layout) fn crosses(p: Point, q: Point, r: Point, s: Point) -> bool {
+    let [p, q, r, s] = [p, q, r, s].map(|at| [at.x, at.y]);
     parting([cross(p, q, r), cross(p, q, s)], [cross(r, s, p), cross(r, s, q)]) > BESIDE
 }
 
 /// How far two pairs of points both lie on two sides of a line, at the point that is nearest to it. Positive if they do.
 // Without branches: which of the four decides is as good as random, and a wrong guess costs more than all of this.
-fn parting([a, b]: [f64; 2], [c, d]: [f64; 2]) -> f64 {
-    let less = |a: f64, b: f64| if a < b { a } else { b };
-    let more = |a: f64, b: f64| if a > b { a } else { b };
+fn parting<N: Number>([a, b]: [N; 2], [c, d]: [N; 2]) -> N {
+    let less = |a: N, b: N| if a < b { a } else { b };
+    let more = |a: N, b: N| if a > b { a } else { b };
     less(less(more(a, b), more(c, d)), -more(less(a, b), less(c, d)))
 }
 
@@ -28,21 +36,29 @@ fn parting([a, b]: [f64; 2], [c, d]: [f64; 2]) -> f64 {
 // Enough for any processor to work on several while others are still on their way.
 const LANES: usize = 8;
 
+/// So far a point lies beside a line at least where coordinates are rounded, in px²; as [`BESIDE`].
+// Products of coordinates up to 20,000 px are off by up to 24 px². An end that is so near to a line touches it: of a line
+// 100 px long, less than a third of a px.
+const ROUNDED_BESIDE: f32 = 32.0;
+
+/// Some stretches: the x and the y of where each begins, and of where it ends.
+// Rounded: of half as many bits, a processor compares twice as many at once. Those that are none have no length, and cross
+// nothing.
+type Lanes = [[[f32; LANES]; 2]; 2];
+
 /// Many stretches as lists of their coordinates, so that one is compared with all others at once: whoever trades places asks
 /// for crossings hundreds of thousands of times.
 #[derive(Default)]
 pub(in crate::layout) struct Stretches {
-    // As many in each as fill whole lanes. Those that are none have no length, and cross nothing.
-    from: [Vec<f64>; 2],
-    to: [Vec<f64>; 2],
+    all: Vec<Lanes>,
 }
 
 impl FromIterator<(Point, Point)> for Stretches {
     fn from_iter<I: IntoIterator<Item = (Point, Point)>>(all: I) -> Self {
         let mut stretches = Self::default();
         for (i, (from, to)) in all.into_iter().enumerate() {
-            if i == stretches.from[0].len() {
-                stretches.from.iter_mut().chain(&mut stretches.to).for_each(|list| list.resize(i + LANES, 0.0));
+            if i % LANES == 0 {
+                stretches.all.push(Lanes::default());
             }
             stretches.put(i, from, to);
         }
@@ -53,30 +69,30 @@ impl FromIterator<(Point, Point)> for Stretches {
 impl Stretches {
     /// Moves a stretch.
     pub(in crate::layout) fn put(&mut self, i: usize, from: Point, to: Point) {
-        (self.from[0][i], self.from[1][i]) = (from.x, from.y);
-        (self.to[0][i], self.to[1][i]) = (to.x, to.y);
+        for (end, at) in self.all[i / LANES].iter_mut().zip([from, to]) {
+            (end[0][i % LANES], end[1][i % LANES]) = (at.x as f32, at.y as f32);
+        }
     }
 
     /// Which of all a stretch crosses: a bit for each, 64 in a word.
     pub(in crate::layout) fn words(&self, i: usize) -> impl Iterator<Item = u64> + use<'_> {
-        let (p, q) = (pt(self.from[0][i], self.from[1][i]), pt(self.to[0][i], self.to[1][i]));
-        let count = self.from[0].len() / LANES;
-        let bytes = move |byte: usize| {
-            let lane = |list: &[f64]| *list[byte * LANES..].first_chunk::<LANES>().unwrap_or(&[0.0; LANES]);
-            let [rx, ry, sx, sy] = [lane(&self.from[0]), lane(&self.from[1]), lane(&self.to[0]), lane(&self.to[1])];
-            let mut parted = [0.0; LANES];
-            for i in 0..LANES {
-                let (r, s) = (pt(rx[i], ry[i]), pt(sx[i], sy[i]));
-                parted[i] = parting([cross(p, q, r), cross(p, q, s)], [cross(r, s, p), cross(r, s, q)]);
-            }
-            (0..LANES).fold(0, |bits, i| bits | u64::from(parted[i] > BESIDE) << i)
-        };
-        let word = move |word: usize| {
-            let first = word * LANES;
-            (first..count.min(first + LANES)).fold(0, |bits, byte| bits | bytes(byte) << (LANES * (byte - first)))
-        };
-        (0..count.div_ceil(LANES)).map(word)
+        let ends = self.all[i / LANES].map(|end| end.map(|list| list[i % LANES]));
+        let word =
+            move |lanes: &[Lanes]| lanes.iter().rev().fold(0, |word, lanes| word << LANES | crossed(ends, lanes));
+        self.all.chunks(64 / LANES).map(word)
     }
+}
+
+/// Which of some stretches one crosses: a bit for each.
+// On its own, so that it becomes a few instructions for all at once wherever it is asked for.
+#[inline(never)]
+fn crossed([p, q]: [[f32; 2]; 2], [from, to]: &Lanes) -> u64 {
+    let mut parted = [0.0; LANES];
+    for i in 0..LANES {
+        let (r, s) = ([from[0][i], from[1][i]], [to[0][i], to[1][i]]);
+        parted[i] = parting([cross(p, q, r), cross(p, q, s)], [cross(r, s, p), cross(r, s, q)]);
+    }
+    (0..LANES).fold(0, |bits, i| bits | u64::from(parted[i] > ROUNDED_BESIDE) << i)
 }
 
 /// Lines that are nearer to each other look like one, in px.

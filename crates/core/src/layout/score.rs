@@ -253,7 +253,7 @@ pub fn measure(graph: &Graph, placement: &Placement) -> Measures {
 }
 
 /// The length of the nearest way between two boxes, in px; 0 where one holds the other.
-fn nearest(from: Rect, to: Rect, routing: Routing) -> f64 {
+pub(in crate::layout) fn nearest(from: Rect, to: Rect, routing: Routing) -> f64 {
     let Size { w, h } = from.gap(to);
     if routing == Routing::Stepped { w + h } else { libm::hypot(w, h) }
 }

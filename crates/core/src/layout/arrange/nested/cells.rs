@@ -131,15 +131,22 @@ struct Draft<'a> {
 }
 
 impl Draft<'_> {
-    /// Looks at all pairs of cells; says whether an exchange made anything better.
-    fn improve(&mut self) -> bool {
-        let mut is_better = false;
-        for a in 0..self.table.held.len() {
-            for b in a + 1..self.table.held.len() {
-                is_better |= self.exchange(a, b);
+    /// Looks at all pairs of cells in turn, until none of them gets better by an exchange, or so often.
+    fn improve(&mut self, rounds: usize) {
+        let count = self.table.held.len();
+        let pairs = count * count.saturating_sub(1) / 2;
+        // Those that were looked at since the last exchange would be found as they are.
+        let mut idle = 0;
+        for _ in 0..rounds {
+            for a in 0..count {
+                for b in a + 1..count {
+                    idle = if self.exchange(a, b) { 0 } else { idle + 1 };
+                    if idle >= pairs {
+                        return;
+                    }
+                }
             }
         }
-        is_better
     }
 
     /// Exchanges what stands in two cells, if that is better; says whether it was.
@@ -217,11 +224,7 @@ impl Items {
         let known = vec![None; self.count];
         let mut draft = Draft { items: self, table, near: self.near(), crossings, known };
         let rounds = if self.count > MOST { 0 } else { ROUNDS };
-        for _ in 0..rounds {
-            if !draft.improve() {
-                break;
-            }
-        }
+        draft.improve(rounds);
         let cost = self.cost(&draft.table, &draft.crossings);
         (draft.table.cells, cost)
     }

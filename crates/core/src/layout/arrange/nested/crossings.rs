@@ -18,6 +18,8 @@ pub(super) struct Crossings {
     /// Which each one crosses, and how many these are, as last taken note of.
     noted: Vec<u64>,
     counts: Vec<usize>,
+    /// The rows of those that were counted last, as they are now.
+    tried: Vec<u64>,
     /// So many words make a row.
     words: usize,
 }
@@ -56,7 +58,7 @@ impl Crossings {
         let apart = apart(&all, words);
         let counts = vec![0; all.len()];
         let all = all.iter().map(|(_, p, q)| (*p, *q)).collect();
-        let mut crossings = Self { all, apart, noted: Vec::new(), counts, words };
+        let mut crossings = Self { all, apart, noted: Vec::new(), counts, tried: Vec::new(), words };
         crossings.noted = (0..crossings.counts.len()).flat_map(|i| crossings.crossed_by(i)).collect();
         for i in 0..crossings.counts.len() {
             crossings.counts[i] = count(crossings.row(i).iter().copied());
@@ -86,11 +88,11 @@ impl Crossings {
         &self.noted[i * self.words..][..self.words]
     }
 
-    /// Takes note of the crossings of these as they are now.
+    /// Takes note of the crossings of these as they were counted just now.
     pub(super) fn note(&mut self, own: &[usize]) {
-        for &i in self.counted(own) {
-            let changed: Vec<u64> = self.crossed_by(i).zip(self.row(i)).map(|(now, before)| now ^ before).collect();
-            for (word, mut changed) in changed.into_iter().enumerate() {
+        for (k, &i) in self.counted(own).iter().enumerate() {
+            for word in 0..self.words {
+                let mut changed = self.tried[k * self.words + word] ^ self.row(i)[word];
                 while changed != 0 {
                     self.turn(i, 64 * word + changed.trailing_zeros() as usize);
                     changed &= changed - 1;
@@ -130,15 +132,27 @@ impl Crossings {
     }
 
     /// In how many points they cross now; `None` as soon as that are too many.
-    pub(super) fn count_while(&self, own: &[usize], is_few: impl Fn(usize) -> bool) -> Option<usize> {
+    pub(super) fn count_while(&mut self, own: &[usize], is_few: impl Fn(usize) -> bool) -> Option<usize> {
+        let mut tried = std::mem::take(&mut self.tried);
+        tried.clear();
+        let found = self.count_into(&mut tried, self.counted(own), &is_few);
+        self.tried = tried;
+        found
+    }
+
+    /// The same with the row of each.
+    fn count_into(&self, rows: &mut Vec<u64>, own: &[usize], is_few: &impl Fn(usize) -> bool) -> Option<usize> {
         // Those that are not counted yet: all, but of these only the ones that come later.
         let mut left = vec![u64::MAX; self.words];
         let mut found = 0;
-        for &i in self.counted(own) {
+        for &i in own {
             if !is_few(found) {
                 return None;
             }
-            found += count(self.crossed_by(i).zip(&left).map(|(row, left)| row & left));
+            for (crossed, left) in self.crossed_by(i).zip(&left) {
+                rows.push(crossed);
+                found += (crossed & left).count_ones() as usize;
+            }
             left[i / 64] &= !(1 << (i % 64));
         }
         Some(found).filter(|found| is_few(*found))
@@ -171,7 +185,7 @@ mod tests {
 
     #[test]
     fn lines_with_an_end_in_common_do_not_count() {
-        let lines = lines();
+        let mut lines = lines();
         assert_eq!((lines.known(&[0]), lines.known(&[1]), lines.known(&[2])), (1, 2, 1));
         assert_eq!(lines.known(&[0, 1, 2]), 2, "each once");
         assert_eq!(lines.count_while(&[0, 1, 2], |_| true), Some(2));
@@ -218,7 +232,8 @@ mod tests {
             points in proptest::collection::vec((0..40_u8, 0..40_u8, 0..12_usize), 8..70),
             moves in proptest::collection::vec((0..70_usize, 0..40_u8, 0..40_u8, any::<bool>()), 0..12),
         ) {
-            let at = |x: u8, y: u8| pt(f64::from(x), f64::from(y));
+            // As far apart as cells are at least: nearer, an end and a line touch.
+            let at = |x: u8, y: u8| pt(f64::from(x) * 20.0, f64::from(y) * 20.0);
             let mut all: Vec<Stretch<usize>> = points
                 .windows(2)
                 .map(|p| ([Some(p[0].2), Some(p[1].2)], at(p[0].0, p[0].1), at(p[1].0, p[1].1)))
@@ -238,8 +253,8 @@ mod tests {
                     crossings.put(*k, all[*k].1, all[*k].2);
                 }
                 let now = counted(&all, own);
-                prop_assert_eq!(crossings.count_while(own, |_| true), Some(now));
                 prop_assert_eq!(crossings.count_while(own, |count| count < known), Some(now).filter(|now| *now < known));
+                prop_assert_eq!(crossings.count_while(own, |_| true), Some(now));
                 prop_assert_eq!(crossings.known(own), known, "a trade that is only tried changes nothing");
                 if is_taken {
                     crossings.note(own);

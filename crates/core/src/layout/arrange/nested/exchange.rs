@@ -101,13 +101,13 @@ impl<'g> Lines<'g> {
     }
 
     /// What these edges cost, with their crossings with all others.
-    pub(super) fn cost(&self, edges: &[usize]) -> f64 {
+    pub(super) fn cost(&mut self, edges: &[usize]) -> f64 {
         self.cost_below(edges, f64::INFINITY).unwrap_or(f64::INFINITY)
     }
 
     /// The same, if it is less than a limit.
     // Most trades are far from that, and crossings are what takes time to count.
-    fn cost_below(&self, edges: &[usize], limit: f64) -> Option<f64> {
+    fn cost_below(&mut self, edges: &[usize], limit: f64) -> Option<f64> {
         let own = self.cost_in_itself(edges);
         let cost = |count: usize| own + CROSSING * count as f64;
         self.crossings.count_while(edges, |count| cost(count) < limit).map(cost)

@@ -34,7 +34,7 @@ use crate::layout::refine::repair::repaired;
 use crate::layout::refine::{compaction, straightening};
 use crate::layout::routing::channels::{Care, Ways};
 use crate::layout::routing::{labels, lines};
-use crate::layout::score::{measure, page_factor};
+use crate::layout::score::{Measures, measure, page_factor};
 use blocks::{Fit, Nested, SMALL, candidates};
 use exchange::Lines;
 
@@ -56,12 +56,14 @@ const FEWEST: usize = 20;
 const TURNS: usize = 60;
 /// So much area of the picture costs as much as a px of line, in px², as in the score.
 const AREA: f64 = 270.0;
-/// Arrangements that seem to cost more than this many times the likeliest one are not drawn; up to [`FEWEST`] nodes, and above.
+/// Arrangements that seem to cost more than this many times the likeliest one are not sketched; up to [`FEWEST`] nodes, and
+/// above.
 // Measured on 97 graphs: what comes out with 1.3 has a score 0.02 % worse in the mean. A picture of the reference with twelve
 // nodes reads better with 1.4, and takes no time.
 const PROMISING: [f64; 2] = [1.4, 1.3];
-/// Those that seem to cost up to so many times as much get wider gaps where they need them.
-const LIKELY: f64 = 1.2;
+/// So many of those sketched get their lines.
+// Measured on 101 graphs: those with the cheapest sketches come out 0.4 % worse in the mean than the best of all.
+const DRAWN: usize = 2;
 /// How much wider gaps are tried where lines or labels find no room.
 // As with spacing: a third more each time.
 const STRETCHES: [f64; 3] = [1.0, 1.35, 1.8];
@@ -124,13 +126,21 @@ pub(in crate::layout) fn place(graph: &Graph, jobs: &dyn Jobs) -> Placement {
     let least = all.first().map_or(0.0, |best| best.0);
     let promising = PROMISING[usize::from(graph.nodes.len() > FEWEST)];
     all.retain(|(estimate, _)| *estimate <= promising * least);
+    let sketched = |i: usize| {
+        let mut nested = all[i].1.clone();
+        (nested.sketched(), nested)
+    };
+    let mut sketches: Vec<_> = map(jobs, all.len(), &sketched).into_iter().enumerate().collect();
+    sketches.sort_by(|a, b| a.1.0.total_cmp(&b.1.0));
+    sketches.truncate(DRAWN);
     let drawn = |i: usize| {
-        let (estimate, nested) = &all[i];
-        let stretches = if *estimate <= LIKELY * least { &STRETCHES[..] } else { &STRETCHES[..1] };
-        let placement = boxes::first_without_fault(graph, finished(graph, nested.clone(), stretches));
+        let (arranged, (_, sketch)) = &sketches[i];
+        let wider = finished(graph, all[*arranged].1.clone(), &STRETCHES[1..]);
+        let placements = std::iter::once_with(|| repaired(graph, sketch.clone().drawn())).chain(wider);
+        let placement = boxes::first_without_fault(graph, placements);
         (measure(graph, &placement).score(), placement)
     };
-    let drawn = map(jobs, all.len(), &drawn).into_iter();
+    let drawn = map(jobs, sketches.len(), &drawn).into_iter();
     drawn.min_by(|a, b| a.0.total_cmp(&b.0)).map(|best| best.1).unwrap_or_default()
 }
 
@@ -193,9 +203,9 @@ impl Nested<'_> {
 
     /// What the picture costs as it stands, in px of line.
     fn estimate(&self) -> f64 {
-        let lines = Lines::new(self.graph, &self.nodes, &self.groups);
+        let mut lines = Lines::new(self.graph, &self.nodes, &self.groups);
         let all: Vec<usize> = (0..self.graph.edges.len()).collect();
-        let bounds = self.nodes.iter().chain(&self.groups).copied().reduce(Rect::union).unwrap_or_default();
+        let bounds = self.bounds();
         let beyond = page_factor(bounds.size());
         (lines.cost(&all) + bounds.w * bounds.h / AREA) * beyond * beyond
     }
@@ -253,24 +263,45 @@ impl Nested<'_> {
         self
     }
 
-    /// The placement with its lines.
+    /// The placement with its lines, and with wider gaps.
     fn finished(mut self, stretch: f64) -> Placement {
         self.stretch = stretch;
+        self.make_room_for_lines(|_| ());
+        self.drawn()
+    }
+
+    /// Makes room for lines, and says what the picture costs, as far as that is known before they are drawn.
+    fn sketched(&mut self) -> f64 {
+        let lines = self.make_room_for_lines(|ways| ways.measures()).unwrap_or_default();
+        let size = self.bounds().size();
+        Measures { size, ..lines }.score()
+    }
+
+    fn bounds(&self) -> Rect {
+        self.nodes.iter().chain(&self.groups).copied().reduce(Rect::union).unwrap_or_default()
+    }
+
+    /// 4. Which channels lines take, and as much room as they need there; gives what is to be known of the ways.
+    fn make_room_for_lines<T>(&mut self, known: impl FnOnce(&Ways) -> T) -> Option<T> {
         let graph = self.graph;
         self.measure_all();
         self.settle();
-        // 4. Which channels lines take, and as much room as they need there.
         let between = graph.edges_between();
         let sketch = boxes::placement(graph, self.nodes.clone(), self.groups.clone());
         let channels = self.channels();
-        if let Some(ways) = Ways::find(graph, &sketch, &channels, &between, Care::Sketch) {
-            self.make_room(&ways.demand(&channels));
-            let level = ways.level();
-            self.measure_all();
-            self.settle();
-            self.align(&level);
-        }
-        // 5. Lines.
+        let ways = Ways::find(graph, &sketch, &channels, &between, Care::Sketch)?;
+        self.make_room(&ways.demand(&channels));
+        let level = ways.level();
+        self.measure_all();
+        self.settle();
+        self.align(&level);
+        Some(known(&ways))
+    }
+
+    /// 5. The placement with its lines.
+    fn drawn(self) -> Placement {
+        let graph = self.graph;
+        let between = graph.edges_between();
         let channels = self.channels();
         let mut placement = boxes::placement(graph, self.nodes, self.groups);
         Ways::draw(graph, &mut placement, &channels, &between);

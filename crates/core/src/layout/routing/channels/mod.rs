@@ -112,6 +112,30 @@ mod tests {
     }
 
     #[test]
+    fn lines_that_leave_two_boxes_for_one_channel_never_lie_on_each_other() {
+        // Here more pass each other after the first round of places than before, and their order goes round in a circle.
+        let cells: Vec<(usize, usize)> = (0..9).map(|i| (i % 3, i / 3)).collect();
+        let many = [(4, 2), (7, 5), (6, 0), (1, 6), (3, 5), (8, 0), (0, 5)];
+        for edges in [&many[..], &[(1, 8), (5, 0), (2, 4), (4, 8), (6, 5)]] {
+            let (graph, placement, channels) = boxes(&cells, edges);
+            assert_eq!(measure(&graph, &drawn(&graph, &placement, &channels)).faults, [], "{edges:?}");
+        }
+    }
+
+    #[test]
+    fn what_a_sketch_tells_is_what_the_drawing_has() {
+        // A cross of two lines, and one around a box.
+        let cells = [(1, 0), (1, 2), (0, 1), (2, 1), (0, 3), (1, 3), (2, 3)];
+        let (graph, placement, channels) = boxes(&cells, &[(0, 1), (2, 3), (4, 6)]);
+        let ways = Ways::find(&graph, &placement, &channels, &[0, 1, 2], Care::Sketch).expect("there are tracks");
+        let (sketch, drawing) = (ways.measures(), measure(&graph, &drawn(&graph, &placement, &channels)));
+        assert_eq!((sketch.crossings, sketch.bends), (1, 2));
+        assert_eq!((sketch.crossings, sketch.bends), (drawing.crossings, drawing.bends));
+        // Lines lie in the middle of their channels until their order is known.
+        assert!((sketch.length - drawing.length).abs() < 60.0, "{} and {}", sketch.length, drawing.length);
+    }
+
+    #[test]
     fn a_foreign_group_is_no_way_through_and_an_own_frame_is_met_at_a_side() {
         let (mut graph, mut placement, channels) = boxes(&[(0, 0), (1, 0), (2, 0)], &[(0, 2)]);
         graph.groups.push(Group { inset: 16.0, ..Group::default() });

@@ -149,21 +149,20 @@ impl<'a> Search<'a> {
             (a.x - b.x).abs() + (a.y - b.y).abs()
         };
         order.sort_by(|a, b| length(*a).total_cmp(&length(*b)).then(a.cmp(b)));
-        for _ in 0..rounds {
-            let mut is_changed = false;
-            for i in &order {
-                let e = edges[*i];
-                if let Some(way) = &ways[e] {
-                    self.take(e, way, -1);
-                }
-                let way = self.search(e, &ports[*i]);
-                if let Some(way) = &way {
-                    self.take(e, way, 1);
-                }
-                is_changed |= way != ways[e];
-                ways[e] = way;
+        // So many lines in turn kept their ways: as soon as all do, nothing changes any more.
+        let mut kept = 0;
+        for i in std::iter::repeat_n(&order, rounds).flatten() {
+            let e = edges[*i];
+            if let Some(way) = &ways[e] {
+                self.take(e, way, -1);
             }
-            if !is_changed {
+            let way = self.search(e, &ports[*i]);
+            if let Some(way) = &way {
+                self.take(e, way, 1);
+            }
+            kept = if way == ways[e] { kept + 1 } else { 0 };
+            ways[e] = way;
+            if kept == order.len() {
                 break;
             }
         }

@@ -21,6 +21,9 @@ const NEAR: f64 = 6.0;
 // 0.7 to the fifth is a sixth of the usual distance: closer, and two lines look like one.
 const TIGHTER: usize = 5;
 const CLOSER: f64 = 0.7;
+/// How often both directions get their places.
+// Twice are enough for nearly all.
+const ROUNDS: usize = 4;
 /// Room between texts at the ends of lines.
 // As between words.
 const TEXT_GAP: f64 = 8.0;
@@ -67,13 +70,23 @@ fn places(ways: &Ways) -> Places {
     let track = |(e, i): (usize, usize)| ways.lattice.track_at(runs[e].orientation(i), runs[e].all[i].track);
     let at = (0..runs.len()).map(|e| (0..runs[e].all.len()).map(|i| track((e, i))).collect()).collect();
     let mut places = Places { at };
-    // Each direction once more, now that it is known where the runs of the other one end.
-    for orientation in [Orientation::Horizontal, Orientation::Vertical, Orientation::Horizontal, Orientation::Vertical]
-    {
-        let mut spread = Spread::new(ways, &places, orientation);
-        let found = spread.solve();
-        for (body, at) in spread.bodies.iter().zip(found) {
-            places.at[body.edge][body.run] = at;
+    let mut known = [Known::default(), Known::default()];
+    // Each direction once more, now that it is known where the runs of the other one end; and again while that changes an
+    // order, on which the places in the other direction rest.
+    for round in 0..ROUNDS {
+        let mut is_changed = false;
+        for (orientation, known) in [Orientation::Horizontal, Orientation::Vertical].into_iter().zip(&mut known) {
+            let mut spread = Spread::new(ways, &places, orientation);
+            let found = spread.solve(known);
+            let now = Known::new(spread.bodies);
+            is_changed |= now.numbers != known.numbers;
+            *known = now;
+            for (body, at) in known.bodies.iter().zip(found) {
+                places.at[body.edge][body.run] = at;
+            }
+        }
+        if round > 0 && !is_changed {
+            break;
         }
     }
     places
@@ -103,6 +116,28 @@ impl Body {
         // Ends of two lines that meet head on are kept apart by the runs that they turn into.
         let least = if self.is_end && other.is_end { 1.0 } else { -NEAR };
         self.edge != other.edge && shared > least
+    }
+}
+
+/// The runs of one direction in the order that was found before.
+#[derive(Default)]
+struct Known {
+    bodies: Vec<Body>,
+    /// The number of each run among them.
+    numbers: BTreeMap<(usize, usize), usize>,
+}
+
+impl Known {
+    fn new(bodies: Vec<Body>) -> Self {
+        let numbers = bodies.iter().enumerate().map(|(i, body)| ((body.edge, body.run), i)).collect();
+        Self { bodies, numbers }
+    }
+
+    /// Whether the first of two runs lay before the other, if they lay beside each other.
+    fn is_first(&self, a: &Body, b: &Body) -> Option<bool> {
+        let [i, j] = [a, b].map(|body| self.numbers.get(&(body.edge, body.run)).copied());
+        let (i, j) = (i?, j?);
+        self.bodies[i].passes(&self.bodies[j]).then_some(i < j)
     }
 }
 
@@ -202,8 +237,8 @@ impl<'a, 'b> Spread<'a, 'b> {
         distance
     }
 
-    fn solve(&mut self) -> Vec<f64> {
-        self.arrange();
+    fn solve(&mut self, known: &Known) -> Vec<f64> {
+        self.arrange(known);
         let count = self.bodies.len();
         let mut constraints = Vec::new();
         // How far anything up to each of them reaches: what is before all of that is in nobody's way.
@@ -270,20 +305,21 @@ impl<'a, 'b> Spread<'a, 'b> {
     }
 
     /// Brings runs that share a track into their order.
-    fn arrange(&mut self) {
+    fn arrange(&mut self, known: &Known) {
         let mut from = 0;
         while from < self.bodies.len() {
             let track = self.bodies[from].track;
             let to = from + self.bodies[from..].iter().take_while(|b| b.track == track).count();
-            let arranged = arranged(&self.ways.runs, &self.bodies[from..to]);
+            let arranged = arranged(&self.ways.runs, &self.bodies[from..to], known);
             self.bodies.splice(from..to, arranged);
             from = to;
         }
     }
 }
 
-/// Bodies of one track, those before others first; where they go round in a circle, as the text has them.
-fn arranged(runs: &[Runs], bodies: &[Body]) -> Vec<Body> {
+/// Bodies of one track, those before others first; where they go round in a circle, as the text has them. What lay beside each
+/// other before keeps its order: the lines that they turn into are where they are because of it.
+fn arranged(runs: &[Runs], bodies: &[Body], known: &Known) -> Vec<Body> {
     let count = bodies.len();
     let mut before = vec![Vec::new(); count];
     let mut open = vec![0_usize; count];
@@ -293,7 +329,8 @@ fn arranged(runs: &[Runs], bodies: &[Body]) -> Vec<Body> {
             if !a.passes(b) {
                 continue;
             }
-            let (first, second) = if comes_first(runs, (a.edge, a.run), (b.edge, b.run)) { (i, j) } else { (j, i) };
+            let is_first = known.is_first(a, b).unwrap_or_else(|| comes_first(runs, (a.edge, a.run), (b.edge, b.run)));
+            let (first, second) = if is_first { (i, j) } else { (j, i) };
             before[first].push(second);
             open[second] += 1;
         }

@@ -7,10 +7,11 @@ use super::order::Runs;
 use super::search::{Care, Search};
 use super::way::Way;
 use crate::geom::Rect;
-use crate::layout::graph::Graph;
+use crate::layout::graph::{Graph, Routing};
 use crate::layout::orientation::Orientation;
 use crate::layout::placement::Placement;
 use crate::layout::routing::labels;
+use crate::layout::score::{Measures, nearest};
 
 /// Which channels the lines of a picture take.
 pub(in crate::layout) struct Ways<'a> {
@@ -122,6 +123,30 @@ impl<'a> Ways<'a> {
             if most > 0.0 { most + 2.0 * CLEAR - PITCH } else { 0.0 }
         };
         channels.iter().map(room).collect()
+    }
+
+    /// What is known of these lines before they are drawn: how long they are, and how often they bend and cross.
+    pub(in crate::layout) fn measures(&self) -> Measures {
+        let mut found = Measures::default();
+        let [mut level, mut plumb] = [Vec::new(), Vec::new()];
+        for (e, own) in self.runs.iter().enumerate().filter(|(_, own)| !own.all.is_empty()) {
+            let mut length = 0.0;
+            for (i, run) in own.all.iter().enumerate() {
+                let (orientation, span) = (own.orientation(i), self.span(e, i));
+                length += span.1 - span.0;
+                let all = if orientation == Orientation::Horizontal { &mut level } else { &mut plumb };
+                all.push((e, self.lattice.track_at(orientation, run.track), span));
+            }
+            found.bends += own.all.len() - 1;
+            found.length += length;
+            found.detours += f64::max(0.0, length - nearest(self.rect(e, 0), self.rect(e, 1), Routing::Stepped));
+        }
+        let within = |at: f64, span: (f64, f64)| span.0 < at && at < span.1;
+        let meet = |(e, y, xs): &(usize, f64, (f64, f64))| {
+            plumb.iter().filter(|(f, x, ys)| e != f && within(*x, *xs) && within(*y, *ys)).count()
+        };
+        found.crossings = level.iter().map(meet).sum();
+        found
     }
 
     /// Edges that run straight or step aside once, and which way they leave their ends: their ends would stand level.
