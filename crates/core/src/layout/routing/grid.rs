@@ -51,16 +51,6 @@ impl Port {
     pub(super) fn is_flat(&self) -> bool {
         !self.side.is_vertical()
     }
-
-    /// Whether a place on its row or column lies in the direction in which lines leave.
-    pub(super) fn is_outward(&self, (column, row): (usize, usize)) -> bool {
-        match self.side {
-            Side::Left => column <= self.column,
-            Side::Right => column >= self.column,
-            Side::Top => row <= self.row,
-            Side::Bottom => row >= self.row,
-        }
-    }
 }
 
 pub(super) struct Grid {

@@ -19,29 +19,50 @@ pub(super) struct Simple {
     pub(super) path: Vec<(usize, usize)>,
 }
 
-/// The ports in the middle of each side, with their numbers.
-fn nearest_ports(ports: &[Port]) -> Vec<(usize, Port)> {
-    let mut found = Vec::new();
-    for side in [Side::Bottom, Side::Right, Side::Left, Side::Top] {
-        let mut own: Vec<(usize, Port)> =
-            ports.iter().copied().enumerate().filter(|(_, port)| port.side == side).collect();
-        own.sort_by_key(|(i, port)| (port.cost, *i));
-        found.extend(own.into_iter().take(TRIED_PORTS));
+/// A port that is tried.
+#[derive(Clone, Copy)]
+struct End {
+    /// Its number among the ports of its end.
+    number: usize,
+    port: Port,
+    /// From which to which track a line can run straight out of it.
+    reach: (usize, usize),
+}
+
+impl End {
+    /// Whether a line can run straight out of it to a place on its row or column.
+    fn reaches(&self, (column, row): (usize, usize)) -> bool {
+        let track = if self.port.is_flat() { column } else { row };
+        self.reach.0 <= track && track <= self.reach.1
     }
-    found
+}
+
+/// With how many corners a line between two ports gets along at least.
+fn fewest_corners(start: &Port, goal: &Port) -> u32 {
+    let is_level = if start.is_flat() { start.row == goal.row } else { start.column == goal.column };
+    match start.is_flat() == goal.is_flat() {
+        false => 1,
+        true if is_level => 0,
+        true => 2,
+    }
 }
 
 impl Grid {
     /// The cheapest line with two corners at most: straight, an angle, or a step (pattern routing, as between the pins of
     /// a chip; Kastner, Bozorgzadeh, Sarrafzadeh, "Pattern routing", 2002). Nothing if none is free.
     pub(super) fn simplest(&self, starts: &[Port], goals: &[Port], allowed: &[bool]) -> Option<Simple> {
-        let (starts, goals) = (nearest_ports(starts), nearest_ports(goals));
+        let (starts, goals) = (self.nearest(starts, allowed), self.nearest(goals, allowed));
         let mut best: Option<Simple> = None;
-        for (s, start) in &starts {
-            for (g, goal) in &goals {
+        for from in &starts {
+            for to in &goals {
+                let (start, goal) = (&from.port, &to.port);
                 let ends = [(start.column, start.row), (goal.column, goal.row)];
                 let ports = start.cost + goal.cost;
-                for corners in self.corners(start, goal) {
+                let bound = best.as_ref().map_or(u32::MAX, |b| b.cost);
+                if ports + BEND * fewest_corners(start, goal) + self.steps_between(ends[0], ends[1]) >= bound {
+                    continue;
+                }
+                for corners in corners(from, to) {
                     let bends = BEND * corners.len() as u32;
                     let path: Vec<(usize, usize)> =
                         ends[..1].iter().chain(&corners).chain(&ends[1..]).copied().collect();
@@ -52,7 +73,7 @@ impl Grid {
                     }
                     let Some(cost) = self.cost_of_path(&path, allowed) else { continue };
                     if ports + bends + cost < bound {
-                        best = Some(Simple { cost: ports + bends + cost, start: *s, goal: *g, path });
+                        best = Some(Simple { cost: ports + bends + cost, start: from.number, goal: to.number, path });
                     }
                 }
             }
@@ -60,30 +81,42 @@ impl Grid {
         best
     }
 
-    /// The corners of all lines with two at most between two ports, which leave and arrive outward.
-    fn corners(&self, start: &Port, goal: &Port) -> Vec<Vec<(usize, usize)>> {
-        let (is_flat, ends_flat) = (start.is_flat(), goal.is_flat());
-        if is_flat != ends_flat {
-            let corner = if is_flat { (goal.column, start.row) } else { (start.column, goal.row) };
-            let is_outward = start.is_outward(corner) && goal.is_outward(corner);
-            return if is_outward { vec![vec![corner]] } else { Vec::new() };
+    /// The ports in the middle of each side from which a line can run at all.
+    fn nearest(&self, ports: &[Port], allowed: &[bool]) -> Vec<End> {
+        let mut found = Vec::new();
+        for side in [Side::Bottom, Side::Right, Side::Left, Side::Top] {
+            let mut own: Vec<(usize, Port)> =
+                ports.iter().copied().enumerate().filter(|(_, port)| port.side == side).collect();
+            own.sort_by_key(|(i, port)| (port.cost, *i));
+            let ends = own.into_iter().take(TRIED_PORTS);
+            found.extend(ends.filter_map(|(number, port)| {
+                let reach = self.reach(&port, allowed)?;
+                Some(End { number, port, reach })
+            }));
         }
-        let is_level = if is_flat { start.row == goal.row } else { start.column == goal.column };
-        if is_level && start.is_outward((goal.column, goal.row)) && goal.is_outward((start.column, start.row)) {
-            return vec![Vec::new()];
+        found
+    }
+
+    /// From which to which track a line can run straight out of a port; nothing if it cannot leave.
+    fn reach(&self, port: &Port, allowed: &[bool]) -> Option<(usize, usize)> {
+        let (is_flat, is_forward) = (port.is_flat(), matches!(port.side, Side::Right | Side::Bottom));
+        let at = |track: usize| if is_flat { (track, port.row) } else { (port.column, track) };
+        let (own, count) = if is_flat { (port.column, self.columns) } else { (port.row, self.rows) };
+        if !self.is_open(self.place(port.column, port.row), allowed) {
+            return None;
         }
-        let (count, a, b) =
-            if is_flat { (self.columns, start.column, goal.column) } else { (self.rows, start.row, goal.row) };
-        let step =
-            |i: usize| if is_flat { [(i, start.row), (i, goal.row)] } else { [(start.column, i), (goal.column, i)] };
-        let is_outward = |i: &usize| start.is_outward(step(*i)[0]) && goal.is_outward(step(*i)[1]);
-        // From between the two outwards, the nearest first.
-        let (low, high) = (a.min(b), a.max(b));
-        let beyond = |i: usize| low.saturating_sub(i) + i.saturating_sub(high);
-        let middle = (low + high) / 2;
-        let mut tracks: Vec<usize> = (0..count).filter(|i| beyond(*i) <= ASIDE).filter(is_outward).collect();
-        tracks.sort_by_key(|i| (beyond(*i), i.abs_diff(middle)));
-        tracks.into_iter().map(|i| step(i).to_vec()).collect()
+        let is_free = |from: usize, to: usize| self.step(at(from), at(to), allowed).is_some();
+        let mut last = own;
+        if is_forward {
+            while last + 1 < count && is_free(last, last + 1) {
+                last += 1;
+            }
+        } else {
+            while last > 0 && is_free(last - 1, last) {
+                last -= 1;
+            }
+        }
+        Some((own.min(last), own.max(last)))
     }
 
     /// How many pitches lie between two places, along the axes.
@@ -123,4 +156,28 @@ impl Grid {
         let points = std::iter::once(starts[simple.start].at).chain(inner).chain([goals[simple.goal].at]).collect();
         tidied(points)
     }
+}
+
+/// The corners of all lines with two at most between two ports, which leave and arrive outward and are free up to there.
+fn corners(from: &End, to: &End) -> Vec<Vec<(usize, usize)>> {
+    let (start, goal) = (&from.port, &to.port);
+    let (is_flat, ends_flat) = (start.is_flat(), goal.is_flat());
+    if is_flat != ends_flat {
+        let corner = if is_flat { (goal.column, start.row) } else { (start.column, goal.row) };
+        return if from.reaches(corner) && to.reaches(corner) { vec![vec![corner]] } else { Vec::new() };
+    }
+    let is_level = if is_flat { start.row == goal.row } else { start.column == goal.column };
+    if is_level && from.reaches((goal.column, goal.row)) && to.reaches((start.column, start.row)) {
+        return vec![Vec::new()];
+    }
+    let (a, b) = if is_flat { (start.column, goal.column) } else { (start.row, goal.row) };
+    let step = |i: usize| if is_flat { [(i, start.row), (i, goal.row)] } else { [(start.column, i), (goal.column, i)] };
+    // From between the two outwards, the nearest first.
+    let (low, high) = (a.min(b), a.max(b));
+    let beyond = |i: usize| low.saturating_sub(i) + i.saturating_sub(high);
+    let middle = (low + high) / 2;
+    let (first, last) = (from.reach.0.max(to.reach.0), from.reach.1.min(to.reach.1));
+    let mut tracks: Vec<usize> = (first..=last).filter(|i| beyond(*i) <= ASIDE).collect();
+    tracks.sort_by_key(|i| (beyond(*i), i.abs_diff(middle)));
+    tracks.into_iter().map(|i| step(i).to_vec()).collect()
 }

@@ -24,6 +24,9 @@ const CLOSER: f64 = 0.7;
 /// How often both directions get their places.
 // Twice are enough for nearly all.
 const ROUNDS: usize = 4;
+/// Of more lines than this, never more than twice, and nothing is known of the order before.
+// Some always change, which takes time; lines that lie on each other in the end are led elsewhere.
+const MANY: usize = 60;
 /// Room between texts at the ends of lines.
 // As between words.
 const TEXT_GAP: f64 = 8.0;
@@ -71,21 +74,21 @@ fn places(ways: &Ways) -> Places {
     let at = (0..runs.len()).map(|e| (0..runs[e].all.len()).map(|i| track((e, i))).collect()).collect();
     let mut places = Places { at };
     let mut known = [Known::default(), Known::default()];
-    // Each direction once more, now that it is known where the runs of the other one end; and again while that changes an
-    // order, on which the places in the other direction rest.
+    let is_large = ways.ways.len() > MANY;
+    // Each direction once more, now that it is known where the runs of the other one end; and again while some that lie beside
+    // each other change their order, on which the places in the other direction rest.
     for round in 0..ROUNDS {
         let mut is_changed = false;
         for (orientation, known) in [Orientation::Horizontal, Orientation::Vertical].into_iter().zip(&mut known) {
             let mut spread = Spread::new(ways, &places, orientation);
             let found = spread.solve(known);
-            let now = Known::new(spread.bodies);
-            is_changed |= now.numbers != known.numbers;
-            *known = now;
+            is_changed |= spread.is_turned;
+            *known = Known::new(spread.bodies, is_large);
             for (body, at) in known.bodies.iter().zip(found) {
                 places.at[body.edge][body.run] = at;
             }
         }
-        if round > 0 && !is_changed {
+        if round > 0 && (!is_changed || is_large) {
             break;
         }
     }
@@ -128,8 +131,9 @@ struct Known {
 }
 
 impl Known {
-    fn new(bodies: Vec<Body>) -> Self {
-        let numbers = bodies.iter().enumerate().map(|(i, body)| ((body.edge, body.run), i)).collect();
+    fn new(bodies: Vec<Body>, is_large: bool) -> Self {
+        let count = if is_large { 0 } else { bodies.len() };
+        let numbers = bodies.iter().take(count).enumerate().map(|(i, body)| ((body.edge, body.run), i)).collect();
         Self { bodies, numbers }
     }
 
@@ -148,11 +152,14 @@ struct Spread<'a, 'b> {
     bodies: Vec<Body>,
     /// How many lines end at each side.
     ended: BTreeMap<(Anchor, usize), usize>,
+    /// Whether some that lie beside each other had another order before.
+    is_turned: bool,
 }
 
 impl<'a, 'b> Spread<'a, 'b> {
     fn new(ways: &'b Ways<'a>, places: &'b Places, orientation: Orientation) -> Self {
-        let mut spread = Self { ways, places, orientation, bodies: Vec::new(), ended: BTreeMap::new() };
+        let mut spread =
+            Self { ways, places, orientation, bodies: Vec::new(), ended: BTreeMap::new(), is_turned: false };
         let things = Things::new(ways, orientation);
         for (edge, runs) in ways.runs.iter().enumerate() {
             for run in (0..runs.all.len()).filter(|i| runs.orientation(*i) == orientation) {
@@ -258,6 +265,8 @@ impl<'a, 'b> Spread<'a, 'b> {
                 }
             }
         }
+        let before = |i: usize| self.places.at[self.bodies[i].edge][self.bodies[i].run];
+        self.is_turned = constraints.iter().any(|(i, j, _)| before(*i) > before(*j) + 0.5);
         let wanted: Vec<f64> = self.bodies.iter().map(|b| b.wanted).collect();
         let bounds: Vec<(f64, f64)> = self.bodies.iter().map(|b| (b.low, b.high)).collect();
         let firm = vec![1.0; count];
