@@ -10,13 +10,14 @@ trap 'rm -rf "$work"' EXIT
 mkdir -p "$shots"
 (cd demo/tidewatch && "$program" render -q --all --format png --scale 1.25 --out "$work/png" >/dev/null)
 for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence domain:classes readings_schema:tables \
-  recalibrate:flow buoy_life:states dredging:tree shore_cabling:network \
+  recalibrate:flow buoy_life:states shore_cabling:network \
   tidewatch_hosts:hosts; do
   cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
 done
 
 (cd demo/tidewatch && "$program" render -q --of tidewatch --all-depths --format png --scale 1.25 --out "$work/stack" >/dev/null)
 cp "$work/stack/core.png" "$shots/stack.png"
+"$program" themes -q abyss --picture --out "$shots/themes.png" >/dev/null
 "$program" icons -q --picture --out "$shots/pictograms.png" >/dev/null
 
 terminal() { # NAME ROWS FOLDER COMMAND

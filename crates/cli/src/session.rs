@@ -109,6 +109,14 @@ pub(crate) fn project() -> Result<Project> {
     Ok(Project::find(&folder)?)
 }
 
+/// The project with other themes than its own, which an argument names.
+///
+/// # Errors
+/// If there is no such theme, or it has an error.
+pub(crate) fn in_themes(project: Project, words: &str) -> Result<Project> {
+    project.in_themes(words).map_err(|why| Failure::Usage(why.to_string()))
+}
+
 /// The sources that a command is about: the files named, or all of the project.
 pub(crate) fn sources(project: &Project, files: &[PathBuf]) -> Vec<PathBuf> {
     if files.is_empty() { project.sources() } else { files.to_vec() }
@@ -150,7 +158,7 @@ pub(crate) fn read_text(project: &Project, name: &str, text: String, world: &dyn
 
 /// Reads a text under a name, with the name that a block without one gets.
 pub(crate) fn read_block(project: &Project, (name, stem): (&str, &str), text: String, world: &dyn World) -> Reading {
-    pipeline::read(Source::new(name, text), stem, &Setting { world, levels: &project.levels })
+    pipeline::read(Source::new(name, text), stem, &Setting { world, levels: &project.levels, look: &project.look })
 }
 
 /// So many things of a kind, in words.

@@ -29,6 +29,7 @@ pub mod format;
 pub mod geom;
 pub mod jobs;
 pub mod layout;
+pub mod manner;
 pub mod markup;
 pub mod measure;
 pub mod model;

@@ -8,6 +8,7 @@ use crate::container::{Packed, Provenance};
 use crate::diag::{Diagnostic, Diagnostics};
 use crate::jobs::{Jobs, OneByOne};
 use crate::layout::{Graph, Share};
+use crate::manner;
 use crate::measure::Fonts;
 use crate::model::{self, Diagram, DiagramKind, Document, LookRule, Occurrences, Sheet};
 use crate::model::{AdHocWords, Unmet};
@@ -18,14 +19,14 @@ use crate::source::world::{Alone, World};
 use crate::source::{Source, SourceId, Sources, Span};
 use crate::svg::FontCache;
 use crate::syntax::{self, Tree};
-use crate::theme::{self, Theme};
+use crate::theme::{self, Themes};
 use crate::views::{self, Crowding, StackLevel, View};
 use std::collections::BTreeMap;
 
 /// What all pictures of one run share: theme, fonts, and font subsets made before.
 pub struct Studio {
-    /// The theme in which drawings are written.
-    pub theme: Theme,
+    /// The theme in which drawings are written, or two.
+    pub themes: Themes,
     /// The fonts that ship with the program.
     pub fonts: Fonts,
     /// Font subsets made before.
@@ -47,12 +48,17 @@ impl Studio {
 
     /// The same, with independent work run as the outside likes; pictures do not depend on it.
     pub fn with_jobs(jobs: Box<dyn Jobs>) -> Self {
-        Self { theme: theme::shoal(), fonts: Fonts::new(), subsets: FontCache::default(), jobs }
+        Self { themes: Themes::default(), fonts: Fonts::new(), subsets: FontCache::default(), jobs }
+    }
+
+    /// The same with other themes.
+    pub fn in_themes(self, themes: &Themes) -> Self {
+        Self { themes: themes.clone(), ..self }
     }
 
     /// A drawing of this run as SVG text.
     pub fn svg(&self, drawing: &Drawing, provenance: &Provenance<'_>) -> String {
-        crate::svg::write(drawing, &self.theme, &self.subsets, provenance)
+        crate::svg::write(drawing, &self.themes, &self.subsets, provenance)
     }
 }
 
@@ -73,6 +79,8 @@ pub struct Reading {
     pub diagnostics: Vec<Diagnostic>,
     /// The pictograms that it names.
     pub icons: Icons,
+    /// What the themes of its pictures are, for digests.
+    look: String,
     /// The blocks with errors.
     broken: Broken,
     /// How much each rule weighs.
@@ -184,6 +192,7 @@ impl Reading {
             source: &self.source.text,
             imports: &self.document.imports.sources,
             icons: self.icons.files(),
+            look: &self.look,
             earlier: None,
             packed: &self.packed,
             text_in: None,
@@ -215,14 +224,16 @@ pub struct Setting<'a> {
     pub world: &'a dyn World,
     /// How much each rule weighs.
     pub levels: &'a Levels,
+    /// What the themes of its pictures are, as [`Themes::fingerprint`] says.
+    pub look: &'a str,
 }
 
 impl Default for Setting<'static> {
-    /// No other files, and every rule as usual.
+    /// No other files, every rule as usual, and the default theme.
     fn default() -> Self {
         static ALONE: Alone = Alone;
         static USUAL: Levels = Levels::new();
-        Self { world: &ALONE, levels: &USUAL }
+        Self { world: &ALONE, levels: &USUAL, look: "" }
     }
 }
 
@@ -258,10 +269,10 @@ fn steps(source: Source, stem: &str, setting: &Setting<'_>, stop: &dyn Fn() -> b
     if !stop() {
         check::run(&document, &broken, &mut diags);
     }
-    let (packed, levels) = (Packed::default(), setting.levels.clone());
+    let (packed, levels, look) = (Packed::default(), setting.levels.clone(), setting.look.to_owned());
     let diagnostics = Vec::new();
     let mut reading =
-        Reading { source, tree, document, occurrences, looks, diagnostics, icons, broken, levels, packed };
+        Reading { source, tree, document, occurrences, looks, diagnostics, icons, look, broken, levels, packed };
     reading.diagnostics = check::judge(diags.into_sorted(), &reading.bench());
     reading
 }
@@ -281,7 +292,9 @@ pub struct DrawOptions<'a> {
 
 /// Draws a view of a file.
 pub fn draw(studio: &Studio, reading: &Reading, view: &View, options: &DrawOptions<'_>) -> Drawing {
-    with_context(studio, reading, view, options, notation::draw)
+    let mut drawing = with_context(studio, reading, view, options, notation::draw);
+    manner::apply(&mut drawing.scene, &studio.themes.main, &studio.fonts);
+    drawing
 }
 
 /// What the layout of a view is given; `None` for a sequence, which is no graph.

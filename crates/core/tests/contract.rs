@@ -95,15 +95,15 @@ const GALLERY: &[(&str, &str)] = &[
     ),
     (
         "lanes",
-        "flow f\n  lane x \"X\"\n  lane y \"Y\"\n  in x\n  \"A\"\n    aside document \"Log\"\n  \"B\" in y\n  together\n    \"C\"\n  and\n    \"D\" in y\n  finish \"E\"\n",
+        "flow f\n  lane x \"X\"\n  lane y \"Y\"\n  in x\n    \"A\"\n      aside document \"Log\"\n    \"B\" in y\n    together\n      \"C\"\n    and\n      \"D\" in y\n    finish \"E\"\n",
     ),
     (
         "lanes to the right",
-        "flow f\n  heading right\n  lane x \"X\"\n  lane y \"Y\"\n  in x\n  \"A\"\n  \"B\" in y\n  \"C\"\n",
+        "flow f\n  heading right\n  lane x \"X\"\n  lane y \"Y\"\n  in x\n    \"A\"\n    \"B\" in y\n    \"C\"\n",
     ),
     (
         "upwards",
-        "flow f\n  heading up\n  group g \"Group\"\n  begin \"A\"\n  in g\n  decide \"B?\"\n    when \"x\"\n      \"C\"\n    or \"y\"\n      \"D\"\n  finish \"E\"\n",
+        "flow f\n  heading up\n  group g \"Group\"\n  begin \"A\"\n  in g\n    decide \"B?\"\n      when \"x\"\n        \"C\"\n      or \"y\"\n        \"D\"\n    finish \"E\"\n",
     ),
     (
         "messages",

@@ -26,6 +26,7 @@ const ORDER: &[&str] = &[
     "theme",
     "layout",
     "scene",
+    "manner",
     "notation",
     "container",
     "svg",

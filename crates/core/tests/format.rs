@@ -113,6 +113,20 @@ fn names_and_figures_called_pin_do_not_move() {
 }
 
 #[test]
+fn what_follows_a_bare_in_is_indented_under_it() {
+    let bare = "flow f\n  lane a\n  lane b\n  in a\n  begin \"x\"\n  decide \"y?\"\n    when \"no\"\n      in b\n      \"z\"\n    or \"yes\"\n      \"v\"\n\n  // to the other one\n  in b\n  finish \"end\"\n  legend\n";
+    let good = "flow f\n  lane a\n  lane b\n  in a\n    begin \"x\"\n    decide \"y?\"\n      when \"no\"\n        in b\n          \"z\"\n      or \"yes\"\n        \"v\"\n\n  // to the other one\n  in b\n    finish \"end\"\n  legend\n";
+    assert_eq!(formatted(bare), good);
+    assert_eq!(formatted(good), good);
+    // What has a body keeps it, and what comes after it is in no lane.
+    let mixed = "flow f\n  lane a\n  in a\n    \"x\"\n  \"y\"\n";
+    assert_eq!(formatted(mixed), mixed);
+    // In other blocks `in` is a word like any other.
+    let order = "sequence s\n  in order\n    a sends b\n";
+    assert_eq!(formatted(order), order);
+}
+
+#[test]
 fn the_demo_is_in_its_form() {
     for (path, text) in support::files("../../demo/tidewatch", "bathy") {
         assert_eq!(formatted(&text), text, "{path}");

@@ -86,7 +86,7 @@ fn packages_and_racks_stand_beside_or_above_each_other() {
 fn the_title_before_a_lane_is_wrapped() {
     let lanes = |heading: &str| {
         format!(
-            "flow f\n  heading {heading}\n  lane clerk \"Harbour clerk and his assistant\"\n  in clerk\n  step take \"Take the report\"\n  finish \"Closed\"\n"
+            "flow f\n  heading {heading}\n  lane clerk \"Harbour clerk and his assistant\"\n  in clerk\n    step take \"Take the report\"\n    finish \"Closed\"\n"
         )
     };
     let title = |heading: &str| laid(&lanes(heading)).0.groups[0].title;

@@ -3,7 +3,7 @@
 mod support;
 
 use bathygram_core::diag::Diagnostics;
-use bathygram_core::theme::{Colour, Dash, ElementStyle, Ground, Hue, LEGIBLE, Paint, Palette, Styles, resolve, shoal};
+use bathygram_core::theme::{Colour, Dash, ElementStyle, Ground, Hue, LEGIBLE, Paint, Palette, Styles, Theme, resolve};
 use bathygram_core::views::View;
 use support::{codes, good};
 
@@ -22,7 +22,7 @@ fn fill(name: &str) -> Ground {
 }
 
 fn colour(paint: impl Into<Paint>) -> Colour {
-    Palette::new(&shoal(), Ground::Paper).colour(paint.into())
+    Palette::new(&Theme::default(), Ground::Paper).colour(paint.into())
 }
 
 /// Whether both texts of an element can be read on its fill.
@@ -65,12 +65,15 @@ fn relations_by_verb_tag_and_trait() {
 
 #[test]
 fn text_follows_its_fill_unless_it_is_said() {
-    let theme = shoal();
+    let theme = Theme::default();
     let dark = styles("architecture a\n  system x (fill #101820)\n").elements.remove(0);
     assert!(is_legible(&dark));
     assert_eq!(colour(dark.text), theme.paper);
-    let said = styles("architecture a\n  system x (text #ff0000)\n").elements.remove(0);
-    assert_eq!(colour(said.text).hex(), "#ff0000");
+    let said = styles("architecture a\n  system x (text #b00000)\n").elements.remove(0);
+    assert_eq!(colour(said.text).hex(), "#b00000");
+    // What could not be read there is a little darker.
+    let pale = styles("architecture a\n  system x (text #ff9090)\n").elements.remove(0);
+    assert!(is_legible(&pale) && colour(pale.text).hex() != "#ff9090");
 }
 
 #[test]

@@ -106,7 +106,7 @@ fn flow_parts_go_together() {
 #[test]
 fn flow_lanes_hold_what_follows_and_bodies_inherit() {
     assert_snapshot!(outline(&diagram(
-        "flow f\n  lane sea \"Sea\"\n  lane land \"Land\"\n  in sea\n  \"a\"\n  decide \"b?\" in land\n    when \"x\"\n      \"c\"\n    or \"y\"\n      \"d\" in sea\n      \"e\"\n  in land\n  \"g\"\n"
+        "flow f\n  lane sea \"Sea\"\n  lane land \"Land\"\n  in sea\n    \"a\"\n    decide \"b?\" in land\n      when \"x\"\n        \"c\"\n      or \"y\"\n        \"d\" in sea\n        \"e\"\n  in land\n    \"g\"\n"
     )), @r#"
     lane sea "Sea"
     lane land "Land"
@@ -128,7 +128,7 @@ fn flow_lanes_hold_what_follows_and_bodies_inherit() {
 #[test]
 fn flow_lanes_hold_lanes_and_groups() {
     assert_snapshot!(outline(&diagram(
-        "flow f\n  lane shore\n    lane desk\n    group watch in desk\n    lane pier\n  \"a\" in watch\n  in pier\n  group boat\n  \"b\" in boat\n  finish \"c\"\n"
+        "flow f\n  lane shore\n    lane desk\n    group watch in desk\n    lane pier\n  \"a\" in watch\n  in pier\n    group boat\n    \"b\" in boat\n    finish \"c\"\n"
     )), @r#"
     lane shore
       lane desk in shore

@@ -59,7 +59,7 @@ fn in_lanes(dice: &mut Dice, name: &str, lanes: usize, steps: usize) -> String {
     for (i, lane) in LANES[..lanes].iter().enumerate() {
         let _ = writeln!(text, "  lane l{i} \"{lane}\"");
     }
-    text.push_str("  in l0\n  begin \"Begin\"\n");
+    text.push_str("  in l0\n    begin \"Begin\"\n");
     let mut lane = 0;
     for i in 0..steps {
         if dice.percent(50) {
@@ -70,14 +70,14 @@ fn in_lanes(dice: &mut Dice, name: &str, lanes: usize, steps: usize) -> String {
         if dice.percent(25) && i + 2 < steps {
             let _ = writeln!(
                 text,
-                "  decide \"{}\"\n    when \"yes\"\n      \"{} {i}\"\n    or \"no\"\n      \"{} again {i}\"",
+                "    decide \"{}\"\n      when \"yes\"\n        \"{} {i}\"\n      or \"no\"\n        \"{} again {i}\"",
                 dice.pick(&QUESTIONS),
                 dice.pick(&STEPS),
                 dice.pick(&STEPS)
             );
         } else {
-            let _ = writeln!(text, "  step s{i} \"{} {i}\"", dice.pick(&STEPS));
+            let _ = writeln!(text, "    step s{i} \"{} {i}\"", dice.pick(&STEPS));
         }
     }
-    text + "  finish \"End\"\n"
+    text + "    finish \"End\"\n"
 }

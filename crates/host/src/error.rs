@@ -19,6 +19,12 @@ pub enum Error {
         /// The folder.
         path: PathBuf,
     },
+    /// There is no such theme, or it has an error.
+    #[error("{message}")]
+    Theme {
+        /// What is wrong, and what to write instead.
+        message: String,
+    },
     /// A file could not be written.
     #[error("cannot write {}: {why}", path.display())]
     Write {

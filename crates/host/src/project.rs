@@ -2,8 +2,10 @@
 //! optional.
 
 use crate::Error;
+use crate::looks::themes;
 use bathygram_core::check::{Levels, RULES};
 use bathygram_core::diag::RuleLevel as Level;
+use bathygram_core::theme::Themes;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -11,6 +13,9 @@ use std::path::{Component, Path, PathBuf};
 
 /// The name of the config.
 const CONFIG: &str = "bathygram.toml";
+
+/// The theme of a project that names none.
+const DEFAULT_THEME: &str = "shoal";
 
 /// A form of a picture.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Deserialize, Serialize, JsonSchema)]
@@ -82,6 +87,11 @@ pub struct Config {
     pub formats: Vec<Format>,
     /// Whether a new picture stays near the one that is there: unchanged elements keep their places.
     pub keep: bool,
+    /// The theme of the pictures: a built-in one, a file such as "looks/harbour.toml", or two as "shoal+abyss", for light pages
+    /// and for dark ones.
+    pub theme: Option<String>,
+    /// The colour of the palette that the quiet colours of the theme follow.
+    pub accent: Option<String>,
     /// How much single rules weigh; `bathygram check --explain` lists them.
     #[schemars(schema_with = "rules_schema")]
     pub rules: BTreeMap<String, RuleLevel>,
@@ -103,7 +113,14 @@ pub fn config_schema() -> String {
 
 impl Default for Config {
     fn default() -> Self {
-        Self { pictures: PathBuf::from("pictures"), formats: vec![Format::Svg], keep: false, rules: BTreeMap::new() }
+        Self {
+            pictures: PathBuf::from("pictures"),
+            formats: vec![Format::Svg],
+            keep: false,
+            theme: None,
+            accent: None,
+            rules: BTreeMap::new(),
+        }
     }
 }
 
@@ -116,6 +133,10 @@ pub struct Project {
     pub config: Config,
     /// How much each rule weighs in it.
     pub levels: Levels,
+    /// In which themes its pictures are drawn.
+    pub themes: Themes,
+    /// What digests say of them.
+    pub look: String,
 }
 
 impl Project {
@@ -126,7 +147,8 @@ impl Project {
     pub fn find(folder: &Path) -> Result<Self, Error> {
         let root = folder.ancestors().find(|f| f.join(CONFIG).is_file());
         let Some(root) = root else {
-            return Ok(Self { root: folder.to_owned(), config: Config::default(), levels: Levels::default() });
+            let (root, config, levels) = (folder.to_owned(), Config::default(), Levels::default());
+            return Ok(Self { root, config, levels, themes: Themes::default(), look: String::new() });
         };
         let path = root.join(CONFIG);
         let text = std::fs::read_to_string(&path).map_err(|why| Error::Read { path: path.clone(), why })?;
@@ -147,7 +169,26 @@ impl Project {
                 Error::Config { path: path.clone(), message: format!("no rule is called `{code}`{hint}") }
             })?;
         }
-        Ok(Self { root: root.to_owned(), config, levels })
+        let themes = match (&config.theme, &config.accent) {
+            (None, None) => Themes::default(),
+            (theme, accent) => {
+                let words = theme.as_deref().unwrap_or(DEFAULT_THEME);
+                themes(words, accent.as_deref(), root, root)
+                    .map_err(|why| Error::Config { path: path.clone(), message: why.to_string() })?
+            }
+        };
+        let look = themes.fingerprint();
+        Ok(Self { root: root.to_owned(), config, levels, themes, look })
+    }
+
+    /// The same project with other themes: those that a word names, files relative to the working folder.
+    ///
+    /// # Errors
+    /// If there is no such theme, or it has an error.
+    pub fn in_themes(mut self, words: &str) -> Result<Self, Error> {
+        self.themes = themes(words, self.config.accent.as_deref(), Path::new(""), &self.root)?;
+        self.look = self.themes.fingerprint();
+        Ok(self)
     }
 
     /// Whether a file of the project is a link, or lies behind one, that leads out of it.

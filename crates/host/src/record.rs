@@ -170,7 +170,8 @@ impl Record {
         let own = Self {
             form: FORM,
             program: env!("CARGO_PKG_VERSION").to_owned(),
-            config: digest(&config),
+            // Themes may be files of their own.
+            config: digest(&[&config[..], project.look.as_bytes()].concat()),
             is_changed: true,
             ..Self::default()
         };

@@ -167,7 +167,7 @@ mod tests {
     use super::*;
     use bathygram_core::geom::Size;
     use bathygram_core::scene::{Item, Places, Scene};
-    use bathygram_core::theme::{Ground, shoal};
+    use bathygram_core::theme::Ground;
 
     /// A red square on paper.
     fn square() -> Drawing {
@@ -182,7 +182,7 @@ mod tests {
 
     #[test]
     fn pixels_and_texts_are_there() {
-        let (theme, fonts) = (shoal(), Fonts::new());
+        let (theme, fonts) = (Theme::default(), Fonts::new());
         let bytes = write(&square(), &theme, &fonts, 2.0, &[("digest", "sha256:00")]).expect("drawn");
         let mut reader = png::Decoder::new(std::io::Cursor::new(&bytes)).read_info().expect("a PNG");
         assert_eq!((reader.info().width, reader.info().height), (20, 16));
@@ -196,7 +196,7 @@ mod tests {
 
     #[test]
     fn sizes_have_a_limit() {
-        let drawn = write(&square(), &shoal(), &Fonts::new(), 1e6, &[]);
+        let drawn = write(&square(), &Theme::default(), &Fonts::new(), 1e6, &[]);
         assert!(matches!(drawn, Err(Error::TooLarge { .. })));
     }
 }

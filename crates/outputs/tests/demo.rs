@@ -26,7 +26,7 @@ fn all(reading: &Reading, scale: f64) -> Vec<Vec<u8>> {
     let studio = Studio::new();
     let draw = |view| pipeline::draw(&studio, reading, &view, &DrawOptions::default());
     let drawn = reading.pictures().map(|picture| draw(picture.view()));
-    drawn.map(|d| outputs_png::write(&d, &studio.theme, &studio.fonts, scale, &[]).expect("a picture")).collect()
+    drawn.map(|d| outputs_png::write(&d, &studio.themes.main, &studio.fonts, scale, &[]).expect("a picture")).collect()
 }
 
 /// The files of the demo.

@@ -23,8 +23,8 @@ fn written() -> &'static [Vec<u8>; 2] {
         let texts = container::png_texts(&digest, TEXT, &seal);
         let about = pdf::About { file: "bay.bathy", source: TEXT, digest: &digest };
         [
-            png::write(&drawing, &studio.theme, &studio.fonts, 1.0, &texts).expect("a PNG"),
-            pdf::write(&drawing, &studio.theme, &about).expect("a PDF"),
+            png::write(&drawing, &studio.themes.main, &studio.fonts, 1.0, &texts).expect("a PNG"),
+            pdf::write(&drawing, &studio.themes.main, &about).expect("a PDF"),
         ]
     })
 }

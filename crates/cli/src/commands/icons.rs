@@ -91,8 +91,17 @@ fn list(entries: &[Entry]) -> String {
 /// As SVG, without a source: the sheet was drawn from no text.
 fn svg(studio: &Studio, drawing: &Drawing) -> Vec<u8> {
     let (file, name, source, packed) = ("", "icons", "", Packed::default());
-    let provenance =
-        Provenance { file, name, source, imports: &[], icons: "", earlier: None, packed: &packed, text_in: None };
+    let provenance = Provenance {
+        file,
+        name,
+        source,
+        imports: &[],
+        icons: "",
+        look: "",
+        earlier: None,
+        packed: &packed,
+        text_in: None,
+    };
     studio.svg(drawing, &provenance).into_bytes()
 }
 
@@ -101,7 +110,7 @@ fn picture(arguments: &Arguments, entries: &[Entry], voice: Voice) -> Result {
     let drawing = sheet(entries, &studio.fonts);
     let bytes = match Format::of(&arguments.out) {
         Some(Format::Svg) => svg(&studio, &drawing),
-        Some(Format::Png) => png::write(&drawing, &studio.theme, &studio.fonts, 2.0, &[])?,
+        Some(Format::Png) => png::write(&drawing, &studio.themes.main, &studio.fonts, 2.0, &[])?,
         None if session::is_stdout(&arguments.out) => svg(&studio, &drawing),
         _ => return Err(Failure::Usage("the picture's file ends in .svg or .png".into())),
     };

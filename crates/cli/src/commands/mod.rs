@@ -12,3 +12,4 @@ pub(crate) mod init;
 pub(crate) mod new;
 pub(crate) mod recover;
 pub(crate) mod render;
+pub(crate) mod themes;

@@ -69,6 +69,22 @@ fn the_first_diagram_of_the_readme_is_rendered() {
 }
 
 #[test]
+fn every_theme_of_the_documents_draws_a_picture() {
+    let mut count = 0;
+    for path in documents() {
+        let text = std::fs::read_to_string(&path).expect("a document");
+        for (line, theme) in blocks(&text, "toml") {
+            let folder = Folder::new();
+            folder.write("flow.bathy", "flow tide\n  \"Read the gauge\"\n").write("own.toml", theme);
+            let run = folder.run(&["render", "flow.bathy", "--theme", "own.toml", "--out", "tide.svg"]);
+            assert_eq!(run.status, 0, "{}:{line}\n{}", path.display(), run.err);
+            count += 1;
+        }
+    }
+    assert!(count >= 1, "{count} themes");
+}
+
+#[test]
 fn links_lead_somewhere() {
     for path in documents() {
         let text = std::fs::read_to_string(&path).expect("a document");
@@ -96,7 +112,9 @@ fn help_is_there_for_every_command_and_its_examples_work_on_the_demo() {
         .git(&["add", "."])
         .git(&["commit", "-qm", "two"]);
     let mut count = 0;
-    for command in ["demo", "new", "render", "check", "format", "diff", "history", "recover", "illustrate", "icons"] {
+    for command in
+        ["demo", "new", "render", "check", "format", "diff", "history", "recover", "illustrate", "icons", "themes"]
+    {
         let help = folder.run(&[command, "--help"]).ends_with(0).says("Example").out;
         let examples =
             help.lines().skip_while(|l| !l.starts_with("Example")).filter_map(|l| l.trim().strip_prefix("bathygram "));

@@ -22,6 +22,23 @@ fn what_is_certain_is_corrected_in_every_file() {
 }
 
 #[test]
+fn what_follows_a_bare_in_is_indented_and_lies_where_it_was_meant() {
+    let folder = Folder::new();
+    let bare = "flow f\n  lane a\n  lane b\n  in a\n  begin \"x\"\n  decide \"y?\"\n    when \"no\"\n      in b\n      \"z\"\n    or \"yes\"\n      \"v\"\n  in b\n  finish \"end\"\n  caption \"Two lanes\"\n";
+    folder.write("f.bathy", bare);
+    folder.run(&["check", "--no-pictures"]).ends_with(1).says("nothing is indented under this `in`");
+    // What can be read of it lies there all the same.
+    folder.run(&["render", "f.bathy", "--anyway", "--out", "anyway.svg"]).ends_with(1);
+    folder.run(&["check", "--fix", "--no-pictures"]).ends_with(0).says("f.bathy:4:3");
+    let fixed = folder.read("f.bathy");
+    folder.run(&["format", "f.bathy"]).ends_with(0);
+    assert_eq!(folder.read("f.bathy"), fixed, "it is in its form");
+    folder.run(&["render", "f.bathy", "--out", "fixed.svg"]).ends_with(0);
+    let drawn = |name: &str| folder.read(name).split("<metadata>").next().map(str::to_owned);
+    assert_eq!(drawn("anyway.svg"), drawn("fixed.svg"));
+}
+
+#[test]
 fn what_might_be_meant_otherwise_stays() {
     let folder = Folder::new();
     // Two names are equally near.

@@ -166,7 +166,7 @@ fn where_a_line_finds_no_way_the_others_make_room_and_elements_stay() {
     }
 }
 
-const LANES: &str = "flow haul\n  lane quay \"Quay\"\n  lane office \"Office\"\n  in quay\n  begin \"Berth\"\n  step note \"Note the draught\"\n  in office\n  step file \"File it\"\n  in quay\n  finish \"Cast off\"\n";
+const LANES: &str = "flow haul\n  lane quay \"Quay\"\n  lane office \"Office\"\n  in quay\n    begin \"Berth\"\n    step note \"Note the draught\"\n  in office\n    step file \"File it\"\n  in quay\n    finish \"Cast off\"\n";
 
 #[test]
 fn pins_hold_in_lanes() {

@@ -18,5 +18,6 @@ mod rough;
 mod rules;
 mod sheets;
 mod starting;
+mod themes;
 mod versions;
 mod wrong_calls;

@@ -19,7 +19,7 @@ mod tests {
 
     #[test]
     fn every_lane_is_used() {
-        let text = "flow f\n  lane a \"A\"\n  lane b \"B\"\n  in a\n  begin \"x\"\n  finish \"y\"\n";
+        let text = "flow f\n  lane a \"A\"\n  lane b \"B\"\n  in a\n    begin \"x\"\n    finish \"y\"\n";
         assert_eq!(lines(text, "unused-lane"), [3]);
         assert_eq!(lines(&text.replace("\"y\"", "\"y\" in b"), "unused-lane"), [0_u32; 0]);
     }

@@ -18,6 +18,8 @@ pub struct Provenance<'a> {
     pub imports: &'a [Source],
     /// The project's own pictograms that it may show, with what they hold; empty without any.
     pub icons: &'a str,
+    /// What its themes are; empty for the default one.
+    pub look: &'a str,
     /// The digest of the earlier picture whose places were kept. It is reported, and not part of the digest: a picture is
     /// fresh when its text is.
     pub earlier: Option<&'a str>,
@@ -34,8 +36,8 @@ pub struct Packed {
     digest: OnceLock<[u8; 32]>,
 }
 
-/// What a picture depends on, as one figure: the text and those it takes from, which diagram of it, and
-/// the tool's version.
+/// What a picture depends on, as one figure: the text and those it takes from, which diagram of it,
+/// the tool's version, and the themes.
 pub fn digest(provenance: &Provenance<'_>) -> String {
     let texts = provenance.packed.digest.get_or_init(|| {
         let imports = provenance.imports.iter().flat_map(|s| [s.name.as_bytes(), s.text.as_bytes()]);
@@ -44,7 +46,8 @@ pub fn digest(provenance: &Provenance<'_>) -> String {
     });
     let own = [env!("CARGO_PKG_VERSION"), provenance.file, provenance.name].map(str::as_bytes);
     let mut out = String::from("sha256:");
-    for byte in hash(own.into_iter().chain([&texts[..]])) {
+    let look = Some(provenance.look.as_bytes()).filter(|look| !look.is_empty());
+    for byte in hash(own.into_iter().chain([&texts[..]]).chain(look)) {
         let _ = write!(out, "{byte:02x}");
     }
     out

@@ -117,6 +117,7 @@ mod tests {
             source: "flow x\n  \"Grüße </metadata>\"\n",
             imports: &[],
             icons: "",
+            look: "",
             earlier: None,
             packed: &Packed::default(),
             text_in: None,

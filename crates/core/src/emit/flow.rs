@@ -19,7 +19,7 @@ pub(super) fn body(diagram: &Diagram) -> Lines {
     let mut shown = HashSet::new();
     containers(&procedure.passages, &mut shown);
     let telling = Telling { outline: &outline, asides, shown };
-    let passages = telling.passages(&procedure.passages, &mut None);
+    let passages = telling.passages(&procedure.passages, None);
     for arrow in &procedure.arrows {
         let (from, to) = (outline.naming.paths(&arrow.from, None), outline.naming.paths(&arrow.to, None));
         let said = format!("{}{}", label(arrow.label.as_ref()), traits(&arrow.traits));
@@ -44,30 +44,30 @@ fn containers(passages: &[Passage], shown: &mut HashSet<ElementId>) {
             Passage::Decide(_, branches) | Passage::Together(branches) => {
                 branches.iter().for_each(|branch| containers(&branch.body, shown));
             }
-            Passage::Repeat { body, .. } => containers(body, shown),
-            Passage::Step(_) | Passage::Enter(..) | Passage::Go(_) => {}
+            Passage::Repeat { body, .. } | Passage::Within { body, .. } => containers(body, shown),
+            Passage::Step(_) | Passage::Go(_) => {}
         }
     }
 }
 
 impl Telling<'_> {
     /// Passages in order; `place` is the lane or the group that they stand in.
-    fn passages(&self, passages: &[Passage], place: &mut Option<ElementId>) -> Lines {
+    fn passages(&self, passages: &[Passage], place: Option<ElementId>) -> Lines {
         let diagram = self.outline.diagram;
         let mut lines = Lines::default();
         for passage in passages {
             match passage {
                 Passage::Step(id) => {
-                    let line = self.element(*id, *place, ElementKind::Step);
+                    let line = self.element(*id, place, ElementKind::Step);
                     lines.push_with(diagram.element(*id).span, line, self.details(*id));
                 }
-                Passage::Container(id) => self.container(*id, *place, &mut lines),
-                Passage::Enter(id, span) => {
-                    *place = Some(*id);
-                    lines.push(*span, format!("in {}", self.outline.naming.path(*id, None)));
+                Passage::Container(id) => self.container(*id, place, &mut lines),
+                Passage::Within { place: inner, span, body } => {
+                    let line = format!("in {}", self.outline.naming.path(*inner, None));
+                    lines.push_with(*span, line, self.passages(body, Some(*inner)));
                 }
                 Passage::Decide(id, branches) => {
-                    let line = self.element(*id, *place, ElementKind::Step);
+                    let line = self.element(*id, place, ElementKind::Step);
                     let inside = diagram.element(*id).parent;
                     let mut fixed = Lines::default();
                     for (i, branch) in branches.iter().enumerate() {
@@ -78,14 +78,14 @@ impl Telling<'_> {
                 Passage::Together(parts) => {
                     for (i, part) in parts.iter().enumerate() {
                         let word = if i == 0 { "together" } else { "and" };
-                        self.branch(format!("{word}{}", label(part.label.as_ref())), part, *place, &mut lines);
+                        self.branch(format!("{word}{}", label(part.label.as_ref())), part, place, &mut lines);
                     }
                 }
                 Passage::Repeat { first, body } => {
                     let element = diagram.element(*first);
                     let said = element.label.as_ref().map(text).unwrap_or_else(|| "\"\"".to_owned());
-                    let line = format!("repeat {said}{}{}", self.elsewhere(element, *place), traits(&element.traits));
-                    lines.push_with(element.span, line, self.passages(body, &mut element.parent.clone()));
+                    let line = format!("repeat {said}{}{}", self.elsewhere(element, place), traits(&element.traits));
+                    lines.push_with(element.span, line, self.passages(body, element.parent));
                 }
                 Passage::Go(Arrow { to, label: said, span, .. }) => {
                     let to = self.outline.naming.paths(to, None);
@@ -97,7 +97,7 @@ impl Telling<'_> {
     }
 
     fn branch(&self, opening: String, branch: &Branch, place: Option<ElementId>, lines: &mut Lines) {
-        lines.push_with(branch.span, opening, self.passages(&branch.body, &mut place.clone()));
+        lines.push_with(branch.span, opening, self.passages(&branch.body, place));
     }
 
     /// The line of an element that stands in `place`, or elsewhere.

@@ -3,7 +3,7 @@
 
 use super::member;
 use crate::source::Source;
-use crate::syntax::{Line, Token, TokenKind, Tree, block_lines};
+use crate::syntax::{Line, LineId, Token, TokenKind, Tree, block_lines};
 
 /// What kind of line it is to the formatter.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -172,4 +172,9 @@ fn text_block(out: &mut String, written: &str, depth: usize) {
     }
     indent(out, depth);
     out.push_str("\"\"\"");
+}
+
+/// A word of a line; nothing behind its end.
+pub(super) fn word<'s>(source: &'s Source, tree: &Tree, line: LineId, n: usize) -> &'s str {
+    tree.line(line).words.get(n).map_or("", |w| source.slice(tree.tokens[*w as usize].span))
 }

@@ -1,8 +1,9 @@
 //! Tree to canonical text. Input: a source. Output: the one form of it: two spaces for each level, one
-//! space between words, at most one empty line, pins last and sorted. Guarantees: no word and no comment
+//! space between words, at most one empty line, pins last and sorted, what follows a bare `in NAME` under it. Guarantees: no word and no comment
 //! is lost, the meaning stays, formatting twice changes nothing more, linear time. Lines with errors
 //! keep their words too.
 
+mod gather;
 mod line;
 mod member;
 
@@ -10,6 +11,7 @@ use crate::diag::Diagnostics;
 use crate::source::Source;
 use crate::syntax::{LineId, TokenKind, Tree, indent_width, parse};
 use crate::vocabulary::BLOCKS;
+use line::word;
 
 /// The canonical form of a text.
 pub fn format(source: &Source) -> String {
@@ -20,7 +22,8 @@ pub fn format(source: &Source) -> String {
 
 /// Formats a text, and says whether lines were moved.
 fn once(source: &Source) -> (String, bool) {
-    let tree = parse(source, &mut Diagnostics::default());
+    let mut tree = parse(source, &mut Diagnostics::default());
+    gather::gather(source, &mut tree);
     let pieces = Pieces::cut(source, &tree);
     let out = String::with_capacity(source.text.len() + source.text.len() / 8);
     let mut writer = Writer { source, tree: &tree, pieces: &pieces, out, has_moved: false };
@@ -235,11 +238,6 @@ fn ordered(source: &Source, tree: &Tree, lines: &[LineId], depth: usize) -> Vec<
         });
     }
     ordered
-}
-
-/// A word of a line; nothing behind its end.
-fn word<'s>(source: &'s Source, tree: &Tree, line: LineId, n: usize) -> &'s str {
-    tree.line(line).words.get(n).map_or("", |w| source.slice(tree.tokens[*w as usize].span))
 }
 
 /// Whether a line is `pin a 120 40`, and neither a statement nor an element that is called so. Lines with texts stay: a

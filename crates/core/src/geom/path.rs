@@ -43,6 +43,37 @@ impl Path {
         Self(begin.into_iter().chain(pieces).collect())
     }
 
+    /// The rectangle around all its points and control points; none if it has none.
+    pub fn bounds(&self) -> Option<Rect> {
+        let points = self.0.iter().flat_map(|cmd| match cmd {
+            Cmd::Move(p) | Cmd::Line(p) => vec![*p],
+            Cmd::Curve(a, b, p) => vec![*a, *b, *p],
+            Cmd::Close => Vec::new(),
+        });
+        Rect::around_all(points)
+    }
+
+    /// Its stretches as points, curves as eight straight pieces each.
+    pub fn flattened(&self) -> Vec<Vec<Point>> {
+        let mut all: Vec<Vec<Point>> = Vec::new();
+        for cmd in &self.0 {
+            match (cmd, all.last_mut()) {
+                (Cmd::Move(p), _) => all.push(vec![*p]),
+                (Cmd::Line(p), Some(open)) => open.push(*p),
+                (Cmd::Curve(a, b, p), Some(open)) => {
+                    let from = open.last().copied().unwrap_or_default();
+                    open.extend((1..=8).map(|i| {
+                        let t = f64::from(i) / 8.0;
+                        let [u, v, w] = [between(from, *a, t), between(*a, *b, t), between(*b, *p, t)];
+                        between(between(u, v, t), between(v, w, t), t)
+                    }));
+                }
+                _ => {}
+            }
+        }
+        all
+    }
+
     /// A line through points.
     pub fn line(points: &[Point]) -> Self {
         let cmd = |(i, p): (usize, &Point)| if i == 0 { Cmd::Move(*p) } else { Cmd::Line(*p) };

@@ -75,8 +75,15 @@ pub enum Passage {
     Step(ElementId),
     /// A lane or a group that is declared here.
     Container(ElementId),
-    /// What follows lies in this lane or group.
-    Enter(ElementId, Span),
+    /// What lies in a lane or a group.
+    Within {
+        /// The lane or the group.
+        place: ElementId,
+        /// The line that names it.
+        span: Span,
+        /// What lies there.
+        body: Vec<Passage>,
+    },
     /// A decision.
     Decide(ElementId, Vec<Branch>),
     /// Parts at the same time, each with the label of its line.

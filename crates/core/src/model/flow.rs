@@ -5,8 +5,8 @@ use super::build::{Build, Draft, LineKind};
 use super::{
     Arrow, Branch, Content, Diagram, Element, ElementId, ElementKind, Opening, Passage, Procedure, RelationId, Verb,
 };
-use crate::diag::{Diagnostics, Message};
-use crate::source::Span;
+use crate::diag::{Certainty, Diagnostics, Fix, Message};
+use crate::source::{Span, TextEdit};
 use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Set};
 use std::collections::HashMap;
 
@@ -102,8 +102,19 @@ impl<'a> Flow<'a> {
                 }
                 LineKind::Keyword("repeat") => open = self.repeat(line, &mut cursor, open, (*place, passages), diags),
                 LineKind::Keyword("in") => {
-                    self.enter(&mut cursor, place, diags);
-                    passages.extend(place.map(|place| Passage::Enter(place, line.span)));
+                    let inside = self.named_place(&mut cursor, diags);
+                    if line.children.is_empty() {
+                        self.report_bare(line, &ids[at..], diags);
+                        // As if it were indented.
+                        *place = inside.or(*place);
+                        continue;
+                    }
+                    let (mut own, mut body) = (inside.or(*place), Vec::new());
+                    open = self.lines(&line.children, open, (&mut own, &mut body), diags);
+                    match inside {
+                        Some(place) => passages.push(Passage::Within { place, span: line.span, body }),
+                        None => passages.extend(body),
+                    }
                 }
                 LineKind::Keyword("go") => {
                     let jump = Jump { open: std::mem::take(&mut open), line, parts: self.parts.clone() };
@@ -198,13 +209,33 @@ impl<'a> Flow<'a> {
         }
     }
 
-    fn enter(&mut self, cursor: &mut Cursor<'a>, place: &mut Option<ElementId>, diags: &mut Diagnostics) {
-        cursor.leaf("`in` on a line of its own", diags);
+    /// The lane or group that a line `in NAME` names.
+    fn named_place(&mut self, cursor: &mut Cursor<'a>, diags: &mut Diagnostics) -> Option<ElementId> {
         cursor.word();
-        if let Some(path) = cursor.expect_path("in", diags) {
-            *place = self.place(&path, diags).or(*place);
-        }
+        let path = cursor.expect_path("in", diags);
+        let place = path.and_then(|path| self.place(&path, diags));
         cursor.finish(&[], diags);
+        place
+    }
+
+    /// Reports a line `in NAME` with nothing under it; what follows it, up to the next one, is meant.
+    fn report_bare(&self, line: &Line, following: &[LineId], diags: &mut Diagnostics) {
+        let is_meant = |id: &&LineId| !self.starts_with(**id, "in");
+        let is_picture = |line: &&Line| matches!(self.build.line_kind(&self.build.cursor(line)), LineKind::Picture(_));
+        let mut rows: Vec<&Line> = following.iter().take_while(is_meant).map(|id| self.build.tree.line(*id)).collect();
+        // What is said of the picture at its end is in no lane.
+        while rows.pop_if(|row| is_picture(row)).is_some() {}
+        let mut edits = Vec::new();
+        while let Some(row) = rows.pop() {
+            let range = row.span.range();
+            edits.push(TextEdit::new(Span::new(row.span.source, range.start, range.start), "  "));
+            rows.extend(row.children.iter().map(|id| self.build.tree.line(*id)));
+        }
+        edits.sort_by_key(|edit| edit.span.range().start);
+        let title = "indent what follows under it".to_owned();
+        let fix = Fix { title, edits, certainty: Certainty::Certain };
+        let fix = (!fix.edits.is_empty()).then_some(fix);
+        diags.report_with(line.span, Message::InWithoutBody, fix);
     }
 
     /// The lane or group that a path names.
@@ -496,8 +527,8 @@ fn tell_jumps(passages: &mut [Passage], jumps: &mut HashMap<Span, Arrow>) {
             Passage::Decide(_, branches) | Passage::Together(branches) => {
                 branches.iter_mut().for_each(|branch| tell_jumps(&mut branch.body, jumps));
             }
-            Passage::Repeat { body, .. } => tell_jumps(body, jumps),
-            Passage::Step(_) | Passage::Container(_) | Passage::Enter(..) => {}
+            Passage::Repeat { body, .. } | Passage::Within { body, .. } => tell_jumps(body, jumps),
+            Passage::Step(_) | Passage::Container(_) => {}
         }
     }
 }

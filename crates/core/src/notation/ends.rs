@@ -222,7 +222,7 @@ mod tests {
     use super::*;
 
     const STYLE: RelationStyle =
-        RelationStyle { line: Paint::INK, text: Paint::INK, dash: None, width: 1.4, hidden: false };
+        RelationStyle { line: Paint::INK, text: Paint::TEXT, dash: None, width: 1.4, hidden: false };
 
     fn drawn(points: &[Point], heads: [Head; 2]) -> (Vec<Point>, usize) {
         let items = line(points, heads, Dash::Solid, &STYLE, Paint::PICTURE);

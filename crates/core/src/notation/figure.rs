@@ -159,12 +159,12 @@ impl Figure {
     }
 }
 
-fn filled(path: Path, fill: Paint) -> Item {
+pub(super) fn filled(path: Path, fill: Paint) -> Item {
     Item::Path { path, fill: Some(fill), stroke: None, role: None }
 }
 
 /// A rectangle with its two upper corners rounded.
-fn top_rounded(r: Rect) -> Path {
+pub(super) fn top_rounded(r: Rect) -> Path {
     let rounded = Path::rounded(Rect::new(r.x, r.y, r.w, r.h), 4.0);
     rounded.and(Path::rect(Rect::new(r.x, r.y + r.h / 2.0, r.w, r.h / 2.0)))
 }

@@ -142,7 +142,7 @@ fn caption(title: &FrameTitle, parts: &Parts<'_>, style: &ElementStyle) -> Vec<I
     }
     let y = header.y + (header.h - title.block.height()) / 2.0;
     let text = Rect::new(left, y, title.block.width(), title.block.height());
-    items.extend(texts_in(&title.block, text, TextAnchor::Start, Paint::INK));
+    items.extend(texts_in(&title.block, text, TextAnchor::Start, Paint::TEXT));
     items
 }
 
@@ -215,7 +215,8 @@ pub(super) fn depth_figure(place: Rect, depth: usize, in_the_way: &InTheWay, fon
     let text = depth.to_string();
     let w = fonts.width(&text, Face::Regular, 11.0);
     let middle = depth_place(place, in_the_way);
-    let patch = Rect::around(middle, Size::new(w + 10.0, BAND + 2.6));
+    // Lines drawn by hand stray by two px.
+    let patch = Rect::around(middle, Size::new(w + 10.0, BAND + 6.0));
     let spans = vec![crate::measure::TextSpan { text, face: Face::Regular, script: Default::default() }];
     Item::Group(
         Tag::Plain,

@@ -6,6 +6,7 @@ use super::drawn::Drawn;
 use super::ends;
 use super::figure::{self, Figure};
 use super::frame::{self, FrameTitle};
+use super::label::RelationLabel;
 use super::shaper::Shaper;
 use super::symbol::Symbol;
 use super::tags::{element_tag, relation_tag};
@@ -35,7 +36,7 @@ struct Shapes {
     titles: BTreeMap<usize, FrameTitle>,
     /// For each edge of the layout, its relation and whether it was turned around.
     edges: Vec<(usize, bool)>,
-    labels: Vec<Option<TextBlock>>,
+    labels: Vec<Option<RelationLabel>>,
     end_labels: Vec<[Option<TextBlock>; 2]>,
 }
 
@@ -315,9 +316,9 @@ fn edge(diagram: &Diagram, context: &Context<'_>, r: usize, shapes: &mut Shapes,
     // Parents stand above their children.
     let turned = matches!(relation.verb, Verb::Extends | Verb::Implements);
     let mut edge = if turned { Edge::new(to, from) } else { Edge::new(from, to) };
-    let label = label_block(context, relation);
+    let label = RelationLabel::new(relation, context.fonts);
     let arrow = if shows_reading(diagram, relation) { ARROW } else { 0.0 };
-    edge.label = label.as_ref().map(|b| Size::new(up4(b.width() + arrow + 8.0), b.height() + 2.0));
+    edge.label = label.as_ref().map(RelationLabel::size).map(|size| Size::new(up4(size.w + arrow + 8.0), size.h + 2.0));
     let ends = end_blocks(context, diagram, relation);
     edge.end_labels = [0, 1].map(|i| {
         let side = if turned { 1 - i } else { i };
@@ -388,29 +389,6 @@ fn stands_beside(seen: &Seen, graph: &mut Graph, relation: &Relation, from: Anch
     }
     graph.nodes[guest].beside = Some(host);
     true
-}
-
-/// The label of a relation: its text, or its branch, and its protocol below.
-fn label_block(context: &Context<'_>, relation: &Relation) -> Option<TextBlock> {
-    let text = match (&relation.start, &relation.label) {
-        (Some(start), Some(label)) => {
-            let mut runs = start.runs.clone();
-            runs.push(crate::syntax::Run { text: ": ".into(), style: Default::default() });
-            runs.extend(label.runs.clone());
-            Some(Label::of(runs, start.span))
-        }
-        (start, label) => start.clone().or_else(|| label.clone()),
-    };
-    let mut block = text.map(|t| wrap(context.fonts, &t, Face::Regular, 12.0, 132.0));
-    if let Some(over) = &relation.over {
-        let bracketed = Label::plain(format!("[{}]", over.text()), over.span);
-        let small = wrap(context.fonts, &bracketed, Face::Italic, 12.0, 132.0);
-        match &mut block {
-            Some(block) => block.lines.extend(small.lines),
-            None => block = Some(small),
-        }
-    }
-    block.filter(|b| b.width() > 0.0)
 }
 
 fn end_blocks(context: &Context<'_>, diagram: &Diagram, relation: &Relation) -> [Option<TextBlock>; 2] {
@@ -571,19 +549,20 @@ fn labels(shapes: &Shapes, e: usize, route: &Route, (colour, arrow): (Paint, Opt
     let mut out = Vec::new();
     if let (Some(block), Some(place)) = (&shapes.labels[e], route.label) {
         let ground = Path::rect(place);
-        let mut middle = Rect::around(place.middle(), Size::new(block.width(), block.height()));
+        let size = block.size();
+        let mut middle = Rect::around(place.middle(), size);
         let mut items = vec![Item::Path { path: ground, fill: Some(Paint::PICTURE), stroke: None, role: None }];
         if let Some(to) = arrow {
             // Before the text where it points to the left, else after it.
             let side = if to.x < 0.0 { -1.0 } else { 1.0 };
-            let at = pt(place.middle().x + side * (block.width() + 4.0) / 2.0, place.middle().y);
+            let at = pt(place.middle().x + side * (size.w + 4.0) / 2.0, place.middle().y);
             middle = middle.moved(-side * ARROW / 2.0, 0.0);
             let corner =
                 |along: f64, across: f64| pt(at.x + to.x * along - to.y * across, at.y + to.y * along + to.x * across);
             let path = Path::polygon(&[corner(4.0, 0.0), corner(-3.5, 3.5), corner(-3.5, -3.5)]);
             items.push(Item::Path { path, fill: Some(colour), stroke: None, role: None });
         }
-        items.extend(texts_in(block, middle, TextAnchor::Middle, colour));
+        items.extend(block.draw(middle, colour));
         out.push(Item::group(Tag::Label, items));
     }
     for (block, place) in shapes.end_labels[e].iter().zip(&route.end_labels) {

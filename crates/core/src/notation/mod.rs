@@ -9,6 +9,7 @@ mod figure;
 mod frame;
 mod graph;
 mod icons;
+mod label;
 mod legend;
 pub mod pictogram;
 mod picture;

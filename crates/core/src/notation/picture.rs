@@ -50,7 +50,7 @@ fn framed(
     let mut out = Vec::new();
     if let Some(title) = &title {
         let place = Rect::new(MARGIN, MARGIN, title.width(), title.height());
-        out.extend(texts_in(title, place, TextAnchor::Start, Paint::INK));
+        out.extend(texts_in(title, place, TextAnchor::Start, Paint::TEXT));
     }
     let left = libm::floor((full - size.w) / 2.0);
     // A picture narrower than its title stays under the title's beginning.

@@ -1,18 +1,21 @@
 //! Scene to SVG text, after the drawing contract. The one place that rounds numbers and escapes text.
 //!
 //! Guarantees: the same scene gives the same bytes; no script, no handler, no reference to outside but links to pictures in
-//! the same folder; plain SVG 1.1 presentation attributes. The style sheet holds only the embedded fonts.
+//! the same folder; plain SVG 1.1 presentation attributes. The style sheet holds only the embedded fonts, and with two themes
+//! the colours of dark pages; those of light ones are attributes.
 
 mod fonts;
+mod ink;
 
 pub use fonts::FontCache;
+use ink::Ink;
 
 use crate::container::{self, Provenance};
 use crate::geom::{Cmd, Path, Rect};
 use crate::markup::{as_link, escape};
 use crate::measure::{Face, Script};
 use crate::scene::{Drawing, Holds, Inside, Item, Stroke, Tag, Text, TextAnchor};
-use crate::theme::{Palette, Theme};
+use crate::theme::Themes;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use std::fmt::{self, Write};
@@ -20,10 +23,10 @@ use std::fmt::{self, Write};
 /// What an element with a reference says first.
 const XLINK: &str = "xmlns:xlink=\"http://www.w3.org/1999/xlink\"";
 
-/// Writes a drawing in the colours of a theme.
-pub fn write(drawing: &Drawing, theme: &Theme, fonts: &FontCache, provenance: &Provenance<'_>) -> String {
+/// Writes a drawing in the colours of a theme, or of two.
+pub fn write(drawing: &Drawing, themes: &Themes, fonts: &FontCache, provenance: &Provenance<'_>) -> String {
     let scene = &drawing.scene;
-    let palette = &Palette::new(theme, scene.ground);
+    let ink = &mut Ink::new(themes, scene.ground);
     // The fonts and the source, and about so much for each item.
     let mut out = String::with_capacity(64 * 1024 + 160 * scene.count());
     let (w, h) = (number(scene.size.w), number(scene.size.h));
@@ -36,8 +39,10 @@ pub fn write(drawing: &Drawing, theme: &Theme, fonts: &FontCache, provenance: &P
         escape(&scene.desc)
     );
     fonts.style_sheet(&scene.letters(), &mut out);
-    let _ =
-        writeln!(out, "<rect width=\"{w}\" height=\"{h}\" fill=\"{}\"/>", palette.colour(scene.ground.into()).hex());
+    let _ = write!(out, "<rect width=\"{w}\" height=\"{h}\"");
+    ink.fill(&mut out, Some(scene.ground.into()));
+    ink.end(&mut out);
+    out.push_str("/>\n");
     // The open groups, by what is left to write of each, and how they end.
     let mut work: Vec<(std::slice::Iter<'_, Item>, &str)> = vec![(scene.items.iter(), "")];
     while let Some((items, end)) = work.last_mut() {
@@ -55,15 +60,15 @@ pub fn write(drawing: &Drawing, theme: &Theme, fonts: &FontCache, provenance: &P
                 }
                 out.push_str(" d=\"");
                 data(&mut out, path);
-                out.push_str("\" fill=\"");
-                out.push_str(&fill.map_or_else(|| "none".to_owned(), |paint| palette.colour(paint).hex()));
                 out.push('"');
+                ink.fill(&mut out, *fill);
                 if let Some(stroke) = stroke {
-                    line(&mut out, stroke, palette);
+                    line(&mut out, stroke, ink);
                 }
+                ink.end(&mut out);
                 out.push_str("/>\n");
             }
-            Some(Item::Text(text)) => letters(&mut out, text, palette),
+            Some(Item::Text(text)) => letters(&mut out, text, ink),
             Some(Item::Image { place, png }) => image(&mut out, *place, png),
             None => {
                 out.push_str(end);
@@ -71,6 +76,7 @@ pub fn write(drawing: &Drawing, theme: &Theme, fonts: &FontCache, provenance: &P
             }
         }
     }
+    ink.style_sheet(&mut out);
     let seal_at = container::write_metadata(&mut out, provenance, &drawing.places.to_text());
     out.push_str("</svg>\n");
     container::seal_svg(out, seal_at)
@@ -125,15 +131,16 @@ fn image(out: &mut String, place: Rect, png: &[u8]) {
     );
 }
 
-fn line(out: &mut String, stroke: &Stroke, palette: &Palette<'_>) {
-    let _ = write!(out, " stroke=\"{}\" stroke-width=\"{}\"", palette.colour(stroke.paint).hex(), number(stroke.width));
+fn line(out: &mut String, stroke: &Stroke, ink: &mut Ink<'_>) {
+    ink.stroke(out, stroke.paint);
+    let _ = write!(out, " stroke-width=\"{}\"", number(stroke.width));
     if let [stroke, gap] = stroke.dash.lengths() {
         let _ = write!(out, " stroke-dasharray=\"{stroke} {gap}\"");
     }
     out.push_str(" stroke-linecap=\"round\" stroke-linejoin=\"round\"");
 }
 
-fn letters(out: &mut String, text: &Text, palette: &Palette<'_>) {
+fn letters(out: &mut String, text: &Text, ink: &mut Ink<'_>) {
     let _ = write!(out, "<text x=\"{}\" y=\"{}\" font-size=\"{}\"", number(text.x), number(text.y), number(text.size));
     match text.anchor {
         TextAnchor::Start => {}
@@ -143,7 +150,8 @@ fn letters(out: &mut String, text: &Text, palette: &Palette<'_>) {
     if text.underline {
         out.push_str(" text-decoration=\"underline\"");
     }
-    let _ = write!(out, " fill=\"{}\"", palette.colour(text.fill).hex());
+    ink.fill(out, Some(text.fill));
+    ink.end(out);
     if let [only] = text.spans.as_slice()
         && only.script == Script::Base
     {

@@ -1,19 +1,21 @@
 //! Looks. Input: a view and the rules of its file. Output: resolved [`Styles`]: a paint role and a line for everything.
-//! A [`Theme`] gives roles their colours when a drawing is written; nothing before that knows colours but those that the
-//! author gave. Guarantees: text has a contrast of at least 4.5:1 on every fill.
+//! A [`Theme`], which is data (`file`), gives roles their colours when a drawing is written; nothing before that knows colours
+//! but those that the author gave. Guarantees: text has a contrast of at least 4.5:1 on every fill.
 
 mod colour;
+mod file;
 mod paint;
 mod palette;
 mod rules;
-mod shoal;
 mod style;
 #[allow(clippy::module_inception, reason = "the type is called so")]
 mod theme;
+mod themes;
 
-pub use colour::Colour;
+pub use colour::{Colour, LEGIBLE};
+pub use file::{ThemeError, built_in, named, read, schema, source};
 pub use paint::{Ground, Hue, Paint, Tone};
-pub use palette::{LEGIBLE, Palette};
-pub use shoal::shoal;
+pub use palette::Palette;
 pub use style::{Dash, ElementStyle, RelationStyle, SHAPES, Shape, Styles, check_rules, check_traits, resolve};
-pub use theme::{Swatch, Theme};
+pub use theme::{Hatch, Strokes, Theme};
+pub use themes::Themes;

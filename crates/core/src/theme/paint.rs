@@ -2,6 +2,8 @@
 //! drawing can be written in several themes.
 
 use super::colour::Colour;
+use schemars::JsonSchema;
+use serde::Deserialize;
 
 /// Names of the colours that texts may use, in every theme.
 const HUES: [&str; 9] = ["coral", "ochre", "sand", "kelp", "lagoon", "azure", "heather", "shell", "basalt"];
@@ -36,7 +38,8 @@ impl Hue {
 }
 
 /// The quiet fills that tell kinds of elements apart.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
 pub enum Tone {
     /// What most elements have.
     Usual,
@@ -54,6 +57,20 @@ pub enum Tone {
     Remark,
     /// Where a flow begins and ends; activations.
     Terminal,
+}
+
+impl Tone {
+    /// All of them, in order.
+    pub const ALL: [Tone; 8] = [
+        Tone::Usual,
+        Tone::Person,
+        Tone::Storage,
+        Tone::Document,
+        Tone::Interface,
+        Tone::Value,
+        Tone::Remark,
+        Tone::Terminal,
+    ];
 }
 
 /// What lies under something else.
@@ -96,10 +113,14 @@ pub enum Paint {
     Guide,
     /// Text on a ground.
     TextOn(Ground),
+    /// Text in a colour that the author gave, lighter or darker where it is not legible on its ground.
+    ColouredOn(Ground, Ground),
     /// Text on a ground, quiet where that is legible.
     CalmOn(Ground),
     /// Secondary text on a ground; where it is not legible, the main text, which may have a colour of its own.
     QuietOn(Ground, Option<Ground>),
+    /// A pictogram on a ground, in the accent or a colour that the author gave; as text where it is hard to see there.
+    AccentOn(Option<Ground>, Ground),
     /// The tint of a tab on a ground: of a band, where the secondary text of the ground is legible on it.
     TabOn(Ground, Option<Ground>),
 }
@@ -109,6 +130,8 @@ impl Paint {
     pub const PICTURE: Self = Self::Ground(Ground::Picture);
     /// The colour of texts.
     pub const INK: Self = Self::Ground(Ground::Ink);
+    /// Text on the ground of the picture.
+    pub const TEXT: Self = Self::TextOn(Ground::Picture);
 
     /// The tint of a contour band.
     pub fn band(depth: usize) -> Self {

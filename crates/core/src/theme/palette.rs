@@ -1,11 +1,11 @@
 //! Roles to colours: a theme, applied to one picture. Guarantees: text on a ground is legible in every theme.
 
-use super::colour::Colour;
+use super::colour::{Colour, LEGIBLE};
 use super::paint::{Ground, Paint};
-use super::theme::Theme;
+use super::theme::{Hatch, Theme};
 
-/// The least contrast of a text (WCAG 2.2, 1.4.3).
-pub const LEGIBLE: f64 = 4.5;
+/// The least contrast of what is no text (WCAG 2.2, 1.4.11).
+const SEEN: f64 = 3.0;
 
 /// A theme, applied to the drawing of a picture.
 #[derive(Clone, Copy, Debug)]
@@ -26,22 +26,37 @@ impl<'a> Palette<'a> {
         let theme = self.theme;
         match paint {
             Paint::Ground(ground) => self.ground(ground),
-            Paint::Quiet => theme.quiet,
+            Paint::Quiet => self.quiet_or(Ground::Picture, theme.text_on(self.picture)),
             Paint::Line => theme.line,
             Paint::Outline => theme.outline,
             Paint::Frame => theme.frame,
             Paint::Accent => theme.accent,
             Paint::Guide => theme.guide,
             Paint::TextOn(ground) => theme.text_on(self.ground(ground)),
+            Paint::ColouredOn(text, ground) => self.ground(text).legible_on(self.ground(ground)),
             Paint::CalmOn(ground) => self.quiet_or(ground, theme.text_on(self.ground(ground))),
             Paint::QuietOn(ground, text) => {
-                self.quiet_or(ground, text.map_or_else(|| theme.text_on(self.ground(ground)), |t| self.ground(t)))
+                let text = text.map(|text| Paint::ColouredOn(text, ground)).unwrap_or(Paint::TextOn(ground));
+                self.quiet_or(ground, self.colour(text))
+            }
+            Paint::AccentOn(line, ground) => {
+                let (own, ground) = (line.map_or(theme.accent, |line| self.ground(line)), self.ground(ground));
+                if own.contrast(ground) >= SEEN { own } else { theme.text_on(ground) }
             }
             Paint::TabOn(ground, text) => {
                 let band = theme.band(1);
                 let is_legible = self.colour(Paint::QuietOn(ground, text)).contrast(band) >= LEGIBLE;
                 if is_legible { band } else { self.ground(ground) }
             }
+        }
+    }
+
+    /// The lines that a role is drawn with instead of a colour.
+    pub fn hatch(&self, paint: Paint) -> Option<Hatch> {
+        match paint {
+            Paint::Ground(Ground::Fill(hue)) => self.theme.hatch(hue),
+            Paint::Ground(Ground::Band(_)) => self.theme.band_hatch,
+            _ => None,
         }
     }
 

@@ -1,22 +1,46 @@
-//! A theme: the colours of roles.
+//! A theme: the colours of roles, and how lines are drawn.
 
 use super::colour::Colour;
 use super::paint::{Hue, Tone};
+use schemars::JsonSchema;
+use serde::Deserialize;
 
-/// How a theme shows a colour of the palette: its hue and chroma.
-#[derive(Clone, Copy, Debug)]
-pub struct Swatch {
-    /// Degrees in OKLCH.
-    pub hue: f64,
-    /// How colourful, relative to the theme's tints.
-    pub strength: f64,
+/// Deeper frames than this have the same band.
+pub(super) const BANDS: usize = 6;
+
+/// Lines that stand for a colour.
+#[derive(Clone, Copy, Debug, PartialEq, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Hatch {
+    /// Degrees against the horizontal, from 0 to 180.
+    #[schemars(range(min = 0, max = 180))]
+    pub angle: f64,
+    /// Px between two lines, from 2 to 40.
+    #[schemars(range(min = 2, max = 40))]
+    pub gap: f64,
+    /// Whether others cross them at a right angle.
+    #[serde(default)]
+    pub crossed: bool,
+}
+
+/// How lines are drawn.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Strokes {
+    /// With a ruler.
+    #[default]
+    Even,
+    /// By hand.
+    Rough,
 }
 
 /// Everything that a drawing takes from its theme.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Theme {
     /// Its name.
-    pub name: &'static str,
+    pub name: String,
+    /// What it is for, in a few words.
+    pub about: String,
     /// The ground.
     pub paper: Colour,
     /// Text.
@@ -33,50 +57,58 @@ pub struct Theme {
     pub accent: Colour,
     /// Lifelines and other guides.
     pub guide: Colour,
-    /// The palette, in the order of [`Hue`]s.
-    pub palette: [Swatch; 9],
-    /// Lightness and chroma of fills.
-    pub tint: (f64, f64),
-    /// Lightness and chroma of lines and outlines in a palette colour.
-    pub shade: (f64, f64),
+    /// How lines are drawn.
+    pub strokes: Strokes,
+    /// The palette as fills, in the order of [`Hue`]s.
+    pub(super) fills: [Colour; 9],
+    /// The same as lines.
+    pub(super) lines: [Colour; 9],
+    pub(super) hatches: [Option<Hatch>; 9],
+    /// In the order of [`Tone`]s.
+    pub(super) tones: [Colour; 8],
+    pub(super) bands: [Colour; BANDS],
+    pub(super) band_hatch: Option<Hatch>,
 }
 
 impl Theme {
     /// The fill of a palette colour.
     pub fn fill(&self, hue: Hue) -> Colour {
-        let swatch = self.palette[hue.index()];
-        Colour::oklch(self.tint.0, self.tint.1 * swatch.strength, swatch.hue)
+        self.fills[hue.index()]
     }
 
     /// The line of a palette colour.
     pub fn stroke(&self, hue: Hue) -> Colour {
-        let swatch = self.palette[hue.index()];
-        Colour::oklch(self.shade.0, self.shade.1 * swatch.strength, swatch.hue)
+        self.lines[hue.index()]
+    }
+
+    /// The lines that stand for a palette colour.
+    pub fn hatch(&self, hue: Hue) -> Option<Hatch> {
+        self.hatches[hue.index()]
     }
 
     /// The quiet fill of a kind of element.
     pub fn tone(&self, tone: Tone) -> Colour {
-        let soft = |hue: f64, chroma: f64| Colour::oklch(0.965, chroma, hue);
-        match tone {
-            Tone::Usual => soft(232.0, 0.02),
-            Tone::Person => soft(88.0, 0.032),
-            Tone::Storage => soft(190.0, 0.024),
-            Tone::Document => soft(315.0, 0.016),
-            Tone::Interface => soft(300.0, 0.02),
-            Tone::Value => soft(150.0, 0.02),
-            Tone::Remark => soft(95.0, 0.04),
-            Tone::Terminal => Colour::oklch(0.90, 0.05, 205.0),
-        }
+        self.tones[tone as usize]
     }
 
     /// The tint of a contour band; deeper ones are a little deeper.
     pub fn band(&self, depth: usize) -> Colour {
-        let d = depth.min(5) as f64;
-        Colour::oklch(0.945 - 0.02 * d, 0.022 + 0.007 * d, 220.0)
+        self.bands[depth.min(BANDS - 1)]
     }
 
-    /// The text colour that reads best on a fill.
+    /// The text colour that reads best on a fill, and is legible there.
     pub fn text_on(&self, fill: Colour) -> Colour {
-        if self.ink.contrast(fill) >= self.paper.contrast(fill) { self.ink } else { self.paper }
+        let best = if self.ink.contrast(fill) >= self.paper.contrast(fill) { self.ink } else { self.paper };
+        best.legible_on(fill)
+    }
+
+    /// Whether a drawing differs in more than its colours from one that is drawn with a ruler.
+    pub fn is_plain(&self) -> bool {
+        self.strokes == Strokes::Even && !self.has_hatches()
+    }
+
+    /// Whether hatches stand for colours.
+    pub fn has_hatches(&self) -> bool {
+        self.band_hatch.is_some() || self.hatches.iter().any(Option::is_some)
     }
 }

@@ -149,7 +149,7 @@ mod tests {
         let view = reading.pictures().next().expect("a picture").view();
         let drawing = draw(&studio, &reading, &view, &DrawOptions::default());
         let about = About { file: "docs/f.bathy", source, digest: "sha256:00" };
-        write(&drawing, &studio.theme, &about).expect("drawn")
+        write(&drawing, &studio.themes.main, &about).expect("drawn")
     }
 
     #[test]

@@ -11,7 +11,7 @@ use bathygram_core::model::LookRule;
 use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
 use bathygram_core::scene::{Drawing, Places};
 use bathygram_core::views::View;
-use bathygram_host::{Format, picture_file};
+use bathygram_host::{Format, Project, picture_file};
 use bathygram_outputs::png;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
@@ -42,13 +42,13 @@ pub(super) struct Shown {
 type Viewed<'a> = (&'a Reading, View);
 
 /// All blocks and sheets that show something else, in the order of the newer version.
-pub(super) fn all(from: &Side, to: &Side) -> Vec<Drawn> {
+pub(super) fn all(project: &Project, from: &Side, to: &Side) -> Vec<Drawn> {
     let found = |side: &Side| -> BTreeMap<String, usize> { names(side).into_iter().collect() };
     let (then, now) = (found(from), found(to));
     let mut all: Vec<String> = names(to).into_iter().map(|v| v.0).collect();
     all.extend(names(from).into_iter().map(|v| v.0).filter(|name| !now.contains_key(name)));
     let threads = Threads::all();
-    let studio = Studio::with_jobs(Box::new(threads.beside(all.len())));
+    let studio = Studio::with_jobs(Box::new(threads.beside(all.len()))).in_themes(&project.themes);
     let drawn = map(&threads, all.len(), &|i| {
         let (old, new) = (view(from, then.get(&all[i]), &all[i]), view(to, now.get(&all[i]), &all[i]));
         one(&studio, &all[i], old, new)
@@ -122,7 +122,7 @@ fn in_folder(folder: &Path, name: &str) -> Result<PathBuf> {
 ///
 /// # Errors
 /// If a file was asked for and there are several pictures, or one cannot be written.
-pub(super) fn write(path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Picture>> {
+pub(super) fn write(project: &Project, path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Picture>> {
     let ending = path.extension().map(|e| e.to_string_lossy().into_owned());
     let is_file = matches!(ending.as_deref(), Some("svg" | "png")) || session::is_stdout(path);
     let shown = |d: &Drawn| d.changes.clone().or_else(|| d.after.clone()).or_else(|| d.before.clone());
@@ -140,12 +140,12 @@ pub(super) fn write(path: &Path, drawn: &[Drawn], voice: Voice) -> Result<Vec<Pi
         true => vec![path.to_owned(); pictures.len()],
         false => pictures.iter().map(|(name, _)| in_folder(path, name)).collect::<Result<Vec<_>>>()?,
     };
-    let studio = Studio::new();
+    let studio = Studio::new().in_themes(&project.themes);
     let mut written = Vec::new();
     for ((name, picture), path) in pictures.into_iter().zip(targets) {
         let is_png = path.extension().is_some_and(|e| e == "png");
         let bytes = match is_png {
-            true => png::write(&picture.drawing, &studio.theme, &studio.fonts, 2.0, &[])?,
+            true => png::write(&picture.drawing, &studio.themes.main, &studio.fonts, 2.0, &[])?,
             false => picture.svg.into_bytes(),
         };
         session::write_target(&path, &bytes)?;

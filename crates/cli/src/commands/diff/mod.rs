@@ -101,11 +101,11 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let changes = changes(from, to);
     let drawn = match arguments.picture.is_some() || arguments.html.is_some() {
-        true => drawn::all(from, to),
+        true => drawn::all(&project, from, to),
         false => Vec::new(),
     };
     let pictures = match &arguments.picture {
-        Some(path) => drawn::write(path, &drawn, voice)?,
+        Some(path) => drawn::write(&project, path, &drawn, voice)?,
         None => Vec::new(),
     };
     if let Some(path) = &arguments.html {

@@ -106,11 +106,11 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         session::answer(&steps.iter().rev().map(line).collect::<String>())?;
     }
     if arguments.picture.is_some() || arguments.html.is_some() {
-        let frames = frames(&steps, arguments.only.as_deref())?;
+        let frames = frames(&project, &steps, arguments.only.as_deref())?;
         if let Some(path) = &arguments.picture {
-            let (studio, drawing) = (Studio::new(), strip::picture(&frames));
+            let (studio, drawing) = (Studio::new().in_themes(&project.themes), strip::picture(&frames));
             let bytes = match Format::of(path) {
-                Some(Format::Png) => png::write(&drawing, &studio.theme, &studio.fonts, 1.5, &[])?,
+                Some(Format::Png) => png::write(&drawing, &studio.themes.main, &studio.fonts, 1.5, &[])?,
                 _ => studio.svg(&drawing, &strip::provenance(&Packed::default())).into_bytes(),
             };
             write(path, &bytes, voice)?;
@@ -220,7 +220,7 @@ fn line(step: &Step) -> String {
 }
 
 /// The drawings of the versions, the oldest first, each near where the one before has its elements.
-fn frames(steps: &[Step], only: Option<&str>) -> Result<Vec<strip::Frame>> {
+fn frames(project: &Project, steps: &[Step], only: Option<&str>) -> Result<Vec<strip::Frame>> {
     let names = |r: &Reading| r.pictures().map(|v| v.name.to_owned()).collect::<Vec<_>>();
     let latest = steps.iter().rev().find_map(|s| s.reading.as_ref()).map(names).unwrap_or_default();
     let Some(name) = only.map(str::to_owned).or_else(|| latest.first().cloned()) else {
@@ -229,7 +229,7 @@ fn frames(steps: &[Step], only: Option<&str>) -> Result<Vec<strip::Frame>> {
     if only.is_some() && !steps.iter().filter_map(|s| s.reading.as_ref()).any(|r| names(r).contains(&name)) {
         return Err(Failure::Usage(format!("no picture is called `{name}`; there are {}", latest.join(", "))));
     }
-    let studio = Studio::new();
+    let studio = Studio::new().in_themes(&project.themes);
     // The places of the version before, and its digest.
     let mut before: Option<(Places, String)> = None;
     let mut frames = Vec::new();

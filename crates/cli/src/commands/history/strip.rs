@@ -84,7 +84,7 @@ pub(super) fn picture(frames: &[Frame]) -> Drawing {
 /// What a strip says of where it comes from: it is drawn from no one text.
 pub(super) fn provenance(packed: &Packed) -> Provenance<'_> {
     let (file, name, source) = ("", "history", "");
-    Provenance { file, name, source, imports: &[], icons: "", earlier: None, packed, text_in: None }
+    Provenance { file, name, source, imports: &[], icons: "", look: "", earlier: None, packed, text_in: None }
 }
 
 /// As much of a text as has room in a line.

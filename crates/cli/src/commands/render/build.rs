@@ -41,7 +41,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     // 2. Its pictures.
     let (jobs, fresh) = jobs::of_texts(project, arguments, &good, &known.pictures, false)?;
     jobs.iter().for_each(|j| voice.detail(&format!("{}: {}", j.picture.name, j.why.word())));
-    let drawn = draw::all(&jobs, arguments.scale, Some(&project.root), voice);
+    let drawn = draw::all(project, &jobs, arguments.scale, Some(&project.root), voice);
     let (written, failure) = sorted(&jobs, &drawn);
     let done: Vec<(&Reading, &draw::Done)> =
         jobs.iter().zip(&drawn).filter_map(|(job, done)| Some((job.reading, done.as_ref().ok()?))).collect();

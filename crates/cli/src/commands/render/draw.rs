@@ -10,7 +10,7 @@ use bathygram_core::model::Unmet;
 use bathygram_core::pipeline::{self, DrawOptions, Studio};
 use bathygram_core::scene::{Drawing, Places};
 use bathygram_core::views::Crowding;
-use bathygram_host::{Format, write_inside, write_whole};
+use bathygram_host::{Format, Project, write_inside, write_whole};
 use bathygram_outputs::{pdf, png};
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
@@ -29,8 +29,8 @@ fn drawn(studio: &Studio, job: &Job<'_>) -> Drawing {
 }
 
 /// How each picture is laid out.
-pub(super) fn explain(jobs: &[Job<'_>], voice: Voice) {
-    let studio = Studio::with_jobs(Box::new(Threads::all()));
+pub(super) fn explain(project: &Project, jobs: &[Job<'_>], voice: Voice) {
+    let studio = Studio::with_jobs(Box::new(Threads::all())).in_themes(&project.themes);
     for job in jobs {
         let report = drawn(&studio, job).report;
         let shown = report.map_or("sequence: columns and rows by time".to_owned(), |report| report.to_string());
@@ -42,8 +42,8 @@ pub(super) fn explain(jobs: &[Job<'_>], voice: Voice) {
 ///
 /// # Errors
 /// If it cannot be brought into that form.
-pub(super) fn one(job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
-    let studio = Studio::with_jobs(Box::new(Threads::all()));
+pub(super) fn one(project: &Project, job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
+    let studio = Studio::with_jobs(Box::new(Threads::all())).in_themes(&project.themes);
     into_format(&studio, &drawn(&studio, job), job, format, scale)
 }
 
@@ -60,12 +60,12 @@ fn into_format(studio: &Studio, drawing: &Drawing, job: &Job<'_>, format: Format
         Format::Png => {
             let (digest, seal) = (container::digest(&provenance), container::open_seal());
             let texts = container::png_texts(&digest, &source.text, &seal);
-            Ok(png::write(drawing, &studio.theme, &studio.fonts, f64::from(scale), &texts)?)
+            Ok(png::write(drawing, &studio.themes.main, &studio.fonts, f64::from(scale), &texts)?)
         }
         Format::Pdf => {
             let digest = container::digest(&provenance);
             let about = pdf::About { file: &source.name, source: &source.text, digest: &digest };
-            Ok(pdf::write(drawing, &studio.theme, &about)?)
+            Ok(pdf::write(drawing, &studio.themes.main, &about)?)
         }
     }
 }
@@ -92,9 +92,11 @@ pub(super) struct Done {
 /// Draws and writes all pictures, on as many threads as there are cores; the files are the same
 /// whatever their number. Returns for each, in the order of the sources, what was written. `below` is a folder
 /// below which nothing is written through a symbolic link.
-pub(super) fn all(jobs: &[Job<'_>], scale: f32, below: Option<&Path>, voice: Voice) -> Vec<Result<Done>> {
+pub(super) fn all(
+    project: &Project, jobs: &[Job<'_>], scale: f32, below: Option<&Path>, voice: Voice,
+) -> Vec<Result<Done>> {
     let threads = Threads::all();
-    let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len())));
+    let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len()))).in_themes(&project.themes);
     let bar = Progress::new(jobs.len(), voice);
     map(&threads, jobs.len(), &|i| {
         let result = draw_and_write(&studio, &jobs[i], scale, below, voice);

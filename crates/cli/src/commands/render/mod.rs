@@ -33,6 +33,9 @@ pub(crate) struct Arguments {
     /// Folder for the pictures, or a file if there is one picture only
     #[arg(long, short, value_name = "PATH")]
     out: Option<PathBuf>,
+    /// The theme: a built-in one, a file such as looks/harbour.toml, or two as shoal+abyss, for light and dark pages
+    #[arg(long, value_name = "THEME")]
+    theme: Option<String>,
     /// Pixels for each px in PNG
     #[arg(long, default_value_t = 2.0, value_parser = scale)]
     scale: f32,
@@ -49,7 +52,7 @@ pub(crate) struct Arguments {
     #[arg(long, value_name = "PICTURE")]
     keep: Option<PathBuf>,
     /// Draw again whenever a text is saved, until the program is ended
-    #[arg(long, conflicts_with_all = ["out", "format", "only", "anyway", "keep", "explain"])]
+    #[arg(long, conflicts_with_all = ["out", "theme", "format", "only", "anyway", "keep", "explain"])]
     watch: bool,
     /// Tell how each picture was laid out: arrangement, candidates, score
     #[arg(long)]
@@ -74,7 +77,12 @@ fn scale(text: &str) -> std::result::Result<f32, String> {
 /// # Errors
 /// If it is called wrongly, or a file cannot be read or written.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
-    render(&session::project()?, arguments, voice)
+    let project = session::project()?;
+    let project = match &arguments.theme {
+        Some(theme) => session::in_themes(project, theme)?,
+        None => project,
+    };
+    render(&project, arguments, voice)
 }
 
 /// Renders all of the project in a folder.
@@ -86,6 +94,7 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
         files: Vec::new(),
         format: Vec::new(),
         out: None,
+        theme: None,
         scale: 2.0,
         only: None,
         all: false,
@@ -101,7 +110,11 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
 impl Arguments {
     /// Whether the project's own pictures are made, in its forms.
     fn is_build(&self) -> bool {
-        let is_usual = self.out.is_none() && self.format.is_empty() && self.only.is_none() && self.keep.is_none();
+        let is_usual = self.out.is_none()
+            && self.theme.is_none()
+            && self.format.is_empty()
+            && self.only.is_none()
+            && self.keep.is_none();
         is_usual && !self.anyway && !self.explain && !self.adhoc.is_asked() && !self.is_piped()
     }
 
@@ -173,16 +186,16 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         None => jobs::of_texts(project, arguments, &good, &BTreeMap::new(), is_single)?.0,
     };
     if arguments.explain {
-        draw::explain(&jobs, voice);
+        draw::explain(project, &jobs, voice);
     }
     if is_single {
         if let Some(job) = jobs.first() {
             let format = jobs::only_format(arguments)?;
-            session::answer_bytes(&draw::one(job, format, arguments.scale)?)?;
+            session::answer_bytes(&draw::one(project, job, format, arguments.scale)?)?;
         }
     } else {
         let below = arguments.out.is_none().then_some(project.root.as_path());
-        let done = draw::all(&jobs, arguments.scale, below, voice).into_iter().collect::<Result<Vec<_>>>()?;
+        let done = draw::all(project, &jobs, arguments.scale, below, voice).into_iter().collect::<Result<Vec<_>>>()?;
         let drawn: Vec<(&Reading, &draw::Done)> = jobs.iter().map(|j| j.reading).zip(&done).collect();
         printed.add(reported_unmet(project, &drawn, voice));
         let written: Vec<PathBuf> = done.into_iter().flat_map(|d| d.paths).collect();

@@ -73,8 +73,13 @@ impl Message {
             ),
             Message::LaneHoldsNoLines => error(
                 "lane-holds-no-lines",
-                "steps are put into a lane by `in NAME`, not by indentation".into(),
-                "write `in NAME` on a line of its own before them, or at the end of a step",
+                "steps are put into a lane by `in NAME`, not under its declaration".into(),
+                "write `in NAME` after the lanes, and indent the steps under it",
+            ),
+            Message::InWithoutBody => error(
+                "in-without-body",
+                "nothing is indented under this `in`, so nothing lies there".into(),
+                "indent what happens there under it; `bathygram format` does that for you",
             ),
             Message::LaneInside { kind } => error(
                 "lane-inside",

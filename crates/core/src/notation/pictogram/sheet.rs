@@ -22,7 +22,7 @@ pub fn sheet(entries: &[Entry], fonts: &Fonts) -> Drawing {
     let mut items = Vec::new();
     let (mut y, mut nth) = (MARGIN, 0);
     let title = text("Pictograms", Face::Bold, 19.0);
-    items.extend(texts_in(&title, Rect::new(MARGIN, y, title.width(), title.height()), TextAnchor::Start, Paint::INK));
+    items.extend(texts_in(&title, Rect::new(MARGIN, y, title.width(), title.height()), TextAnchor::Start, Paint::TEXT));
     y += title.height() + 18.0;
     let columns =
         entries.chunk_by(|a, b| a.category == b.category).map(<[Entry]>::len).max().unwrap_or(1).clamp(3, ROW);
@@ -64,7 +64,7 @@ fn one(entry: &Entry, nth: u32, cell: Rect, fonts: &Fonts) -> Item {
     }
     let name = wrap(fonts, &Label::plain(entry.name, Span::default()), Face::Regular, 12.0, CELL.w);
     let place = Rect::new(frame.x, frame.y + SIDE + 14.0, frame.w, name.height());
-    items.extend(texts_in(&name, place, TextAnchor::Middle, Paint::INK));
+    items.extend(texts_in(&name, place, TextAnchor::Middle, Paint::TEXT));
     let tag = Tag::Element {
         id: entry.name.to_owned(),
         kind: "pictogram".to_owned(),

@@ -19,6 +19,11 @@ fn fragment(f: usize) -> String {
     format!("fragment {}", f + 1)
 }
 
+/// The two marks at which a pause breaks a lifeline: how far apart they are, and how wide and high each is; px.
+const BREAK: f64 = 5.0;
+const SLANT: Size = Size { w: 12.0, h: 5.0 };
+/// Nested bars lie so near to their lifeline, in px.
+const NESTED: f64 = 24.0;
 /// Radius of what stands for nowhere.
 const DOT: f64 = 5.0;
 
@@ -67,7 +72,7 @@ impl Painter<'_> {
         let style = &self.styles.elements[id.index()];
         let stroke = Stroke { paint: Paint::Guide, width: 1.1, dash: Dash::Solid };
         let mut path = Path::line(&[pt(x, top), pt(x, bottom)]);
-        // Time that is left out is dotted.
+        // Where time is left out, the line is broken, as drawings break a long part.
         let pauses: Vec<(f64, f64)> = self
             .script
             .marks
@@ -76,25 +81,17 @@ impl Painter<'_> {
             .filter(|(mark, place)| mark.kind == MarkKind::Pause && place.1 > top && place.2 < bottom)
             .map(|(_, place)| (place.1, place.2))
             .collect();
-        if !pauses.is_empty() {
+        let marks: Vec<f64> = pauses.iter().map(|(from, to)| (from + to) / 2.0).collect();
+        if !marks.is_empty() {
             path = Path::default();
             let mut from = top;
-            for (a, b) in &pauses {
-                path = path.and(Path::line(&[pt(x, from), pt(x, *a)]));
-                from = *b;
+            for y in &marks {
+                path = path.and(Path::line(&[pt(x, from), pt(x, y - BREAK / 2.0)]));
+                from = y + BREAK / 2.0;
             }
             path = path.and(Path::line(&[pt(x, from), pt(x, bottom)]));
         }
         let mut items = vec![Item::Path { path, fill: None, stroke: Some(stroke), role: Some(Role::Lifeline) }];
-        for (a, b) in pauses {
-            let path = Path::line(&[pt(x, a), pt(x, b)]);
-            items.push(Item::Path {
-                path,
-                fill: None,
-                stroke: Some(Stroke { dash: Dash::Dotted, ..stroke }),
-                role: None,
-            });
-        }
         if self.placement.destroyed[column] {
             let corner = |dx: f64, dy: f64| pt(x + dx * CROSS, bottom + dy * CROSS);
             let cross = Path::line(&[corner(-1.0, -1.0), corner(1.0, 1.0)]);
@@ -151,7 +148,7 @@ impl Painter<'_> {
         for (guard, place) in text.guards.iter().zip(&place.guards) {
             if let Some(guard) = guard {
                 items.push(self.ground(place.grown(1.0)));
-                items.extend(texts_in(guard, *place, TextAnchor::Start, Paint::INK));
+                items.extend(texts_in(guard, *place, TextAnchor::Start, Paint::TEXT));
             }
         }
         Item::Group(
@@ -181,7 +178,7 @@ impl Painter<'_> {
         let stroke = Some(Stroke::solid(Paint::Frame, 1.1));
         let mut items = vec![Item::Path { path: pentagon, fill: Some(Paint::band(0)), stroke, role: None }];
         let at = Rect::new(tab.x, tab.y + (tab.h - word.height()) / 2.0, tab.w - 4.0, word.height());
-        items.extend(texts_in(word, at, TextAnchor::Middle, Paint::INK));
+        items.extend(texts_in(word, at, TextAnchor::Middle, Paint::TEXT));
         items
     }
 
@@ -302,7 +299,7 @@ impl Painter<'_> {
             vec![Item::Path { path: frame, fill: Some(Paint::PICTURE), stroke: Some(stroke), role: Some(Role::Frame) }];
         items.extend(self.tab(Rect::new(place.x, place.y, 40.0, 20.0), &word));
         let text = Rect::around(place.middle(), Size::new(block.text.width(), block.text.height()));
-        items.extend(texts_in(&block.text, text, TextAnchor::Middle, Paint::INK));
+        items.extend(texts_in(&block.text, text, TextAnchor::Middle, Paint::TEXT));
         let id = format!("reference {}", b + 1);
         Item::Group(
             Tag::Element {
@@ -318,11 +315,40 @@ impl Painter<'_> {
         )
     }
 
+    /// The marks at which a pause breaks the lifelines, and the bars on them.
+    fn breaks(&self, m: usize) -> Vec<Item> {
+        let (_, from, to) = self.placement.marks[m];
+        let y = (from + to) / 2.0;
+        let mut items = Vec::new();
+        for (x, ..) in self.placement.lifelines.iter().filter(|(_, top, bottom)| from > *top && to < *bottom) {
+            let is_broken = |r: &Rect| r.y < y && y < r.bottom() && (r.middle().x - x).abs() < NESTED;
+            let bars = self.placement.bars.iter().map(|bar| bar.rect).filter(is_broken).reduce(Rect::union);
+            let (left, right) = bars.map_or((*x, *x), |bars| (bars.x.min(*x), bars.right().max(*x)));
+            let (middle, reach) = ((left + right) / 2.0, f64::max(SLANT.w, right - left + 6.0) / 2.0);
+            let [above, below] = [-1.0, 1.0].map(|side| {
+                let y = y + side * BREAK / 2.0;
+                [pt(middle - reach, y + SLANT.h / 2.0), pt(middle + reach, y - SLANT.h / 2.0)]
+            });
+            if bars.is_some() {
+                let path = Path::polygon(&[above[0], above[1], below[1], below[0]]);
+                items.push(Item::Path { path, fill: Some(Paint::PICTURE), stroke: None, role: None });
+            }
+            let stroke = Some(Stroke::solid(Paint::Outline, 1.2));
+            items.extend([above, below].map(|ends| Item::Path {
+                path: Path::line(&ends),
+                fill: None,
+                stroke,
+                role: None,
+            }));
+        }
+        items
+    }
+
     fn mark(&self, m: usize) -> Item {
         let mark = &self.script.marks[m];
         let is_pause = mark.kind == MarkKind::Pause;
         let (place, ..) = self.placement.marks[m];
-        let mut items = Vec::new();
+        let mut items = if is_pause { self.breaks(m) } else { Vec::new() };
         let pill = Path::rounded(place, place.h / 2.0);
         if !is_pause {
             let y = place.middle().y;
@@ -334,7 +360,7 @@ impl Painter<'_> {
         items.push(Item::Path { path: pill, fill: Some(fill), stroke, role: Some(Role::Frame) });
         if let Some(text) = &mark.text {
             let at = Rect::around(place.middle(), Size::new(text.width(), text.height()));
-            items.extend(texts_in(text, at, TextAnchor::Middle, if is_pause { Paint::Quiet } else { Paint::INK }));
+            items.extend(texts_in(text, at, TextAnchor::Middle, if is_pause { Paint::Quiet } else { Paint::TEXT }));
         }
         let name = if is_pause { "pause" } else { "phase" };
         Item::Group(
@@ -364,7 +390,7 @@ fn note_style() -> crate::theme::ElementStyle {
         fill: NOTE,
         frame: None,
         line: Paint::Outline,
-        text: Paint::INK,
+        text: Paint::TEXT,
         quiet: Paint::Quiet,
         tab: NOTE.into(),
         accent: Paint::Accent,

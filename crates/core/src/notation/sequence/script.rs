@@ -332,7 +332,7 @@ impl<'a> Script<'a> {
 
     fn mark(&mut self, label: Option<&Label>, span: Span, kind: MarkKind) -> Step {
         let is_pause = kind == MarkKind::Pause;
-        let face = if is_pause { Face::Italic } else { Face::Bold };
+        let face = if is_pause { Face::Regular } else { Face::Bold };
         let text = label.map(|l| self.wrapped(l, face, 220.0));
         let size = text.as_ref().map_or(Size::default(), |t| Size::new(t.width() + 20.0, t.height() + 8.0));
         let id = self.marks.len();

@@ -1,0 +1,142 @@
+//! How a theme draws: by hand instead of with a ruler, and with hatches instead of colours. Input: a drawing and a theme.
+//! Output: the same drawing with other strokes; nothing is anywhere else, and what is plain stays as it is.
+
+mod hatch;
+mod rough;
+
+use crate::geom::{Path, Rect};
+use crate::measure::Fonts;
+use crate::scene::{Item, Scene, Stroke, Tag, Text, TextAnchor};
+use crate::theme::{Dash, Ground, Paint, Palette, Strokes, Theme};
+use rough::Hand;
+
+/// How thick the lines of a hatch are, in px.
+// A hairline: less than any outline, so that shapes still stand out.
+const HATCH: f64 = 0.6;
+/// The outline of a tab, in px.
+const TAB: f64 = 0.8;
+/// Room around texts and pictograms that no hatch enters, in px.
+const CLEAR: f64 = 3.0;
+/// Strokes that are larger than this belong to no pictogram, in px.
+const PICTOGRAM: f64 = 26.0;
+/// How much of what covers a hatched shape is surely covered: its corners may be round.
+const CORNER: f64 = 6.0;
+
+/// Draws a scene in the manner of a theme.
+pub fn apply(scene: &mut Scene, theme: &Theme, fonts: &Fonts) {
+    if theme.is_plain() {
+        return;
+    }
+    let palette = Palette::new(theme, scene.ground);
+    let mut clear = Vec::new();
+    collect(&scene.items, fonts, &mut clear);
+    let manner = Manner { palette, clear, is_rough: theme.strokes == Strokes::Rough, is_hatched: theme.has_hatches() };
+    let items = std::mem::take(&mut scene.items);
+    scene.items = manner.drawn(items, "");
+}
+
+struct Manner<'a> {
+    palette: Palette<'a>,
+    /// Where texts and pictograms stand.
+    clear: Vec<Rect>,
+    is_rough: bool,
+    is_hatched: bool,
+}
+
+impl Manner<'_> {
+    /// Items, drawn; `key` says what they are part of.
+    fn drawn(&self, items: Vec<Item>, key: &str) -> Vec<Item> {
+        let mut hand = Hand::new(key);
+        let mut out = Vec::with_capacity(items.len());
+        let mut items = items.into_iter().peekable();
+        while let Some(item) = items.next() {
+            match item {
+                // A tab without a tint has an outline.
+                Item::Path { path, fill: Some(fill @ Paint::TabOn(..)), stroke: None, role } if self.is_hatched => {
+                    let stroke = Some(Stroke::solid(Paint::Frame, TAB));
+                    out.push(Item::Path { path, fill: Some(fill), stroke, role });
+                }
+                Item::Group(tag, inner) => {
+                    let inner = match &tag {
+                        Tag::Element { id, .. } | Tag::Relation { id, .. } => self.drawn(inner, id),
+                        Tag::Plain | Tag::Label | Tag::EndLabel => self.drawn(inner, &hand.part()),
+                    };
+                    out.push(Item::Group(tag, inner));
+                }
+                Item::Path { path, fill, stroke, role } => {
+                    let lines = fill.and_then(|fill| self.hatched(&path, fill, items.peek()));
+                    let (first, second) = match stroke.filter(|_| self.is_rough) {
+                        Some(stroke) => hand.drawn(&path, stroke),
+                        None => (path.clone(), None),
+                    };
+                    if self.is_rough && fill.is_some() && stroke.is_some() {
+                        // The fill keeps its shape: what is over it must lie on it.
+                        out.push(Item::Path { path, fill, stroke: None, role: None });
+                        out.extend(lines);
+                        out.push(Item::Path { path: first, fill: None, stroke, role });
+                    } else if lines.is_some() {
+                        out.push(Item::Path { path: path.clone(), fill, stroke: None, role: None });
+                        out.extend(lines);
+                        out.push(Item::Path { path: first, fill: None, stroke, role });
+                    } else {
+                        out.push(Item::Path { path: first, fill, stroke, role });
+                    }
+                    let again = second.zip(stroke);
+                    out.extend(again.map(|(path, stroke)| Item::Path {
+                        path,
+                        fill: None,
+                        stroke: Some(stroke),
+                        role: None,
+                    }));
+                }
+                Item::Text(_) | Item::Image { .. } => out.push(item),
+            }
+        }
+        out
+    }
+
+    /// The lines that stand for the fill of a shape, but where texts or what comes next cover it.
+    fn hatched(&self, path: &Path, fill: Paint, next: Option<&Item>) -> Option<Item> {
+        let hatch = self.palette.hatch(fill)?;
+        let bounds = path.bounds()?;
+        let mut covered: Vec<Rect> = self.clear.iter().copied().filter(|text| text.meets(bounds)).collect();
+        if let Some(Item::Path { path, fill: Some(_), .. }) = next {
+            let inner = path.bounds().map(|r| r.grown(-CORNER));
+            covered.extend(inner.filter(|r| r.w > 0.0 && r.h > 0.0));
+        }
+        let path = hatch::lines(path, hatch, &covered);
+        let paint = if let Paint::Ground(Ground::Fill(hue)) = fill { Ground::Shade(hue).into() } else { Paint::Frame };
+        let stroke = Some(Stroke { paint, width: HATCH, dash: Dash::Solid });
+        (!path.0.is_empty()).then_some(Item::Path { path, fill: None, stroke, role: None })
+    }
+}
+
+/// Where the texts and pictograms of items stand, with a little room.
+fn collect(items: &[Item], fonts: &Fonts, found: &mut Vec<Rect>) {
+    // The strokes of a pictogram lie beside each other in one group.
+    let mut pictogram: Option<Rect> = None;
+    for item in items {
+        match item {
+            Item::Group(_, inner) => collect(inner, fonts, found),
+            Item::Text(text) => found.push(place(text, fonts).grown(CLEAR)),
+            Item::Image { place, .. } => found.push(place.grown(CLEAR)),
+            Item::Path { path, role: None, .. } => {
+                let own = path.bounds().filter(|r| r.w.max(r.h) <= PICTOGRAM);
+                pictogram = own.map(|own| pictogram.map_or(own, |all| all.union(own))).or(pictogram);
+            }
+            Item::Path { .. } => {}
+        }
+    }
+    found.extend(pictogram.map(|r| r.grown(CLEAR)));
+}
+
+fn place(text: &Text, fonts: &Fonts) -> Rect {
+    let width: f64 = text.spans.iter().map(|s| fonts.width(&s.text, s.face, text.size * s.script.scale())).sum();
+    let left = match text.anchor {
+        TextAnchor::Start => text.x,
+        TextAnchor::Middle => text.x - width / 2.0,
+        TextAnchor::End => text.x - width,
+    };
+    // Most letters lie between the base line and three quarters of the size above it, some a quarter below.
+    Rect::new(left, text.y - 0.75 * text.size, width, text.size)
+}

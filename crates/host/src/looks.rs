@@ -1,0 +1,75 @@
+//! The themes of a run: built-in ones and files of the project, alone or for light and dark pages.
+
+use crate::Error;
+use bathygram_core::theme::{self, Hue, Theme, ThemeError, Themes};
+use std::path::Path;
+
+/// What stands between the theme of light pages and that of dark ones.
+const AND: char = '+';
+
+/// The theme, or the two, that a word names: `abyss`, `shoal+abyss`, or a file such as `looks/harbour.toml`, relative to
+/// `folder` and inside of `root`.
+///
+/// # Errors
+/// If there is no such theme, or one has an error.
+pub fn themes(words: &str, accent: Option<&str>, folder: &Path, root: &Path) -> Result<Themes, Error> {
+    let accent = accent.map(hue).transpose()?;
+    let one = |word: &str| one(word.trim(), accent, folder, root);
+    let Some((light, dark)) = words.split_once(AND) else { return Ok(one(words)?.into()) };
+    if dark.contains(AND) {
+        let message =
+            format!("`{words}` names more than two themes; the first is for light pages, the second for dark ones");
+        return Err(Error::Theme { message });
+    }
+    let (main, dark) = (one(light)?, one(dark)?);
+    if (main.strokes, main.is_plain()) != (dark.strokes, dark.is_plain()) {
+        let message =
+            format!("`{}` and `{}` draw lines in different manners, and one picture has one", main.name, dark.name);
+        return Err(Error::Theme { message });
+    }
+    Ok(Themes { main, dark: Some(dark) })
+}
+
+fn hue(word: &str) -> Result<Hue, Error> {
+    Hue::from_name(word).ok_or_else(|| {
+        let names: Vec<&str> = Hue::all().map(Hue::name).collect();
+        Error::Theme { message: format!("no accent is called `{word}`; there are {}", names.join(", ")) }
+    })
+}
+
+fn one(word: &str, accent: Option<Hue>, folder: &Path, root: &Path) -> Result<Theme, Error> {
+    let wrong = |why: ThemeError| Error::Theme {
+        message: if why.file == word { why.message } else { format!("{}: {}", why.file, why.message) },
+    };
+    if !word.ends_with(".toml") {
+        return theme::named(word, accent).map_err(wrong);
+    }
+    let path = folder.join(word);
+    let text = inside(&path, root)?;
+    // What a theme extends lies beside it, or in a folder there.
+    let mut at = path.parent().map(Path::to_owned).unwrap_or_default();
+    let mut other = |name: &str| {
+        let path = at.join(name);
+        let text = inside(&path, root).ok()?;
+        at = path.parent().map(Path::to_owned).unwrap_or_default();
+        Some((name.to_owned(), text))
+    };
+    theme::read(word, &text, accent, &mut other)
+        .map_err(|why| Error::Theme { message: format!("{}: {}", why.file, why.message) })
+}
+
+/// The text of a file of the project.
+fn inside(path: &Path, root: &Path) -> Result<String, Error> {
+    let read = |path: &Path| std::fs::read_to_string(path).map_err(|why| Error::Read { path: path.to_owned(), why });
+    let text = read(path)?;
+    let real = |path: &Path| path.canonicalize().map_err(|why| Error::Read { path: path.to_owned(), why });
+    if !real(path)?.starts_with(real(root)?) {
+        return Err(Error::Theme { message: format!("{} lies outside of the project", path.display()) });
+    }
+    Ok(text)
+}
+
+/// The JSON Schema of a theme, as text.
+pub fn theme_schema() -> String {
+    format!("{:#}\n", theme::schema().to_value())
+}
