@@ -64,6 +64,30 @@ fn relations_by_verb_tag_and_trait() {
 }
 
 #[test]
+fn what_holds_others_takes_fill_line_and_text_too() {
+    let kinds = [
+        ("architecture a\n  system s \"Holder\" (LOOK)\n    service x\n", "s"),
+        ("network n\n  group s \"Holder\" (LOOK)\n    device x\n", "s"),
+        ("classes c\n  group s \"Holder\" (LOOK)\n    class X\n", "s"),
+        ("flow f\n  lane s \"Holder\" (LOOK)\n  in s\n    \"x\"\n", "s"),
+        ("states t\n  state s \"Holder\" (LOOK)\n    begin becomes x\n", "s"),
+        ("sequence q\n  group s \"Holder\" (LOOK)\n    service x\n  x does \"y\"\n", "s"),
+    ];
+    for (text, id) in kinds {
+        let svg = support::svg(
+            &text.replace("LOOK", "fill #cdeedd, text #20304f, line #905010"),
+            text.split([' ', '\n']).nth(1).expect("a name"),
+        );
+        let from = svg.find(&format!("data-element=\"{id}\"")).expect("the holder");
+        let own = &svg[from..svg[from..].find("</g>").map_or(svg.len(), |end| from + end)];
+        assert!(own.contains("fill=\"#cdeedd\""), "fill of {text}: {own}");
+        assert!(own.contains("fill=\"#20304f\""), "text of {text}: {own}");
+        let lined = own.contains("stroke=\"#905010\"");
+        assert!(lined || text.starts_with("flow"), "line of {text}: {own}");
+    }
+}
+
+#[test]
 fn text_follows_its_fill_unless_it_is_said() {
     let theme = Theme::default();
     let dark = styles("architecture a\n  system x (fill #101820)\n").elements.remove(0);

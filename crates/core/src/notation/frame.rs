@@ -12,7 +12,7 @@ use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{Diagram, Element, ElementId, ElementKind, Heading};
 use crate::scene::{Item, Role, Stroke, Tag, Text, TextAnchor};
 use crate::syntax::Label;
-use crate::theme::{Dash, ElementStyle, Paint};
+use crate::theme::{Dash, ElementStyle, Ground, Paint};
 
 /// Room around a depth figure that lines keep out of.
 const FIGURE: f64 = 14.0;
@@ -98,8 +98,9 @@ pub(super) fn lane(title: &FrameTitle, pieces: &[Parts<'_>], style: &ElementStyl
         |p: &Parts<'_>| Item::Path { path: Path::rect(p.frame), fill: Some(Paint::PICTURE), stroke, role: None };
     let mut items: Vec<Item> = pieces.iter().map(ground).collect();
     let bands = pieces.iter().map(|p| Path::rect(p.header)).reduce(Path::and);
-    items.extend(bands.map(|path| Item::Path { path, fill: Some(Paint::band(0)), stroke, role: Some(Role::Frame) }));
-    items.extend(pieces.iter().flat_map(|p| caption(title, p, style)));
+    let fill = style.band.unwrap_or(Ground::Band(0));
+    items.extend(bands.map(|path| Item::Path { path, fill: Some(fill.into()), stroke, role: Some(Role::Frame) }));
+    items.extend(pieces.iter().flat_map(|p| caption(title, p, fill, style)));
     items
 }
 
@@ -111,6 +112,9 @@ pub(super) fn draw(
     let mut items = match (element.kind, parts.look) {
         (ElementKind::Group, Look::Package(lines)) => package(place, lines, style),
         (ElementKind::Region, Look::Region(divider)) => region(place, divider),
+        (ElementKind::Group, _) if style.band.is_some() => {
+            contour(place, depth, &ElementStyle { dash: Dash::Dashed, ..style.clone() })
+        }
         (ElementKind::Group | ElementKind::Region, _) => vec![Item::Path {
             path: Path::rounded(place, 6.0),
             fill: Some(Paint::PICTURE),
@@ -119,7 +123,7 @@ pub(super) fn draw(
         }],
         _ => contour(place, depth, style),
     };
-    items.extend(caption(title, parts, style));
+    items.extend(caption(title, parts, Ground::Picture, style));
     items
 }
 
@@ -131,8 +135,8 @@ fn outline(width: f64, style: &ElementStyle) -> Stroke {
     }
 }
 
-/// The title of a container, with its pictogram.
-fn caption(title: &FrameTitle, parts: &Parts<'_>, style: &ElementStyle) -> Vec<Item> {
+/// The title of a container on a ground, with its pictogram.
+fn caption(title: &FrameTitle, parts: &Parts<'_>, ground: Ground, style: &ElementStyle) -> Vec<Item> {
     let (mut left, header) = (parts.title.x, parts.header);
     let mut items = Vec::new();
     if let Some(art) = &title.icon {
@@ -142,7 +146,8 @@ fn caption(title: &FrameTitle, parts: &Parts<'_>, style: &ElementStyle) -> Vec<I
     }
     let y = header.y + (header.h - title.block.height()) / 2.0;
     let text = Rect::new(left, y, title.block.width(), title.block.height());
-    items.extend(texts_in(&title.block, text, TextAnchor::Start, Paint::TEXT));
+    let colour = style.written.map_or(Paint::TextOn(ground), |written| Paint::ColouredOn(written, ground));
+    items.extend(texts_in(&title.block, text, TextAnchor::Start, colour));
     items
 }
 
@@ -153,7 +158,11 @@ fn contour(place: Rect, depth: usize, style: &ElementStyle) -> Vec<Item> {
     vec![
         Item::Path {
             path: Path::rounded(place, 12.0),
-            fill: Some(if external { Paint::PICTURE } else { Paint::band(depth - 1) }),
+            fill: Some(match style.band {
+                Some(own) => own.into(),
+                None if external => Paint::PICTURE,
+                None => Paint::band(depth - 1),
+            }),
             stroke: Some(stroke),
             role: Some(Role::Frame),
         },
@@ -170,7 +179,12 @@ fn package(place: Rect, lines: &[Rect], style: &ElementStyle) -> Vec<Item> {
     let steps = ((place.w - TAB.w) / 6.0).max(0.0) as usize;
     let tab = (0..=steps).map(|i| at(place.x + 6.0 * i as f64)).find(is_free).unwrap_or(at(place.x));
     vec![
-        Item::Path { path: Path::rect(tab), fill: Some(Paint::band(0)), stroke, role: None },
+        Item::Path {
+            path: Path::rect(tab),
+            fill: Some(style.band.map_or(Paint::band(0), Paint::from)),
+            stroke,
+            role: None,
+        },
         Item::Path { path: Path::rect(place), fill: Some(Paint::PICTURE), stroke, role: Some(Role::Frame) },
     ]
 }

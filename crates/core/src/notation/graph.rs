@@ -457,7 +457,8 @@ fn paint(
         let draw = if route.curved { ends::curve } else { ends::line };
         let mut drawn = draw(&route.points, [from, to], dash, style, Paint::PICTURE);
         let arrow = shows_reading(diagram, relation).then(|| direction(&route));
-        drawn.extend(labels(shapes, e, &route, (style.text, arrow)));
+        // Behind the heads: what a label hides of its line is no end.
+        drawn.splice(1..1, labels(shapes, e, &route, (style.text, arrow)));
         items.push(Item::group(relation_tag(context, RelationId(*r as u32)), drawn));
     }
     for (id, _) in diagram.ids() {

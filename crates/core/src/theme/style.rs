@@ -82,6 +82,10 @@ pub struct ElementStyle {
     pub line: Paint,
     /// Outline of what holds others, where something asked for one.
     pub frame: Option<Ground>,
+    /// The band of what holds others, where something asked for a fill: the ground inside stays as it is.
+    pub band: Option<Ground>,
+    /// The colour of its texts, where something asked for one.
+    pub written: Option<Ground>,
     /// Text.
     pub text: Paint,
     /// Secondary text.
@@ -204,6 +208,8 @@ impl Resolver<'_> {
             fill,
             line: look.line.map_or(if own.context { Paint::Guide } else { Paint::Outline }, Paint::from),
             frame: look.line,
+            band: look.fill,
+            written: look.text,
             text: look.text.map_or(own_text, |text| Paint::ColouredOn(text, fill)),
             quiet: Paint::QuietOn(fill, look.text),
             tab: Paint::TabOn(fill, look.text),

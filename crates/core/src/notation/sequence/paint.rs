@@ -390,6 +390,8 @@ fn note_style() -> crate::theme::ElementStyle {
         fill: NOTE,
         frame: None,
         line: Paint::Outline,
+        band: None,
+        written: None,
         text: Paint::TEXT,
         quiet: Paint::Quiet,
         tab: NOTE.into(),
