@@ -112,6 +112,22 @@ impl Path {
         ])
     }
 
+    /// A rectangle with its two upper corners round.
+    pub fn rounded_above(r: Rect, radius: f64) -> Self {
+        let q = radius.min(r.w / 2.0).min(r.h);
+        let k = q * (1.0 - QUARTER);
+        let (x, y, right, bottom) = (r.x, r.y, r.right(), r.bottom());
+        Self(vec![
+            Cmd::Move(pt(x, bottom)),
+            Cmd::Line(pt(x, y + q)),
+            Cmd::Curve(pt(x, y + k), pt(x + k, y), pt(x + q, y)),
+            Cmd::Line(pt(right - q, y)),
+            Cmd::Curve(pt(right - k, y), pt(right, y + k), pt(right, y + q)),
+            Cmd::Line(pt(right, bottom)),
+            Cmd::Close,
+        ])
+    }
+
     /// An ellipse that fills a rectangle.
     pub fn ellipse(r: Rect) -> Self {
         let (m, a, b) = (r.middle(), r.w / 2.0, r.h / 2.0);

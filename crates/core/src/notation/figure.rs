@@ -133,7 +133,7 @@ impl Figure {
         }));
         if let Some(tab) = self.tab {
             let tab = tab.moved(r.x, r.y);
-            items.push(filled(top_rounded(tab), style.tab));
+            items.push(filled(Path::rounded_above(tab, TAB), style.tab));
         }
         if let Some(corner) = self.corner {
             // Its upper and right sides are those of the figure.
@@ -159,12 +159,9 @@ impl Figure {
     }
 }
 
+/// How round the upper corners of a tab are, in px.
+pub(super) const TAB: f64 = 4.0;
+
 pub(super) fn filled(path: Path, fill: Paint) -> Item {
     Item::Path { path, fill: Some(fill), stroke: None, role: None }
-}
-
-/// A rectangle with its two upper corners rounded.
-pub(super) fn top_rounded(r: Rect) -> Path {
-    let rounded = Path::rounded(Rect::new(r.x, r.y, r.w, r.h), 4.0);
-    rounded.and(Path::rect(Rect::new(r.x, r.y + r.h / 2.0, r.w, r.h / 2.0)))
 }

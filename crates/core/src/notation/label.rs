@@ -1,8 +1,8 @@
 //! The label of a relation: its text, and what it goes over on a small tab at the end, as technologies stand on elements.
 
-use super::figure::{filled, top_rounded};
+use super::figure::{self, filled};
 use super::text::texts_in;
-use crate::geom::{Rect, Size, up4};
+use crate::geom::{Path, Rect, Size, up4};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::Relation;
 use crate::scene::{Item, TextAnchor};
@@ -91,7 +91,7 @@ impl RelationLabel {
             at = below + text.leading() / 2.0;
         }
         let rect = Rect::new(left, at - size.h / 2.0, size.w, size.h);
-        items.push(filled(top_rounded(rect), Paint::TabOn(Ground::Picture, None)));
+        items.push(filled(Path::rounded_above(rect, figure::TAB), Paint::TabOn(Ground::Picture, None)));
         items.extend(texts_in(tab, rect.grown(-1.0), TextAnchor::Middle, Paint::QuietOn(Ground::Picture, None)));
         items
     }
