@@ -2,11 +2,16 @@
 
 use crate::outcome::{Failure, Result};
 use crate::threads::Threads;
+use bathygram_core::container::Provenance;
 use bathygram_core::diag::Diagnostic;
-use bathygram_core::pipeline::{self, Reading, Setting};
+use bathygram_core::pipeline::{self, Reading, Setting, Studio};
+use bathygram_core::scene::Drawing;
 use bathygram_core::source::Source;
 use bathygram_core::source::world::World;
-use bathygram_host::{Colours, Disk, FileFindings, Printed, Project, Shown, by_file, print, read_source, write_whole};
+use bathygram_host::{
+    Colours, Disk, FileFindings, Format, Printed, Project, Shown, by_file, print, read_source, write_whole,
+};
+use bathygram_outputs::png;
 use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
@@ -190,6 +195,21 @@ pub(crate) fn write_target(target: &Path, bytes: &[u8]) -> Result<()> {
     }
     write_whole(target, bytes)?;
     Ok(())
+}
+
+/// Writes a sheet that the program draws of itself, as SVG or PNG, and names its file.
+///
+/// # Errors
+/// If the file has another ending, or cannot be written.
+pub(crate) fn write_sheet(target: &Path, drawing: &Drawing, studio: &Studio, from: &Provenance<'_>) -> Result<()> {
+    let bytes = match Format::of(target) {
+        Some(Format::Png) => png::write(drawing, &studio.themes.main, &studio.fonts, 2.0, &[])?,
+        Some(Format::Svg) => studio.svg(drawing, from).into_bytes(),
+        None if is_stdout(target) => studio.svg(drawing, from).into_bytes(),
+        _ => return Err(Failure::Usage("the picture's file ends in .svg or .png".into())),
+    };
+    write_target(target, &bytes)?;
+    if is_stdout(target) { Ok(()) } else { answer(&format!("{}\n", target.display())) }
 }
 
 /// Writes bytes to standard output.

@@ -100,3 +100,43 @@ fn hatches_keep_clear_of_texts_and_stay_in_their_shape_when_it_moves() {
     let (none, _) = lines("architecture a\n  system x \"Hatched\"\n");
     assert!(none < here && long > here, "{none} {here} {long}");
 }
+
+#[test]
+fn no_line_of_a_tab_runs_through_its_text() {
+    let ink = studio("ink");
+    let reading =
+        good("architecture a\n  system x\n    built \"Rust\"\n  system y\n  x calls y \"levels\" over \"HTTPS\"\n");
+    let view = reading.pictures().next().expect("a picture").view();
+    let svg = draw(&ink, &reading, &view);
+    for text in ["Rust", "HTTPS"] {
+        let before = svg.split(&format!(">{text}</text>")).next().expect("the text");
+        // Pictograms and heads have other strokes, or a role.
+        let is_tab = |line: &&str| line.starts_with("<path d=") && line.contains("stroke-width=\"0.8\"");
+        let tab = before.lines().rev().find(is_tab).expect("its tab");
+        assert_eq!(tab.matches('M').count(), 1, "one outline: {tab}");
+    }
+}
+
+#[test]
+fn what_a_label_hides_is_no_end_of_its_line() {
+    let svg = support::svg("architecture a\n  system x\n  system y\n  x calls y \"levels\"\n", "a");
+    let at = |role: &str| svg.find(&format!("data-role=\"{role}\"")).expect("it is there");
+    assert!(at("line") < at("label") && at("label") < at("head"));
+}
+
+#[test]
+fn a_pause_breaks_the_bars_on_its_lifelines_too() {
+    let text = "sequence s\n  a calls b \"work\"\n    pause\n    does \"more\"\n  b sends a \"done\"\n";
+    let svg = support::svg(text, "s");
+    let bar = svg.find("data-kind=\"activation\"").expect("a bar");
+    let pause = svg.find("data-element=\"pause 1\"").expect("a pause");
+    let marks = svg[pause..].split("</g>").next().unwrap_or_default();
+    // Two strokes for each lifeline, and a gap over the bar, all of it over the bar.
+    assert!(bar < pause, "marks are drawn over bars");
+    assert_eq!(marks.matches("stroke-width=\"1.2\"").count(), 4, "{marks}");
+    assert_eq!(
+        marks.lines().filter(|line| line.starts_with("<path d=") && !line.contains("stroke=")).count(),
+        1,
+        "{marks}"
+    );
+}

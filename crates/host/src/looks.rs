@@ -1,7 +1,7 @@
 //! The themes of a run: built-in ones and files of the project, alone or for light and dark pages.
 
 use crate::Error;
-use bathygram_core::theme::{self, Hue, Theme, ThemeError, Themes};
+use bathygram_core::theme::{self, Hue, Theme, Themes};
 use std::path::Path;
 
 /// What stands between the theme of light pages and that of dark ones.
@@ -38,11 +38,8 @@ fn hue(word: &str) -> Result<Hue, Error> {
 }
 
 fn one(word: &str, accent: Option<Hue>, folder: &Path, root: &Path) -> Result<Theme, Error> {
-    let wrong = |why: ThemeError| Error::Theme {
-        message: if why.file == word { why.message } else { format!("{}: {}", why.file, why.message) },
-    };
     if !word.ends_with(".toml") {
-        return theme::named(word, accent).map_err(wrong);
+        return theme::named(word, accent).map_err(|why| Error::Theme { message: why.message });
     }
     let path = folder.join(word);
     let text = inside(&path, root)?;
@@ -60,13 +57,12 @@ fn one(word: &str, accent: Option<Hue>, folder: &Path, root: &Path) -> Result<Th
 
 /// The text of a file of the project.
 fn inside(path: &Path, root: &Path) -> Result<String, Error> {
-    let read = |path: &Path| std::fs::read_to_string(path).map_err(|why| Error::Read { path: path.to_owned(), why });
-    let text = read(path)?;
-    let real = |path: &Path| path.canonicalize().map_err(|why| Error::Read { path: path.to_owned(), why });
-    if !real(path)?.starts_with(real(root)?) {
+    let failed = |why: std::io::Error| Error::Read { path: path.to_owned(), why };
+    let real = path.canonicalize().map_err(failed)?;
+    if !real.starts_with(root.canonicalize().map_err(failed)?) {
         return Err(Error::Theme { message: format!("{} lies outside of the project", path.display()) });
     }
-    Ok(text)
+    std::fs::read_to_string(real).map_err(failed)
 }
 
 /// The JSON Schema of a theme, as text.

@@ -1,13 +1,10 @@
 //! `icons`: the pictograms that there are, in the terminal and as a picture.
 
-use crate::outcome::{Failure, Outcome, Result};
+use crate::outcome::{Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::container::{Packed, Provenance};
 use bathygram_core::notation::pictogram::{Entry, all, search, sheet};
 use bathygram_core::pipeline::Studio;
-use bathygram_core::scene::Drawing;
-use bathygram_host::Format;
-use bathygram_outputs::png;
 use serde::Serialize;
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -88,36 +85,11 @@ fn list(entries: &[Entry]) -> String {
     out
 }
 
-/// As SVG, without a source: the sheet was drawn from no text.
-fn svg(studio: &Studio, drawing: &Drawing) -> Vec<u8> {
-    let (file, name, source, packed) = ("", "icons", "", Packed::default());
-    let provenance = Provenance {
-        file,
-        name,
-        source,
-        imports: &[],
-        icons: "",
-        look: "",
-        earlier: None,
-        packed: &packed,
-        text_in: None,
-    };
-    studio.svg(drawing, &provenance).into_bytes()
-}
-
 fn picture(arguments: &Arguments, entries: &[Entry], voice: Voice) -> Result {
     let studio = Studio::new();
     let drawing = sheet(entries, &studio.fonts);
-    let bytes = match Format::of(&arguments.out) {
-        Some(Format::Svg) => svg(&studio, &drawing),
-        Some(Format::Png) => png::write(&drawing, &studio.themes.main, &studio.fonts, 2.0, &[])?,
-        None if session::is_stdout(&arguments.out) => svg(&studio, &drawing),
-        _ => return Err(Failure::Usage("the picture's file ends in .svg or .png".into())),
-    };
-    session::write_target(&arguments.out, &bytes)?;
-    if !session::is_stdout(&arguments.out) {
-        session::answer(&format!("{}\n", arguments.out.display()))?;
-    }
+    let packed = Packed::default();
+    session::write_sheet(&arguments.out, &drawing, &studio, &Provenance::without_text("icons", &packed))?;
     let drawn = if entries.len() == 1 { "1 pictogram".to_owned() } else { format!("{} pictograms", entries.len()) };
     voice.say(&format!("{drawn} drawn"));
     Ok(Outcome::Done)

@@ -7,9 +7,8 @@ use bathygram_core::geom::Size;
 use bathygram_core::pipeline::{self, DrawOptions, Studio};
 use bathygram_core::scene::{Drawing, Item, Places, Scene, Tag};
 use bathygram_core::source::world::Alone;
-use bathygram_core::theme::{self, Ground, Themes};
-use bathygram_host::{Format, Project, theme_schema};
-use bathygram_outputs::png;
+use bathygram_core::theme::{self, Ground, Theme, Themes};
+use bathygram_host::{Project, theme_schema};
 use serde::Serialize;
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -84,29 +83,35 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             session::answer(text)?;
         }
         Some(name) if arguments.picture => picture(arguments, session::in_themes(project, name)?, voice)?,
-        Some(name) => {
-            let themes = session::in_themes(project, name)?.themes;
-            answer(arguments, [Some(themes.main), themes.dark].into_iter().flatten().map(|t| (t.name, t.about, true)))?;
-        }
+        Some(name) => answer(arguments, in_use(&session::in_themes(project, name)?.themes).map(Shown::used).collect())?,
         None => answer(arguments, all(&project.themes))?,
     }
     Ok(Outcome::Done)
 }
 
-/// The built-in themes, and those of the project.
-fn all(used: &Themes) -> Vec<(String, String, bool)> {
-    let used: Vec<_> = [Some(&used.main), used.dark.as_ref()].into_iter().flatten().collect();
-    let is_used = |name: &str| used.iter().any(|theme| theme.name == name);
-    let built_in = theme::built_in().filter_map(|name| theme::named(name, None).ok());
-    let mut all: Vec<(String, String, bool)> =
-        built_in.map(|theme| (theme.name.clone(), theme.about, is_used(&theme.name))).collect();
-    let own = used.iter().filter(|theme| theme::source(&theme.name).is_none());
-    all.extend(own.map(|theme| (theme.name.clone(), theme.about.clone(), true)));
-    all
+/// The one theme, or both.
+fn in_use(themes: &Themes) -> impl Iterator<Item = &Theme> {
+    std::iter::once(&themes.main).chain(&themes.dark)
 }
 
-fn answer(arguments: &Arguments, themes: impl IntoIterator<Item = (String, String, bool)>) -> Result<()> {
-    let themes: Vec<Shown> = themes.into_iter().map(|(name, about, used)| Shown { name, about, used }).collect();
+impl Shown {
+    fn used(theme: &Theme) -> Self {
+        Self { name: theme.name.clone(), about: theme.about.clone(), used: true }
+    }
+}
+
+/// The built-in themes, and those of the project.
+fn all(themes: &Themes) -> Vec<Shown> {
+    let is_used = |name: &str| in_use(themes).any(|theme| theme.name == name);
+    let built_in = theme::built_in().filter_map(|name| theme::named(name, None).ok());
+    let own = in_use(themes).filter(|theme| theme::source(&theme.name).is_none()).map(Shown::used);
+    built_in
+        .map(|theme| Shown { used: is_used(&theme.name), name: theme.name, about: theme.about })
+        .chain(own)
+        .collect()
+}
+
+fn answer(arguments: &Arguments, themes: Vec<Shown>) -> Result<()> {
     if arguments.json {
         return session::answer(&(serde_json::to_string_pretty(&Answer { version: 1, themes })? + "\n"));
     }
@@ -122,22 +127,9 @@ fn answer(arguments: &Arguments, themes: impl IntoIterator<Item = (String, Strin
 fn picture(arguments: &Arguments, project: Project, voice: Voice) -> Result<()> {
     let studio = Studio::new().in_themes(&project.themes);
     let drawing = sheet(&studio, &project);
-    let svg = || {
-        let (file, name, source, packed) = ("", "theme", SHEET, Packed::default());
-        let (look, imports, icons, earlier, text_in) = (project.look.as_str(), &[][..], "", None, None);
-        let provenance = Provenance { file, name, source, imports, icons, look, earlier, packed: &packed, text_in };
-        studio.svg(&drawing, &provenance).into_bytes()
-    };
-    let bytes = match Format::of(&arguments.out) {
-        Some(Format::Svg) => svg(),
-        Some(Format::Png) => png::write(&drawing, &studio.themes.main, &studio.fonts, 2.0, &[])?,
-        None if session::is_stdout(&arguments.out) => svg(),
-        _ => return Err(Failure::Usage("the picture's file ends in .svg or .png".into())),
-    };
-    session::write_target(&arguments.out, &bytes)?;
-    if !session::is_stdout(&arguments.out) {
-        session::answer(&format!("{}\n", arguments.out.display()))?;
-    }
+    let packed = Packed::default();
+    let from = Provenance { source: SHEET, look: &project.look, ..Provenance::without_text("theme", &packed) };
+    session::write_sheet(&arguments.out, &drawing, &studio, &from)?;
     voice.say("1 picture written");
     Ok(())
 }

@@ -29,6 +29,14 @@ pub struct Provenance<'a> {
     pub text_in: Option<&'a str>,
 }
 
+impl<'a> Provenance<'a> {
+    /// That of a drawing that was made from no text of a project.
+    pub fn without_text(name: &'a str, packed: &'a Packed) -> Self {
+        let (file, source, icons, look) = ("", "", "", "");
+        Self { file, name, source, imports: &[], icons, look, earlier: None, packed, text_in: None }
+    }
+}
+
 /// What all drawings of the same texts carry, made once.
 #[derive(Clone, Debug, Default)]
 pub struct Packed {

@@ -4,15 +4,12 @@
 use super::line::word;
 use crate::source::Source;
 use crate::syntax::{LineId, TokenKind, Tree};
-
-/// What may stand at the end of a block and is in no lane.
-const PICTURE: [&str; 10] =
-    ["caption", "legend", "heading", "arrange", "route", "spacing", "row", "order", "place", "pin"];
+use crate::vocabulary::PICTURE;
 
 /// Gathers what follows each bare `in NAME` of the flows.
 pub(super) fn gather(source: &Source, tree: &mut Tree) {
-    let flows: Vec<LineId> = tree.roots.iter().copied().filter(|root| word(source, tree, *root, 0) == "flow").collect();
-    let mut bodies = flows;
+    let is_flow = |root: &LineId| word(source, tree, *root, 0) == "flow";
+    let mut bodies: Vec<LineId> = tree.roots.iter().copied().filter(is_flow).collect();
     // Nesting has a limit, and bodies are looked at one after the other.
     while let Some(body) = bodies.pop() {
         let children = std::mem::take(&mut tree.lines[body.0 as usize].children);
@@ -24,6 +21,7 @@ pub(super) fn gather(source: &Source, tree: &mut Tree) {
 
 /// The lines of a body that stay in it; those that follow a bare `in NAME`, up to the next one, have become its children.
 fn gathered(source: &Source, tree: &mut Tree, lines: &[LineId]) -> Vec<LineId> {
+    // What is said of the picture at its end is in no lane.
     let is_picture = |id: &&LineId| PICTURE.contains(&word(source, tree, **id, 0));
     let loose = lines.iter().rev().take_while(is_picture).count();
     let (steps, loose) = lines.split_at(lines.len() - loose);

@@ -1,7 +1,7 @@
 //! Tree to canonical text. Input: a source. Output: the one form of it: two spaces for each level, one
-//! space between words, at most one empty line, pins last and sorted, what follows a bare `in NAME` under it. Guarantees: no word and no comment
-//! is lost, the meaning stays, formatting twice changes nothing more, linear time. Lines with errors
-//! keep their words too.
+//! space between words, at most one empty line, pins last and sorted, what follows a bare `in NAME` under it.
+//! Guarantees: no word and no comment is lost, the meaning stays, formatting twice changes nothing more, linear
+//! time. Lines with errors keep their words too.
 
 mod gather;
 mod line;

@@ -69,13 +69,9 @@ impl Manner<'_> {
                         Some(stroke) => hand.drawn(&path, stroke),
                         None => (path.clone(), None),
                     };
-                    if self.is_rough && fill.is_some() && stroke.is_some() {
-                        // The fill keeps its shape: what is over it must lie on it.
+                    // The fill keeps its shape: what is over it must lie on it.
+                    if lines.is_some() || (self.is_rough && fill.is_some() && stroke.is_some()) {
                         out.push(Item::Path { path, fill, stroke: None, role: None });
-                        out.extend(lines);
-                        out.push(Item::Path { path: first, fill: None, stroke, role });
-                    } else if lines.is_some() {
-                        out.push(Item::Path { path: path.clone(), fill, stroke: None, role: None });
                         out.extend(lines);
                         out.push(Item::Path { path: first, fill: None, stroke, role });
                     } else {

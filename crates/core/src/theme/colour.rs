@@ -87,7 +87,7 @@ impl Colour {
 }
 
 /// How much light a part of a colour is, from 0 to 1 (sRGB, IEC 61966-2-1).
-fn linear(part: u8) -> f64 {
+pub(super) fn linear(part: u8) -> f64 {
     let part = f64::from(part) / 255.0;
     if part <= 0.040_45 { part / 12.92 } else { libm::pow((part + 0.055) / 1.055, 2.4) }
 }
@@ -106,7 +106,7 @@ fn linear_rgb(lightness: f64, chroma: f64, hue: f64) -> [f64; 3] {
     ]
 }
 
-fn gamma(v: f64) -> f64 {
+pub(super) fn gamma(v: f64) -> f64 {
     if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * libm::pow(v, 1.0 / 2.4) - 0.055 }
 }
 

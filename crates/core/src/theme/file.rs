@@ -424,7 +424,8 @@ impl File {
             }
             None => None,
         };
-        let follow = |tint: Tint| accent.map_or(tint, |(hue, strength)| tint.turned(hue, strength)).colour();
+        let turned = |tint: Tint| accent.map_or(tint, |(hue, strength)| tint.turned(hue, strength));
+        let follow = |tint: Tint| turned(tint).colour();
         let role = |role: Role, name: &str| {
             let tint = self.roles.get(&role).copied().ok_or_else(|| missing(format!("`{name}`, under [roles]")))?;
             Ok(if role == Role::Paper { tint.colour() } else { follow(tint) })
@@ -439,7 +440,6 @@ impl File {
         let (Some(first), Some(last)) = (self.bands.first, self.bands.last) else {
             return Err(missing("`first` and `last`, under [bands]".to_owned()));
         };
-        let turned = |tint: Tint| accent.map_or(tint, |(hue, strength)| tint.turned(hue, strength));
         let band = |depth: usize| turned(first).towards(turned(last), depth as f64 / (BANDS - 1) as f64);
         Ok(Theme {
             name: file.rsplit('/').next().unwrap_or(file).trim_end_matches(".toml").to_owned(),
@@ -465,6 +465,7 @@ impl File {
 
 #[cfg(test)]
 mod tests {
+    use super::super::colour::{gamma, linear};
     use super::*;
     use crate::theme::{Ground, LEGIBLE, Paint, Palette};
 
@@ -535,14 +536,10 @@ mod tests {
 
     /// A colour as such an eye sees it.
     fn seen(colour: Colour, vision: [[f64; 3]; 3]) -> Colour {
-        let light = [colour.r, colour.g, colour.b].map(|part| {
-            let part = f64::from(part) / 255.0;
-            if part <= 0.040_45 { part / 12.92 } else { libm::pow((part + 0.055) / 1.055, 2.4) }
-        });
+        let light = [colour.r, colour.g, colour.b].map(linear);
         let [r, g, b] = vision.map(|row| {
             let v: f64 = row.iter().zip(light).map(|(a, b)| a * b).sum::<f64>().clamp(0.0, 1.0);
-            let v = if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * libm::pow(v, 1.0 / 2.4) - 0.055 };
-            (v * 255.0).round() as u8
+            (gamma(v) * 255.0).round() as u8
         });
         Colour { r, g, b }
     }

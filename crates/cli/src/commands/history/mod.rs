@@ -6,7 +6,7 @@ use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
 use bathygram_core::compare::documents;
-use bathygram_core::container::{self, Packed};
+use bathygram_core::container::{self, Packed, Provenance};
 use bathygram_core::jobs::map;
 use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
 use bathygram_core::scene::Places;
@@ -111,7 +111,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             let (studio, drawing) = (Studio::new().in_themes(&project.themes), strip::picture(&frames));
             let bytes = match Format::of(path) {
                 Some(Format::Png) => png::write(&drawing, &studio.themes.main, &studio.fonts, 1.5, &[])?,
-                _ => studio.svg(&drawing, &strip::provenance(&Packed::default())).into_bytes(),
+                _ => studio.svg(&drawing, &Provenance::without_text("history", &Packed::default())).into_bytes(),
             };
             write(path, &bytes, voice)?;
         }
@@ -240,7 +240,7 @@ fn frames(project: &Project, steps: &[Step], only: Option<&str>) -> Result<Vec<s
             let options = DrawOptions { earlier: near.map(|(places, _)| places), ..DrawOptions::default() };
             let drawing = pipeline::draw(&studio, reading, &picture.view(), &options);
             let earlier = near.map(|(_, digest)| digest.as_str());
-            let provenance = container::Provenance { earlier, ..reading.provenance(&name) };
+            let provenance = Provenance { earlier, ..reading.provenance(&name) };
             let svg = studio.svg(&drawing, &provenance);
             (strip::Shown { drawing, svg }, container::digest(&provenance))
         });

@@ -1,6 +1,5 @@
 //! The versions side by side as a film strip, and a page to step through them.
 
-use bathygram_core::container::{Packed, Provenance};
 use bathygram_core::geom::{Path, Rect, Size};
 use bathygram_core::measure::{Face, Script, TextSpan};
 use bathygram_core::scene::{Drawing, Item, Places, Scene, Stroke, Text, TextAnchor};
@@ -79,12 +78,6 @@ pub(super) fn picture(frames: &[Frame]) -> Drawing {
     let desc = frames.iter().map(|f| format!("{} {}: {}", f.date, f.author, f.summary)).collect::<Vec<_>>().join("; ");
     let scene = Scene { size: Size::new(w, h), title, desc, ground: Ground::Paper, items };
     Drawing { scene, places: Places::default(), report: None, unmet: Vec::new() }
-}
-
-/// What a strip says of where it comes from: it is drawn from no one text.
-pub(super) fn provenance(packed: &Packed) -> Provenance<'_> {
-    let (file, name, source) = ("", "history", "");
-    Provenance { file, name, source, imports: &[], icons: "", look: "", earlier: None, packed, text_in: None }
 }
 
 /// As much of a text as has room in a line.

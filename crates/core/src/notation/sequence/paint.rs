@@ -73,19 +73,12 @@ impl Painter<'_> {
         let stroke = Stroke { paint: Paint::Guide, width: 1.1, dash: Dash::Solid };
         let mut path = Path::line(&[pt(x, top), pt(x, bottom)]);
         // Where time is left out, the line is broken, as drawings break a long part.
-        let pauses: Vec<(f64, f64)> = self
-            .script
-            .marks
-            .iter()
-            .zip(&self.placement.marks)
-            .filter(|(mark, place)| mark.kind == MarkKind::Pause && place.1 > top && place.2 < bottom)
-            .map(|(_, place)| (place.1, place.2))
-            .collect();
-        let marks: Vec<f64> = pauses.iter().map(|(from, to)| (from + to) / 2.0).collect();
-        if !marks.is_empty() {
+        let pauses = (0..self.script.marks.len()).filter(|m| self.script.marks[*m].kind == MarkKind::Pause);
+        let breaks: Vec<f64> = pauses.filter_map(|m| self.break_at(m, (top, bottom))).collect();
+        if !breaks.is_empty() {
             path = Path::default();
             let mut from = top;
-            for y in &marks {
+            for y in breaks {
                 path = path.and(Path::line(&[pt(x, from), pt(x, y - BREAK / 2.0)]));
                 from = y + BREAK / 2.0;
             }
@@ -315,12 +308,17 @@ impl Painter<'_> {
         )
     }
 
+    /// Where a pause breaks a lifeline between two heights, if it lies there.
+    fn break_at(&self, m: usize, (top, bottom): (f64, f64)) -> Option<f64> {
+        let (_, from, to) = self.placement.marks[m];
+        (from > top && to < bottom).then_some((from + to) / 2.0)
+    }
+
     /// The marks at which a pause breaks the lifelines, and the bars on them.
     fn breaks(&self, m: usize) -> Vec<Item> {
-        let (_, from, to) = self.placement.marks[m];
-        let y = (from + to) / 2.0;
         let mut items = Vec::new();
-        for (x, ..) in self.placement.lifelines.iter().filter(|(_, top, bottom)| from > *top && to < *bottom) {
+        for (x, top, bottom) in &self.placement.lifelines {
+            let Some(y) = self.break_at(m, (*top, *bottom)) else { continue };
             let is_broken = |r: &Rect| r.y < y && y < r.bottom() && (r.middle().x - x).abs() < NESTED;
             let bars = self.placement.bars.iter().map(|bar| bar.rect).filter(is_broken).reduce(Rect::union);
             let (left, right) = bars.map_or((*x, *x), |bars| (bars.x.min(*x), bars.right().max(*x)));
