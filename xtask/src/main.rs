@@ -3,6 +3,7 @@
 mod docs;
 
 use anyhow::{Context, Result, bail};
+use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
@@ -28,9 +29,31 @@ fn test(rest: &[&str]) -> Result<()> {
         run("apt-get", &["update"])?;
         run("apt-get", &["install", "-y", "--no-install-recommends", "git"])?;
     }
+    // Those of pages work in a real browser, and ask axe-core about them.
+    if !is_there("chromedriver") {
+        wish("a browser", "apt-get", &["install", "-y", "--no-install-recommends", "chromium", "chromium-driver"]);
+    }
+    if !works("pdftoppm", &["-v"]) {
+        wish("pdftoppm", "apt-get", &["install", "-y", "--no-install-recommends", "poppler-utils"]);
+    }
+    if !works("python3", &["-c", "import networkx"]) {
+        wish("networkx", "python3", &["-m", "pip", "install", "--quiet", "--break-system-packages", "networkx"]);
+    }
+    let tools = root().join("target/browser-tools");
+    if !tools.join("node_modules/axe-core").is_dir() {
+        let folder = tools.display().to_string();
+        wish("axe-core", "npm", &["install", "--silent", "--no-save", "--prefix", &folder, "axe-core@4.14.1"]);
+    }
     let mut arguments = vec!["test", "--workspace"];
     arguments.extend(rest);
     run("cargo", &arguments)
+}
+
+/// Installs what some tests need, if that can be done.
+fn wish(what: &str, program: &str, arguments: &[&str]) {
+    if run(program, arguments).is_err() {
+        let _ = writeln!(std::io::stdout(), "{what} cannot be installed here: the tests that need it are skipped");
+    }
 }
 
 /// Prints the quality of the layout on the corpus, or writes it into its page.
@@ -44,7 +67,12 @@ fn quality(arguments: &[&str]) -> Result<()> {
 }
 
 fn is_there(program: &str) -> bool {
-    Command::new(program).arg("--version").output().is_ok_and(|o| o.status.success())
+    works(program, &["--version"])
+}
+
+/// Whether a program can be run so, without a word.
+fn works(program: &str, arguments: &[&str]) -> bool {
+    Command::new(program).args(arguments).output().is_ok_and(|o| o.status.success())
 }
 
 fn run(program: &str, arguments: &[&str]) -> Result<()> {

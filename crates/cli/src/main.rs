@@ -1,6 +1,7 @@
 //! The `bathygram` program: arguments, one file per command, exit codes.
 
 mod commands;
+mod forms;
 mod outcome;
 mod session;
 mod threads;

@@ -1,5 +1,6 @@
 //! What commands share: the voice of the program, and sources that are read.
 
+use crate::forms;
 use crate::outcome::{Failure, Result};
 use crate::threads::Threads;
 use bathygram_core::container::Provenance;
@@ -11,7 +12,7 @@ use bathygram_core::source::world::World;
 use bathygram_host::{
     Colours, Disk, FileFindings, Format, Printed, Project, Shown, by_file, print, read_source, write_whole,
 };
-use bathygram_outputs::png;
+use bathygram_outputs::png::{Below, Scale};
 use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
@@ -201,9 +202,11 @@ pub(crate) fn write_target(target: &Path, bytes: &[u8]) -> Result<()> {
 ///
 /// # Errors
 /// If the file has another ending, or cannot be written.
-pub(crate) fn write_sheet(target: &Path, drawing: &Drawing, studio: &Studio, from: &Provenance<'_>) -> Result<()> {
+pub(crate) fn write_sheet(
+    project: &Project, target: &Path, drawing: &Drawing, studio: &Studio, from: &Provenance<'_>,
+) -> Result<()> {
     let bytes = match Format::of(target) {
-        Some(Format::Png) => png::write(drawing, &studio.themes.main, &studio.fonts, 2.0, &[])?,
+        Some(Format::Png) => forms::png(project, studio, drawing, (Scale::Factor(2.0), Below::Paper), &[])?,
         Some(Format::Svg) => studio.svg(drawing, from).into_bytes(),
         None if is_stdout(target) => studio.svg(drawing, from).into_bytes(),
         _ => return Err(Failure::Usage("the picture's file ends in .svg or .png".into())),

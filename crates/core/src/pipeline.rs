@@ -14,10 +14,10 @@ use crate::model::{self, Diagram, DiagramKind, Document, LookRule, Occurrences, 
 use crate::model::{AdHocWords, Unmet};
 use crate::notation::pictogram::Icons;
 use crate::notation::{self, Context};
-use crate::scene::{Drawing, Places};
+use crate::scene::{Drawing, Item, Places, Tag};
 use crate::source::world::{Alone, World};
 use crate::source::{Source, SourceId, Sources, Span};
-use crate::svg::FontCache;
+use crate::svg::{self, FontCache};
 use crate::syntax::{self, Tree};
 use crate::theme::{self, Themes};
 use crate::views::{self, Crowding, StackLevel, View};
@@ -53,12 +53,12 @@ impl Studio {
 
     /// The same with other themes.
     pub fn in_themes(self, themes: &Themes) -> Self {
-        Self { themes: themes.clone(), ..self }
+        Self { themes: themes.clone(), fonts: self.fonts.lettered(themes.main.letters), ..self }
     }
 
     /// A drawing of this run as SVG text.
     pub fn svg(&self, drawing: &Drawing, provenance: &Provenance<'_>) -> String {
-        crate::svg::write(drawing, &self.themes, &self.subsets, provenance)
+        svg::write(drawing, self, svg::Place::File(provenance))
     }
 }
 
@@ -128,6 +128,24 @@ impl<'a> Picture<'a> {
             What::Block(diagram) => views::whole(diagram),
             What::Sheet(diagram, sheet) => views::lift(diagram, sheet),
             What::Level(diagram, levels, level) => level.view(diagram, levels),
+        }
+    }
+
+    /// Makes its elements lead to the sheets of the file that show their insides. For pages that hold several pictures: a file
+    /// of its own may not have these beside it.
+    pub fn lead_inside(&self, reading: &Reading, drawing: &mut Drawing) {
+        let (What::Block(diagram) | What::Sheet(diagram, _)) = self.what else { return };
+        let own = reading.document.sheets.iter().filter(|sheet| sheet.of == diagram.name && sheet.name != self.name);
+        let inside: BTreeMap<&str, &str> = own
+            .rev()
+            .filter_map(|sheet| Some((diagram.element(sheet.about()?).key.as_str(), sheet.name.as_str())))
+            .collect();
+        for item in &mut drawing.scene.items {
+            if let Item::Group(Tag::Element { id, opens, .. }, _) = item
+                && opens.is_none()
+            {
+                *opens = inside.get(id.as_str()).map(|name| (*name).to_owned());
+            }
         }
     }
 
@@ -322,6 +340,18 @@ fn with_context<T>(
 pub fn weigh_unmet(reading: &Reading, unmet: &[Unmet]) -> Vec<Diagnostic> {
     let mut diags = Diagnostics::default();
     check::hint_not_kept::of_drawing(unmet, &mut diags);
+    check::judge_late(diags.into_sorted(), &reading.bench())
+}
+
+/// What a file holds that no shipped font can draw, with where it stands first.
+pub fn unshipped_letters(reading: &Reading, fonts: &Fonts) -> BTreeMap<String, Span> {
+    crate::measure::unshipped(&reading.source, &reading.tree, fonts)
+}
+
+/// The finding about letters that were found in no font, weighed as the project and the text say.
+pub fn weigh_missing(reading: &Reading, missing: &BTreeMap<String, Span>) -> Vec<Diagnostic> {
+    let mut diags = Diagnostics::default();
+    check::missing_letter::of_missing(missing, &mut diags);
     check::judge_late(diags.into_sorted(), &reading.bench())
 }
 

@@ -50,8 +50,11 @@ proptest! {
 fn every_face_is_there_and_has_what_people_write() {
     let fonts = Fonts::new();
     for face in FACES {
+        // What the hand-like faces lack is written in the sans.
+        let is_hand = matches!(face, Face::Hand | Face::HandBold);
         for c in "azAZ09 äéñøßžĞ ΑΩαω АЯая «»„“–—…€±×÷≤≥→←".chars() {
-            assert!(fonts.has(c, face) || c.is_whitespace(), "{face:?} lacks {c}");
+            let has = fonts.has(c, face) || is_hand && fonts.has(c, Face::Regular);
+            assert!(has || c.is_whitespace(), "{face:?} lacks {c}");
         }
         assert!(fonts.width("Tide", face, 10.0) > 10.0);
     }

@@ -25,6 +25,14 @@ pub enum Error {
         /// What is wrong, and what to write instead.
         message: String,
     },
+    /// A font that a project names is none.
+    #[error("{} cannot be used as a font: {why}", path.display())]
+    Font {
+        /// Its file.
+        path: PathBuf,
+        /// Why not.
+        why: String,
+    },
     /// A file could not be written.
     #[error("cannot write {}: {why}", path.display())]
     Write {

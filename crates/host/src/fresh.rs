@@ -24,7 +24,7 @@ pub fn picture_files(project: &Project, name: &str) -> Vec<(Format, PathBuf)> {
     let folder = project.pictures();
     // A name that no file can have has no files; it is reported where it is written.
     let file = |format: &Format| Some((*format, picture_file(&folder, name, *format).ok()?));
-    project.config.formats.iter().filter_map(file).collect()
+    project.config.formats().iter().filter_map(file).collect()
 }
 
 /// Compares the picture of a name with the digest of its text. Of several forms, the worst counts.

@@ -3,6 +3,7 @@
 
 mod error;
 mod files;
+mod fonts;
 mod fresh;
 mod git;
 mod looks;
@@ -15,6 +16,7 @@ mod world;
 
 pub use error::Error;
 pub use files::{MAX_SOURCE, clear_unfinished, picture_file, read_source, remove_inside, write_inside, write_whole};
+pub use fonts::{FoundFonts, fonts_for};
 pub use fresh::{Freshness, Stray, freshness, picture_files, strays};
 pub use git::{Blob, Changed, Commit, Git, Version};
 pub use looks::{theme_schema, themes};

@@ -22,9 +22,11 @@ pub fn themes(words: &str, accent: Option<&str>, folder: &Path, root: &Path) -> 
         return Err(Error::Theme { message });
     }
     let (main, dark) = (one(light)?, one(dark)?);
-    if (main.strokes, main.is_plain()) != (dark.strokes, dark.is_plain()) {
-        let message =
-            format!("`{}` and `{}` draw lines in different manners, and one picture has one", main.name, dark.name);
+    if !main.draws_as(&dark) {
+        let message = format!(
+            "`{}` and `{}` draw lines or letters in different manners, and one picture has one",
+            main.name, dark.name
+        );
         return Err(Error::Theme { message });
     }
     Ok(Themes { main, dark: Some(dark) })

@@ -2,13 +2,16 @@
 //! optional.
 
 use crate::Error;
+use crate::fonts::project_font;
 use crate::looks::themes;
 use bathygram_core::check::{Levels, RULES};
 use bathygram_core::diag::RuleLevel as Level;
 use bathygram_core::theme::Themes;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
+use sha2::{Digest, Sha256};
 use std::collections::BTreeMap;
+use std::fmt::Write;
 use std::path::{Component, Path, PathBuf};
 
 /// The name of the config.
@@ -25,13 +28,19 @@ pub enum Format {
     Svg,
     /// A raster picture.
     Png,
-    /// A page.
+    /// Pages to print.
     Pdf,
+    /// A page to walk through.
+    Html,
+    /// Where everything is, for programs.
+    Json,
+    /// A graph, for programs.
+    Graphml,
 }
 
 impl Format {
     /// All of them.
-    pub const ALL: [Format; 3] = [Format::Svg, Format::Png, Format::Pdf];
+    pub const ALL: [Format; 6] = [Format::Svg, Format::Png, Format::Pdf, Format::Html, Format::Json, Format::Graphml];
 
     /// The form of a file, by its ending.
     pub fn of(path: &Path) -> Option<Self> {
@@ -44,12 +53,27 @@ impl Format {
         Self::ALL.into_iter().find(|f| f.ending() == ending)
     }
 
+    /// Whether one file holds several pictures.
+    pub fn holds_several(self) -> bool {
+        matches!(self, Format::Pdf | Format::Html)
+    }
+
+    /// All endings, in words.
+    pub fn listed() -> String {
+        let endings = Self::ALL.map(Self::ending);
+        let (last, others) = endings.split_last().unwrap_or((&"", &[]));
+        format!("{} or {last}", others.join(", "))
+    }
+
     /// The ending of its files.
     pub fn ending(self) -> &'static str {
         match self {
             Format::Svg => "svg",
             Format::Png => "png",
             Format::Pdf => "pdf",
+            Format::Html => "html",
+            Format::Json => "json",
+            Format::Graphml => "graphml",
         }
     }
 }
@@ -83,8 +107,8 @@ impl From<RuleLevel> for Level {
 pub struct Config {
     /// The folder of the pictures, relative to the config.
     pub pictures: PathBuf,
-    /// The forms of the pictures.
-    pub formats: Vec<Format>,
+    /// The forms of the pictures; SVG if none is named.
+    pub formats: Option<Vec<Format>>,
     /// Whether a new picture stays near the one that is there: unchanged elements keep their places.
     pub keep: bool,
     /// The theme of the pictures: a built-in one, a file such as "looks/harbour.toml", or two as "shoal+abyss", for light pages
@@ -92,9 +116,19 @@ pub struct Config {
     pub theme: Option<String>,
     /// The colour of the palette that the quiet colours of the theme follow.
     pub accent: Option<String>,
+    /// Fonts for letters that the shipped ones lack, in PNG and PDF, relative to the config: "fonts/letters.ttf". Those of the
+    /// system come after them.
+    pub fonts: Vec<PathBuf>,
     /// How much single rules weigh; `bathygram check --explain` lists them.
     #[schemars(schema_with = "rules_schema")]
     pub rules: BTreeMap<String, RuleLevel>,
+}
+
+impl Config {
+    /// The forms of the pictures.
+    pub fn formats(&self) -> &[Format] {
+        self.formats.as_deref().unwrap_or(&[Format::Svg])
+    }
 }
 
 /// The rules by name, so that editors can complete them.
@@ -115,10 +149,11 @@ impl Default for Config {
     fn default() -> Self {
         Self {
             pictures: PathBuf::from("pictures"),
-            formats: vec![Format::Svg],
+            formats: None,
             keep: false,
             theme: None,
             accent: None,
+            fonts: Vec::new(),
             rules: BTreeMap::new(),
         }
     }
@@ -158,7 +193,7 @@ impl Project {
             let message = "`pictures` is a folder inside the project, such as \"pictures\"".to_owned();
             return Err(Error::Config { path, message });
         }
-        if config.formats.is_empty() {
+        if config.formats.as_ref().is_some_and(Vec::is_empty) {
             let message = "`formats` names at least one form, such as [\"svg\"]".to_owned();
             return Err(Error::Config { path, message });
         }
@@ -177,7 +212,12 @@ impl Project {
                     .map_err(|why| Error::Config { path: path.clone(), message: why.to_string() })?
             }
         };
-        let look = themes.fingerprint();
+        let mut look = themes.fingerprint();
+        for name in &config.fonts {
+            let file = project_font(root, name)
+                .map_err(|why| Error::Config { path: path.clone(), message: why.to_string() })?;
+            let _ = write!(look, "font {:x};", Sha256::digest(&file));
+        }
         Ok(Self { root: root.to_owned(), config, levels, themes, look })
     }
 

@@ -228,7 +228,7 @@ impl Record {
         }
         let folder = project.pictures();
         for (picture, files) in &entry.pictures {
-            for format in &project.config.formats {
+            for format in project.config.formats() {
                 let stamp = files.get(format).ok_or(Reason::Missing)?;
                 let path = picture_file(&folder, picture, *format).map_err(|_| Reason::Missing)?;
                 touched.is_same(&path, stamp).ok_or(Reason::Missing)?.then_some(()).ok_or(Reason::Edited)?;

@@ -34,7 +34,7 @@ fn the_config_is_optional_and_found_upwards() {
     std::fs::create_dir_all(folder.path().join("a/b")).expect("folders");
     let found = Project::find(&folder.path().join("a/b")).expect("a project");
     assert_eq!((found.root.as_path(), found.pictures()), (folder.path(), folder.path().join("drawn")));
-    assert_eq!(found.config.formats, [Format::Png]);
+    assert_eq!(found.config.formats(), [Format::Png]);
 }
 
 #[test]

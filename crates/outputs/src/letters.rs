@@ -1,12 +1,54 @@
-//! The texts of a drawing as glyphs in their places.
+//! The texts of a drawing as glyphs in their places: in the order in which they are seen (Unicode Standard Annex 9), each
+//! letter from a font that has it.
 
-use bathygram_core::measure::{Face, Fonts, Glyph, Script};
+use bathygram_core::geom::Path;
+use bathygram_core::measure::{Face, FontFace, Fonts, Glyph, Opened, Script, Writing};
 use bathygram_core::scene::{Text, TextAnchor};
+use std::ops::Range;
+use unicode_bidi::{BidiInfo, Level};
+use unicode_segmentation::UnicodeSegmentation;
 
-/// Letters of one face and one size.
+/// Where glyphs come from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(crate) enum Font {
+    /// A face that ships with the program.
+    Shipped(Face),
+    /// Another one, by its number.
+    Spare(usize),
+}
+
+/// The fonts of a drawing.
+#[derive(Clone, Copy)]
+pub(crate) struct Letters<'a> {
+    pub(crate) fonts: &'a Fonts,
+    pub(crate) spare: &'a Opened<'a>,
+}
+
+impl<'a> Letters<'a> {
+    pub(crate) fn face(self, font: Font) -> Option<&'a FontFace<'a>> {
+        match font {
+            Font::Shipped(face) => self.fonts.face(face),
+            Font::Spare(number) => self.spare.face(number),
+        }
+    }
+
+    pub(crate) fn outline(self, font: Font, glyph: u16) -> Option<Path> {
+        self.face(font)?.outline(glyph)
+    }
+
+    /// The font for letters that belong together; where none has them, the shipped one draws its box.
+    fn font(self, cluster: &str, face: Face) -> Font {
+        if let Some(face) = self.fonts.shipped(cluster, face) {
+            return Font::Shipped(face);
+        }
+        self.spare.find(cluster, face.weight() > 400).map_or(Font::Shipped(face), Font::Spare)
+    }
+}
+
+/// Letters of one font and one size.
 pub(crate) struct Run<'t> {
     pub(crate) text: &'t str,
-    pub(crate) face: Face,
+    pub(crate) font: Font,
     /// Their size in px.
     pub(crate) size: f64,
     /// Where they begin on their base line, in px.
@@ -32,14 +74,16 @@ pub(crate) struct Placed<'t> {
 }
 
 /// Places the letters of a text.
-pub(crate) fn place<'t>(text: &'t Text, fonts: &Fonts) -> Placed<'t> {
+pub(crate) fn place<'t>(text: &'t Text, letters: Letters<'_>) -> Placed<'t> {
     let mut runs = Vec::with_capacity(text.spans.len());
     let mut width = 0.0;
-    for span in &text.spans {
-        let (glyphs, advance) = fonts.glyphs(&span.text, span.face);
+    for piece in pieces(text, letters) {
+        let span = &text.spans[piece.span];
+        let shown = &span.text[piece.range];
+        let (glyphs, advance) = letters.face(piece.font).map(|f| f.glyphs(shown, piece.writing)).unwrap_or_default();
         let size = text.size * span.script.scale();
         let y = text.y + span.script.drop() * text.size;
-        runs.push(Run { text: &span.text, face: span.face, size, x: width, y, glyphs });
+        runs.push(Run { text: shown, font: piece.font, size, x: width, y, glyphs });
         width += advance * size;
     }
     let left = match text.anchor {
@@ -50,9 +94,73 @@ pub(crate) fn place<'t>(text: &'t Text, fonts: &Fonts) -> Placed<'t> {
     runs.iter_mut().for_each(|run| run.x += left);
     let face = text.spans.iter().find(|s| s.script == Script::Base).map_or(Face::Regular, |s| s.face);
     let underline = text.underline.then(|| {
-        let line = fonts.underline(face);
+        let line = letters.fonts.underline(face);
         let y = text.y + line.below * text.size;
         Stroke { left, right: left + width, y, width: line.width * text.size }
     });
     Placed { runs, underline }
+}
+
+/// Letters that are shaped at once.
+struct Piece {
+    /// The span that they stand in, and where.
+    span: usize,
+    range: Range<usize>,
+    font: Font,
+    writing: Writing,
+}
+
+/// A text in pieces, in the order in which they are seen.
+fn pieces(text: &Text, letters: Letters<'_>) -> Vec<Piece> {
+    let is_simple = text.spans.iter().all(|span| span.text.is_ascii());
+    if is_simple {
+        let whole = text.spans.iter().enumerate().map(|(i, span)| Piece {
+            span: i,
+            range: 0..span.text.len(),
+            font: Font::Shipped(span.face),
+            writing: Writing::LeftToRight,
+        });
+        return whole.collect();
+    }
+    // Logical order: letters of one span and one font.
+    let line: String = text.spans.iter().map(|span| span.text.as_str()).collect();
+    let mut logical: Vec<(usize, Range<usize>, Font)> = Vec::new();
+    let mut begin = 0;
+    for (i, span) in text.spans.iter().enumerate() {
+        for (at, cluster) in span.text.grapheme_indices(true) {
+            let range = begin + at..begin + at + cluster.len();
+            let font = letters.font(cluster, span.face);
+            match logical.last_mut() {
+                Some((last, open, own)) if *last == i && *own == font => open.end = range.end,
+                _ => logical.push((i, range, font)),
+            }
+        }
+        begin += span.text.len();
+    }
+    // Visual order.
+    let level = if text.writing == Writing::RightToLeft { Level::rtl() } else { Level::ltr() };
+    let bidi = BidiInfo::new(&line, Some(level));
+    let starts: Vec<usize> =
+        text.spans.iter().scan(0, |at, span| Some(std::mem::replace(at, *at + span.text.len()))).collect();
+    let mut seen = Vec::new();
+    for paragraph in &bidi.paragraphs {
+        let (levels, runs) = bidi.visual_runs(paragraph, paragraph.range.clone());
+        for run in runs {
+            let is_rtl = levels[run.start].is_rtl();
+            let writing = if is_rtl { Writing::RightToLeft } else { Writing::LeftToRight };
+            let inside = logical.iter().filter_map(|(span, range, font)| {
+                let (from, to) = (range.start.max(run.start), range.end.min(run.end));
+                (from < to).then(|| {
+                    let range = from - starts[*span]..to - starts[*span];
+                    Piece { span: *span, range, font: *font, writing }
+                })
+            });
+            let before = seen.len();
+            seen.extend(inside);
+            if is_rtl {
+                seen[before..].reverse();
+            }
+        }
+    }
+    seen
 }

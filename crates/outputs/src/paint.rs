@@ -1,16 +1,15 @@
 //! What painting has in common, whatever is painted on: strokes from the back to the front, roles turned into colours,
 //! letters placed, and lines under them.
 
-use crate::letters::{Placed, place};
+use crate::letters::{Letters, Placed, place};
 use bathygram_core::geom::{Path, Rect};
-use bathygram_core::measure::Fonts;
 use bathygram_core::scene::{Item, Stroke};
 use bathygram_core::theme::{Colour, Palette};
 
 /// Something that is painted on.
 pub(crate) trait Surface<'a> {
     /// The colours of the drawing, and the fonts of its letters.
-    fn studio(&self) -> (Palette<'a>, &'a Fonts);
+    fn studio(&self) -> (Palette<'a>, Letters<'a>);
     fn fill(&mut self, path: &Path, colour: Colour);
     fn stroke(&mut self, path: &Path, stroke: &Stroke, colour: Colour);
     /// The letters of a text alone.

@@ -1,17 +1,17 @@
 //! PNG, from a drawing. The picture carries its digest and its source in text chunks, as the SVG does in its metadata; the
 //! chunks stand before the pixels.
 
-use crate::letters::Placed;
+use crate::Tools;
+use crate::letters::{Font, Letters, Placed};
 use crate::paint::{self, Surface};
 use crate::pixels::unpack;
 use bathygram_core::container;
 use bathygram_core::geom::{Cmd, Path, Rect};
-use bathygram_core::measure::{Face, Fonts};
 use bathygram_core::scene::{Drawing, Stroke};
-use bathygram_core::theme::{Colour, Palette, Theme};
+use bathygram_core::theme::{Colour, Palette};
 use std::collections::HashMap;
 use tiny_skia::{
-    Color, FillRule, FilterQuality, LineCap, LineJoin, Paint as Ink, PathBuilder, Pixmap, PixmapPaint,
+    BlendMode, Color, FillRule, FilterQuality, LineCap, LineJoin, Paint as Ink, PathBuilder, Pixmap, PixmapPaint,
     PremultipliedColorU8, StrokeDash, Transform,
 };
 
@@ -23,7 +23,9 @@ pub const MAX_SIDE: f64 = 16_384.0;
 #[derive(Debug, thiserror::Error)]
 pub enum Error {
     /// The picture would be too large.
-    #[error("the picture would have {width} × {height} pixels; a side may have {MAX_SIDE}: choose a smaller --scale")]
+    #[error(
+        "the picture would have {width} × {height} pixels; a side may have {MAX_SIDE}: choose a smaller --scale or --width"
+    )]
     TooLarge {
         /// Its width.
         width: u64,
@@ -35,26 +37,52 @@ pub enum Error {
     Packing(#[from] png::EncodingError),
 }
 
-/// Draws at a scale: 1 gives one pixel for each px. `texts` are keyword and value; a seal among them is closed.
+/// How large the picture is.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Scale {
+    /// So many pixels for each px.
+    Factor(f64),
+    /// So many pixels from left to right.
+    Width(f64),
+}
+
+/// What is below the drawing.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Below {
+    /// The paper of the theme.
+    #[default]
+    Paper,
+    /// Nothing: what lies under the picture is seen.
+    Nothing,
+}
+
+/// Draws a picture. `texts` are keyword and value; a seal among them is closed.
 ///
 /// # Errors
 /// If the picture would be too large.
 pub fn write(
-    drawing: &Drawing, theme: &Theme, fonts: &Fonts, scale: f64, texts: &[(&str, &str)],
+    drawing: &Drawing, tools: Tools<'_>, (scale, below): (Scale, Below), texts: &[(&str, &str)],
 ) -> Result<Vec<u8>, Error> {
     let size = drawing.scene.size;
-    let (w, h) = ((size.w * scale).ceil(), (size.h * scale).ceil());
+    let (scale, w) = match scale {
+        Scale::Factor(factor) => (factor, (size.w * factor).ceil()),
+        Scale::Width(width) => (width / size.w, width.round()),
+    };
+    let h = (size.h * scale).ceil();
     let too_large = || Error::TooLarge { width: w as u64, height: h as u64 };
     if !(1.0..=MAX_SIDE).contains(&w) || !(1.0..=MAX_SIDE).contains(&h) {
         return Err(too_large());
     }
     let mut pixels = Pixmap::new(w as u32, h as u32).ok_or_else(too_large)?;
-    // A fraction of a px at the edge shows what is below the drawing.
-    pixels.fill(Color::WHITE);
-    let palette = Palette::new(theme, drawing.scene.ground);
+    let palette = Palette::new(tools.theme, drawing.scene.ground);
+    let paper = palette.colour(drawing.scene.ground.into());
+    if below == Below::Paper {
+        pixels.fill(Color::from_rgba8(paper.r, paper.g, paper.b, 255));
+    }
     let scaled = Transform::from_scale(scale as f32, scale as f32);
-    let mut canvas = Canvas { pixels, scaled, palette, fonts, outlines: HashMap::new() };
-    canvas.fill(&Path::rect(Rect::new(0.0, 0.0, size.w, size.h)), palette.colour(drawing.scene.ground.into()));
+    let letters = Letters { fonts: tools.fonts, spare: &tools.spare.open() };
+    let clear = (below == Below::Nothing).then_some(paper);
+    let mut canvas = Canvas { pixels, scaled, palette, letters, clear, outlines: HashMap::new() };
     paint::items(&mut canvas, &drawing.scene.items);
     packed(&canvas.pixels, texts)
 }
@@ -69,8 +97,9 @@ fn packed(pixels: &Pixmap, texts: &[(&str, &str)]) -> Result<Vec<u8>, Error> {
         encoder.add_itxt_chunk((*keyword).to_owned(), (*value).to_owned())?;
     }
     let mut writer = encoder.write_header()?;
-    // The ground is opaque, so premultiplied and plain colours are the same.
-    writer.write_image_data(pixels.data())?;
+    let plain = pixels.pixels().iter().map(|pixel| pixel.demultiply());
+    let plain: Vec<u8> = plain.flat_map(|c| [c.red(), c.green(), c.blue(), c.alpha()]).collect();
+    writer.write_image_data(&plain)?;
     writer.finish()?;
     Ok(container::seal_png(out))
 }
@@ -80,9 +109,11 @@ struct Canvas<'a> {
     pixels: Pixmap,
     scaled: Transform,
     palette: Palette<'a>,
-    fonts: &'a Fonts,
+    letters: Letters<'a>,
+    /// The colour that is no colour, but a hole.
+    clear: Option<Colour>,
     /// Outlines of glyphs, in em.
-    outlines: HashMap<(Face, u16), Option<tiny_skia::Path>>,
+    outlines: HashMap<(Font, u16), Option<tiny_skia::Path>>,
 }
 
 fn ink(colour: Colour) -> Ink<'static> {
@@ -109,13 +140,17 @@ fn built(path: &Path) -> Option<tiny_skia::Path> {
 }
 
 impl<'a> Surface<'a> for Canvas<'a> {
-    fn studio(&self) -> (Palette<'a>, &'a Fonts) {
-        (self.palette, self.fonts)
+    fn studio(&self) -> (Palette<'a>, Letters<'a>) {
+        (self.palette, self.letters)
     }
 
     fn fill(&mut self, path: &Path, colour: Colour) {
         if let Some(path) = built(path) {
-            self.pixels.fill_path(&path, &ink(colour), FillRule::Winding, self.scaled, None);
+            let mut ink = ink(colour);
+            if self.clear == Some(colour) {
+                ink.blend_mode = BlendMode::Clear;
+            }
+            self.pixels.fill_path(&path, &ink, FillRule::Winding, self.scaled, None);
         }
     }
 
@@ -137,17 +172,29 @@ impl<'a> Surface<'a> for Canvas<'a> {
         let ink = ink(colour);
         for run in &text.runs {
             for glyph in &run.glyphs {
-                let outline = self.outlines.entry((run.face, glyph.id));
-                let outline = outline.or_insert_with(|| self.fonts.outline(run.face, glyph.id).and_then(|p| built(&p)));
-                let Some(outline) = outline else { continue };
                 let (x, y) = (run.x + glyph.at.x * run.size, run.y + glyph.at.y * run.size);
                 let placed = Transform::from_row(run.size as f32, 0.0, 0.0, run.size as f32, x as f32, y as f32);
+                if let Some(image) = self.letters.face(run.font).and_then(|face| face.image(glyph.id)) {
+                    self.image_at(image.place, image.png, placed);
+                    continue;
+                }
+                let outline = self.outlines.entry((run.font, glyph.id));
+                let outline =
+                    outline.or_insert_with(|| self.letters.outline(run.font, glyph.id).and_then(|p| built(&p)));
+                let Some(outline) = outline else { continue };
                 self.pixels.fill_path(outline, &ink, FillRule::Winding, placed.post_concat(self.scaled), None);
             }
         }
     }
 
     fn image(&mut self, place: Rect, png: &[u8]) {
+        self.image_at(place, png, Transform::identity());
+    }
+}
+
+impl Canvas<'_> {
+    /// An image, placed and then moved.
+    fn image_at(&mut self, place: Rect, png: &[u8], moved: Transform) {
         let Some(read) = unpack(png) else { return };
         let Some(mut image) = Pixmap::new(read.width, read.height) else { return };
         for (to, from) in image.pixels_mut().iter_mut().zip(read.bytes.chunks_exact(4)) {
@@ -158,7 +205,8 @@ impl<'a> Surface<'a> for Canvas<'a> {
         let (sx, sy) = (place.w / f64::from(read.width), place.h / f64::from(read.height));
         let placed = Transform::from_row(sx as f32, 0.0, 0.0, sy as f32, place.x as f32, place.y as f32);
         let paint = PixmapPaint { quality: FilterQuality::Bicubic, ..PixmapPaint::default() };
-        self.pixels.draw_pixmap(0, 0, image.as_ref(), &paint, placed.post_concat(self.scaled), None);
+        let placed = placed.post_concat(moved).post_concat(self.scaled);
+        self.pixels.draw_pixmap(0, 0, image.as_ref(), &paint, placed, None);
     }
 }
 
@@ -166,8 +214,9 @@ impl<'a> Surface<'a> for Canvas<'a> {
 mod tests {
     use super::*;
     use bathygram_core::geom::Size;
+    use bathygram_core::measure::{Fonts, SpareFonts};
     use bathygram_core::scene::{Item, Places, Scene};
-    use bathygram_core::theme::Ground;
+    use bathygram_core::theme::{Ground, Theme};
 
     /// A red square on paper.
     fn square() -> Drawing {
@@ -182,21 +231,26 @@ mod tests {
 
     #[test]
     fn pixels_and_texts_are_there() {
-        let (theme, fonts) = (Theme::default(), Fonts::new());
-        let bytes = write(&square(), &theme, &fonts, 2.0, &[("digest", "sha256:00")]).expect("drawn");
-        let mut reader = png::Decoder::new(std::io::Cursor::new(&bytes)).read_info().expect("a PNG");
-        assert_eq!((reader.info().width, reader.info().height), (20, 16));
-        let mut pixels = vec![0; reader.output_buffer_size().expect("a size")];
-        reader.next_frame(&mut pixels).expect("pixels");
+        let (theme, fonts, spare) = (Theme::default(), Fonts::new(), SpareFonts::default());
+        let tools = Tools { theme: &theme, fonts: &fonts, spare: &spare };
+        let draw = |scale, below| write(&square(), tools, (scale, below), &[("digest", "sha256:00")]);
+        let read = |bytes: Vec<u8>| {
+            let mut reader = png::Decoder::new(std::io::Cursor::new(&bytes)).read_info().expect("a PNG");
+            let mut pixels = vec![0; reader.output_buffer_size().expect("a size")];
+            reader.next_frame(&mut pixels).expect("pixels");
+            ((reader.info().width, reader.info().height), pixels)
+        };
+        let bytes = draw(Scale::Factor(2.0), Below::Paper).expect("drawn");
+        assert!(bytes.windows(9).any(|w| w == b"sha256:00"));
+        let (size, pixels) = read(bytes);
+        assert_eq!(size, (20, 16));
         assert_eq!(&pixels[..4], &[255, 0, 0, 255]);
         let paper = theme.paper;
         assert_eq!(&pixels[15 * 4..16 * 4], &[paper.r, paper.g, paper.b, 255]);
-        assert!(bytes.windows(9).any(|w| w == b"sha256:00"));
-    }
-
-    #[test]
-    fn sizes_have_a_limit() {
-        let drawn = write(&square(), &Theme::default(), &Fonts::new(), 1e6, &[]);
-        assert!(matches!(drawn, Err(Error::TooLarge { .. })));
+        let (size, pixels) = read(draw(Scale::Width(50.0), Below::Nothing).expect("drawn"));
+        assert_eq!(size, (50, 40));
+        assert_eq!(&pixels[..4], &[255, 0, 0, 255]);
+        assert_eq!(&pixels[48 * 4..49 * 4], &[0, 0, 0, 0]);
+        assert!(matches!(draw(Scale::Factor(1e6), Below::Paper), Err(Error::TooLarge { .. })));
     }
 }

@@ -1,10 +1,12 @@
 //! The demo as pixels: text is really drawn, with the fonts that ship with the program.
 
+use bathygram_core::measure::SpareFonts;
 use bathygram_core::pipeline::{self, DrawOptions, Reading, Setting, Studio};
 use bathygram_core::source::Source;
 use bathygram_core::source::world::{Unopened, World};
-use bathygram_outputs::png as outputs_png;
+use bathygram_outputs::{Tools, png as outputs_png};
 use std::path::{Path, PathBuf};
+use std::sync::LazyLock;
 
 /// Width, height and pixels (RGBA) of a picture.
 fn pixels(bytes: &[u8]) -> (usize, usize, Vec<u8>) {
@@ -21,12 +23,18 @@ fn draw(text: &str, scale: f64) -> Vec<u8> {
     all(&reading, scale).remove(0)
 }
 
+fn tools(studio: &Studio) -> Tools<'_> {
+    static NO_SPARE: LazyLock<SpareFonts> = LazyLock::new(SpareFonts::default);
+    Tools { theme: &studio.themes.main, fonts: &studio.fonts, spare: &NO_SPARE }
+}
+
 /// All pictures of a file.
 fn all(reading: &Reading, scale: f64) -> Vec<Vec<u8>> {
     let studio = Studio::new();
     let draw = |view| pipeline::draw(&studio, reading, &view, &DrawOptions::default());
+    let how = (outputs_png::Scale::Factor(scale), outputs_png::Below::Paper);
     let drawn = reading.pictures().map(|picture| draw(picture.view()));
-    drawn.map(|d| outputs_png::write(&d, &studio.themes.main, &studio.fonts, scale, &[]).expect("a picture")).collect()
+    drawn.map(|d| outputs_png::write(&d, tools(&studio), how, &[]).expect("a picture")).collect()
 }
 
 /// The files of the demo.

@@ -1,9 +1,10 @@
 //! PNG and PDF carry what the SVG carries: the source, and a seal that breaks with any change.
 
 use bathygram_core::container;
+use bathygram_core::measure::SpareFonts;
 use bathygram_core::pipeline::{self, DrawOptions, Setting, Studio};
 use bathygram_core::source::Source;
-use bathygram_outputs::{pdf, png};
+use bathygram_outputs::{Tools, pdf, png};
 use proptest::prelude::*;
 use std::sync::OnceLock;
 
@@ -21,10 +22,12 @@ fn written() -> &'static [Vec<u8>; 2] {
         let digest = container::digest(&reading.provenance("bay"));
         let seal = container::open_seal();
         let texts = container::png_texts(&digest, TEXT, &seal);
-        let about = pdf::About { file: "bay.bathy", source: TEXT, digest: &digest };
+        let about = pdf::About { sources: &[("bay.bathy", TEXT)], digest: &digest, language: "en" };
+        let tools = Tools { theme: &studio.themes.main, fonts: &studio.fonts, spare: &SpareFonts::default() };
+        let sheet = pdf::Sheet { name: "bay", drawing: &drawing };
         [
-            png::write(&drawing, &studio.themes.main, &studio.fonts, 1.0, &texts).expect("a PNG"),
-            pdf::write(&drawing, &studio.themes.main, &about).expect("a PDF"),
+            png::write(&drawing, tools, (png::Scale::Factor(1.0), png::Below::Paper), &texts).expect("a PNG"),
+            pdf::write(&[sheet], tools, &about, pdf::PageSize::Fitted).expect("a PDF"),
         ]
     })
 }

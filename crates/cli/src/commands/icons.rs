@@ -89,7 +89,13 @@ fn picture(arguments: &Arguments, entries: &[Entry], voice: Voice) -> Result {
     let studio = Studio::new();
     let drawing = sheet(entries, &studio.fonts);
     let packed = Packed::default();
-    session::write_sheet(&arguments.out, &drawing, &studio, &Provenance::without_text("icons", &packed))?;
+    session::write_sheet(
+        &session::project()?,
+        &arguments.out,
+        &drawing,
+        &studio,
+        &Provenance::without_text("icons", &packed),
+    )?;
     let drawn = if entries.len() == 1 { "1 pictogram".to_owned() } else { format!("{} pictograms", entries.len()) };
     voice.say(&format!("{drawn} drawn"));
     Ok(Outcome::Done)

@@ -129,7 +129,7 @@ fn picture(arguments: &Arguments, project: Project, voice: Voice) -> Result<()> 
     let drawing = sheet(&studio, &project);
     let packed = Packed::default();
     let from = Provenance { source: SHEET, look: &project.look, ..Provenance::without_text("theme", &packed) };
-    session::write_sheet(&arguments.out, &drawing, &studio, &from)?;
+    session::write_sheet(&project, &arguments.out, &drawing, &studio, &from)?;
     voice.say("1 picture written");
     Ok(())
 }

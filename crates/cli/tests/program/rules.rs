@@ -14,6 +14,7 @@ const WITHOUT_EXAMPLES: &[&str] = &[
     "from-too-deep",
     "from-unreadable",
     "icon-file",
+    "missing-letter",
     "part-of-what",
     "picture-edited",
     "picture-missing",

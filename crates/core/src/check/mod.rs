@@ -15,6 +15,7 @@ mod inheritance_cycle;
 mod judge;
 mod member_form;
 mod message_to_destroyed;
+pub mod missing_letter;
 mod no_way_in;
 mod no_way_out;
 mod rejection;
@@ -63,6 +64,7 @@ pub const RULES: &[Rule] = &[
     warns("inheritance-cycle"),
     warns("member-form"),
     warns("message-to-destroyed"),
+    warns("missing-letter"),
     warns("no-way-in"),
     warns("no-way-out"),
     warns("nothing-flows-here"),

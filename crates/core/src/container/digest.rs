@@ -61,6 +61,17 @@ pub fn digest(provenance: &Provenance<'_>) -> String {
     out
 }
 
+/// The digest of several pictures in one file, from theirs.
+pub fn digest_of_all(digests: &[String]) -> String {
+    match digests {
+        [only] => only.clone(),
+        all => hash(all.iter().map(String::as_bytes)).iter().fold(String::from("sha256:"), |mut out, byte| {
+            let _ = write!(out, "{byte:02x}");
+            out
+        }),
+    }
+}
+
 /// The hash of parts, none of which runs into the next.
 fn hash<'a>(parts: impl Iterator<Item = &'a [u8]>) -> [u8; 32] {
     let mut hash = Sha256::new();

@@ -9,26 +9,30 @@
 mod carried;
 mod digest;
 mod inflate;
+mod json;
 mod pdf;
 mod png;
 mod seal;
 mod svg;
 
 pub use carried::Carried;
-pub use digest::{Packed, Provenance, digest};
+pub use digest::{Packed, Provenance, digest, digest_of_all};
+pub use json::seal_json;
 pub use pdf::seal_pdf;
 pub use png::{png_texts, seal_png};
 pub use seal::open_seal;
-pub use svg::{description, read_digest, read_places, read_source, title};
+pub use svg::{description, metadata, read_digest, read_places, read_source, sealed, title};
 pub(crate) use svg::{seal as seal_svg, write_metadata};
 
 use crate::markup::unescape;
 
 /// The form that the bytes of a picture are in.
 enum Form<'a> {
+    /// Also a page with an SVG in it, and GraphML, which carries the same.
     Svg(&'a str),
     Png,
     Pdf,
+    Json(&'a str),
 }
 
 fn form(bytes: &[u8]) -> Option<Form<'_>> {
@@ -38,7 +42,10 @@ fn form(bytes: &[u8]) -> Option<Form<'_>> {
     if bytes.starts_with(png::BEGIN) {
         return Some(Form::Png);
     }
-    std::str::from_utf8(bytes).ok().map(Form::Svg)
+    let text = std::str::from_utf8(bytes).ok()?;
+    // Line ends may have been turned.
+    let is_json = text.starts_with('{') && text.replacen('\r', "", 1).as_bytes().starts_with(json::BEGIN);
+    Some(if is_json { Form::Json(text) } else { Form::Svg(text) })
 }
 
 /// What the bytes of a picture carry; `None` if this program did not draw it.
@@ -47,6 +54,7 @@ pub fn read(bytes: &[u8]) -> Option<Carried> {
         Form::Svg(svg) => svg::read(svg),
         Form::Png => png::read(bytes),
         Form::Pdf => pdf::read(bytes),
+        Form::Json(json) => json::read(json),
     }
 }
 
@@ -56,6 +64,7 @@ pub fn source(bytes: &[u8]) -> Option<String> {
         Form::Svg(svg) => read_source(svg),
         Form::Png => png::source(bytes),
         Form::Pdf => pdf::source(bytes),
+        Form::Json(_) => None,
     }
 }
 
@@ -64,11 +73,11 @@ pub fn text_in(bytes: &[u8]) -> Option<String> {
     svg_attribute(bytes, "text-in")
 }
 
-/// The name of the file, in its project, that a picture was drawn from; a PNG does not tell.
+/// The name of the file, in its project, that a picture was drawn from; PNG and JSON do not tell.
 pub fn file(bytes: &[u8]) -> Option<String> {
     match form(bytes)? {
         Form::Svg(_) => svg_attribute(bytes, "file"),
-        Form::Png => None,
+        Form::Png | Form::Json(_) => None,
         Form::Pdf => pdf::file(bytes),
     }
 }
@@ -81,7 +90,7 @@ pub fn name(bytes: &[u8]) -> Option<String> {
 fn svg_attribute(bytes: &[u8], name: &str) -> Option<String> {
     match form(bytes)? {
         Form::Svg(svg) => svg::read_attribute(svg, name).map(unescape),
-        Form::Png | Form::Pdf => None,
+        Form::Png | Form::Pdf | Form::Json(_) => None,
     }
 }
 

@@ -19,14 +19,19 @@ pub fn seal_png(mut png: Vec<u8>) -> Vec<u8> {
     if let Some((begin, at)) = seal_chunk(&png).map(|chunk| (chunk.begin, chunk.text_at)) {
         let seal = hex(&digest_without(&png, at, DIGITS + 4, Bytes::Binary));
         png[at..at + DIGITS].copy_from_slice(seal.as_bytes());
-        let mut checksum = flate2::Crc::new();
-        checksum.update(&png[begin..at + DIGITS]);
-        png[at + DIGITS..at + DIGITS + 4].copy_from_slice(&checksum.sum().to_be_bytes());
+        let sum = checksum(&png, begin, at);
+        png[at + DIGITS..at + DIGITS + 4].copy_from_slice(&sum);
     }
     png
 }
 
-/// What a PNG carries.
+/// The checksum of the chunk that holds the seal, which ends there.
+fn checksum(png: &[u8], begin: usize, seal_at: usize) -> [u8; 4] {
+    let mut sum = flate2::Crc::new();
+    sum.update(&png[begin..seal_at + DIGITS]);
+    sum.sum().to_be_bytes()
+}
+
 /// A text chunk of a PNG.
 fn text(bytes: &[u8], keyword: &str) -> Option<String> {
     let chunk = chunks(bytes).find(|c| c.keyword == keyword.as_bytes())?;
@@ -41,7 +46,9 @@ fn seal_chunk(bytes: &[u8]) -> Option<Chunk<'_>> {
 /// What a PNG carries.
 pub(super) fn read(bytes: &[u8]) -> Option<Carried> {
     let is_intact = seal_chunk(bytes).is_some_and(|chunk| {
-        hex(&digest_without(bytes, chunk.text_at, DIGITS + 4, Bytes::Binary)).as_bytes() == chunk.text
+        let end = chunk.text_at + DIGITS;
+        let is_sound = bytes.get(end..end + 4) == Some(&checksum(bytes, chunk.begin, chunk.text_at));
+        is_sound && hex(&digest_without(bytes, chunk.text_at, DIGITS + 4, Bytes::Binary)).as_bytes() == chunk.text
     });
     Some(Carried { digest: text(bytes, DIGEST)?, is_intact })
 }

@@ -41,6 +41,13 @@ pub(crate) fn write_metadata(out: &mut String, provenance: &Provenance<'_>, plac
     seal_at
 }
 
+/// The same as a text of its own, for forms that are no SVG; its seal is open.
+pub fn metadata(provenance: &Provenance<'_>, places: &str) -> String {
+    let mut out = String::new();
+    write_metadata(&mut out, provenance, places);
+    out
+}
+
 /// The places that a picture carries, as the notation wrote them.
 pub fn read_places(svg: &str) -> Option<String> {
     let tail = &svg[svg.rfind("<metadata>")?..];
@@ -102,6 +109,15 @@ pub(crate) fn seal(mut svg: String, at: usize) -> String {
     let seal = hex(&digest_without(svg.as_bytes(), at, DIGITS, Bytes::Text));
     svg.replace_range(at..at + DIGITS, &seal);
     svg
+}
+
+/// Seals a text that holds a picture, such as a page, as a whole.
+pub fn sealed(mut text: String) -> String {
+    if let Some(at) = seal_of(&text) {
+        text.replace_range(at..at + DIGITS, &open_seal());
+        return seal(text, at);
+    }
+    text
 }
 
 #[cfg(test)]

@@ -135,6 +135,7 @@ pub enum Message {
     Undescribed { element: String },
     EmptySheet { sheet: String },
     ShownNowhere { diagram: String, hidden: Vec<String> },
+    MissingLetter { letters: Vec<String> },
     HintNotKept { word: &'static str, against: Option<String> },
     UnknownRule { code: String, suggestion: Option<Suggestion>, is_error: bool },
     UnusedAllow { code: String },

@@ -1,6 +1,6 @@
 //! The font files that ship with the program: whole faces, and their pages.
 
-use super::face::Face;
+use super::face::{FACES, Face};
 use super::page::Page;
 use rustybuzz::ttf_parser;
 use std::sync::OnceLock;
@@ -32,6 +32,34 @@ impl Face {
             Face::Italic => pages!("fira-sans-italic"),
             Face::BoldItalic => pages!("fira-sans-semibold-italic"),
             Face::Mono => pages!("fira-mono-regular"),
+            Face::Hand => pages!("kalam-regular"),
+            Face::HandBold => pages!("kalam-bold"),
+        }
+    }
+
+    /// The same for pages and pictures that browsers show (WOFF 2.0), less than half as large.
+    pub fn web_page(self, page: Page) -> &'static [u8] {
+        macro_rules! pages {
+            ($name:literal) => {
+                match page {
+                    Page::Ascii => include_bytes!(concat!("../../fonts/web/", $name, "-ascii.woff2")),
+                    Page::Signs => include_bytes!(concat!("../../fonts/web/", $name, "-signs.woff2")),
+                    Page::Western => include_bytes!(concat!("../../fonts/web/", $name, "-western.woff2")),
+                    Page::Latin => include_bytes!(concat!("../../fonts/web/", $name, "-latin.woff2")),
+                    Page::Greek => include_bytes!(concat!("../../fonts/web/", $name, "-greek.woff2")),
+                    Page::Cyrillic => include_bytes!(concat!("../../fonts/web/", $name, "-cyrillic.woff2")),
+                    Page::Whole => include_bytes!(concat!("../../fonts/web/", $name, "-whole.woff2")),
+                }
+            };
+        }
+        match self {
+            Face::Regular => pages!("fira-sans-regular"),
+            Face::Bold => pages!("fira-sans-semibold"),
+            Face::Italic => pages!("fira-sans-italic"),
+            Face::BoldItalic => pages!("fira-sans-semibold-italic"),
+            Face::Mono => pages!("fira-mono-regular"),
+            Face::Hand => pages!("kalam-regular"),
+            Face::HandBold => pages!("kalam-bold"),
         }
     }
 }
@@ -49,13 +77,14 @@ impl Page {
 
 /// A whole face, opened once.
 fn opened(face: Face) -> Option<&'static ttf_parser::Face<'static>> {
-    static OPENED: [OnceLock<Option<ttf_parser::Face<'static>>>; 5] = [const { OnceLock::new() }; 5];
+    static OPENED: [OnceLock<Option<ttf_parser::Face<'static>>>; FACES.len()] =
+        [const { OnceLock::new() }; FACES.len()];
     OPENED[face as usize].get_or_init(|| ttf_parser::Face::parse(face.file(), 0).ok()).as_ref()
 }
 
 #[cfg(test)]
 mod tests {
-    use super::super::{FACES, Fonts};
+    use super::super::Fonts;
     use super::*;
 
     #[test]

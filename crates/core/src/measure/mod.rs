@@ -4,13 +4,19 @@
 
 mod face;
 mod files;
+mod font_face;
 mod fonts;
 mod glyphs;
 mod page;
+mod spare;
 mod wrap;
+mod writing;
 
-pub use face::{FACES, Face};
+pub use face::{FACES, Face, Lettering};
+pub use font_face::{FontFace, Glyph, GlyphImage, Metrics, Underline};
 pub use fonts::Fonts;
-pub use glyphs::{Glyph, Metrics, Underline};
+
 pub use page::Page;
+pub use spare::{Cluster, Opened, SpareFont, SpareFonts, unshipped};
 pub use wrap::{Script, TextBlock, TextLine, TextSpan, wrap};
+pub use writing::Writing;

@@ -3,6 +3,7 @@
 
 use super::face::Face;
 use super::fonts::Fonts;
+use super::writing::Writing;
 use crate::syntax::{FORMULA_SPACE, Label, RunStyle, ends_with_operator};
 use unicode_segmentation::UnicodeSegmentation;
 
@@ -68,12 +69,20 @@ pub struct TextBlock {
     pub lines: Vec<TextLine>,
     /// Its letters' size in px.
     pub size: f64,
+    /// In which direction it is written.
+    pub writing: Writing,
 }
 
 impl TextBlock {
     /// The width of its widest line.
     pub fn width(&self) -> f64 {
         self.lines.iter().map(|l| l.width).fold(0.0, f64::max)
+    }
+
+    /// Its letters, lines joined by spaces.
+    pub fn text(&self) -> String {
+        let line = |line: &TextLine| line.spans.iter().map(|span| span.text.as_str()).collect::<String>();
+        self.lines.iter().map(line).collect::<Vec<_>>().join(" ")
     }
 
     /// The distance from one base line to the next.
@@ -96,7 +105,7 @@ enum Piece {
 /// Breaks a label to a measure of `limit` px. Words longer than that are broken between letters.
 pub fn wrap(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> TextBlock {
     let pieces = pieces(fonts, label, face, size, limit);
-    let space = fonts.width(" ", face, size);
+    let space = fonts.width(" ", fonts.cast(face), size);
     let lines = fill(&pieces, space, limit);
     let mut best = lines;
     // Narrow the measure as long as the number of lines stays the same.
@@ -114,7 +123,11 @@ pub fn wrap(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> 
         }
     }
     let lines = best.into_iter().map(|line| set(fonts, &pieces, &line, size)).collect();
-    TextBlock { lines, size }
+    let writing = match label.runs.as_slice() {
+        [only] => Writing::of(&only.text),
+        runs => Writing::of(&runs.iter().map(|run| run.text.as_str()).collect::<String>()),
+    };
+    TextBlock { lines, size, writing }
 }
 
 fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Vec<Piece> {
@@ -145,12 +158,30 @@ fn pieces(fonts: &Fonts, label: &Label, face: Face, size: f64, limit: f64) -> Ve
             }
             let shown: String = part.chars().filter(|c| !c.is_control()).collect();
             if !shown.is_empty() {
-                word.push(TextSpan { text: shown, face, script });
+                word.extend(cast(fonts, shown, face).map(|(text, face)| TextSpan { text, face, script }));
             }
         }
     }
     flush(&mut word, &mut pieces);
     pieces
+}
+
+/// Letters in the face that the picture is written in, as far as it has them.
+fn cast(fonts: &Fonts, text: String, face: Face) -> impl Iterator<Item = (String, Face)> {
+    let own = fonts.cast(face);
+    let mut parts: Vec<(String, Face)> = Vec::new();
+    if own == face || text.chars().all(|c| fonts.has(c, own)) {
+        parts.push((text, own));
+        return parts.into_iter();
+    }
+    for letter in text.graphemes(true) {
+        let face = if letter.chars().all(|c| fonts.has(c, own)) { own } else { face };
+        match parts.last_mut() {
+            Some((part, last)) if *last == face => part.push_str(letter),
+            _ => parts.push((letter.to_owned(), face)),
+        }
+    }
+    parts.into_iter()
 }
 
 /// A word in pieces that are no wider than `limit`.

@@ -447,6 +447,15 @@ pub struct Sheet {
 }
 
 impl Sheet {
+    /// The one element that it is about: in focus, or open.
+    pub fn about(&self) -> Option<ElementId> {
+        match (self.focus.as_slice(), self.open.as_slice()) {
+            ([(only, _)], _) => Some(*only),
+            ([], [only]) => Some(*only),
+            _ => None,
+        }
+    }
+
     /// A sheet that shows all of a diagram.
     pub(crate) fn whole(name: &str, of: &str, span: Span) -> Self {
         Self {

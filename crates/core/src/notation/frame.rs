@@ -227,11 +227,12 @@ fn depth_place(place: Rect, in_the_way: &InTheWay) -> Point {
 /// The figure that shows a contour frame's depth, drawn over its outline where nothing of what may be in the way is.
 pub(super) fn depth_figure(place: Rect, depth: usize, in_the_way: &InTheWay, fonts: &Fonts) -> Item {
     let text = depth.to_string();
-    let w = fonts.width(&text, Face::Regular, 11.0);
+    let face = fonts.cast(Face::Regular);
+    let w = fonts.width(&text, face, 11.0);
     let middle = depth_place(place, in_the_way);
     // Lines drawn by hand stray by two px.
     let patch = Rect::around(middle, Size::new(w + 10.0, BAND + 6.0));
-    let spans = vec![crate::measure::TextSpan { text, face: Face::Regular, script: Default::default() }];
+    let spans = vec![crate::measure::TextSpan { text, face, script: Default::default() }];
     Item::Group(
         Tag::Plain,
         vec![
@@ -244,6 +245,7 @@ pub(super) fn depth_figure(place: Rect, depth: usize, in_the_way: &InTheWay, fon
                 size: 11.0,
                 fill: Paint::Quiet,
                 underline: false,
+                writing: Default::default(),
             }),
         ],
     )

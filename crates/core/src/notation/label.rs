@@ -79,7 +79,7 @@ impl RelationLabel {
             let count = text.lines.len();
             let (before, last) = (count.saturating_sub(1), text.lines.last().map_or(0.0, |line| line.width));
             let part = |lines: &[_], top: f64, middle: f64, width: f64| {
-                let block = TextBlock { lines: lines.to_vec(), size: text.size };
+                let block = TextBlock { lines: lines.to_vec(), ..*text };
                 let place = Rect::new(middle - width / 2.0, top, width, block.height());
                 texts_in(&block, place, TextAnchor::Middle, colour)
             };

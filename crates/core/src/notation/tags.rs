@@ -1,6 +1,7 @@
 //! The tags of elements and relations: what a drawing says of them to those who read it.
 
 use super::context::Context;
+use super::words;
 use crate::model::{Element, ElementId, ElementKind, RelationId};
 use crate::scene::{Holds, Inside, Tag};
 
@@ -18,6 +19,7 @@ pub(super) fn element_tag(context: &Context<'_>, id: ElementId, holds: Holds) ->
     Tag::Element {
         id: element.key.clone(),
         kind: element.kind.word().to_owned(),
+        says: element.shown().text().replace('\n', " "),
         inside: element.parent.map_or(Inside::Nothing, inside),
         holds,
         line: context.sources.line(element.span),
@@ -34,6 +36,8 @@ pub(super) fn relation_tag(context: &Context<'_>, id: RelationId) -> Tag {
         id: relation.key.clone(),
         from: diagram.element(relation.from).key.clone(),
         to: diagram.element(relation.to).key.clone(),
+        says: words::clause(diagram, relation),
+        steps: context.view.relation(id).steps.clone(),
         line: context.sources.line(relation.span),
         file: context.sources.other_file(relation.span).map(Into::into),
         lines: context.view.relation(id).spans.iter().map(|span| context.sources.line(*span)).collect(),

@@ -35,12 +35,22 @@ pub(super) fn describe(view: &View) -> String {
 fn sentence(diagram: &Diagram, relation: &Relation) -> String {
     let label = relation.label.as_ref().or(relation.start.as_ref());
     let label = label.map_or(String::new(), |l| format!(" ({})", l.text().replace('\n', " ")));
+    format!("{}{label}", clause(diagram, relation))
+}
+
+/// The same without its label.
+pub(super) fn clause(diagram: &Diagram, relation: &Relation) -> String {
     let (from, to) = (name(diagram.element(relation.from)), name(diagram.element(relation.to)));
     match relation.verb {
-        Verb::Does => format!("{from} does{label}"),
-        Verb::Then | Verb::Onward | Verb::Holds => format!("{from} leads to {to}{label}"),
-        verb => format!("{from} {} {to}{label}", verb.word()),
+        Verb::Does => format!("{from} does"),
+        Verb::Then | Verb::Onward | Verb::Holds => format!("{from} leads to {to}"),
+        verb => format!("{from} {} {to}", verb.word()),
     }
+}
+
+/// What the answer to a message says, without its label.
+pub(super) fn reply(diagram: &Diagram, message: &Relation) -> String {
+    format!("{} answers {}", name(diagram.element(message.to)), name(diagram.element(message.from)))
 }
 
 /// What an element shows, or its kind where it shows nothing.

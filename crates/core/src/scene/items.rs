@@ -1,7 +1,7 @@
 //! What a scene is made of.
 
 use crate::geom::{Path, Rect, Size};
-use crate::measure::{Face, TextSpan};
+use crate::measure::{Cluster, Face, Fonts, TextSpan, Writing};
 use crate::theme::{Dash, Ground, Paint};
 
 /// A whole picture.
@@ -63,6 +63,15 @@ pub struct Text {
     pub fill: Paint,
     /// Whether they are underlined.
     pub underline: bool,
+    /// In which direction they are written.
+    pub writing: Writing,
+}
+
+impl Text {
+    /// Whether it has no letters.
+    pub fn is_empty(&self) -> bool {
+        self.spans.iter().all(|span| span.text.is_empty())
+    }
 }
 
 /// Which point of a line of text is given.
@@ -150,6 +159,8 @@ pub enum Tag {
         id: String,
         /// Its kind.
         kind: String,
+        /// What it is called, for those who cannot see it; empty where its kind says all.
+        says: String,
         /// What it lies in.
         inside: Inside,
         /// Whether it holds others.
@@ -169,6 +180,10 @@ pub enum Tag {
         from: String,
         /// The element it ends at.
         to: String,
+        /// What it says besides its label, as a sentence.
+        says: String,
+        /// Its places, from 1, in the course of what the picture shows.
+        steps: Vec<u32>,
         /// Its source line.
         line: u32,
         /// The file of that line, where it is not the picture's own.
@@ -183,6 +198,12 @@ pub enum Tag {
 }
 
 impl Tag {
+    /// An element of its own in the picture's own file, which holds nothing and leads nowhere.
+    pub fn element(id: String, kind: &str, says: String, line: u32) -> Self {
+        let (kind, inside, holds) = (kind.to_owned(), Inside::Nothing, Holds::Nothing);
+        Tag::Element { id, kind, says, inside, holds, line, file: None, opens: None }
+    }
+
     /// The picture that an element leads to.
     pub fn opens(&self) -> Option<&str> {
         if let Tag::Element { opens, .. } = self { opens.as_deref() } else { None }
@@ -241,6 +262,19 @@ impl Scene {
             );
         }
         count
+    }
+
+    /// What it holds that no shipped font can draw.
+    pub fn lacking(&self, fonts: &Fonts) -> std::collections::BTreeSet<Cluster> {
+        let mut found = std::collections::BTreeSet::new();
+        self.texts(&mut |text| {
+            for span in &text.spans {
+                let is_bold = span.face.weight() > 400;
+                let lacking = fonts.lacking(&span.text, span.face);
+                found.extend(lacking.map(|text| Cluster { text: text.to_owned(), is_bold }));
+            }
+        });
+        found
     }
 
     /// The letters beyond ASCII of each face that is used.

@@ -19,22 +19,27 @@ impl FontCache {
             return;
         }
         out.push_str("<style>");
+        self.faces(letters, out);
+        out.push_str("</style>\n");
+    }
+
+    /// Writes the rules that hold the faces in use.
+    pub(super) fn faces(&self, letters: &BTreeMap<Face, BTreeSet<char>>, out: &mut String) {
         for (face, used) in letters {
             let _ = write!(
                 out,
-                "@font-face{{font-family:'{}';font-weight:{};font-style:{};src:url(data:font/ttf;base64,{}) format('truetype')}}",
+                "@font-face{{font-family:'{}';font-weight:{};font-style:{};src:url(data:font/woff2;base64,{}) format('woff2')}}",
                 face.family(),
                 face.weight(),
                 if face.is_italic() { "italic" } else { "normal" },
                 self.page(*face, Page::holding(*face, used.iter().copied()))
             );
         }
-        out.push_str("</style>\n");
     }
 
     fn page(&self, face: Face, page: Page) -> Arc<str> {
         let mut made = self.made.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        let text = || base64::engine::general_purpose::STANDARD.encode(face.page(page)).into();
+        let text = || base64::engine::general_purpose::STANDARD.encode(face.web_page(page)).into();
         made.entry((face, page)).or_insert_with(text).clone()
     }
 }

@@ -1,12 +1,13 @@
 //! Colours as attributes, and for dark pages as classes: a drawing in two themes follows the reader's colour scheme.
 
+use crate::scene::{Item, Scene};
 use crate::theme::{Colour, Ground, Paint, Palette, Themes};
-use std::collections::BTreeMap;
+use std::collections::BTreeSet;
 use std::fmt::Write;
 
 /// What is coloured.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-enum What {
+pub(super) enum What {
     Fill,
     Stroke,
 }
@@ -18,27 +19,39 @@ impl What {
             What::Stroke => "stroke",
         }
     }
+}
 
-    /// The name of a class.
-    fn class(self, number: usize) -> String {
-        format!("{}{number}", &self.word()[..1])
-    }
+/// What a class colours, and how on light and on dark pages.
+pub(super) type Class = (What, Colour, Colour);
+
+/// The name of a class: pictures of one page that have the same class mean the same.
+fn name((what, light, dark): Class) -> String {
+    let [light, dark] = [light, dark].map(|colour| colour.hex().replace('#', ""));
+    format!("{}{light}{dark}", &what.word()[..1])
+}
+
+/// The rules of classes on dark pages.
+pub(super) fn rules(classes: &BTreeSet<Class>) -> String {
+    classes.iter().fold(String::new(), |mut out, class| {
+        let _ = write!(out, ".{}{{{}:{}}}", name(*class), class.0.word(), class.2.hex());
+        out
+    })
 }
 
 /// The colours of one drawing.
 pub(super) struct Ink<'a> {
     main: Palette<'a>,
     dark: Option<Palette<'a>>,
-    /// The classes so far, by what they colour and how on light and on dark pages.
-    classes: BTreeMap<(What, Colour, Colour), usize>,
+    /// The classes so far.
+    classes: BTreeSet<Class>,
     /// Those of the shape that is being written.
-    open: Vec<(What, usize)>,
+    open: Vec<Class>,
 }
 
 impl<'a> Ink<'a> {
     pub(super) fn new(themes: &'a Themes, ground: Ground) -> Self {
         let dark = themes.dark.as_ref().map(|theme| Palette::new(theme, ground));
-        Self { main: Palette::new(&themes.main, ground), dark, classes: BTreeMap::new(), open: Vec::new() }
+        Self { main: Palette::new(&themes.main, ground), dark, classes: BTreeSet::new(), open: Vec::new() }
     }
 
     /// Writes the inside of a shape, or the colour of a text.
@@ -57,10 +70,14 @@ impl<'a> Ink<'a> {
     fn colour(&mut self, out: &mut String, what: What, paint: Paint) {
         let colour = self.main.colour(paint);
         let _ = write!(out, " {}=\"{}\"", what.word(), colour.hex());
-        if let Some(dark) = self.dark.map(|palette| palette.colour(paint)).filter(|dark| *dark != colour) {
-            let next = self.classes.len();
-            self.open.push((what, *self.classes.entry((what, colour, dark)).or_insert(next)));
-        }
+        self.open.extend(self.class(what, paint));
+    }
+
+    /// The class of what is coloured otherwise on dark pages.
+    fn class(&self, what: What, paint: Paint) -> Option<Class> {
+        let colour = self.main.colour(paint);
+        let dark = self.dark.map(|palette| palette.colour(paint)).filter(|dark| *dark != colour)?;
+        Some((what, colour, dark))
     }
 
     /// Ends the attributes of a shape: writes its classes.
@@ -68,8 +85,9 @@ impl<'a> Ink<'a> {
         if self.open.is_empty() {
             return;
         }
-        let names: Vec<String> = self.open.drain(..).map(|(what, number)| what.class(number)).collect();
+        let names: Vec<String> = self.open.iter().map(|class| name(*class)).collect();
         let _ = write!(out, " class=\"{}\"", names.join(" "));
+        self.classes.extend(self.open.drain(..));
     }
 
     /// Writes the colours of dark pages.
@@ -77,10 +95,24 @@ impl<'a> Ink<'a> {
         if self.classes.is_empty() {
             return;
         }
-        out.push_str("<style>@media (prefers-color-scheme: dark){");
-        for ((what, _, dark), number) in &self.classes {
-            let _ = write!(out, ".{}{{{}:{}}}", what.class(*number), what.word(), dark.hex());
+        let _ = writeln!(out, "<style>@media (prefers-color-scheme: dark){{{}}}</style>", rules(&self.classes));
+    }
+
+    /// The classes of a whole drawing.
+    pub(super) fn classes_of(&self, scene: &Scene) -> BTreeSet<Class> {
+        let mut classes: BTreeSet<Class> = self.class(What::Fill, scene.ground.into()).into_iter().collect();
+        let mut work: Vec<&Item> = scene.items.iter().collect();
+        while let Some(item) = work.pop() {
+            match item {
+                Item::Group(_, inner) => work.extend(inner),
+                Item::Path { fill, stroke, .. } => {
+                    classes.extend(fill.and_then(|paint| self.class(What::Fill, paint)));
+                    classes.extend(stroke.and_then(|stroke| self.class(What::Stroke, stroke.paint)));
+                }
+                Item::Text(text) => classes.extend(self.class(What::Fill, text.fill)),
+                Item::Image { .. } => {}
+            }
         }
-        out.push_str("}</style>\n");
+        classes
     }
 }

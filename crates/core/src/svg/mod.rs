@@ -13,32 +13,68 @@ use ink::Ink;
 use crate::container::{self, Provenance};
 use crate::geom::{Cmd, Path, Rect};
 use crate::markup::{as_link, escape};
-use crate::measure::{Face, Script};
+use crate::measure::{Face, Fonts, Script, TextSpan, Writing};
+use crate::pipeline::Studio;
 use crate::scene::{Drawing, Holds, Inside, Item, Stroke, Tag, Text, TextAnchor};
-use crate::theme::Themes;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::{self, Write};
 
 /// What an element with a reference says first.
 const XLINK: &str = "xmlns:xlink=\"http://www.w3.org/1999/xlink\"";
 
+/// Where a picture stands, and what it brings along.
+#[derive(Clone, Copy)]
+pub enum Place<'a> {
+    /// In a file of its own, with its fonts.
+    File(&'a Provenance<'a>),
+    /// In a file of its own, in the fonts of whoever looks at it.
+    Plain(&'a Provenance<'a>),
+    /// In a page, which has the fonts and the style sheet, and where everything can be chosen. The first one of a page says
+    /// where the page comes from.
+    Page(Option<&'a Provenance<'a>>),
+}
+
+impl<'a> Place<'a> {
+    fn provenance(self) -> Option<&'a Provenance<'a>> {
+        match self {
+            Place::File(provenance) | Place::Plain(provenance) => Some(provenance),
+            Place::Page(provenance) => provenance,
+        }
+    }
+
+    fn is_page(self) -> bool {
+        matches!(self, Place::Page(_))
+    }
+}
+
 /// Writes a drawing in the colours of a theme, or of two.
-pub fn write(drawing: &Drawing, themes: &Themes, fonts: &FontCache, provenance: &Provenance<'_>) -> String {
+pub fn write(drawing: &Drawing, studio: &Studio, place: Place<'_>) -> String {
     let scene = &drawing.scene;
-    let ink = &mut Ink::new(themes, scene.ground);
+    let ink = &mut Ink::new(&studio.themes, scene.ground);
+    let main = studio.themes.main.letters.main();
     // The fonts and the source, and about so much for each item.
     let mut out = String::with_capacity(64 * 1024 + 160 * scene.count());
     let (w, h) = (number(scene.size.w), number(scene.size.h));
     let _ = write!(
         out,
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {w} {h}\" width=\"{w}\" height=\"{h}\" role=\"img\" \
-         aria-labelledby=\"title desc\" font-family=\"'Fira Sans', sans-serif\" text-rendering=\"geometricPrecision\">\n\
-         <title id=\"title\">{}</title>\n<desc id=\"desc\">{}</desc>\n",
-        escape(&scene.title),
-        escape(&scene.desc)
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {w} {h}\" width=\"{w}\" height=\"{h}\" font-family=\"{}\" \
+         text-rendering=\"geometricPrecision\"",
+        main.families()
     );
-    fonts.style_sheet(&scene.letters(), &mut out);
+    let (title, desc) = (escape(&scene.title), escape(&scene.desc));
+    // In a page, other pictures have the same names.
+    let _ = match place.is_page() {
+        true => writeln!(out, " role=\"group\" aria-label=\"{title}\">\n<desc>{desc}</desc>"),
+        false => writeln!(
+            out,
+            " role=\"img\" aria-labelledby=\"title desc\">\n<title id=\"title\">{title}</title>\n<desc id=\"desc\">{desc}</desc>"
+        ),
+    };
+    if let Place::File(_) = place {
+        studio.subsets.style_sheet(&scene.letters(), &mut out);
+    }
     let _ = write!(out, "<rect width=\"{w}\" height=\"{h}\"");
     ink.fill(&mut out, Some(scene.ground.into()));
     ink.end(&mut out);
@@ -48,9 +84,9 @@ pub fn write(drawing: &Drawing, themes: &Themes, fonts: &FontCache, provenance: 
     while let Some((items, end)) = work.last_mut() {
         match items.next() {
             Some(Item::Group(tag, inner)) => {
-                let target = tag.opens();
+                let target = tag.opens().filter(|_| !place.is_page());
                 target.iter().for_each(|name| _ = writeln!(out, "<a {XLINK} xlink:href=\"{}.svg\">", as_link(name)));
-                group(&mut out, tag);
+                group(&mut out, tag, inner, place);
                 work.push((inner.iter(), if target.is_some() { "</g>\n</a>\n" } else { "</g>\n" }));
             }
             Some(Item::Path { path, fill, stroke, role }) => {
@@ -68,7 +104,7 @@ pub fn write(drawing: &Drawing, themes: &Themes, fonts: &FontCache, provenance: 
                 ink.end(&mut out);
                 out.push_str("/>\n");
             }
-            Some(Item::Text(text)) => letters(&mut out, text, ink),
+            Some(Item::Text(text)) => line_of_text(&mut out, text, ink, (&studio.fonts, main)),
             Some(Item::Image { place, png }) => image(&mut out, *place, png),
             None => {
                 out.push_str(end);
@@ -76,19 +112,68 @@ pub fn write(drawing: &Drawing, themes: &Themes, fonts: &FontCache, provenance: 
             }
         }
     }
-    ink.style_sheet(&mut out);
-    let seal_at = container::write_metadata(&mut out, provenance, &drawing.places.to_text());
+    if !place.is_page() {
+        ink.style_sheet(&mut out);
+    }
+    let places = drawing.places.to_text();
+    let seal_at = place.provenance().map(|provenance| container::write_metadata(&mut out, provenance, &places));
     out.push_str("</svg>\n");
-    container::seal_svg(out, seal_at)
+    match seal_at {
+        Some(seal_at) => container::seal_svg(out, seal_at),
+        None => out,
+    }
 }
 
-fn group(out: &mut String, tag: &Tag) {
+/// The style sheet of a page that shows drawings: their fonts, and the colours of dark pages.
+pub fn style_sheet(drawings: &[&Drawing], studio: &Studio) -> String {
+    let mut letters: BTreeMap<Face, BTreeSet<char>> = BTreeMap::new();
+    let mut classes = BTreeSet::new();
+    for drawing in drawings {
+        for (face, used) in drawing.scene.letters() {
+            letters.entry(face).or_default().extend(used);
+        }
+        classes.extend(Ink::new(&studio.themes, drawing.scene.ground).classes_of(&drawing.scene));
+    }
+    let mut out = String::new();
+    studio.subsets.faces(&letters, &mut out);
+    if !classes.is_empty() {
+        let _ = write!(out, "@media (prefers-color-scheme: dark){{{}}}", ink::rules(&classes));
+    }
+    out
+}
+
+/// What is written in a part, for those who cannot see it.
+fn texts(items: &[Item]) -> String {
+    let mut found = Vec::new();
+    let mut work: Vec<&Item> = items.iter().rev().collect();
+    while let Some(item) = work.pop() {
+        match item {
+            Item::Group(_, inner) => work.extend(inner.iter().rev()),
+            Item::Text(text) => found.push(text.spans.iter().map(|span| span.text.as_str()).collect::<String>()),
+            Item::Path { .. } | Item::Image { .. } => {}
+        }
+    }
+    found.join(" ")
+}
+
+fn group(out: &mut String, tag: &Tag, inner: &[Item], place: Place<'_>) {
     out.push_str("<g");
     match tag {
         Tag::Plain => {}
         Tag::Label => out.push_str(" data-role=\"label\""),
         Tag::EndLabel => out.push_str(" data-role=\"end-label\""),
-        Tag::Element { id, kind, inside, holds, line, file, opens: _ } => {
+        Tag::Element { id, kind, says, inside, holds, line, file, opens } => {
+            if place.is_page() && kind != "activation" {
+                let shown = texts(inner);
+                let called = if shown.is_empty() { says } else { &shown };
+                let _ = write!(
+                    out,
+                    " role=\"button\" tabindex=\"-1\" aria-label=\"{}\" data-says=\"{}\"",
+                    escape(&format!("{called}{}{kind}", if called.is_empty() { "" } else { ", " })),
+                    escape(if says.is_empty() { kind } else { says })
+                );
+                opens.iter().for_each(|name| _ = write!(out, " data-opens=\"{}\"", escape(name)));
+            }
             let _ = write!(out, " data-element=\"{}\" data-kind=\"{kind}\" data-line=\"{line}\"", escape(id));
             if let Some(file) = file {
                 let _ = write!(out, " data-file=\"{}\"", escape(file));
@@ -102,7 +187,16 @@ fn group(out: &mut String, tag: &Tag) {
                 out.push_str(" data-container=\"true\"");
             }
         }
-        Tag::Relation { id, from, to, line, file, lines } => {
+        Tag::Relation { id, from, to, says, steps, line, file, lines } => {
+            if place.is_page() {
+                let shown = texts(inner);
+                let called = format!("{says}{}{shown}", if shown.is_empty() { "" } else { ": " });
+                let _ = write!(out, " role=\"button\" tabindex=\"-1\" aria-label=\"{}\"", escape(&called));
+                if !steps.is_empty() {
+                    let steps: Vec<String> = steps.iter().map(u32::to_string).collect();
+                    let _ = write!(out, " data-steps=\"{}\"", steps.join(" "));
+                }
+            }
             let _ = write!(
                 out,
                 " data-relation=\"{}\" data-from=\"{}\" data-to=\"{}\" data-line=\"{line}\"",
@@ -140,22 +234,31 @@ fn line(out: &mut String, stroke: &Stroke, ink: &mut Ink<'_>) {
     out.push_str(" stroke-linecap=\"round\" stroke-linejoin=\"round\"");
 }
 
-fn letters(out: &mut String, text: &Text, ink: &mut Ink<'_>) {
+fn line_of_text(out: &mut String, text: &Text, ink: &mut Ink<'_>, (fonts, main): (&Fonts, Face)) {
     let _ = write!(out, "<text x=\"{}\" y=\"{}\" font-size=\"{}\"", number(text.x), number(text.y), number(text.size));
-    match text.anchor {
-        TextAnchor::Start => {}
-        TextAnchor::Middle => out.push_str(" text-anchor=\"middle\""),
-        TextAnchor::End => out.push_str(" text-anchor=\"end\""),
+    let is_rtl = text.writing == Writing::RightToLeft;
+    if is_rtl {
+        out.push_str(" direction=\"rtl\"");
+    }
+    // SVG counts from where a text begins.
+    match (text.anchor, is_rtl) {
+        (TextAnchor::Start, false) | (TextAnchor::End, true) => {}
+        (TextAnchor::Middle, _) => out.push_str(" text-anchor=\"middle\""),
+        (TextAnchor::End, false) | (TextAnchor::Start, true) => out.push_str(" text-anchor=\"end\""),
     }
     if text.underline {
         out.push_str(" text-decoration=\"underline\"");
+    }
+    // A viewer that ignores the embedded fonts still keeps the text inside its box.
+    if let Some(width) = shipped_width(text, fonts) {
+        let _ = write!(out, " textLength=\"{}\" lengthAdjust=\"spacingAndGlyphs\"", number(width));
     }
     ink.fill(out, Some(text.fill));
     ink.end(out);
     if let [only] = text.spans.as_slice()
         && only.script == Script::Base
     {
-        face(out, only.face);
+        face(out, only.face, main);
         let _ = writeln!(out, ">{}</text>", escape(&only.text));
         return;
     }
@@ -163,7 +266,7 @@ fn letters(out: &mut String, text: &Text, ink: &mut Ink<'_>) {
     let mut dropped = 0.0;
     for span in &text.spans {
         out.push_str("<tspan");
-        face(out, span.face);
+        face(out, span.face, main);
         let drop = span.script.drop() * text.size;
         if drop != dropped {
             let _ = write!(out, " dy=\"{}\"", number(drop - dropped));
@@ -177,9 +280,18 @@ fn letters(out: &mut String, text: &Text, ink: &mut Ink<'_>) {
     out.push_str("</text>\n");
 }
 
-fn face(out: &mut String, face: Face) {
-    if face == Face::Mono {
-        out.push_str(" font-family=\"'Fira Mono', monospace\"");
+/// How wide a text is, if the shipped fonts have all of its letters.
+fn shipped_width(text: &Text, fonts: &Fonts) -> Option<f64> {
+    let has_all = |span: &TextSpan| span.text.is_ascii() || span.text.chars().all(|c| fonts.has(c, span.face));
+    let width = |span: &TextSpan| fonts.width(&span.text, span.face, text.size * span.script.scale());
+    let is_shipped = !text.is_empty() && text.spans.iter().all(has_all);
+    is_shipped.then(|| text.spans.iter().map(width).sum())
+}
+
+/// Writes what differs from the face of most texts.
+fn face(out: &mut String, face: Face, main: Face) {
+    if face.family() != main.family() {
+        let _ = write!(out, " font-family=\"{}\"", face.families());
     }
     if face.weight() != 400 {
         let _ = write!(out, " font-weight=\"{}\"", face.weight());

@@ -5,6 +5,7 @@ use super::colour::Colour;
 use super::paint::{Hue, Tone};
 use super::theme::{BANDS, Hatch, Strokes, Theme};
 use crate::diag::suggest;
+use crate::measure::Lettering;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::Error as _;
 use serde::{Deserialize, Deserializer};
@@ -318,6 +319,8 @@ fn hues_schema(generator: &mut SchemaGenerator) -> Schema {
 struct Manner {
     /// Lines with a ruler, or by hand.
     strokes: Option<Strokes>,
+    /// Letters of print, or as if by hand.
+    letters: Option<Lettering>,
 }
 
 /// What a theme's file may say. Every key may be left out where it extends another.
@@ -375,7 +378,10 @@ impl File {
                 fill: self.palette.fill.or(base.palette.fill),
                 line: self.palette.line.or(base.palette.line),
             },
-            manner: Manner { strokes: self.manner.strokes.or(base.manner.strokes) },
+            manner: Manner {
+                strokes: self.manner.strokes.or(base.manner.strokes),
+                letters: self.manner.letters.or(base.manner.letters),
+            },
             ..base
         }
     }
@@ -453,6 +459,7 @@ impl File {
             accent: role(Role::Accent, "accent")?,
             guide: role(Role::Guide, "guide")?,
             strokes: self.manner.strokes.unwrap_or_default(),
+            letters: self.manner.letters.unwrap_or_default(),
             fills,
             lines,
             hatches,

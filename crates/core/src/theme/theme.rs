@@ -2,6 +2,7 @@
 
 use super::colour::Colour;
 use super::paint::{Hue, Tone};
+use crate::measure::Lettering;
 use schemars::JsonSchema;
 use serde::Deserialize;
 
@@ -59,6 +60,8 @@ pub struct Theme {
     pub guide: Colour,
     /// How lines are drawn.
     pub strokes: Strokes,
+    /// In which faces texts are written.
+    pub letters: Lettering,
     /// The palette as fills, in the order of [`Hue`]s.
     pub(super) fills: [Colour; 9],
     /// The same as lines.
@@ -102,9 +105,14 @@ impl Theme {
         best.legible_on(fill)
     }
 
-    /// Whether a drawing differs in more than its colours from one that is drawn with a ruler.
+    /// Whether strokes are those of a ruler, and colours need no lines to stand for them.
     pub fn is_plain(&self) -> bool {
         self.strokes == Strokes::Even && !self.has_hatches()
+    }
+
+    /// Whether a drawing in this theme differs from one in another in nothing but its colours.
+    pub fn draws_as(&self, other: &Theme) -> bool {
+        (self.strokes, self.letters, self.is_plain()) == (other.strokes, other.letters, other.is_plain())
     }
 
     /// Whether hatches stand for colours.

@@ -42,7 +42,7 @@ pub(super) fn numbered_steps(diagram: &Diagram, steps: &[Step], standing: &Stand
     let mut out: Vec<(Relation, RelationView)> = Vec::new();
     let mut place: HashMap<(ElementId, ElementId), usize> = HashMap::new();
     let span = diagram.span;
-    for step in steps {
+    for (n, step) in (1..).zip(steps) {
         let (Some(from), Some(to)) = (standing.of(step.from), standing.of(step.to)) else { continue };
         if from == to {
             continue;
@@ -58,6 +58,7 @@ pub(super) fn numbered_steps(diagram: &Diagram, steps: &[Step], standing: &Stand
             label.runs.push(Run { text: "\n".into(), style: RunStyle::Plain });
             label.runs.extend(runs);
             behind.spans.push(step.span);
+            behind.steps.push(n);
             continue;
         }
         place.insert((from, to), out.len());
@@ -67,7 +68,7 @@ pub(super) fn numbered_steps(diagram: &Diagram, steps: &[Step], standing: &Stand
             label: Some(Label::of(runs, span)),
             ..Relation::between(from, to, Verb::Calls, step.span)
         };
-        out.push((relation, RelationView { spans: vec![step.span], stands_for: Vec::new() }));
+        out.push((relation, RelationView { spans: vec![step.span], steps: vec![n], ..RelationView::default() }));
     }
     out
 }
@@ -103,7 +104,7 @@ pub(super) fn relations(diagram: &Diagram, standing: &Standing) -> Vec<(Relation
         // What is said at an end holds for that element, not for what is around it.
         own.ends.iter_mut().zip(direct).filter(|(_, direct)| !direct).for_each(|(end, _)| *end = Rare::default());
         let stands_for = if is_direct { Vec::new() } else { vec![relation.key.clone()] };
-        out.push((own, RelationView { spans: Vec::new(), stands_for }));
+        out.push((own, RelationView { stands_for, ..RelationView::default() }));
         behind.push(vec![relation]);
     }
     for ((relation, own), parts) in out.iter_mut().zip(behind).filter(|(_, parts)| parts.len() > 1) {

@@ -34,6 +34,8 @@ pub struct RelationView {
     pub spans: Vec<Span>,
     /// The keys of the relations it stands for, if it was lifted or merged.
     pub stands_for: Vec<String>,
+    /// Its places, from 1, among the steps of a scenario that the picture shows.
+    pub steps: Vec<u32>,
 }
 
 impl View {

@@ -18,23 +18,22 @@ pub(super) struct Used(BTreeMap<Face, BTreeMap<u16, String>>);
 
 impl Used {
     /// Takes up the glyphs of a run; gives the name of its font.
-    pub(super) fn take(&mut self, run: &Run<'_>) -> String {
-        let glyphs = self.0.entry(run.face).or_default();
+    pub(super) fn take(&mut self, run: &Run<'_>, face: Face) -> String {
+        let glyphs = self.0.entry(face).or_default();
         for (i, glyph) in run.glyphs.iter().enumerate() {
-            // The letters up to the next glyph that stands for others.
-            let others = run.glyphs.iter().map(|g| g.byte).filter(|byte| *byte > glyph.byte);
-            let end = others.min().unwrap_or(run.text.len());
-            let is_first = i == 0 || run.glyphs[i - 1].byte != glyph.byte;
-            let letters = if is_first { &run.text[glyph.byte..end] } else { "" };
-            glyphs.entry(glyph.id).or_insert_with(|| letters.to_owned());
+            glyphs.entry(glyph.id).or_insert_with(|| stands_for(run, i).to_owned());
         }
-        name(run.face)
+        name(face)
     }
+}
 
-    /// How far a glyph moves the pen, in em.
-    pub(super) fn width(&self, face: Face, glyph: u16, fonts: &Fonts) -> f64 {
-        fonts.advance(face, glyph)
-    }
+/// The letters that a glyph of a run stands for: up to the next glyph that stands for others.
+pub(super) fn stands_for<'t>(run: &Run<'t>, i: usize) -> &'t str {
+    let glyph = &run.glyphs[i];
+    let others = run.glyphs.iter().map(|g| g.byte).filter(|byte| *byte > glyph.byte);
+    let end = others.min().unwrap_or(run.text.len());
+    let is_first = i == 0 || run.glyphs[i - 1].byte != glyph.byte;
+    if is_first { &run.text[glyph.byte..end] } else { "" }
 }
 
 fn name(face: Face) -> String {

@@ -1,40 +1,67 @@
-//! What is painted on the page.
+//! What is painted on the pages.
 
 use super::fonts::Used;
-use super::{POINTS, deflated};
-use crate::letters::Placed;
+use super::spare::UsedSpare;
+use super::{Frame, deflated};
+use crate::letters::{Font, Letters, Placed, Run};
 use crate::paint::Surface;
 use crate::pixels::{Pixels, unpack};
 use bathygram_core::geom::{Cmd, Path, Rect};
-use bathygram_core::measure::Fonts;
-use bathygram_core::scene::{Drawing, Stroke};
-use bathygram_core::theme::{Colour, Palette, Theme};
+use bathygram_core::scene::{Scene, Stroke};
+use bathygram_core::theme::{Colour, Ground, Palette, Theme};
 use pdf_writer::types::{LineCapStyle, LineJoinStyle};
 use pdf_writer::{Content, Filter, Finish, Name, Pdf, Ref, Str};
 
-/// A page in the making.
+/// Pages in the making, one after the other.
 pub(super) struct Page<'a> {
-    pub(super) content: Content,
-    /// The letters that it uses.
+    content: Content,
+    /// The letters that they use.
     pub(super) used: Used,
-    /// The images that it shows.
+    /// Those of other fonts than the shipped ones.
+    pub(super) spare: UsedSpare,
+    /// The images that they show.
     pub(super) images: Vec<Pixels>,
+    theme: &'a Theme,
     palette: Palette<'a>,
-    fonts: &'a Fonts,
+    letters: Letters<'a>,
 }
 
 impl<'a> Page<'a> {
-    /// A page that shows nothing but its ground; its height is in points.
-    pub(super) fn new(drawing: &Drawing, theme: &'a Theme, fonts: &'a Fonts, height: f64) -> Self {
-        let palette = Palette::new(theme, drawing.scene.ground);
-        let mut content = Content::new();
+    /// No page yet.
+    pub(super) fn new(theme: &'a Theme, letters: Letters<'a>) -> Self {
+        let palette = Palette::new(theme, Ground::Paper);
+        let (used, spare) = (Used::default(), UsedSpare::default());
+        Self { content: Content::new(), used, spare, images: Vec::new(), theme, palette, letters }
+    }
+
+    /// Begins a page, which shows nothing but its ground.
+    pub(super) fn begin(&mut self, scene: &Scene, frame: &Frame) {
+        self.palette = Palette::new(self.theme, scene.ground);
+        self.content = Content::new();
+        self.content.begin_marked_content_with_properties(Name(b"Figure")).properties().identify(0);
+        let [r, g, b] = rgb(self.palette.colour(scene.ground.into()));
+        self.content.set_fill_rgb(r, g, b).rect(0.0, 0.0, frame.width as f32, frame.height as f32).fill_nonzero();
         // px from the left upper corner, as in the drawing.
-        content.transform([POINTS as f32, 0.0, 0.0, -POINTS as f32, 0.0, height as f32]);
-        content.set_line_cap(LineCapStyle::RoundCap).set_line_join(LineJoinStyle::RoundJoin);
-        let mut page = Self { content, used: Used::default(), images: Vec::new(), palette, fonts };
-        let size = drawing.scene.size;
-        page.fill(&Path::rect(Rect::new(0.0, 0.0, size.w, size.h)), palette.colour(drawing.scene.ground.into()));
-        page
+        let (scale, left, upper) = (frame.scale as f32, frame.left as f32, (frame.height - frame.top) as f32);
+        self.content.transform([scale, 0.0, 0.0, -scale, left, upper]);
+        self.content.set_line_cap(LineCapStyle::RoundCap).set_line_join(LineJoinStyle::RoundJoin);
+    }
+
+    /// Ends it: what is painted on it.
+    pub(super) fn end(&mut self) -> Vec<u8> {
+        self.content.end_marked_content();
+        std::mem::replace(&mut self.content, Content::new()).finish().into_vec()
+    }
+
+    /// Letters of a font that does not ship with the program, each in its place.
+    fn spare_letters(&mut self, run: &Run<'_>, number: usize) {
+        for (i, glyph) in run.glyphs.iter().enumerate() {
+            let (name, code) = self.spare.take(run, i, number);
+            self.content.begin_text().set_font(Name(name.as_bytes()), run.size as f32);
+            let (x, y) = (run.x + glyph.at.x * run.size, run.y + glyph.at.y * run.size);
+            self.content.set_text_matrix([1.0, 0.0, 0.0, -1.0, rounded(x), rounded(y)]);
+            self.content.show(Str(&[code])).end_text();
+        }
     }
 
     fn path(&mut self, path: &Path) {
@@ -53,8 +80,8 @@ impl<'a> Page<'a> {
 }
 
 impl<'a> Surface<'a> for Page<'a> {
-    fn studio(&self) -> (Palette<'a>, &'a Fonts) {
-        (self.palette, self.fonts)
+    fn studio(&self) -> (Palette<'a>, Letters<'a>) {
+        (self.palette, self.letters)
     }
 
     fn fill(&mut self, path: &Path, colour: Colour) {
@@ -81,8 +108,16 @@ impl<'a> Surface<'a> for Page<'a> {
     fn letters(&mut self, text: &Placed<'_>, colour: Colour) {
         let [r, g, b] = rgb(colour);
         for run in text.runs.iter().filter(|run| !run.glyphs.is_empty()) {
-            let name = self.used.take(run);
-            self.content.set_fill_rgb(r, g, b).begin_text().set_font(Name(name.as_bytes()), run.size as f32);
+            self.content.set_fill_rgb(r, g, b);
+            let face = match run.font {
+                Font::Shipped(face) => face,
+                Font::Spare(number) => {
+                    self.spare_letters(run, number);
+                    continue;
+                }
+            };
+            let name = self.used.take(run, face);
+            self.content.begin_text().set_font(Name(name.as_bytes()), run.size as f32);
             // Letters stand upright on a page whose y runs down.
             self.content.set_text_matrix([1.0, 0.0, 0.0, -1.0, rounded(run.x), rounded(run.y)]);
             let mut shown = self.content.show_positioned();
@@ -96,7 +131,7 @@ impl<'a> Surface<'a> for Page<'a> {
                     pen = glyph.at.x;
                 }
                 items.show(Str(&glyph.id.to_be_bytes()));
-                pen += self.used.width(run.face, glyph.id, self.fonts);
+                pen += self.letters.fonts.advance(face, glyph.id);
             }
             items.finish();
             shown.finish();

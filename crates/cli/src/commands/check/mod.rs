@@ -7,9 +7,12 @@ mod pictures;
 mod report;
 mod sarif;
 
+use crate::forms;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_host::Printed;
+use bathygram_core::measure::Fonts;
+use bathygram_core::pipeline::Reading;
+use bathygram_host::{Printed, Project};
 use report::Report;
 use std::path::PathBuf;
 
@@ -66,6 +69,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     if !arguments.no_pictures {
         constraints::add(&project, &mut readings);
+        letters(&project, &mut readings)?;
     }
     let mut report = Report::new(&project, readings);
     if !arguments.no_pictures {
@@ -92,6 +96,19 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         (true, 0) => Outcome::Done,
         _ => Outcome::Denied,
     })
+}
+
+/// Adds to each reading which of its letters no font has, unless no form of the project's pictures needs one.
+fn letters(project: &Project, readings: &mut [Reading]) -> Result<()> {
+    if project.config.formats.as_ref().is_some_and(|formats| !formats.iter().copied().any(forms::shows_boxes)) {
+        return Ok(());
+    }
+    let fonts = Fonts::new();
+    for reading in readings {
+        let found = forms::missing_letters(project, reading, &fonts)?;
+        reading.add_findings(found);
+    }
+    Ok(())
 }
 
 fn summary(report: &Report<'_>) -> String {

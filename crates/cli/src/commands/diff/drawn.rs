@@ -1,6 +1,7 @@
 //! Pictures of what changed.
 
 use super::sides::Side;
+use crate::forms;
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
@@ -12,7 +13,7 @@ use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
 use bathygram_core::scene::{Drawing, Places};
 use bathygram_core::views::View;
 use bathygram_host::{Format, Project, picture_file};
-use bathygram_outputs::png;
+use bathygram_outputs::png::{Below, Scale};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
@@ -145,7 +146,7 @@ pub(super) fn write(project: &Project, path: &Path, drawn: &[Drawn], voice: Voic
     for ((name, picture), path) in pictures.into_iter().zip(targets) {
         let is_png = path.extension().is_some_and(|e| e == "png");
         let bytes = match is_png {
-            true => png::write(&picture.drawing, &studio.themes.main, &studio.fonts, 2.0, &[])?,
+            true => forms::png(project, &studio, &picture.drawing, (Scale::Factor(2.0), Below::Paper), &[])?,
             false => picture.svg.into_bytes(),
         };
         session::write_target(&path, &bytes)?;

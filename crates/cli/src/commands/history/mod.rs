@@ -2,6 +2,7 @@
 
 mod strip;
 
+use crate::forms;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
@@ -11,7 +12,7 @@ use bathygram_core::jobs::map;
 use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
 use bathygram_core::scene::Places;
 use bathygram_host::{Commit, Format, Git, InVersion, Project, Version};
-use bathygram_outputs::png;
+use bathygram_outputs::png::{Below, Scale};
 use serde::Serialize;
 use std::path::{Path, PathBuf};
 
@@ -110,7 +111,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         if let Some(path) = &arguments.picture {
             let (studio, drawing) = (Studio::new().in_themes(&project.themes), strip::picture(&frames));
             let bytes = match Format::of(path) {
-                Some(Format::Png) => png::write(&drawing, &studio.themes.main, &studio.fonts, 1.5, &[])?,
+                Some(Format::Png) => forms::png(&project, &studio, &drawing, (Scale::Factor(1.5), Below::Paper), &[])?,
                 _ => studio.svg(&drawing, &Provenance::without_text("history", &Packed::default())).into_bytes(),
             };
             write(path, &bytes, voice)?;

@@ -1,7 +1,7 @@
 //! The versions side by side as a film strip, and a page to step through them.
 
 use bathygram_core::geom::{Path, Rect, Size};
-use bathygram_core::measure::{Face, Script, TextSpan};
+use bathygram_core::measure::{Face, Script, TextSpan, Writing};
 use bathygram_core::scene::{Drawing, Item, Places, Scene, Stroke, Text, TextAnchor};
 use bathygram_core::theme::{Ground, Paint};
 use bathygram_outputs::html;
@@ -71,7 +71,8 @@ pub(super) fn picture(frames: &[Frame]) -> Drawing {
         for (n, (text, size, face, fill)) in lines.into_iter().enumerate() {
             let spans = vec![TextSpan { text: cut(&text), face, script: Script::Base }];
             let y = y + HEIGHT + 20.0 + 19.0 * n as f64;
-            items.push(Item::Text(Text { x, y, anchor: TextAnchor::Start, spans, size, fill, underline: false }));
+            let (anchor, writing) = (TextAnchor::Start, Writing::of(&text));
+            items.push(Item::Text(Text { x, y, anchor, spans, size, fill, underline: false, writing }));
         }
     }
     let title = format!("{} versions", frames.len());

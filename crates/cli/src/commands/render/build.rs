@@ -1,6 +1,6 @@
 //! The project's own pictures: only what changed is read and drawn, and pictures whose text is gone are removed.
 
-use super::{Arguments, Faulty, draw, jobs, no_source, outcome, reported, reported_unmet};
+use super::{Arguments, Faulty, draw, jobs, no_source, outcome, reported, reported_letters, reported_unmet};
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use crate::threads::Threads;
@@ -41,11 +41,14 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     // 2. Its pictures.
     let (jobs, fresh) = jobs::of_texts(project, arguments, &good, &known.pictures, false)?;
     jobs.iter().for_each(|j| voice.detail(&format!("{}: {}", j.picture.name, j.why.word())));
-    let drawn = draw::all(project, &jobs, arguments.scale, Some(&project.root), voice);
+    let drawn = draw::all(project, &jobs, arguments.finishing.finish(), Some(&project.root), voice);
     let (written, failure) = sorted(&jobs, &drawn);
     let done: Vec<(&Reading, &draw::Done)> =
         jobs.iter().zip(&drawn).filter_map(|(job, done)| Some((job.reading, done.as_ref().ok()?))).collect();
     printed.add(reported_unmet(project, &done, voice));
+    let drawn_of: Vec<&Reading> =
+        good.iter().copied().filter(|r| jobs.iter().any(|job| std::ptr::eq(job.reading, *r))).collect();
+    printed.add(reported_letters(project, &drawn_of, &jobs::formats(project, arguments), voice)?);
     remember(project, &jobs, &drawn);
     // 3. Pictures that no text has any more, if all texts are known.
     let is_known = is_whole && is_read && printed.errors == 0;

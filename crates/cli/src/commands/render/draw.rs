@@ -1,17 +1,19 @@
 //! Drawing pictures and writing them, on all cores.
 
 use super::jobs::Job;
+use crate::forms::{self, Finish, TextForm};
 use crate::outcome::Result;
 use crate::session::Voice;
 use crate::threads::Threads;
 use bathygram_core::container;
 use bathygram_core::jobs::map;
 use bathygram_core::model::Unmet;
-use bathygram_core::pipeline::{self, DrawOptions, Studio};
-use bathygram_core::scene::{Drawing, Places};
+use bathygram_core::pipeline::{self, DrawOptions, Picture, Studio};
+use bathygram_core::scene::{Drawing, Item, Places};
 use bathygram_core::views::Crowding;
 use bathygram_host::{Format, Project, write_inside, write_whole};
-use bathygram_outputs::{pdf, png};
+use bathygram_outputs::pdf;
+use std::collections::{BTreeSet, VecDeque};
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -42,32 +44,90 @@ pub(super) fn explain(project: &Project, jobs: &[Job<'_>], voice: Voice) {
 ///
 /// # Errors
 /// If it cannot be brought into that form.
-pub(super) fn one(project: &Project, job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
+pub(super) fn one(project: &Project, job: &Job<'_>, format: Format, finish: Finish) -> Result<Vec<u8>> {
     let studio = Studio::with_jobs(Box::new(Threads::all())).in_themes(&project.themes);
-    into_format(&studio, &drawn(&studio, job), job, format, scale)
+    let drawing = drawn(&studio, job);
+    into((project, &studio), job, &drawing, format, finish)
 }
 
-fn into_format(studio: &Studio, drawing: &Drawing, job: &Job<'_>, format: Format, scale: f32) -> Result<Vec<u8>> {
-    let provenance = job.reading.provenance(job.picture.name);
-    let source = &job.reading.source;
-    match format {
-        Format::Svg => {
-            let kept = job.earlier.as_deref().filter(|svg| container::read_places(svg).is_some());
-            let earlier = kept.and_then(container::read_digest);
-            let provenance = container::Provenance { earlier, text_in: job.picture.text_in(), ..provenance };
-            Ok(studio.svg(drawing, &provenance).into_bytes())
-        }
-        Format::Png => {
-            let (digest, seal) = (container::digest(&provenance), container::open_seal());
-            let texts = container::png_texts(&digest, &source.text, &seal);
-            Ok(png::write(drawing, &studio.themes.main, &studio.fonts, f64::from(scale), &texts)?)
-        }
-        Format::Pdf => {
-            let digest = container::digest(&provenance);
-            let about = pdf::About { file: &source.name, source: &source.text, digest: &digest };
-            Ok(pdf::write(drawing, &studio.themes.main, &about)?)
+/// Brings a drawing into a form; a page has the pictures in it that it leads to.
+fn into(
+    (project, studio): (&Project, &Studio), job: &Job<'_>, drawing: &Drawing, format: Format, finish: Finish,
+) -> Result<Vec<u8>> {
+    if format != Format::Html {
+        return forms::into(format, project, studio, drawing, from(job), finish);
+    }
+    let mut drawing = drawing.clone();
+    job.picture.lead_inside(job.reading, &mut drawing);
+    let inside = inside(studio, job, &drawing);
+    forms::into(format, project, studio, &drawing, forms::From { inside: &inside, ..from(job) }, finish)
+}
+
+/// Draws pictures into one file: as the pages of a PDF, or in a page to walk through.
+///
+/// # Errors
+/// If one is too large for a page.
+pub(super) fn together(project: &Project, jobs: &[Job<'_>], format: Format, finish: Finish) -> Result<Vec<u8>> {
+    let threads = Threads::all();
+    let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len()))).in_themes(&project.themes);
+    let mut drawings = map(&threads, jobs.len(), &|i| drawn(&studio, &jobs[i]));
+    jobs.iter().zip(&mut drawings).for_each(|(job, drawing)| job.picture.lead_inside(job.reading, drawing));
+    if format == Format::Html
+        && let (Some(first), Some((drawing, _))) = (jobs.first(), drawings.split_first())
+    {
+        let names = jobs.iter().map(|job| job.picture.name.to_owned());
+        let inside: Vec<(String, Drawing)> = names.zip(drawings.iter().cloned()).skip(1).collect();
+        return forms::into(format, project, &studio, drawing, forms::From { inside: &inside, ..from(first) }, finish);
+    }
+    let sheets: Vec<pdf::Sheet<'_>> =
+        jobs.iter().zip(&drawings).map(|(job, drawing)| pdf::Sheet { name: job.picture.name, drawing }).collect();
+    let mut sources: Vec<(&str, &str)> = Vec::new();
+    for source in jobs.iter().map(|job| &job.reading.source) {
+        if !sources.iter().any(|(file, _)| *file == source.name) {
+            sources.push((&source.name, &source.text));
         }
     }
+    let digests: Vec<String> = jobs.iter().map(|job| container::digest(&from(job).provenance)).collect();
+    forms::pdf(project, &studio, &sheets, (&sources, &container::digest_of_all(&digests)), finish.page)
+}
+
+/// Where the picture of a job comes from.
+fn from<'a>(job: &'a Job<'_>) -> forms::From<'a> {
+    let kept = job.earlier.as_deref().filter(|svg| container::read_places(svg).is_some());
+    let earlier = kept.and_then(container::read_digest);
+    let provenance = job.reading.provenance(job.picture.name);
+    let provenance = container::Provenance { earlier, text_in: job.picture.text_in(), ..provenance };
+    forms::From { provenance, source: &job.reading.source.text, inside: &[] }
+}
+
+/// So many pictures that a page leads to are in it.
+// Each adds as much as an SVG without its fonts; a stack of a large model has thousands.
+const INSIDE: usize = 60;
+
+/// The pictures that a page needs besides its own: those that elements lead to, and so on, the nearest first.
+fn inside(studio: &Studio, job: &Job<'_>, drawing: &Drawing) -> Vec<(String, Drawing)> {
+    let beside: Vec<Picture<'_>> = job.beside();
+    let mut known: BTreeSet<String> = BTreeSet::from([job.picture.name.to_owned()]);
+    let mut wanted: VecDeque<String> = targets(drawing).collect();
+    let mut found = Vec::new();
+    while let Some(name) = wanted.pop_front().filter(|_| found.len() < INSIDE) {
+        let picture = beside.iter().find(|picture| picture.name == name);
+        let Some(picture) = picture.filter(|_| known.insert(name.clone())) else { continue };
+        let options = DrawOptions { share: picture.share(), more_sources: job.sources, ..DrawOptions::default() };
+        let mut drawing = pipeline::draw(studio, job.reading, &picture.view(), &options);
+        picture.lead_inside(job.reading, &mut drawing);
+        wanted.extend(targets(&drawing));
+        found.push((name, drawing));
+    }
+    found
+}
+
+/// The names of the pictures that elements of a drawing lead to.
+fn targets(drawing: &Drawing) -> impl Iterator<Item = String> {
+    drawing.scene.items.iter().filter_map(|item| match item {
+        Item::Group(tag, _) => tag.opens().map(str::to_owned),
+        _ => None,
+    })
 }
 
 /// An earlier picture of the same text, as it was drawn, is the answer itself.
@@ -93,26 +153,31 @@ pub(super) struct Done {
 /// whatever their number. Returns for each, in the order of the sources, what was written. `below` is a folder
 /// below which nothing is written through a symbolic link.
 pub(super) fn all(
-    project: &Project, jobs: &[Job<'_>], scale: f32, below: Option<&Path>, voice: Voice,
+    project: &Project, jobs: &[Job<'_>], finish: Finish, below: Option<&Path>, voice: Voice,
 ) -> Vec<Result<Done>> {
     let threads = Threads::all();
     let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len()))).in_themes(&project.themes);
     let bar = Progress::new(jobs.len(), voice);
     map(&threads, jobs.len(), &|i| {
-        let result = draw_and_write(&studio, &jobs[i], scale, below, voice);
+        let result = draw_and_write((project, &studio), &jobs[i], finish, below, voice);
         bar.step();
         result
     })
 }
 
-fn draw_and_write(studio: &Studio, job: &Job<'_>, scale: f32, below: Option<&Path>, voice: Voice) -> Result<Done> {
+fn draw_and_write(
+    (project, studio): (&Project, &Studio), job: &Job<'_>, finish: Finish, below: Option<&Path>, voice: Voice,
+) -> Result<Done> {
     let same = same_as_before(job);
     let mut drawing = None;
     let mut written = Vec::new();
     for (format, path) in &job.paths {
         let bytes = match (same, format) {
-            (Some(same), Format::Svg) => same.as_bytes().to_vec(),
-            _ => into_format(studio, drawing.get_or_insert_with(|| drawn(studio, job)), job, *format, scale)?,
+            (Some(same), Format::Svg) if finish.text == TextForm::Embed => same.as_bytes().to_vec(),
+            _ => {
+                let drawing = drawing.get_or_insert_with(|| drawn(studio, job));
+                into((project, studio), job, drawing, *format, finish)?
+            }
         };
         let is_new = match below {
             Some(folder) => write_inside(folder, path, &bytes)?,

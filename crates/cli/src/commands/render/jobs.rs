@@ -21,6 +21,15 @@ pub(super) struct Job<'a> {
     pub(super) earlier: Option<String>,
     /// Sources of other files that it speaks of.
     pub(super) sources: &'a [Source],
+    /// All pictures of its stack, if it is of one.
+    pub(super) stack: Vec<Picture<'a>>,
+}
+
+impl<'a> Job<'a> {
+    /// The pictures that its elements may lead to.
+    pub(super) fn beside(&self) -> Vec<Picture<'a>> {
+        if self.stack.is_empty() { self.reading.pictures().collect() } else { self.stack.clone() }
+    }
 }
 
 /// Why a picture is drawn.
@@ -64,7 +73,7 @@ pub(super) fn formats(project: &Project, arguments: &Arguments) -> Vec<Format> {
     if formats.is_empty() {
         formats.extend(arguments.out.as_deref().and_then(Format::of));
     }
-    if formats.is_empty() { project.config.formats.clone() } else { formats }
+    if formats.is_empty() { project.config.formats().to_vec() } else { formats }
 }
 
 /// The one form in which a picture goes to standard output: SVG, unless one was asked for.
@@ -87,7 +96,8 @@ fn named_file(arguments: &Arguments) -> Result<Option<&Path>> {
     let Some(out) = arguments.out.as_deref() else { return Ok(None) };
     let ending = out.extension().map(|e| e.to_string_lossy().to_ascii_lowercase());
     if let Some(other) = ending.filter(|ending| OTHERS.contains(&ending.as_str()) && !out.is_dir()) {
-        let message = format!("pictures are svg, png or pdf, not {other}; name {} with one of these", out.display());
+        let message =
+            format!("pictures are {}, not {other}; name {} with one of these", Format::listed(), out.display());
         return Err(Failure::Usage(message));
     }
     Ok(Some(out).filter(|out| Format::of(out).is_some()))
@@ -117,9 +127,10 @@ pub(super) fn of_texts<'a>(
             names.join(", ")
         )));
     }
-    if (to_file.is_some() || is_single) && pictures.len() > 1 {
+    let holds_several = to_file.and_then(Format::of).is_some_and(|form| form.holds_several() && formats == [form]);
+    if (is_single || to_file.is_some() && !holds_several) && pictures.len() > 1 {
         return Err(Failure::Usage(format!(
-            "this text has several pictures, {}; choose one with --only NAME",
+            "there are several pictures, {}; choose one with --only NAME, or write them all into one .pdf or .html",
             names.join(", ")
         )));
     }
@@ -145,7 +156,7 @@ pub(super) fn of_texts<'a>(
         // A name that no file can have is an error in the source, which was reported: `--anyway` draws the others.
         let Ok(paths) = paths(to_file, &formats, &folder, name) else { continue };
         let earlier = named.clone().or_else(|| own_earlier(project, name));
-        jobs.push(Job { reading, picture, paths, why, earlier, sources: &[] });
+        jobs.push(Job { reading, picture, paths, why, earlier, sources: &[], stack: Vec::new() });
     }
     Ok((jobs, fresh))
 }
@@ -157,10 +168,11 @@ pub(super) fn of_asked<'a>(
     let pictures = asked.pictures();
     let formats = formats(project, arguments);
     let to_file = named_file(arguments)?;
-    if (to_file.is_some() || single) && pictures.len() > 1 {
+    let holds_several = to_file.and_then(Format::of).is_some_and(|form| form.holds_several() && formats == [form]);
+    if (single || to_file.is_some() && !holds_several) && pictures.len() > 1 {
         let count = pictures.len();
         return Err(Failure::Usage(format!(
-            "the stack has {count} pictures; name a folder for them with --out FOLDER"
+            "the stack has {count} pictures; name a folder for them with --out FOLDER, or a .pdf or .html"
         )));
     }
     if arguments.keep.is_some() && pictures.len() > 1 {
@@ -172,12 +184,20 @@ pub(super) fn of_asked<'a>(
         None => picture_file(&project.pictures(), asked.of(), Format::Svg)?.with_extension(""),
     };
     let mut jobs = Vec::new();
+    let stack = if pictures.len() > 1 { pictures.clone() } else { Vec::new() };
     for picture in pictures {
         let paths = paths(to_file, &formats, &folder, picture.name)?;
         let (reading, why, sources) = (asked.reading, Why::Asked, &asked.sources);
-        jobs.push(Job { reading, picture, paths, why, earlier: earlier.clone(), sources });
+        jobs.push(Job { reading, picture, paths, why, earlier: earlier.clone(), sources, stack: stack.clone() });
     }
     Ok(jobs)
+}
+
+/// The one file that several pictures go to.
+pub(super) fn shared_file(jobs: &[Job<'_>]) -> Option<(Format, PathBuf)> {
+    let [shared] = jobs.first()?.paths.as_slice() else { return None };
+    let is_shared = shared.0.holds_several() && jobs.iter().all(|job| job.paths == [shared.clone()]);
+    is_shared.then(|| shared.clone())
 }
 
 /// Where a picture goes, in each form.

@@ -5,11 +5,15 @@ mod build;
 mod draw;
 mod jobs;
 
+use crate::forms::{self, Finish, TextForm};
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::diag::Diagnostic;
+use bathygram_core::measure::Fonts;
 use bathygram_core::pipeline::{Reading, weigh_unmet};
 use bathygram_host::{Format, Printed, Project, Watch};
+use bathygram_outputs::pdf::PageSize;
+use bathygram_outputs::png::{Below, Scale};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
@@ -36,9 +40,8 @@ pub(crate) struct Arguments {
     /// The theme: a built-in one, a file such as looks/harbour.toml, or two as shoal+abyss, for light and dark pages
     #[arg(long, value_name = "THEME")]
     theme: Option<String>,
-    /// Pixels for each px in PNG
-    #[arg(long, default_value_t = 2.0, value_parser = scale)]
-    scale: f32,
+    #[command(flatten)]
+    finishing: Finishing,
     /// Only the picture with this name
     #[arg(long, value_name = "NAME")]
     only: Option<String>,
@@ -54,11 +57,50 @@ pub(crate) struct Arguments {
     /// Draw again whenever a text is saved, until the program is ended
     #[arg(long, conflicts_with_all = ["out", "theme", "format", "only", "anyway", "keep", "explain"])]
     watch: bool,
+    /// Print the JSON Schema of --format json
+    #[arg(long, exclusive = true)]
+    schema: bool,
     /// Tell how each picture was laid out: arrangement, candidates, score
     #[arg(long)]
     explain: bool,
     #[command(flatten)]
     adhoc: adhoc::Unwritten,
+}
+
+/// How forms are made.
+#[derive(clap::Args)]
+struct Finishing {
+    /// Pixels for each px in PNG
+    #[arg(long, default_value_t = 2.0, value_parser = scale)]
+    scale: f32,
+    /// Pixels from left to right in PNG, instead of a scale
+    #[arg(long, value_name = "PIXELS", conflicts_with = "scale", value_parser = clap::value_parser!(u32).range(16..=16384))]
+    width: Option<u32>,
+    /// Nothing below the drawing in PNG, instead of the theme's paper
+    #[arg(long)]
+    transparent: bool,
+    /// Pages of PDF: as large as the picture, or paper, to which a larger picture is shrunk
+    #[arg(long, value_name = "SIZE", default_value = "fitted", value_parser = clap::builder::PossibleValuesParser::new(PageSize::ALL.map(|(name, _)| name)))]
+    page: String,
+    /// Letters of SVG
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = TextForm::Embed)]
+    text: TextForm,
+}
+
+impl Default for Finishing {
+    fn default() -> Self {
+        Self { scale: 2.0, width: None, transparent: false, page: "fitted".to_owned(), text: TextForm::Embed }
+    }
+}
+
+impl Finishing {
+    fn finish(&self) -> Finish {
+        let scale = self.width.map_or(Scale::Factor(f64::from(self.scale)), |width| Scale::Width(f64::from(width)));
+        let below = if self.transparent { Below::Nothing } else { Below::Paper };
+        let page =
+            PageSize::ALL.into_iter().find(|(name, _)| *name == self.page).map_or(PageSize::Fitted, |(_, page)| page);
+        Finish { scale, below, page, text: self.text }
+    }
 }
 
 /// The forms by their endings, for arguments.
@@ -77,6 +119,10 @@ fn scale(text: &str) -> std::result::Result<f32, String> {
 /// # Errors
 /// If it is called wrongly, or a file cannot be read or written.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
+    if arguments.schema {
+        session::answer(&bathygram_outputs::geometry::schema())?;
+        return Ok(Outcome::Done);
+    }
     let project = session::project()?;
     let project = match &arguments.theme {
         Some(theme) => session::in_themes(project, theme)?,
@@ -95,12 +141,13 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
         format: Vec::new(),
         out: None,
         theme: None,
-        scale: 2.0,
+        finishing: Finishing::default(),
         only: None,
         all: false,
         anyway: false,
         keep: None,
         watch: false,
+        schema: false,
         explain: false,
         adhoc: adhoc::Unwritten::default(),
     };
@@ -188,14 +235,24 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
     if arguments.explain {
         draw::explain(project, &jobs, voice);
     }
+    let finish = arguments.finishing.finish();
+    let formats = if is_single { vec![jobs::only_format(arguments)?] } else { jobs::formats(project, arguments) };
+    printed.add(reported_letters(project, &good, &formats, voice)?);
     if is_single {
         if let Some(job) = jobs.first() {
             let format = jobs::only_format(arguments)?;
-            session::answer_bytes(&draw::one(project, job, format, arguments.scale)?)?;
+            session::answer_bytes(&draw::one(project, job, format, finish)?)?;
         }
+    } else if let [first, _, ..] = jobs.as_slice()
+        && let Some((form, file)) = jobs::shared_file(&jobs)
+    {
+        session::write_target(&file, &draw::together(project, &jobs, form, finish)?)?;
+        session::answer(&format!("{}\n", file.display()))?;
+        let count = session::count(jobs.len(), "picture");
+        voice.say(&format!("{count} in one file, `{}` is the first", first.picture.name));
     } else {
         let below = arguments.out.is_none().then_some(project.root.as_path());
-        let done = draw::all(project, &jobs, arguments.scale, below, voice).into_iter().collect::<Result<Vec<_>>>()?;
+        let done = draw::all(project, &jobs, finish, below, voice).into_iter().collect::<Result<Vec<_>>>()?;
         let drawn: Vec<(&Reading, &draw::Done)> = jobs.iter().map(|j| j.reading).zip(&done).collect();
         printed.add(reported_unmet(project, &drawn, voice));
         let written: Vec<PathBuf> = done.into_iter().flat_map(|d| d.paths).collect();
@@ -217,6 +274,17 @@ fn reported_unmet(project: &Project, drawn: &[(&Reading, &draw::Done)], voice: V
     let printed = voice.findings(project, found.iter().map(|(reading, found)| (*reading, &found[..])));
     drawn.iter().filter_map(|(_, done)| done.crowding.as_ref()).for_each(|crowding| voice.say(&crowding.to_string()));
     printed
+}
+
+/// Reports letters that no font has, where forms show boxes for them.
+fn reported_letters(project: &Project, readings: &[&Reading], formats: &[Format], voice: Voice) -> Result<Printed> {
+    if !formats.iter().copied().any(forms::shows_boxes) {
+        return Ok(Printed::default());
+    }
+    let fonts = Fonts::new();
+    let found = readings.iter().map(|reading| Ok((*reading, forms::missing_letters(project, reading, &fonts)?)));
+    let found = found.collect::<Result<Vec<_>>>()?;
+    Ok(voice.findings(project, found.iter().map(|(reading, found)| (*reading, &found[..]))))
 }
 
 /// What becomes of files with errors.

@@ -131,6 +131,19 @@ impl Message {
                     ),
                 )
             }
+            Message::MissingLetter { letters } => {
+                const NAMED: usize = 8;
+                let named: Vec<String> = letters.iter().take(NAMED).map(|letter| format!("`{letter}`")).collect();
+                let more = letters.len().saturating_sub(NAMED);
+                let tail = if more > 0 { format!(" and {more} more") } else { String::new() };
+                warning(
+                    "missing-letter",
+                    format!("no font here has {}{tail}: PNG and PDF show a box", named.join(", ")),
+                    Some(
+                        "install a font that has it, or name a file in bathygram.toml: `fonts = [\"fonts/letters.ttf\"]`",
+                    ),
+                )
+            }
             Message::HintNotKept { word, against: Some(other) } => warning(
                 "hint-not-kept",
                 format!("the layout could not keep this `{word}` beside `{other}`: the picture is drawn without it"),

@@ -4,7 +4,7 @@ use super::{Entry, Icons};
 use crate::geom::{Path, Rect, Size};
 use crate::measure::{Face, Fonts, wrap};
 use crate::notation::text::texts_in;
-use crate::scene::{Drawing, Holds, Inside, Item, Places, Role, Scene, Tag, TextAnchor};
+use crate::scene::{Drawing, Item, Places, Role, Scene, Tag, TextAnchor};
 use crate::source::Span;
 use crate::syntax::Label;
 use crate::theme::{Ground, Paint};
@@ -65,14 +65,6 @@ fn one(entry: &Entry, nth: u32, cell: Rect, fonts: &Fonts) -> Item {
     let name = wrap(fonts, &Label::plain(entry.name, Span::default()), Face::Regular, 12.0, CELL.w);
     let place = Rect::new(frame.x, frame.y + SIDE + 14.0, frame.w, name.height());
     items.extend(texts_in(&name, place, TextAnchor::Middle, Paint::TEXT));
-    let tag = Tag::Element {
-        id: entry.name.to_owned(),
-        kind: "pictogram".to_owned(),
-        inside: Inside::Nothing,
-        holds: Holds::Nothing,
-        line: nth,
-        file: None,
-        opens: None,
-    };
+    let tag = Tag::element(entry.name.to_owned(), "pictogram", entry.name.to_owned(), nth);
     Item::Group(tag, items)
 }

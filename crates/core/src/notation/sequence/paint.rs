@@ -1,6 +1,6 @@
 //! Draws a placed script, from the back to the front.
 
-use super::script::{Line, MarkKind, Script};
+use super::script::{MarkKind, Script};
 use crate::geom::{Path, Point, Rect, Size, pt};
 use crate::layout::sequence::{CROSS, ChartPlacement, MessagePlace};
 use crate::measure::{Face, TextBlock, wrap};
@@ -10,6 +10,7 @@ use crate::notation::ends::{self, Head};
 use crate::notation::frame;
 use crate::notation::tags::{element_tag, relation_tag};
 use crate::notation::text::texts_in;
+use crate::notation::words;
 use crate::scene::{Holds, Inside, Item, Role, Stroke, Tag, TextAnchor};
 use crate::syntax::Label;
 use crate::theme::{Dash, Ground, Paint, Styles, Tone};
@@ -144,18 +145,13 @@ impl Painter<'_> {
                 items.extend(texts_in(guard, *place, TextAnchor::Start, Paint::TEXT));
             }
         }
-        Item::Group(
-            Tag::Element {
-                id: fragment(f),
-                kind: "fragment".into(),
-                inside: text.parent.map_or(Inside::Nothing, |f| Inside::Frame(fragment(f))),
-                holds: Holds::Others,
-                line: self.context.sources.line(text.span),
-                file: None,
-                opens: None,
-            },
-            items,
-        )
+        let line = self.context.sources.line(text.span);
+        let mut tag = Tag::element(fragment(f), "fragment", text.word.text(), line);
+        if let Tag::Element { inside, holds, .. } = &mut tag {
+            *inside = text.parent.map_or(Inside::Nothing, |f| Inside::Frame(fragment(f)));
+            *holds = Holds::Others;
+        }
+        Item::Group(tag, items)
     }
 
     /// The pentagon in the corner of a fragment, with its operator.
@@ -192,6 +188,7 @@ impl Painter<'_> {
         let tag = Tag::Element {
             id: format!("activation {}", i + 1),
             kind: "activation".into(),
+            says: String::new(),
             inside: Inside::Frame(self.diagram.element(*party).key.clone()),
             holds: Holds::Nothing,
             line: self.context.sources.line(relation.span),
@@ -233,17 +230,23 @@ impl Painter<'_> {
         if let Some(text) = &line.text {
             drawn.push(Item::Group(Tag::Label, self.label(text, place, style.text)));
         }
-        items.push(Item::group(self.message_tag(line), drawn));
+        items.push(Item::group(self.message_tag(m), drawn));
         items
     }
 
-    fn message_tag(&self, line: &Line) -> Tag {
-        match (relation_tag(self.context, line.relation), line.is_reply) {
-            (Tag::Relation { id, from, to, line, file, lines }, true) => {
-                Tag::Relation { id: format!("{id} reply"), from: to, to: from, line, file, lines }
+    fn message_tag(&self, m: usize) -> Tag {
+        let own = &self.script.lines[m];
+        let relation = self.diagram.relation(own.relation);
+        let mut tag = relation_tag(self.context, own.relation);
+        if let Tag::Relation { id, from, to, says, steps, .. } = &mut tag {
+            *steps = vec![m as u32 + 1];
+            if own.is_reply {
+                id.push_str(" reply");
+                std::mem::swap(from, to);
+                *says = words::reply(self.diagram, relation);
             }
-            (tag, _) => tag,
         }
+        tag
     }
 
     fn label(&self, text: &TextBlock, place: &MessagePlace, colour: Paint) -> Vec<Item> {
@@ -273,16 +276,8 @@ impl Painter<'_> {
         let line = self.context.sources.line(block.span);
         if let Some(figure) = &block.figure {
             let style = note_style();
-            let id = format!("note {}", b + 1);
-            let tag = Tag::Element {
-                id,
-                kind: "note".into(),
-                inside: Inside::Nothing,
-                holds: Holds::Nothing,
-                line,
-                file: None,
-                opens: None,
-            };
+            let says = figure.texts.iter().map(|text| text.block.text()).collect::<Vec<_>>().join(" ");
+            let tag = Tag::element(format!("note {}", b + 1), "note", says, line);
             return Item::Group(tag, figure.draw(place, &style));
         }
         let stroke = Stroke::solid(Paint::Frame, 1.1);
@@ -293,19 +288,11 @@ impl Painter<'_> {
         items.extend(self.tab(Rect::new(place.x, place.y, 40.0, 20.0), &word));
         let text = Rect::around(place.middle(), Size::new(block.text.width(), block.text.height()));
         items.extend(texts_in(&block.text, text, TextAnchor::Middle, Paint::TEXT));
-        let id = format!("reference {}", b + 1);
-        Item::Group(
-            Tag::Element {
-                id,
-                kind: "fragment".into(),
-                inside: Inside::Nothing,
-                holds: Holds::Others,
-                line,
-                file: None,
-                opens: None,
-            },
-            items,
-        )
+        let mut tag = Tag::element(format!("reference {}", b + 1), "fragment", block.text.text(), line);
+        if let Tag::Element { holds, .. } = &mut tag {
+            *holds = Holds::Others;
+        }
+        Item::Group(tag, items)
     }
 
     /// Where a pause breaks a lifeline between two heights, if it lies there.
@@ -361,19 +348,10 @@ impl Painter<'_> {
             items.extend(texts_in(text, at, TextAnchor::Middle, if is_pause { Paint::Quiet } else { Paint::TEXT }));
         }
         let name = if is_pause { "pause" } else { "phase" };
-        Item::Group(
-            Tag::Element {
-                id: format!("{name} {}", m + 1),
-                // Like a note, it may lie on whatever lifelines run through.
-                kind: "note".into(),
-                inside: Inside::Nothing,
-                holds: Holds::Nothing,
-                line: self.context.sources.line(mark.span),
-                file: None,
-                opens: None,
-            },
-            items,
-        )
+        // Like a note, it may lie on whatever lifelines run through.
+        let says = mark.text.as_ref().map_or_else(|| name.to_owned(), TextBlock::text);
+        let line = self.context.sources.line(mark.span);
+        Item::Group(Tag::element(format!("{name} {}", m + 1), "note", says, line), items)
     }
 }
 

@@ -1,0 +1,7 @@
+//! Tests that look at what the built program writes with a real browser. Without one they are skipped, and say so.
+
+mod driver;
+mod files;
+mod letters;
+mod page;
+mod same;

@@ -1,0 +1,125 @@
+//! A page that shows a picture to walk through: one file, with everything it needs. It asks nothing of any server, and its
+//! policy forbids whatever the program did not write into it.
+
+use crate::html::escaped;
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
+use bathygram_core::container::{self, Provenance};
+use bathygram_core::pipeline::Studio;
+use bathygram_core::scene::Drawing;
+use bathygram_core::svg::{self, Place};
+use bathygram_core::theme::{Ground, Paint, Palette, Theme};
+use sha2::{Digest, Sha256};
+use std::fmt::Write;
+
+/// How it looks.
+const STYLE: &str = include_str!("../page/page.css");
+/// What it does.
+const SCRIPT: &str = include_str!("../page/page.js");
+/// Pan and zoom: `@panzoom/panzoom` from npm, as it is published there, with its licence in its first lines.
+const PAN_AND_ZOOM: &str = include_str!("../page/panzoom.min.js");
+
+/// A picture of a page.
+#[derive(Clone, Copy, Debug)]
+pub struct Sheet<'a> {
+    /// Its name: what elements lead to.
+    pub name: &'a str,
+    /// What is on it.
+    pub drawing: &'a Drawing,
+}
+
+/// Writes a page with pictures: the first is shown, the others are reached from it.
+pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>, language: &str) -> String {
+    let drawings: Vec<&Drawing> = sheets.iter().map(|sheet| sheet.drawing).collect();
+    let style = format!("{}{STYLE}{}", colours(studio), svg::style_sheet(&drawings, studio));
+    let script = format!("{PAN_AND_ZOOM}\n{SCRIPT}");
+    let words = words();
+    let title = sheets.first().map_or(String::new(), |sheet| escaped(title_of(sheet)));
+    let policy = format!(
+        "default-src 'none'; style-src '{}'; script-src '{}' '{}'; font-src data:; img-src data:; base-uri 'none'; form-action 'none'",
+        hash(&style),
+        hash(&script),
+        hash(&words)
+    );
+    let mut out = format!(
+        "<!DOCTYPE html>\n<html lang=\"{}\">\n<head>\n<meta charset=\"utf-8\">\n\
+         <meta http-equiv=\"Content-Security-Policy\" content=\"{policy}\">\n\
+         <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>{title}</title>\n\
+         <style>{style}</style>\n</head>\n<body>\n{}<main>\n",
+        escaped(language),
+        header(&title)
+    );
+    for (i, sheet) in sheets.iter().enumerate() {
+        let place = Place::Page((i == 0).then_some(provenance));
+        let scene = &sheet.drawing.scene;
+        let _ = write!(
+            out,
+            "<section class=\"sheet\" id=\"{name}\" data-name=\"{name}\" data-title=\"{}\" aria-label=\"{}\">\n\
+             <div class=\"field\">\n{}</div>\n<details><summary>In words</summary><p>{}</p></details>\n</section>\n",
+            escaped(title_of(sheet)),
+            escaped(title_of(sheet)),
+            svg::write(sheet.drawing, studio, place),
+            escaped(&scene.desc),
+            name = escaped(sheet.name),
+        );
+    }
+    let _ = write!(
+        out,
+        "<aside id=\"facts\" aria-label=\"What is chosen\" hidden></aside>\n</main>\n\
+         <script id=\"words\" type=\"application/json\">{words}</script>\n<script>{script}</script>\n</body>\n</html>\n"
+    );
+    container::sealed(out)
+}
+
+/// What a picture is called.
+fn title_of<'a>(sheet: &Sheet<'a>) -> &'a str {
+    let own = sheet.drawing.scene.title.as_str();
+    if own.is_empty() { sheet.name } else { own }
+}
+
+/// What stands above the picture. Without scripts, nothing there can do anything, and is hidden.
+fn header(title: &str) -> String {
+    format!(
+        "<header>\n<h1 id=\"title\"><span>{title}</span></h1>\n\
+         <div class=\"tools\" hidden><label class=\"hint\" for=\"find\">Find</label>\
+         <input id=\"find\" type=\"search\" placeholder=\"Find\" autocomplete=\"off\" spellcheck=\"false\"></div>\n\
+         <div class=\"tools\" id=\"steps\" role=\"group\" aria-label=\"Steps\" hidden>\
+         <button id=\"earlier\" aria-label=\"Step back\">\u{2039}</button><output id=\"step\"></output>\
+         <button id=\"later\" aria-label=\"Next step\">\u{203a}</button><button id=\"whole\">All</button></div>\n\
+         <div class=\"tools\" role=\"group\" aria-label=\"Zoom\" hidden>\
+         <button id=\"smaller\" aria-label=\"Smaller\">\u{2212}</button><output id=\"scale\"></output>\
+         <button id=\"larger\" aria-label=\"Larger\">+</button><button id=\"fit\">Fit</button></div>\n\
+         <div id=\"said\" class=\"hint\" role=\"status\"></div>\n</header>\n"
+    )
+}
+
+/// The words that the script says, as JSON.
+fn words() -> String {
+    r#"{"relation":"relation","inside":"Go inside","nothing":"Nothing is called so"}"#.to_owned()
+}
+
+/// The colours of the page: those of the theme, or of two.
+fn colours(studio: &Studio) -> String {
+    let rules = |theme: &Theme| {
+        let palette = Palette::new(theme, Ground::Paper);
+        let colour = |paint: Paint| palette.colour(paint).hex();
+        format!(
+            "--paper:{};--ink:{};--quiet:{};--edge:{};--accent:{}",
+            theme.paper.hex(),
+            colour(Paint::INK),
+            colour(Paint::Quiet),
+            colour(Paint::Guide),
+            colour(Paint::Accent)
+        )
+    };
+    let main = format!(":root{{{}}}\n", rules(&studio.themes.main));
+    let dark = studio.themes.dark.as_ref();
+    main + &dark.map_or(String::new(), |dark| {
+        format!("@media (prefers-color-scheme: dark){{:root{{color-scheme:dark;{}}}}}\n", rules(dark))
+    })
+}
+
+/// How a policy names what it allows.
+fn hash(text: &str) -> String {
+    format!("sha256-{}", STANDARD.encode(Sha256::digest(text.as_bytes())))
+}
