@@ -98,7 +98,7 @@ pub(crate) fn into(
             let sheet = interactive::Sheet { name: from.provenance.name, drawing };
             let others = from.inside.iter().map(|(name, drawing)| interactive::Sheet { name, drawing });
             let sheets: Vec<interactive::Sheet<'_>> = std::iter::once(sheet).chain(others).collect();
-            Ok(interactive::write(&sheets, studio, &from.provenance, "en").into_bytes())
+            Ok(interactive::write(&sheets, studio, &from.provenance).into_bytes())
         }
         Format::Pdf => {
             let sheet = pdf::Sheet { name: from.provenance.name, drawing };
@@ -134,7 +134,7 @@ pub(crate) fn pdf(
     let drawings: Vec<&Drawing> = sheets.iter().map(|sheet| sheet.drawing).collect();
     let spare = &spare_fonts(project, &drawings, &studio.fonts)?;
     let tools = Tools { theme: &studio.themes.main, fonts: &studio.fonts, spare };
-    let about = pdf::About { sources: carried.0, digest: carried.1, language: "en" };
+    let about = pdf::About { sources: carried.0, digest: carried.1, language: studio.language.tag() };
     Ok(pdf::write(sheets, tools, &about, page)?)
 }
 

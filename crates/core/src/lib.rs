@@ -28,6 +28,7 @@ pub mod emit;
 pub mod format;
 pub mod geom;
 pub mod jobs;
+pub mod language;
 pub mod layout;
 pub mod manner;
 pub mod markup;

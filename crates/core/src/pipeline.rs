@@ -7,6 +7,7 @@ use crate::check::{self, Bench, Broken, Levels};
 use crate::container::{Packed, Provenance};
 use crate::diag::{Diagnostic, Diagnostics};
 use crate::jobs::{Jobs, OneByOne};
+use crate::language::Language;
 use crate::layout::{Graph, Share};
 use crate::manner;
 use crate::measure::Fonts;
@@ -31,6 +32,8 @@ pub struct Studio {
     pub fonts: Fonts,
     /// Font subsets made before.
     pub subsets: FontCache,
+    /// The language of the words that the program adds.
+    pub language: Language,
     jobs: Box<dyn Jobs>,
 }
 
@@ -48,12 +51,23 @@ impl Studio {
 
     /// The same, with independent work run as the outside likes; pictures do not depend on it.
     pub fn with_jobs(jobs: Box<dyn Jobs>) -> Self {
-        Self { themes: Themes::default(), fonts: Fonts::new(), subsets: FontCache::default(), jobs }
+        Self {
+            themes: Themes::default(),
+            fonts: Fonts::new(),
+            subsets: FontCache::default(),
+            language: Language::default(),
+            jobs,
+        }
     }
 
     /// The same with other themes.
     pub fn in_themes(self, themes: &Themes) -> Self {
         Self { themes: themes.clone(), fonts: self.fonts.lettered(themes.main.letters), ..self }
+    }
+
+    /// The same with words of another language.
+    pub fn in_language(self, language: &Language) -> Self {
+        Self { language: language.clone(), ..self }
     }
 
     /// A drawing of this run as SVG text.
@@ -277,8 +291,10 @@ fn steps(source: Source, stem: &str, setting: &Setting<'_>, stop: &dyn Fn() -> b
     // 3. Looks: traits and rules that mean nothing are errors too.
     for diagram in &document.diagrams {
         theme::check_traits(diagram, &mut diags);
+        theme::check_effects(&document, diagram, &mut diags);
     }
     theme::check_rules(&document, &mut diags);
+    theme::check_rule_effects(&document, &mut diags);
     let icons = notation::icons(&source, &document, setting.world, &mut diags);
     // 4. Rules: what a reviewer would ask, weighed as the project and the text say.
     let found = diags.into_sorted();
@@ -332,6 +348,7 @@ fn with_context<T>(
         earlier: options.earlier,
         share: options.share,
         icons: &reading.icons,
+        language: &studio.language,
         jobs: &*studio.jobs,
     })
 }

@@ -22,6 +22,7 @@ const ORDER: &[&str] = &[
     "emit",
     "compare",
     "check",
+    "language",
     "measure",
     "theme",
     "layout",

@@ -1,6 +1,7 @@
 //! The themes of a run: built-in ones and files of the project, alone or for light and dark pages.
 
 use crate::Error;
+use bathygram_core::language::Language;
 use bathygram_core::theme::{self, Hue, Theme, Themes};
 use std::path::Path;
 
@@ -55,6 +56,26 @@ fn one(word: &str, accent: Option<Hue>, folder: &Path, root: &Path) -> Result<Th
     };
     theme::read(word, &text, accent, &mut other)
         .map_err(|why| Error::Theme { message: format!("{}: {}", why.file, why.message) })
+}
+
+/// The language that a word names: `de`, or a file such as `words/nl.toml`, whose name is the tag of the language.
+///
+/// # Errors
+/// If there is no such language, or its table has an error.
+pub(crate) fn language(word: &str, folder: &Path, root: &Path) -> Result<Language, Error> {
+    let Some(stem) = word.strip_suffix(".toml") else {
+        return Language::named(word).ok_or_else(|| {
+            let tags: Vec<&str> = Language::built_in().collect();
+            let message = format!(
+                "no language is called `{word}`; there are {}, or name a file that ends in .toml",
+                tags.join(", ")
+            );
+            Error::Theme { message }
+        });
+    };
+    let text = inside(&folder.join(word), root)?;
+    let tag = stem.rsplit(['/', '\\']).next().unwrap_or(stem);
+    Language::read(tag, &text).map_err(|why| Error::Theme { message: format!("{word}: {why}") })
 }
 
 /// The text of a file of the project.

@@ -3,9 +3,10 @@
 
 use crate::Error;
 use crate::fonts::project_font;
-use crate::looks::themes;
+use crate::looks::{language, themes};
 use bathygram_core::check::{Levels, RULES};
 use bathygram_core::diag::RuleLevel as Level;
+use bathygram_core::language::Language;
 use bathygram_core::theme::Themes;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
@@ -116,6 +117,8 @@ pub struct Config {
     pub theme: Option<String>,
     /// The colour of the palette that the quiet colours of the theme follow.
     pub accent: Option<String>,
+    /// The language of the words that the program adds: en, de, fr, es, or a table of the project such as "words/nl.toml".
+    pub language: Option<String>,
     /// Fonts for letters that the shipped ones lack, in PNG and PDF, relative to the config: "fonts/letters.ttf". Those of the
     /// system come after them.
     pub fonts: Vec<PathBuf>,
@@ -153,6 +156,7 @@ impl Default for Config {
             keep: false,
             theme: None,
             accent: None,
+            language: None,
             fonts: Vec::new(),
             rules: BTreeMap::new(),
         }
@@ -170,8 +174,10 @@ pub struct Project {
     pub levels: Levels,
     /// In which themes its pictures are drawn.
     pub themes: Themes,
-    /// What digests say of them.
+    /// What digests say of them, and of what else pictures depend on.
     pub look: String,
+    /// The language of the words that the program adds.
+    pub language: Language,
 }
 
 impl Project {
@@ -183,7 +189,8 @@ impl Project {
         let root = folder.ancestors().find(|f| f.join(CONFIG).is_file());
         let Some(root) = root else {
             let (root, config, levels) = (folder.to_owned(), Config::default(), Levels::default());
-            return Ok(Self { root, config, levels, themes: Themes::default(), look: String::new() });
+            let (themes, look, language) = (Themes::default(), String::new(), Language::default());
+            return Ok(Self { root, config, levels, themes, look, language });
         };
         let path = root.join(CONFIG);
         let text = std::fs::read_to_string(&path).map_err(|why| Error::Read { path: path.clone(), why })?;
@@ -212,13 +219,15 @@ impl Project {
                     .map_err(|why| Error::Config { path: path.clone(), message: why.to_string() })?
             }
         };
-        let mut look = themes.fingerprint();
+        let language = match &config.language {
+            None => Language::default(),
+            Some(words) => language(words, root, root)
+                .map_err(|why| Error::Config { path: path.clone(), message: why.to_string() })?,
+        };
         for name in &config.fonts {
-            let file = project_font(root, name)
-                .map_err(|why| Error::Config { path: path.clone(), message: why.to_string() })?;
-            let _ = write!(look, "font {:x};", Sha256::digest(&file));
+            project_font(root, name).map_err(|why| Error::Config { path: path.clone(), message: why.to_string() })?;
         }
-        Ok(Self { root: root.to_owned(), config, levels, themes, look })
+        Ok(Self { root: root.to_owned(), config, levels, themes, look: String::new(), language }.looked_at())
     }
 
     /// The same project with other themes: those that a word names, files relative to the working folder.
@@ -227,8 +236,29 @@ impl Project {
     /// If there is no such theme, or it has an error.
     pub fn in_themes(mut self, words: &str) -> Result<Self, Error> {
         self.themes = themes(words, self.config.accent.as_deref(), Path::new(""), &self.root)?;
+        Ok(self.looked_at())
+    }
+
+    /// The same project with the words of another language.
+    ///
+    /// # Errors
+    /// If there is no such language, or its table has an error.
+    pub fn in_language(mut self, words: &str) -> Result<Self, Error> {
+        self.language = language(words, Path::new(""), &self.root)?;
+        Ok(self.looked_at())
+    }
+
+    /// The same with what digests say of its looks.
+    fn looked_at(mut self) -> Self {
         self.look = self.themes.fingerprint();
-        Ok(self)
+        if self.language != Language::default() {
+            let _ = write!(self.look, "{:?}", self.language);
+        }
+        for name in &self.config.fonts {
+            let digest = project_font(&self.root, name).map(|file| Sha256::digest(&file));
+            let _ = digest.map(|digest| write!(self.look, "font {digest:x};"));
+        }
+        self
     }
 
     /// Whether a file of the project is a link, or lies behind one, that leads out of it.

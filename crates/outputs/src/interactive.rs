@@ -5,11 +5,13 @@ use crate::html::escaped;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use bathygram_core::container::{self, Provenance};
+use bathygram_core::language::Language;
 use bathygram_core::pipeline::Studio;
 use bathygram_core::scene::Drawing;
 use bathygram_core::svg::{self, Place};
 use bathygram_core::theme::{Ground, Paint, Palette, Theme};
 use sha2::{Digest, Sha256};
+use std::collections::BTreeMap;
 use std::fmt::Write;
 
 /// How it looks.
@@ -29,11 +31,12 @@ pub struct Sheet<'a> {
 }
 
 /// Writes a page with pictures: the first is shown, the others are reached from it.
-pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>, language: &str) -> String {
+pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>) -> String {
     let drawings: Vec<&Drawing> = sheets.iter().map(|sheet| sheet.drawing).collect();
     let style = format!("{}{STYLE}{}", colours(studio), svg::style_sheet(&drawings, studio));
     let script = format!("{PAN_AND_ZOOM}\n{SCRIPT}");
-    let words = words();
+    let language = &studio.language;
+    let words = words(language);
     let title = sheets.first().map_or(String::new(), |sheet| escaped(title_of(sheet)));
     let policy = format!(
         "default-src 'none'; style-src '{}'; script-src '{}' '{}'; font-src data:; img-src data:; base-uri 'none'; form-action 'none'",
@@ -46,8 +49,8 @@ pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>,
          <meta http-equiv=\"Content-Security-Policy\" content=\"{policy}\">\n\
          <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>{title}</title>\n\
          <style>{style}</style>\n</head>\n<body>\n{}<main>\n",
-        escaped(language),
-        header(&title)
+        escaped(language.tag()),
+        header(&title, language)
     );
     for (i, sheet) in sheets.iter().enumerate() {
         let place = Place::Page((i == 0).then_some(provenance));
@@ -55,18 +58,20 @@ pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>,
         let _ = write!(
             out,
             "<section class=\"sheet\" id=\"{name}\" data-name=\"{name}\" data-title=\"{}\" aria-label=\"{}\">\n\
-             <div class=\"field\">\n{}</div>\n<details><summary>In words</summary><p>{}</p></details>\n</section>\n",
+             <div class=\"field\">\n{}</div>\n<details><summary>{}</summary><p>{}</p></details>\n</section>\n",
             escaped(title_of(sheet)),
             escaped(title_of(sheet)),
             svg::write(sheet.drawing, studio, place),
+            escaped(language.say("page", "words")),
             escaped(&scene.desc),
             name = escaped(sheet.name),
         );
     }
     let _ = write!(
         out,
-        "<aside id=\"facts\" aria-label=\"What is chosen\" hidden></aside>\n</main>\n\
-         <script id=\"words\" type=\"application/json\">{words}</script>\n<script>{script}</script>\n</body>\n</html>\n"
+        "<aside id=\"facts\" aria-label=\"{}\" hidden></aside>\n</main>\n\
+         <script id=\"words\" type=\"application/json\">{words}</script>\n<script>{script}</script>\n</body>\n</html>\n",
+        escaped(language.say("page", "chosen"))
     );
     container::sealed(out)
 }
@@ -78,24 +83,29 @@ fn title_of<'a>(sheet: &Sheet<'a>) -> &'a str {
 }
 
 /// What stands above the picture. Without scripts, nothing there can do anything, and is hidden.
-fn header(title: &str) -> String {
+fn header(title: &str, language: &Language) -> String {
+    let say = |key: &'static str| escaped(language.say("page", key));
+    let [find, steps, back, next, all] = ["find", "steps", "back", "next", "all"].map(say);
+    let [zoom, smaller, larger, fit] = ["zoom", "smaller", "larger", "fit"].map(say);
     format!(
         "<header>\n<h1 id=\"title\"><span>{title}</span></h1>\n\
-         <div class=\"tools\" hidden><label class=\"hint\" for=\"find\">Find</label>\
-         <input id=\"find\" type=\"search\" placeholder=\"Find\" autocomplete=\"off\" spellcheck=\"false\"></div>\n\
-         <div class=\"tools\" id=\"steps\" role=\"group\" aria-label=\"Steps\" hidden>\
-         <button id=\"earlier\" aria-label=\"Step back\">\u{2039}</button><output id=\"step\"></output>\
-         <button id=\"later\" aria-label=\"Next step\">\u{203a}</button><button id=\"whole\">All</button></div>\n\
-         <div class=\"tools\" role=\"group\" aria-label=\"Zoom\" hidden>\
-         <button id=\"smaller\" aria-label=\"Smaller\">\u{2212}</button><output id=\"scale\"></output>\
-         <button id=\"larger\" aria-label=\"Larger\">+</button><button id=\"fit\">Fit</button></div>\n\
+         <div class=\"tools\" hidden><label class=\"hint\" for=\"find\">{find}</label>\
+         <input id=\"find\" type=\"search\" placeholder=\"{find}\" autocomplete=\"off\" spellcheck=\"false\"></div>\n\
+         <div class=\"tools\" id=\"steps\" role=\"group\" aria-label=\"{steps}\" hidden>\
+         <button id=\"earlier\" aria-label=\"{back}\">\u{2039}</button><output id=\"step\"></output>\
+         <button id=\"later\" aria-label=\"{next}\">\u{203a}</button><button id=\"whole\">{all}</button></div>\n\
+         <div class=\"tools\" role=\"group\" aria-label=\"{zoom}\" hidden>\
+         <button id=\"smaller\" aria-label=\"{smaller}\">\u{2212}</button><output id=\"scale\"></output>\
+         <button id=\"larger\" aria-label=\"{larger}\">+</button><button id=\"fit\">{fit}</button></div>\n\
          <div id=\"said\" class=\"hint\" role=\"status\"></div>\n</header>\n"
     )
 }
 
-/// The words that the script says, as JSON.
-fn words() -> String {
-    r#"{"relation":"relation","inside":"Go inside","nothing":"Nothing is called so"}"#.to_owned()
+/// The words that the script says, as JSON; `<` is written otherwise, so that nothing ends the script.
+fn words(language: &Language) -> String {
+    let words = ["relation", "inside", "nothing"].map(|key| (key, language.say("page", key)));
+    let words: BTreeMap<&str, &str> = words.into_iter().collect();
+    serde_json::to_string(&words).unwrap_or_default().replace('<', "\\u003c")
 }
 
 /// The colours of the page: those of the theme, or of two.

@@ -2,7 +2,7 @@
 //! letter from a font that has it.
 
 use bathygram_core::geom::Path;
-use bathygram_core::measure::{Face, FontFace, Fonts, Glyph, Opened, Script, Writing};
+use bathygram_core::measure::{Face, FontFace, Fonts, Glyph, Opened, Script, Writing, starts};
 use bathygram_core::scene::{Text, TextAnchor};
 use std::ops::Range;
 use unicode_bidi::{BidiInfo, Level};
@@ -77,14 +77,20 @@ pub(crate) struct Placed<'t> {
 pub(crate) fn place<'t>(text: &'t Text, letters: Letters<'_>) -> Placed<'t> {
     let mut runs = Vec::with_capacity(text.spans.len());
     let mut width = 0.0;
-    for piece in pieces(text, letters) {
+    let pieces = pieces(text, letters);
+    // Bounds stand above each other where every span is one piece from left to right.
+    let is_plain = pieces.len() == text.spans.len() && text.writing == Writing::LeftToRight;
+    let has_scripts = text.spans.iter().any(|span| span.script != Script::Base);
+    let starts = if is_plain && has_scripts { starts(&text.spans, letters.fonts, text.size).0 } else { Vec::new() };
+    for piece in pieces {
         let span = &text.spans[piece.span];
         let shown = &span.text[piece.range];
         let (glyphs, advance) = letters.face(piece.font).map(|f| f.glyphs(shown, piece.writing)).unwrap_or_default();
         let size = text.size * span.script.scale();
         let y = text.y + span.script.drop() * text.size;
-        runs.push(Run { text: shown, font: piece.font, size, x: width, y, glyphs });
-        width += advance * size;
+        let begin = starts.get(piece.span).copied().unwrap_or(width);
+        runs.push(Run { text: shown, font: piece.font, size, x: begin, y, glyphs });
+        width = f64::max(width, begin + advance * size);
     }
     let left = match text.anchor {
         TextAnchor::Start => text.x,

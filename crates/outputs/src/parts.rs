@@ -1,7 +1,7 @@
 //! What a drawing shows, part by part, with where it is: for programs that want the geometry and not the picture.
 
 use bathygram_core::geom::{Cmd, Path, Point, Rect};
-use bathygram_core::measure::Fonts;
+use bathygram_core::measure::{Fonts, line_width};
 use bathygram_core::scene::{Inside, Item, Role, Scene, Tag, Text, TextAnchor};
 
 /// An element.
@@ -124,8 +124,7 @@ fn texts(items: &[Item], fonts: &Fonts) -> Vec<TextPart> {
 }
 
 fn text_part(text: &Text, fonts: &Fonts) -> TextPart {
-    let spans = text.spans.iter();
-    let w: f64 = spans.map(|span| fonts.width(&span.text, span.face, text.size * span.script.scale())).sum();
+    let w = line_width(&text.spans, fonts, text.size);
     let x = match text.anchor {
         TextAnchor::Start => text.x,
         TextAnchor::Middle => text.x - w / 2.0,

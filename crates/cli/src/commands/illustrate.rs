@@ -61,7 +61,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         (_, true) => Sources::Shown,
         _ => Sources::AsTheyAre,
     };
-    let studio = Studio::new().in_themes(&project.themes);
+    let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     let (mut printed, mut stale) = (Printed::default(), 0);
     for path in &arguments.files {
         let work = work(&project, &studio, path, sources, voice)?;

@@ -125,7 +125,7 @@ fn answer(arguments: &Arguments, themes: Vec<Shown>) -> Result<()> {
 }
 
 fn picture(arguments: &Arguments, project: Project, voice: Voice) -> Result<()> {
-    let studio = Studio::new().in_themes(&project.themes);
+    let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     let drawing = sheet(&studio, &project);
     let packed = Packed::default();
     let from = Provenance { source: SHEET, look: &project.look, ..Provenance::without_text("theme", &packed) };

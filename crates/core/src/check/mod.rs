@@ -62,6 +62,7 @@ pub const RULES: &[Rule] = &[
     denies("forbidden-relation"),
     warns("hint-not-kept"),
     warns("inheritance-cycle"),
+    warns("look-without-effect"),
     warns("member-form"),
     warns("message-to-destroyed"),
     warns("missing-letter"),

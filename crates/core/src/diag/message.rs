@@ -151,6 +151,7 @@ pub enum Message {
     StepOfNobody { party: String, diagram: String },
     WrongTerminal { word: &'static str },
     RuleOfNothing { selector: String },
+    NoEffect { look: String, why: &'static str },
     TagOfNothing { tag: String },
     SheetOfArchitecture { kind: &'static str },
     BadMultiplicity { low: String, high: String },

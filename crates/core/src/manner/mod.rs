@@ -5,7 +5,7 @@ mod hatch;
 mod rough;
 
 use crate::geom::{Path, Rect};
-use crate::measure::Fonts;
+use crate::measure::{Fonts, line_width};
 use crate::scene::{Item, Scene, Stroke, Tag, Text, TextAnchor};
 use crate::theme::{Dash, Ground, Paint, Palette, Strokes, Theme};
 use rough::Hand;
@@ -127,7 +127,7 @@ fn collect(items: &[Item], fonts: &Fonts, found: &mut Vec<Rect>) {
 }
 
 fn place(text: &Text, fonts: &Fonts) -> Rect {
-    let width: f64 = text.spans.iter().map(|s| fonts.width(&s.text, s.face, text.size * s.script.scale())).sum();
+    let width = line_width(&text.spans, fonts, text.size);
     let left = match text.anchor {
         TextAnchor::Start => text.x,
         TextAnchor::Middle => text.x - width / 2.0,

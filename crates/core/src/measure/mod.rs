@@ -18,5 +18,5 @@ pub use fonts::Fonts;
 
 pub use page::Page;
 pub use spare::{Cluster, Opened, SpareFont, SpareFonts, unshipped};
-pub use wrap::{Script, TextBlock, TextLine, TextSpan, wrap};
+pub use wrap::{Script, TextBlock, TextLine, TextSpan, line_width, starts, wrap, wrap_hanging};
 pub use writing::Writing;

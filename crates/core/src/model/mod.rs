@@ -303,6 +303,12 @@ pub struct Relation {
 }
 
 impl Relation {
+    /// Its tags.
+    pub fn tags(&self) -> impl Iterator<Item = &str> {
+        let traits = self.traits.iter().filter(|t| t.meaning() == Some(TraitWord::Tag));
+        traits.flat_map(|t| t.values.iter().map(|v| v.value.as_str()))
+    }
+
     /// A relation that says nothing but its verb.
     pub(crate) fn between(from: ElementId, to: ElementId, verb: Verb, span: Span) -> Self {
         Self {

@@ -4,10 +4,10 @@
 use super::figure::{Figure, FigureText};
 use super::symbol::Symbol;
 use crate::geom::{Rect, Size, up4};
-use crate::measure::{Face, Fonts, TextBlock, wrap};
+use crate::measure::{Face, Fonts, TextBlock, wrap, wrap_hanging};
 use crate::model::{ClassBody, Compartment, Element, ElementKind, Member};
 use crate::scene::TextAnchor;
-use crate::syntax::Label;
+use crate::syntax::{FORMULA_SPACE, Label};
 use crate::vocabulary::TraitWord;
 
 /// Room at the sides of members.
@@ -164,7 +164,13 @@ impl Builder<'_> {
                 (_, true) => Face::Bold,
                 _ => Face::Regular,
             };
-            let block = self.plain(&member.text, face, 13.0);
+            // A mark of visibility stays with its name.
+            let shown = match member.text.split_once(' ') {
+                Some((mark, rest)) if mark.chars().count() <= 2 => format!("{mark}{FORMULA_SPACE}{rest}"),
+                _ => member.text.clone(),
+            };
+            let label = Label::plain(shown, crate::source::Span::default());
+            let block = wrap_hanging(self.fonts, &label, face, 13.0, MEASURE);
             self.text(block, TextAnchor::Start, Ink::underlined(member.is_static));
         }
         self.y += AIR;

@@ -2,6 +2,7 @@
 
 use super::pictogram::Icons;
 use crate::jobs::Jobs;
+use crate::language::Language;
 use crate::layout::Share;
 use crate::measure::Fonts;
 use crate::model::LookRule;
@@ -25,6 +26,8 @@ pub struct Context<'a> {
     pub share: Share,
     /// The pictograms.
     pub icons: &'a Icons,
+    /// The language of words that no text has.
+    pub language: &'a Language,
     /// What runs independent work.
     pub jobs: &'a dyn Jobs,
 }

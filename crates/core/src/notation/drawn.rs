@@ -12,4 +12,6 @@ pub(super) struct Drawn {
     pub(super) places: Places,
     pub(super) report: Option<Report>,
     pub(super) unmet: Vec<Unmet>,
+    /// Whether frames show how deep they lie.
+    pub(super) has_depths: bool,
 }

@@ -31,6 +31,8 @@ const ICON: f64 = 18.0;
 pub(super) struct FrameTitle {
     block: TextBlock,
     icon: Option<Art>,
+    /// Its technology, on a tab behind the name.
+    built: Option<TextBlock>,
     /// Its whole size.
     pub(super) size: Size,
 }
@@ -43,7 +45,7 @@ impl FrameTitle {
         let fonts = context.fonts;
         let shown = element.shown();
         if shown.text().is_empty() {
-            return Self { block: TextBlock::default(), icon: None, size: Size::default() };
+            return Self { block: TextBlock::default(), icon: None, built: None, size: Size::default() };
         }
         let mut block = wrap(fonts, &shown, Face::Bold, 13.5, widest);
         // A state that holds others shows its behaviours below its name.
@@ -55,12 +57,23 @@ impl FrameTitle {
         let boxed = element.kind.is_box() || element.kind == ElementKind::State;
         let icon = icon_of(context.icons, element, style).filter(|_| !boxed);
         let left = if icon.is_some() { ICON + 7.0 } else { 0.0 };
+        let built = element.properties.built.as_ref().filter(|_| !boxed);
+        let built = built.map(|label| wrap(fonts, label, Face::Regular, 11.0, 140.0));
+        let right = built.as_ref().map_or(0.0, |built| TAB_GAP + tab_of(built).w);
         let size = Size::new(
-            crate::geom::up4(block.width() + left),
+            crate::geom::up4(block.width() + left + right),
             block.height().max(if icon.is_some() { ICON } else { 0.0 }),
         );
-        Self { block, icon, size }
+        Self { block, icon, built, size }
     }
+}
+
+/// Room between a title and its tab.
+const TAB_GAP: f64 = 10.0;
+
+/// The tab for a technology.
+fn tab_of(built: &TextBlock) -> Size {
+    Size::new(built.width() + 12.0, built.height() + 3.0)
 }
 
 /// How many containers are around a container, itself included; groups are boxes only.
@@ -93,7 +106,7 @@ pub(super) enum Look<'a> {
 /// 15.6.4). The bands are its outline for those who read the drawing, since lines between other lanes may pass the ground
 /// below them.
 pub(super) fn lane(title: &FrameTitle, pieces: &[Parts<'_>], style: &ElementStyle) -> Vec<Item> {
-    let stroke = Some(Stroke::solid(Paint::Frame, 1.1));
+    let stroke = Some(outline(1.1, style));
     let ground =
         |p: &Parts<'_>| Item::Path { path: Path::rect(p.frame), fill: Some(Paint::PICTURE), stroke, role: None };
     let mut items: Vec<Item> = pieces.iter().map(ground).collect();
@@ -129,10 +142,8 @@ pub(super) fn draw(
 
 /// The outline of a container: the theme's, or what was asked for.
 fn outline(width: f64, style: &ElementStyle) -> Stroke {
-    match style.frame {
-        Some(own) => Stroke::solid(own.into(), style.width.max(width)),
-        None => Stroke::solid(Paint::Frame, width),
-    }
+    let width = if style.width == ElementStyle::WIDTH { width } else { style.width };
+    Stroke { dash: style.dash, ..Stroke::solid(style.frame.map_or(Paint::Frame, Paint::from), width) }
 }
 
 /// The title of a container on a ground, with its pictogram.
@@ -148,12 +159,20 @@ fn caption(title: &FrameTitle, parts: &Parts<'_>, ground: Ground, style: &Elemen
     let text = Rect::new(left, y, title.block.width(), title.block.height());
     let colour = style.written.map_or(Paint::TextOn(ground), |written| Paint::ColouredOn(written, ground));
     items.extend(texts_in(&title.block, text, TextAnchor::Start, colour));
+    if let Some(built) = &title.built {
+        let size = tab_of(built);
+        let tab = Rect::new(text.right() + TAB_GAP, header.y + (header.h - size.h) / 2.0, size.w, size.h);
+        let (fill, quiet) = (Paint::TabOn(ground, style.written), Paint::QuietOn(ground, style.written));
+        items.push(Item::Path { path: Path::rounded(tab, 3.0), fill: Some(fill), stroke: None, role: None });
+        let place = Rect::around(tab.middle(), Size::new(built.width(), built.height()));
+        items.extend(texts_in(built, place, TextAnchor::Middle, quiet));
+    }
     items
 }
 
 fn contour(place: Rect, depth: usize, style: &ElementStyle) -> Vec<Item> {
     let external = style.dash != Dash::Solid;
-    let stroke = Stroke { dash: style.dash, ..outline(1.25, style) };
+    let stroke = outline(1.25, style);
     let inner = Path::rounded(place.grown(-BAND), 8.0);
     vec![
         Item::Path {

@@ -63,7 +63,13 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) ->
     // 3. Strokes.
     let sides = layout::onto_frames(&graph, &mut placement);
     let items = paint(diagram, styles, context, &shapes, (&graph, &placement, &sides));
-    Drawn { items, size: placement.size, places, report: Some(laid.report), unmet }
+    let has_depths = shapes.titles.keys().any(|id| shows_depth(diagram, &diagram.elements[*id]));
+    Drawn { items, size: placement.size, places, report: Some(laid.report), unmet, has_depths }
+}
+
+/// Whether a frame shows how deep it lies.
+fn shows_depth(diagram: &Diagram, element: &crate::model::Element) -> bool {
+    diagram.kind == DiagramKind::Architecture && !element.kind.is_box()
 }
 
 /// What the layout of a picture is given; `None` for a sequence, which is no graph.
@@ -436,7 +442,7 @@ fn paint(
             element_tag(context, id, if element.kind == ElementKind::Lane { Holds::Nothing } else { Holds::Others }),
             drawn,
         ));
-        if !element.kind.is_box() && diagram.kind == DiagramKind::Architecture {
+        if shows_depth(diagram, element) {
             depths.push(frame::depth_figure(place, depth, &in_the_way, context.fonts));
         }
     }

@@ -26,7 +26,8 @@ pub fn draw(context: &Context<'_>) -> Drawing {
         _ => graph::draw(diagram, &styles, context),
     };
     // 3. Title, legend, caption and margins around it.
-    let legend = diagram.picture.legend.map(|_| legend::draw(diagram, &styles, context, drawn.size.w));
+    let legend =
+        diagram.picture.legend.map(|_| legend::draw(diagram, &styles, context, drawn.size.w, drawn.has_depths));
     let ground = styles.ground.unwrap_or(Ground::Paper);
     let scene = framed(context, drawn.items, drawn.size, legend, ground);
     Drawing { scene, places: drawn.places, report: drawn.report, unmet: drawn.unmet }
@@ -70,7 +71,7 @@ fn framed(
     Scene {
         size: Size::new(libm::ceil(full), libm::ceil(bottom + MARGIN)),
         title: shown,
-        desc: words::describe(context.view),
+        desc: words::describe(context.view, context.language),
         ground,
         items: out,
     }

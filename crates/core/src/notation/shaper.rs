@@ -39,7 +39,9 @@ impl Shaper<'_> {
         if element.kind == ElementKind::Remark {
             return self.note(&element.shown(), 0);
         }
-        if let Some(shape) = style.shape.filter(|_| self.kind != DiagramKind::Classes) {
+        // What has compartments keeps them.
+        let has_members = element.class.as_ref().is_some_and(|body| !body.compartments.is_empty());
+        if let Some(shape) = style.shape.filter(|_| self.kind != DiagramKind::Classes && !has_members) {
             return self.symbol(element, Symbol::of_shape(shape));
         }
         match self.kind {
@@ -111,21 +113,32 @@ impl Shaper<'_> {
             return Figure::new(symbol, symbol.around(Size::default()));
         }
         let narrows = matches!(symbol, Symbol::Diamond | Symbol::Circle | Symbol::Reel | Symbol::Ring | Symbol::Star);
-        let (face, measure) = match symbol {
-            Symbol::Pill => (Face::Bold, 170.0),
-            _ if narrows => (Face::Regular, 112.0),
-            _ => (Face::Regular, 156.0),
-        };
-        let block = wrap(self.fonts, &element.shown(), face, 13.5, measure);
-        let text = Size::new(block.width(), block.height());
+        let measure = if narrows { 112.0 } else { 156.0 };
+        // A name is as heavy in every shape: in steps, states and items it is what is said, elsewhere what something is called.
+        let is_name = !matches!(self.kind, DiagramKind::Flow | DiagramKind::Tree | DiagramKind::States);
+        let (face, points) = if is_name { (Face::Bold, 14.0) } else { (Face::Regular, 13.5) };
+        let properties = Some(&element.properties).filter(|_| is_name);
+        let about = properties.and_then(|p| p.about.as_ref()).filter(|_| self.tell);
+        let built = properties.and_then(|p| p.built.as_ref());
+        let quiet =
+            [about, built].into_iter().flatten().map(|label| wrap(self.fonts, label, Face::Regular, 12.0, measure));
+        let blocks: Vec<TextBlock> =
+            std::iter::once(wrap(self.fonts, &element.shown(), face, points, measure)).chain(quiet).collect();
+        let width = blocks.iter().map(TextBlock::width).fold(0.0, f64::max);
+        let text =
+            Size::new(width, blocks.iter().map(TextBlock::height).sum::<f64>() + 4.0 * (blocks.len() - 1) as f64);
         let mut size = symbol.around(text);
         if !narrows {
             size = Size::new(size.w.max(120.0), size.h.max(40.0));
         }
         let middle = pt(size.w / 2.0 + symbol.text_offset().x, size.h / 2.0 + symbol.text_offset().y);
-        let place = Rect::around(middle, text);
         let mut figure = Figure::new(symbol, size);
-        figure.texts.push(FigureText { block, place, anchor: TextAnchor::Middle, quiet: false, underline: false });
+        let mut top = middle.y - text.h / 2.0;
+        for (i, block) in blocks.into_iter().enumerate() {
+            let place = Rect::new(middle.x - block.width() / 2.0, top, block.width(), block.height());
+            top += block.height() + 4.0;
+            figure.texts.push(FigureText { block, place, anchor: TextAnchor::Middle, quiet: i > 0, underline: false });
+        }
         figure
     }
 

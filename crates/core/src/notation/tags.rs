@@ -36,7 +36,7 @@ pub(super) fn relation_tag(context: &Context<'_>, id: RelationId) -> Tag {
         id: relation.key.clone(),
         from: diagram.element(relation.from).key.clone(),
         to: diagram.element(relation.to).key.clone(),
-        says: words::clause(diagram, relation),
+        says: words::clause(diagram, relation, context.language),
         steps: context.view.relation(id).steps.clone(),
         line: context.sources.line(relation.span),
         file: context.sources.other_file(relation.span).map(Into::into),

@@ -20,6 +20,7 @@ pub(super) fn texts_in(block: &TextBlock, place: Rect, anchor: TextAnchor, fill:
         .map(|(i, line)| {
             // Capitals are about 0.69 em high: that part is set in the middle of its line.
             let base = place.y + (i as f64 + 0.5) * block.leading() + block.size * 0.345;
+            let x = if i > 0 && anchor == TextAnchor::Start { x + block.hanging } else { x };
             let (spans, size, writing) = (line.spans.clone(), block.size, block.writing);
             Item::Text(Text { x, y: base, anchor, spans, size, fill, underline: false, writing })
         })

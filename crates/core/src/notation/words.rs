@@ -1,6 +1,7 @@
 //! A picture in words, for those who cannot see it.
 
-use crate::model::{Diagram, DiagramKind, Element, Relation, Verb};
+use crate::language::Language;
+use crate::model::{Diagram, Element, Relation, Verb};
 use crate::views::View;
 
 /// At most this many relations are reported.
@@ -8,59 +9,65 @@ use crate::views::View;
 const LISTED: usize = 40;
 
 /// What kind, how many elements, what relates to what.
-pub(super) fn describe(view: &View) -> String {
+pub(super) fn describe(view: &View, language: &Language) -> String {
     let diagram = &view.diagram;
-    let (what, elements) = match diagram.kind {
-        DiagramKind::Sequence => ("Sequence diagram", "parties"),
-        DiagramKind::Classes => ("Class diagram", "classifiers"),
-        DiagramKind::Flow => ("Flow chart", "steps"),
-        DiagramKind::States => ("State machine", "states"),
-        DiagramKind::Architecture => ("Architecture diagram", "elements"),
-        DiagramKind::Network => ("Network", "elements"),
-        DiagramKind::Tree => ("Tree", "items"),
-    };
+    let kind = diagram.kind.word();
     let count = diagram.elements.iter().filter(|e| !e.kind.is_mark()).count();
-    let listed: Vec<&crate::model::Relation> =
-        diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::Remarks | Verb::Aside | Verb::NeverUses)).collect();
-    let sentences: Vec<String> = listed.iter().take(LISTED).map(|r| sentence(diagram, r)).collect();
-    let more = listed.len().saturating_sub(LISTED);
-    let tail = if more > 0 { format!("; and {more} more") } else { String::new() };
+    let is_told = |r: &&Relation| !matches!(r.verb, Verb::Remarks | Verb::Aside | Verb::NeverUses);
+    let told: Vec<&Relation> = diagram.relations.iter().filter(is_told).collect();
+    let parts = language.count("picture", &format!("{kind}_parts"), count);
+    let relations = language.count("picture", "relations", told.len());
+    let first = language.fill("picture", kind, &[("parts", &parts), ("relations", &relations)]);
+    let sentences: Vec<String> = told.iter().take(LISTED).map(|r| sentence(diagram, r, language)).collect();
+    let left = told.len().saturating_sub(LISTED);
+    let tail = if left > 0 { format!("; {}", more(left, language)) } else { String::new() };
     let listed = if sentences.is_empty() { String::new() } else { format!(" {}{tail}.", sentences.join("; ")) };
-    let relations = counted_relations(diagram);
-    let plural = if relations == 1 { "" } else { "s" };
-    format!("{what} with {count} {elements} and {relations} relation{plural}.{listed}{}", lifted(view))
+    format!("{first}.{listed}{}", lifted(view, language))
+}
+
+fn more(n: usize, language: &Language) -> String {
+    language.fill("picture", "more", &[("n", &n.to_string())])
 }
 
 /// What a relation says, as `Gateway calls Store (levels)`.
-fn sentence(diagram: &Diagram, relation: &Relation) -> String {
+fn sentence(diagram: &Diagram, relation: &Relation, language: &Language) -> String {
     let label = relation.label.as_ref().or(relation.start.as_ref());
     let label = label.map_or(String::new(), |l| format!(" ({})", l.text().replace('\n', " ")));
-    format!("{}{label}", clause(diagram, relation))
+    format!("{}{label}", clause(diagram, relation, language))
 }
 
 /// The same without its label.
-pub(super) fn clause(diagram: &Diagram, relation: &Relation) -> String {
-    let (from, to) = (name(diagram.element(relation.from)), name(diagram.element(relation.to)));
-    match relation.verb {
-        Verb::Does => format!("{from} does"),
-        Verb::Then | Verb::Onward | Verb::Holds => format!("{from} leads to {to}"),
-        verb => format!("{from} {} {to}", verb.word()),
-    }
+pub(super) fn clause(diagram: &Diagram, relation: &Relation, language: &Language) -> String {
+    said(verb(relation.verb), (diagram.element(relation.from), diagram.element(relation.to)), language)
 }
 
 /// What the answer to a message says, without its label.
-pub(super) fn reply(diagram: &Diagram, message: &Relation) -> String {
-    format!("{} answers {}", name(diagram.element(message.to)), name(diagram.element(message.from)))
+pub(super) fn reply(diagram: &Diagram, message: &Relation, language: &Language) -> String {
+    said(verb(Verb::Answers), (diagram.element(message.to), diagram.element(message.from)), language)
+}
+
+fn said(key: &str, (from, to): (&Element, &Element), language: &Language) -> String {
+    language.fill("relation", key, &[("from", &name(from, language)), ("to", &name(to, language))])
+}
+
+/// The key of what a verb says.
+pub(super) fn verb(verb: Verb) -> &'static str {
+    match verb {
+        Verb::Then | Verb::Onward | Verb::Holds => "leads",
+        Verb::NeverUses => "uses",
+        Verb::Aside | Verb::Remarks => "joins",
+        other => other.word(),
+    }
 }
 
 /// What an element shows, or its kind where it shows nothing.
-fn name(element: &Element) -> String {
+fn name(element: &Element, language: &Language) -> String {
     let shown = element.shown().text().replace('\n', " ");
-    if shown.is_empty() { element.kind.word().to_owned() } else { shown }
+    if shown.is_empty() { language.say("kind", element.kind.word()).to_owned() } else { shown }
 }
 
 /// What was lifted: which relations, by the names in the text, stand behind a line of the drawing.
-fn lifted(view: &View) -> String {
+fn lifted(view: &View, language: &Language) -> String {
     let mut left = LISTED;
     let mut sentences = Vec::new();
     let relations = view.diagram.relations.iter().zip(&view.relations);
@@ -68,16 +75,14 @@ fn lifted(view: &View) -> String {
         let shown = own.stands_for.len().min(left);
         left -= shown;
         let mut listed = own.stands_for[..shown].join(", ");
-        let more = own.stands_for.len() - shown;
-        if more > 0 {
-            let and = if shown > 0 { ", and " } else { "" };
-            listed += &format!("{and}{more}{} relations", if shown > 0 { " more" } else { "" });
-        }
-        sentences.push(format!("{} stands for {listed}", relation.key));
+        let rest = own.stands_for.len() - shown;
+        listed += &match (rest, shown) {
+            (0, _) => String::new(),
+            (_, 0) => language.count("picture", "relations", rest),
+            _ => format!(", {}", more(rest, language)),
+        };
+        sentences.push(language.fill("picture", "stands_for", &[("line", &relation.key), ("relations", &listed)]));
     }
-    if sentences.is_empty() { String::new() } else { format!(" Lifted: {}.", sentences.join("; ")) }
-}
-
-fn counted_relations(diagram: &Diagram) -> usize {
-    diagram.relations.iter().filter(|r| !matches!(r.verb, Verb::Remarks | Verb::Aside | Verb::NeverUses)).count()
+    let head = language.say("picture", "lifted");
+    if sentences.is_empty() { String::new() } else { format!(" {head}: {}.", sentences.join("; ")) }
 }

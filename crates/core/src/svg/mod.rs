@@ -12,8 +12,9 @@ use ink::Ink;
 
 use crate::container::{self, Provenance};
 use crate::geom::{Cmd, Path, Rect};
+use crate::language::Language;
 use crate::markup::{as_link, escape};
-use crate::measure::{Face, Fonts, Script, TextSpan, Writing};
+use crate::measure::{Face, Fonts, Script, TextSpan, Writing, line_width, starts};
 use crate::pipeline::Studio;
 use crate::scene::{Drawing, Holds, Inside, Item, Stroke, Tag, Text, TextAnchor};
 use base64::Engine;
@@ -60,8 +61,9 @@ pub fn write(drawing: &Drawing, studio: &Studio, place: Place<'_>) -> String {
     let _ = write!(
         out,
         "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {w} {h}\" width=\"{w}\" height=\"{h}\" font-family=\"{}\" \
-         text-rendering=\"geometricPrecision\"",
-        main.families()
+         text-rendering=\"geometricPrecision\" xml:lang=\"{}\"",
+        main.families(),
+        escape(studio.language.tag())
     );
     let (title, desc) = (escape(&scene.title), escape(&scene.desc));
     // In a page, other pictures have the same names.
@@ -86,7 +88,7 @@ pub fn write(drawing: &Drawing, studio: &Studio, place: Place<'_>) -> String {
             Some(Item::Group(tag, inner)) => {
                 let target = tag.opens().filter(|_| !place.is_page());
                 target.iter().for_each(|name| _ = writeln!(out, "<a {XLINK} xlink:href=\"{}.svg\">", as_link(name)));
-                group(&mut out, tag, inner, place);
+                group(&mut out, tag, inner, (place, &studio.language));
                 work.push((inner.iter(), if target.is_some() { "</g>\n</a>\n" } else { "</g>\n" }));
             }
             Some(Item::Path { path, fill, stroke, role }) => {
@@ -156,7 +158,7 @@ fn texts(items: &[Item]) -> String {
     found.join(" ")
 }
 
-fn group(out: &mut String, tag: &Tag, inner: &[Item], place: Place<'_>) {
+fn group(out: &mut String, tag: &Tag, inner: &[Item], (place, language): (Place<'_>, &Language)) {
     out.push_str("<g");
     match tag {
         Tag::Plain => {}
@@ -166,6 +168,7 @@ fn group(out: &mut String, tag: &Tag, inner: &[Item], place: Place<'_>) {
             if place.is_page() && kind != "activation" {
                 let shown = texts(inner);
                 let called = if shown.is_empty() { says } else { &shown };
+                let kind = language.say("kind", kind);
                 let _ = write!(
                     out,
                     " role=\"button\" tabindex=\"-1\" aria-label=\"{}\" data-says=\"{}\"",
@@ -264,8 +267,18 @@ fn line_of_text(out: &mut String, text: &Text, ink: &mut Ink<'_>, (fonts, main):
     }
     out.push_str(" xml:space=\"preserve\">");
     let mut dropped = 0.0;
-    for span in &text.spans {
+    let has_scripts = text.spans.iter().any(|span| span.script != Script::Base);
+    let starts = if has_scripts { starts(&text.spans, fonts, text.size).0 } else { Vec::new() };
+    let mut pen = 0.0;
+    for (i, span) in text.spans.iter().enumerate() {
         out.push_str("<tspan");
+        if let Some(start) = starts.get(i) {
+            // Back to where the span below or above it begins, and on behind the longer one.
+            if (start - pen).abs() > 0.005 {
+                let _ = write!(out, " dx=\"{}\"", number(start - pen));
+            }
+            pen = start + fonts.width(&span.text, span.face, text.size * span.script.scale());
+        }
         face(out, span.face, main);
         let drop = span.script.drop() * text.size;
         if drop != dropped {
@@ -283,9 +296,10 @@ fn line_of_text(out: &mut String, text: &Text, ink: &mut Ink<'_>, (fonts, main):
 /// How wide a text is, if the shipped fonts have all of its letters.
 fn shipped_width(text: &Text, fonts: &Fonts) -> Option<f64> {
     let has_all = |span: &TextSpan| span.text.is_ascii() || span.text.chars().all(|c| fonts.has(c, span.face));
-    let width = |span: &TextSpan| fonts.width(&span.text, span.face, text.size * span.script.scale());
-    let is_shipped = !text.is_empty() && text.spans.iter().all(has_all);
-    is_shipped.then(|| text.spans.iter().map(width).sum())
+    // What stands above another text has a place of its own.
+    let is_plain = text.spans.windows(2).all(|pair| pair.iter().any(|span| span.script == Script::Base));
+    let is_shipped = !text.is_empty() && is_plain && text.spans.iter().all(has_all);
+    is_shipped.then(|| line_width(&text.spans, fonts, text.size))
 }
 
 /// Writes what differs from the face of most texts.

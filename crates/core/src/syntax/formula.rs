@@ -101,11 +101,16 @@ pub(super) fn read(body: &str) -> Vec<Run> {
         let (text, style, is_operator, length) =
             sign(rest, if is_prefix { SignPlace::Before } else { SignPlace::Between });
         let spaced = is_operator && !is_prefix;
-        let ends_spaced = out.last().is_none_or(|r| r.text.ends_with(SPACE) || r.text.ends_with(PREFIXES));
-        if (spaced || gap) && !ends_spaced {
+        let ends_spaced = out.last().is_none_or(|r| {
+            r.text.ends_with(SPACE) || r.text.ends_with(PREFIXES) && !(spaced && r.text.ends_with('°'))
+        });
+        // A degree belongs to its number, one of temperature to its unit.
+        let is_angle = text == "°" && !rest[length..].trim_start().starts_with(char::is_alphabetic);
+        if (spaced || gap && !is_angle) && !ends_spaced {
             push(&mut out, SPACE, RunStyle::Plain);
         }
-        push(&mut out, &text, style);
+        let is_unit = out.last().is_some_and(|run| run.text.ends_with('°'));
+        push(&mut out, &text, if is_unit { RunStyle::Plain } else { style });
         if spaced {
             push(&mut out, SPACE, RunStyle::Plain);
         }
@@ -214,7 +219,8 @@ mod tests {
         assert_eq!(shown("e^{-i pi}"), "i[e]^[−i π]");
         assert_eq!(shown("sin(theta)"), "[sin(]i[θ][)]");
         assert_eq!(shown("x_(i+1)^2"), "i[x]_[i+1]^[2]");
-        assert_eq!(shown("20 deg C"), "[20 °]i[C]");
+        assert_eq!(shown("20 deg C"), "[20 °C]");
+        assert_eq!(shown("45 deg < alpha"), "[45° < ]i[α]");
     }
 
     #[test]

@@ -3,6 +3,7 @@
 //! but those that the author gave. Guarantees: text has a contrast of at least 4.5:1 on every fill.
 
 mod colour;
+mod effects;
 mod file;
 mod paint;
 mod palette;
@@ -13,9 +14,13 @@ mod theme;
 mod themes;
 
 pub use colour::{Colour, LEGIBLE};
+pub use effects::{check_effects, check_rule_effects};
 pub use file::{ThemeError, built_in, named, read, schema, source};
 pub use paint::{Ground, Hue, Paint, Tone};
 pub use palette::Palette;
-pub use style::{Dash, ElementStyle, RelationStyle, SHAPES, Shape, Styles, check_rules, check_traits, resolve};
+pub use style::{
+    Dash, ElementStyle, RelationStyle, SHAPES, Shape, Styles, Swatch, check_rules, check_traits, resolve,
+    resolve_kinds, swatch,
+};
 pub use theme::{Hatch, Strokes, Theme};
 pub use themes::Themes;

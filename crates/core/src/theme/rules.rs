@@ -3,7 +3,6 @@
 //! how many rules there are.
 
 use crate::model::{Document, Element, ElementKind, LookRule, Relation, Selector, Verb};
-use crate::vocabulary::TraitWord;
 use std::collections::{HashMap, HashSet};
 
 /// Rules by what they are about.
@@ -44,7 +43,7 @@ impl<'a> Rules<'a> {
     /// The rules about a relation: by verb, then by tag.
     pub(super) fn of_relation(&self, relation: &Relation) -> Vec<&'a LookRule> {
         let by_verb = self.verbs.get(&relation.verb).cloned().unwrap_or_default();
-        self.rules([by_verb, self.found(&self.tags, tags(relation)), Vec::new()])
+        self.rules([by_verb, self.found(&self.tags, relation.tags()), Vec::new()])
     }
 
     /// The rules about the ground of the picture.
@@ -63,12 +62,6 @@ impl<'a> Rules<'a> {
     fn rules(&self, levels: [Vec<usize>; 3]) -> Vec<&'a LookRule> {
         levels.into_iter().flatten().map(|i| &self.all[i]).collect()
     }
-}
-
-/// The tags of a relation.
-fn tags(relation: &Relation) -> impl Iterator<Item = &str> {
-    let traits = relation.traits.iter().filter(|t| t.meaning() == Some(TraitWord::Tag));
-    traits.flat_map(|t| t.values.iter().map(|v| v.value.as_str()))
 }
 
 /// What there is in a document, for rules to be about.
@@ -92,7 +85,7 @@ impl<'a> There<'a> {
             }
             for relation in &diagram.relations {
                 there.verbs.insert(relation.verb);
-                there.tags.extend(tags(relation));
+                there.tags.extend(relation.tags());
             }
         }
         there

@@ -5,7 +5,7 @@ use super::colour::Colour;
 use super::paint::{Ground, Hue, Paint, Tone};
 use super::rules::{Rules, There};
 use crate::diag::{Diagnostics, Message, suggest};
-use crate::model::{Diagram, DiagramKind, Document, Element, ElementKind, LookRule, Relation, Verb};
+use crate::model::{Diagram, DiagramKind, Document, Element, ElementKind, LookRule, Relation, Selector, Verb};
 use crate::syntax::Trait;
 use crate::views::{ElementView, View};
 use crate::vocabulary::{EndMark, TraitWord};
@@ -102,6 +102,11 @@ pub struct ElementStyle {
     pub hidden: bool,
 }
 
+impl ElementStyle {
+    /// The width of an outline where nothing asks for another, in px.
+    pub const WIDTH: f64 = 1.25;
+}
+
 /// The look of a relation.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct RelationStyle {
@@ -128,30 +133,74 @@ pub struct Styles {
     pub ground: Option<Ground>,
 }
 
+/// What styles are made from.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum From {
+    /// Rules and traits.
+    All,
+    /// Rules about kinds and verbs: what is general.
+    Kinds,
+}
+
 /// Resolves the looks of a diagram.
 pub fn resolve(rules: &[LookRule], view: &View, diags: &mut Diagnostics) -> Styles {
+    styles(&Rules::new(rules), view, diags, From::All)
+}
+
+/// The looks that the elements and relations of a diagram have as ones of their kinds: without what tags, names and their own
+/// traits ask for.
+pub fn resolve_kinds(rules: &[LookRule], view: &View) -> Styles {
+    let is_general =
+        |rule: &&LookRule| matches!(rule.selector, Selector::Kind(_) | Selector::Verb(_) | Selector::Picture);
+    let general: Vec<LookRule> = rules.iter().filter(is_general).cloned().collect();
+    styles(&Rules::new(&general), view, &mut Diagnostics::default(), From::Kinds)
+}
+
+fn styles(rules: &Rules<'_>, view: &View, diags: &mut Diagnostics, from: From) -> Styles {
     let diagram = &view.diagram;
     // What was written in another file is reported there.
     let mut unheard = Diagnostics::default();
-    let rules = &Rules::new(rules);
     let mut elements = Vec::with_capacity(diagram.elements.len());
     for (element, own) in diagram.elements.iter().zip(&view.elements) {
         let diags = if !element.span.source.is_root() { &mut unheard } else { &mut *diags };
-        elements.push(Resolver { rules, diags }.element(element, own, diagram.kind));
+        elements.push(Resolver { rules, diags, from }.element(element, own, diagram.kind));
     }
     let mut relations = Vec::with_capacity(diagram.relations.len());
     for relation in &diagram.relations {
         let diags = if !relation.span.source.is_root() { &mut unheard } else { &mut *diags };
-        relations.push(Resolver { rules, diags }.relation(relation));
+        relations.push(Resolver { rules, diags, from }.relation(relation));
     }
     let mut look = Look::default();
-    Resolver { rules, diags: &mut unheard }.apply(&rules.of_picture(), &mut look);
+    Resolver { rules, diags: &mut unheard, from }.apply(&rules.of_picture(), &mut look);
     Styles { elements, relations, ground: look.fill }
+}
+
+/// What one rule does, on an element and on a relation that have nothing else.
+#[derive(Clone, Debug)]
+pub struct Swatch {
+    /// The element.
+    pub element: ElementStyle,
+    /// The relation.
+    pub relation: RelationStyle,
+    /// Whether the rule gives a colour to texts.
+    pub has_text: bool,
+    /// Whether it changes how a line is drawn, or its text.
+    pub has_line: bool,
+}
+
+/// What a rule does alone.
+pub fn swatch(rule: &LookRule) -> Swatch {
+    let (rules, mut unheard) = (Rules::new(&[]), Diagnostics::default());
+    let mut look = Look::default();
+    Resolver { rules: &rules, diags: &mut unheard, from: From::All }.apply(&[rule], &mut look);
+    let has_line = look.line.is_some() || look.dash.is_some() || look.width.is_some() || look.text.is_some();
+    let (has_text, relation) = (look.text.is_some(), relation_style(&look, Verb::Joins));
+    Swatch { element: element_style(look, Calm::default(), Ground::Paper), relation, has_text, has_line }
 }
 
 /// Reports traits of a diagram that mean nothing, where they were written in this file.
 pub fn check_traits(diagram: &Diagram, diags: &mut Diagnostics) {
-    let mut resolver = Resolver { rules: &Rules::new(&[]), diags };
+    let mut resolver = Resolver { rules: &Rules::new(&[]), diags, from: From::All };
     let elements = diagram.elements.iter().map(|element| (element.span, &element.traits));
     let relations = diagram.relations.iter().map(|relation| (relation.span, &relation.traits));
     for (_, traits) in elements.chain(relations).filter(|(span, _)| span.source.is_root()) {
@@ -168,7 +217,7 @@ pub fn check_rules(document: &Document, diags: &mut Diagnostics) {
         if is_drawn && !there.matches(&rule.selector) {
             diags.report(rule.span, Message::RuleOfNothing { selector: rule.selector.to_string() });
         }
-        let mut resolver = Resolver { rules: &none, diags };
+        let mut resolver = Resolver { rules: &none, diags, from: From::All };
         for t in &rule.traits {
             resolver.look(t, &mut Look::default());
         }
@@ -190,66 +239,101 @@ struct Look {
 struct Resolver<'a> {
     rules: &'a Rules<'a>,
     diags: &'a mut Diagnostics,
+    from: From,
+}
+
+/// Why an element is quieter than others.
+#[derive(Clone, Copy, Default)]
+struct Calm {
+    /// It is not ours.
+    external: bool,
+    /// It is only around what a sheet is about.
+    context: bool,
+}
+
+impl Calm {
+    fn is_calm(self) -> bool {
+        self.external || self.context
+    }
+}
+
+fn element_style(look: Look, calm: Calm, usual_fill: Ground) -> ElementStyle {
+    // What is only around stays quiet where it was filled, too: the fill is seen in its outline.
+    let tint = look.fill.filter(|_| calm.context && look.line.is_none());
+    let fill = match look.fill {
+        Some(fill) if !calm.context => fill,
+        None if !calm.is_calm() => usual_fill,
+        _ => Ground::Paper,
+    };
+    let own_text = if calm.is_calm() { Paint::CalmOn(fill) } else { Paint::TextOn(fill) };
+    ElementStyle {
+        shape: look.shape,
+        icon: look.icon,
+        fill,
+        line: look.line.or(tint).map_or(if calm.context { Paint::Guide } else { Paint::Outline }, Paint::from),
+        frame: look.line,
+        band: look.fill,
+        written: look.text,
+        text: look.text.map_or(own_text, |text| Paint::ColouredOn(text, fill)),
+        quiet: Paint::QuietOn(fill, look.text),
+        tab: Paint::TabOn(fill, look.text),
+        accent: match look.line {
+            None if calm.is_calm() => Paint::QuietOn(fill, None),
+            line => Paint::AccentOn(line, fill),
+        },
+        dash: look.dash.unwrap_or(if calm.external { Dash::Dashed } else { Dash::Solid }),
+        width: look.width.unwrap_or(ElementStyle::WIDTH),
+        hidden: false,
+    }
+}
+
+fn relation_style(look: &Look, verb: Verb) -> RelationStyle {
+    let quiet = matches!(verb, Verb::Remarks | Verb::Aside);
+    RelationStyle {
+        line: look.line.map_or_else(
+            || match verb {
+                // A forbidden relation is drawn where it is broken, and is seen.
+                Verb::NeverUses => Ground::Shade(Hue::CORAL).into(),
+                _ if quiet => Paint::Outline,
+                _ => Paint::Line,
+            },
+            Paint::from,
+        ),
+        text: look.text.map_or(Paint::TEXT, |text| Paint::ColouredOn(text, Ground::Picture)),
+        dash: look.dash,
+        width: look.width.unwrap_or(if quiet { 1.0 } else { 1.4 }),
+        hidden: false,
+    }
 }
 
 impl Resolver<'_> {
     fn element(&mut self, element: &Element, own: &ElementView, diagram: DiagramKind) -> ElementStyle {
-        let external = element.has(TraitWord::External);
         // What is not ours, and what is only around what a sheet is about, is quieter.
-        let is_calm = external || own.context;
+        let calm = Calm { external: element.has(TraitWord::External), context: own.context };
         let mut look = Look::default();
         self.apply(&self.rules.of_element(element), &mut look);
-        self.traits(&element.traits, &mut look);
-        let fill = look.fill.unwrap_or(if is_calm { Ground::Paper } else { kind_fill(element.kind, diagram) });
-        let own_text = if is_calm { Paint::CalmOn(fill) } else { Paint::TextOn(fill) };
-        ElementStyle {
-            shape: look.shape,
-            icon: look.icon,
-            fill,
-            line: look.line.map_or(if own.context { Paint::Guide } else { Paint::Outline }, Paint::from),
-            frame: look.line,
-            band: look.fill,
-            written: look.text,
-            text: look.text.map_or(own_text, |text| Paint::ColouredOn(text, fill)),
-            quiet: Paint::QuietOn(fill, look.text),
-            tab: Paint::TabOn(fill, look.text),
-            accent: match look.line {
-                None if is_calm => Paint::QuietOn(fill, None),
-                line => Paint::AccentOn(line, fill),
-            },
-            dash: look.dash.unwrap_or(if external { Dash::Dashed } else { Dash::Solid }),
-            width: look.width.unwrap_or(1.25),
-            hidden: element.has(TraitWord::Hidden),
+        if self.from == From::All {
+            self.traits(&element.traits, &mut look);
         }
+        let style = element_style(look, calm, kind_fill(element.kind, diagram));
+        ElementStyle { hidden: element.has(TraitWord::Hidden), ..style }
     }
 
     fn relation(&mut self, relation: &Relation) -> RelationStyle {
         let mut look = Look::default();
         self.apply(&self.rules.of_relation(relation), &mut look);
-        self.traits(&relation.traits, &mut look);
-        let quiet = matches!(relation.verb, Verb::Remarks | Verb::Aside);
-        RelationStyle {
-            line: look.line.map_or_else(
-                || match relation.verb {
-                    // A forbidden relation is drawn where it is broken, and is seen.
-                    Verb::NeverUses => Ground::Shade(Hue::CORAL).into(),
-                    _ if quiet => Paint::Outline,
-                    _ => Paint::Line,
-                },
-                Paint::from,
-            ),
-            text: look.text.map_or(Paint::TEXT, |text| Paint::ColouredOn(text, Ground::Picture)),
-            dash: look.dash,
-            width: look.width.unwrap_or(if quiet { 1.0 } else { 1.4 }),
-            hidden: relation.traits.iter().any(|t| t.meaning() == Some(TraitWord::Hidden)),
+        if self.from == From::All {
+            self.traits(&relation.traits, &mut look);
         }
+        let hidden = relation.traits.iter().any(|t| t.meaning() == Some(TraitWord::Hidden));
+        RelationStyle { hidden, ..relation_style(&look, relation.verb) }
     }
 
     /// Applies rules, the less particular ones first.
     fn apply(&mut self, rules: &[&LookRule], look: &mut Look) {
         // Errors in rules are reported once, by `check_rules`.
         let mut unheard = Diagnostics::default();
-        let mut silent = Resolver { rules: self.rules, diags: &mut unheard };
+        let mut silent = Resolver { rules: self.rules, diags: &mut unheard, from: self.from };
         rules.iter().flat_map(|r| &r.traits).for_each(|t| silent.look(t, look));
     }
 

@@ -49,7 +49,9 @@ pub(super) fn all(project: &Project, from: &Side, to: &Side) -> Vec<Drawn> {
     let mut all: Vec<String> = names(to).into_iter().map(|v| v.0).collect();
     all.extend(names(from).into_iter().map(|v| v.0).filter(|name| !now.contains_key(name)));
     let threads = Threads::all();
-    let studio = Studio::with_jobs(Box::new(threads.beside(all.len()))).in_themes(&project.themes);
+    let studio = Studio::with_jobs(Box::new(threads.beside(all.len())))
+        .in_themes(&project.themes)
+        .in_language(&project.language);
     let drawn = map(&threads, all.len(), &|i| {
         let (old, new) = (view(from, then.get(&all[i]), &all[i]), view(to, now.get(&all[i]), &all[i]));
         one(&studio, &all[i], old, new)
@@ -141,7 +143,7 @@ pub(super) fn write(project: &Project, path: &Path, drawn: &[Drawn], voice: Voic
         true => vec![path.to_owned(); pictures.len()],
         false => pictures.iter().map(|(name, _)| in_folder(path, name)).collect::<Result<Vec<_>>>()?,
     };
-    let studio = Studio::new().in_themes(&project.themes);
+    let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     let mut written = Vec::new();
     for ((name, picture), path) in pictures.into_iter().zip(targets) {
         let is_png = path.extension().is_some_and(|e| e == "png");

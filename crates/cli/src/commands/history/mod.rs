@@ -109,7 +109,8 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     if arguments.picture.is_some() || arguments.html.is_some() {
         let frames = frames(&project, &steps, arguments.only.as_deref())?;
         if let Some(path) = &arguments.picture {
-            let (studio, drawing) = (Studio::new().in_themes(&project.themes), strip::picture(&frames));
+            let (studio, drawing) =
+                (Studio::new().in_themes(&project.themes).in_language(&project.language), strip::picture(&frames));
             let bytes = match Format::of(path) {
                 Some(Format::Png) => forms::png(&project, &studio, &drawing, (Scale::Factor(1.5), Below::Paper), &[])?,
                 _ => studio.svg(&drawing, &Provenance::without_text("history", &Packed::default())).into_bytes(),
@@ -230,7 +231,7 @@ fn frames(project: &Project, steps: &[Step], only: Option<&str>) -> Result<Vec<s
     if only.is_some() && !steps.iter().filter_map(|s| s.reading.as_ref()).any(|r| names(r).contains(&name)) {
         return Err(Failure::Usage(format!("no picture is called `{name}`; there are {}", latest.join(", "))));
     }
-    let studio = Studio::new().in_themes(&project.themes);
+    let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     // The places of the version before, and its digest.
     let mut before: Option<(Places, String)> = None;
     let mut frames = Vec::new();

@@ -32,7 +32,7 @@ fn drawn(studio: &Studio, job: &Job<'_>) -> Drawing {
 
 /// How each picture is laid out.
 pub(super) fn explain(project: &Project, jobs: &[Job<'_>], voice: Voice) {
-    let studio = Studio::with_jobs(Box::new(Threads::all())).in_themes(&project.themes);
+    let studio = Studio::with_jobs(Box::new(Threads::all())).in_themes(&project.themes).in_language(&project.language);
     for job in jobs {
         let report = drawn(&studio, job).report;
         let shown = report.map_or("sequence: columns and rows by time".to_owned(), |report| report.to_string());
@@ -45,7 +45,7 @@ pub(super) fn explain(project: &Project, jobs: &[Job<'_>], voice: Voice) {
 /// # Errors
 /// If it cannot be brought into that form.
 pub(super) fn one(project: &Project, job: &Job<'_>, format: Format, finish: Finish) -> Result<Vec<u8>> {
-    let studio = Studio::with_jobs(Box::new(Threads::all())).in_themes(&project.themes);
+    let studio = Studio::with_jobs(Box::new(Threads::all())).in_themes(&project.themes).in_language(&project.language);
     let drawing = drawn(&studio, job);
     into((project, &studio), job, &drawing, format, finish)
 }
@@ -69,7 +69,9 @@ fn into(
 /// If one is too large for a page.
 pub(super) fn together(project: &Project, jobs: &[Job<'_>], format: Format, finish: Finish) -> Result<Vec<u8>> {
     let threads = Threads::all();
-    let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len()))).in_themes(&project.themes);
+    let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len())))
+        .in_themes(&project.themes)
+        .in_language(&project.language);
     let mut drawings = map(&threads, jobs.len(), &|i| drawn(&studio, &jobs[i]));
     jobs.iter().zip(&mut drawings).for_each(|(job, drawing)| job.picture.lead_inside(job.reading, drawing));
     if format == Format::Html
@@ -156,7 +158,9 @@ pub(super) fn all(
     project: &Project, jobs: &[Job<'_>], finish: Finish, below: Option<&Path>, voice: Voice,
 ) -> Vec<Result<Done>> {
     let threads = Threads::all();
-    let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len()))).in_themes(&project.themes);
+    let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len())))
+        .in_themes(&project.themes)
+        .in_language(&project.language);
     let bar = Progress::new(jobs.len(), voice);
     map(&threads, jobs.len(), &|i| {
         let result = draw_and_write((project, &studio), &jobs[i], finish, below, voice);

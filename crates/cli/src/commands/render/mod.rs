@@ -42,6 +42,9 @@ pub(crate) struct Arguments {
     theme: Option<String>,
     #[command(flatten)]
     finishing: Finishing,
+    /// The language of the words that the program adds: en, de, fr, es, or a table such as words/nl.toml
+    #[arg(long, value_name = "LANGUAGE")]
+    language: Option<String>,
     /// Only the picture with this name
     #[arg(long, value_name = "NAME")]
     only: Option<String>,
@@ -55,7 +58,7 @@ pub(crate) struct Arguments {
     #[arg(long, value_name = "PICTURE")]
     keep: Option<PathBuf>,
     /// Draw again whenever a text is saved, until the program is ended
-    #[arg(long, conflicts_with_all = ["out", "theme", "format", "only", "anyway", "keep", "explain"])]
+    #[arg(long, conflicts_with_all = ["out", "theme", "language", "format", "only", "anyway", "keep", "explain"])]
     watch: bool,
     /// Print the JSON Schema of --format json
     #[arg(long, exclusive = true)]
@@ -128,6 +131,10 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         Some(theme) => session::in_themes(project, theme)?,
         None => project,
     };
+    let project = match &arguments.language {
+        Some(words) => project.in_language(words).map_err(|why| Failure::Usage(why.to_string()))?,
+        None => project,
+    };
     render(&project, arguments, voice)
 }
 
@@ -141,6 +148,7 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
         format: Vec::new(),
         out: None,
         theme: None,
+        language: None,
         finishing: Finishing::default(),
         only: None,
         all: false,
@@ -159,6 +167,7 @@ impl Arguments {
     fn is_build(&self) -> bool {
         let is_usual = self.out.is_none()
             && self.theme.is_none()
+            && self.language.is_none()
             && self.format.is_empty()
             && self.only.is_none()
             && self.keep.is_none();

@@ -45,6 +45,9 @@ impl Message {
                 "a rule of a look is a name, a kind, a verb or `tag NAME`, then a colon, then traits".into(),
                 "write it like `tag critical: line coral thick`",
             ),
+            Message::NoEffect { look, why } => {
+                warning("look-without-effect", format!("this `{look}` changes nothing: {why}"), Some("take it away"))
+            }
             Message::RuleOfNothing { selector } => warning(
                 "rule-of-nothing",
                 format!("nothing in this file is called `{selector}`, so this rule changes nothing"),

@@ -20,5 +20,5 @@ pub(super) fn draw(diagram: &Diagram, styles: &Styles, context: &Context<'_>) ->
     let size = placement.size;
     let painter = Painter { diagram, styles, context, script: &script, placement: &placement };
     let items = painter.paint();
-    Drawn { items, size, places: Places::default(), report: None, unmet: Vec::new() }
+    Drawn { items, size, places: Places::default(), report: None, unmet: Vec::new(), has_depths: false }
 }

@@ -243,7 +243,7 @@ impl Painter<'_> {
             if own.is_reply {
                 id.push_str(" reply");
                 std::mem::swap(from, to);
-                *says = words::reply(self.diagram, relation);
+                *says = words::reply(self.diagram, relation, self.context.language);
             }
         }
         tag
