@@ -15,8 +15,11 @@ for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence dom
   cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
 done
 
-(cd demo/tidewatch && "$program" render -q --of tidewatch --all-depths --format png --scale 1.25 --out "$work/stack" >/dev/null)
-cp "$work/stack/core.png" "$shots/stack.png"
+if command -v chromium >/dev/null; then
+  (cd demo/tidewatch && "$program" render -q architecture.bathy --only tidewatch --out "$work/map.html" >/dev/null)
+  chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,887 --virtual-time-budget=3000 \
+    --screenshot="$shots/page.png" "file://$work/map.html#tidewatch/core" >/dev/null 2>&1
+fi
 "$program" themes -q abyss --picture --out "$shots/themes.png" >/dev/null
 "$program" icons -q --picture --out "$shots/pictograms.png" >/dev/null
 

@@ -1,4 +1,4 @@
-//! Chores of the project: `cargo xtask test`, `cargo xtask docs`, `cargo xtask count`.
+//! Chores of the project: `cargo xtask test`, `cargo xtask docs`, `cargo xtask gallery`, `cargo xtask count`.
 
 mod docs;
 
@@ -13,11 +13,12 @@ fn main() -> Result<()> {
     match words.as_slice() {
         ["test", rest @ ..] => test(rest),
         ["docs"] => docs::make(),
+        ["gallery"] => gallery(),
         ["count"] => count(),
         ["quality", rest @ ..] => quality(rest),
         _ => bail!(
             "chores: `test [ARGUMENTS OF CARGO TEST]` installs what tests need and runs them; `docs` draws the examples \
-             of the language reference; `quality [--report]` measures the layout; `count` counts lines"
+             of the language reference; `gallery` draws every kind and the demo in every theme; `quality [--report]` measures the layout; `count` counts lines"
         ),
     }
 }
@@ -47,6 +48,32 @@ fn test(rest: &[&str]) -> Result<()> {
     let mut arguments = vec!["test", "--workspace"];
     arguments.extend(rest);
     run("cargo", &arguments)
+}
+
+/// Draws, into `target/gallery`, for each theme a contact sheet with every kind of diagram, and the demo.
+fn gallery() -> Result<()> {
+    run("cargo", &["build", "--quiet", "--release", "-p", "bathygram-cli"])?;
+    let program = root().join("target/release/bathygram").canonicalize()?;
+    let folder = root().join("target/gallery");
+    let listed = Command::new(&program).arg("themes").output()?;
+    let listed = String::from_utf8(listed.stdout)?;
+    for theme in listed.lines().filter_map(|line| line.split(' ').next()) {
+        let own = folder.join(theme);
+        std::fs::create_dir_all(&own)?;
+        let sheet = folder.join(format!("{theme}.png"));
+        let drawn = [
+            Command::new(&program).args(["-q", "themes", theme, "--picture", "--out"]).arg(&sheet).status()?,
+            Command::new(&program)
+                .args(["-q", "render", "--theme", theme, "--out"])
+                .arg(&own)
+                .current_dir(root().join("demo/tidewatch"))
+                .stdout(std::process::Stdio::null())
+                .status()?,
+        ];
+        anyhow::ensure!(drawn.iter().all(|status| status.success()), "{theme} cannot be drawn");
+        writeln!(std::io::stdout(), "{}", sheet.display())?;
+    }
+    Ok(())
 }
 
 /// Installs what some tests need, if that can be done.

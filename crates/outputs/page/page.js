@@ -116,6 +116,7 @@
       light([relation, ...around(relation.dataset.from), ...around(relation.dataset.to)]);
     }
     tell(part, touching, port);
+    address(part);
     seen(part);
     tab(part);
   }
@@ -198,7 +199,7 @@
   }
 
   // In and out.
-  function enter(target) {
+  function enter(target, isStep = true) {
     clear();
     stop();
     const at = trail.indexOf(target);
@@ -219,16 +220,24 @@
     title.classList.toggle('hint', trail.length < 2);
     document.title = sheet.dataset.title;
     const hash = '#' + encodeURIComponent(sheet.dataset.name);
-    if (location.hash !== hash && (location.hash || sheet !== sheets[0])) history.pushState(null, '', hash);
+    if (isStep && location.hash !== hash) history.pushState(null, '', hash);
     view();
     shown();
     counted();
     tab(parts()[0]);
   }
+  // `#picture`, or `#picture/element`.
   function addressed() {
-    const name = decodeURIComponent(location.hash.slice(1));
+    const [name, key] = location.hash.slice(1).split('/').map(decodeURIComponent);
     const target = sheets.find((other) => other.dataset.name === name) ?? sheets[0];
-    if (target !== sheet) enter(target);
+    if (target !== sheet) enter(target, false);
+    const part = key && byKey(key);
+    if (part && part !== chosen) choose(part);
+  }
+  function address(part) {
+    const name = encodeURIComponent(sheet.dataset.name);
+    const key = part && isElement(part) ? '/' + encodeURIComponent(part.dataset.element) : '';
+    if (key || location.hash.includes('/')) history.replaceState(null, '', '#' + name + key);
   }
   addEventListener('hashchange', addressed);
   addEventListener('popstate', addressed);
@@ -303,7 +312,7 @@
     one.querySelector('.field').addEventListener('click', (event) => {
       if (pressed && Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) > 4) return;
       const part = event.target.closest('svg [role=button]');
-      if (!part) { clear(); return; }
+      if (!part) { clear(); address(null); return; }
       const end = event.target.closest('[data-role=end-label]');
       choose(part, end && portsOf(part).find((port) => port.label === end));
     });
@@ -323,6 +332,6 @@
   addEventListener('pointerup', () => setTimeout(() => { pressed = null; }));
   addEventListener('resize', () => { if (isFitted) fitted(view()); });
 
-  enter(sheet);
+  enter(sheet, false);
   addressed();
 })();

@@ -186,5 +186,7 @@ pub fn write(drawing: &Drawing, fonts: &Fonts, provenance: &Provenance<'_>) -> s
 
 /// The JSON Schema of these files, as text.
 pub fn schema() -> String {
-    format!("{:#}\n", schemars::schema_for!(Geometry<'_>).to_value())
+    // As it is written: what may be left out is not required.
+    let settings = schemars::generate::SchemaSettings::draft2020_12().for_serialize();
+    format!("{:#}\n", settings.into_generator().into_root_schema_for::<Geometry<'_>>().to_value())
 }

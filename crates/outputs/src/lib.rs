@@ -13,6 +13,7 @@ mod parts;
 pub mod pdf;
 mod pixels;
 pub mod png;
+pub mod share;
 
 /// What a drawing is brought into another form with.
 #[derive(Clone, Copy)]

@@ -12,4 +12,5 @@ pub(crate) mod init;
 pub(crate) mod new;
 pub(crate) mod recover;
 pub(crate) mod render;
+pub(crate) mod share;
 pub(crate) mod themes;

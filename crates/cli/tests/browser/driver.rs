@@ -65,8 +65,12 @@ impl Browser {
 
     /// Opens a file.
     pub(crate) fn show(&self, file: &Path) {
-        let file = file.canonicalize().expect("a file");
-        self.ask("POST", "/url", &json!({"url": format!("file://{}", file.display())}));
+        self.visit(&format!("file://{}", file.canonicalize().expect("a file").display()));
+    }
+
+    /// Opens an address.
+    pub(crate) fn visit(&self, address: &str) {
+        self.ask("POST", "/url", &json!({"url": address}));
     }
 
     /// Runs a function body in the page, and gives what it returns.

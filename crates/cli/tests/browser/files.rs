@@ -32,9 +32,15 @@ impl Folder {
 
     /// Runs the program, which must succeed.
     pub(crate) fn run(&self, arguments: &[&str]) {
+        self.answer(arguments);
+    }
+
+    /// The same; gives what it answers.
+    pub(crate) fn answer(&self, arguments: &[&str]) -> String {
         let done = Command::new(env!("CARGO_BIN_EXE_bathygram")).args(arguments).current_dir(self.0.path()).output();
         let done = done.expect("the program starts");
         assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+        String::from_utf8_lossy(&done.stdout).into_owned()
     }
 }
 

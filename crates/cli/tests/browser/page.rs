@@ -18,7 +18,7 @@ const LIT: &str = "return [...document.querySelectorAll('.lit')].map((e) => e.da
 #[test]
 fn what_is_chosen_stands_out_with_what_it_touches() {
     let Some(browser) = Browser::open() else { return };
-    let _folder = map(&browser);
+    let folder = map(&browser);
     assert_eq!(browser.run(LIT), json!([]));
     browser.click("[data-element='portal'] [data-role=frame]");
     let lit = browser.run(LIT);
@@ -29,8 +29,15 @@ fn what_is_chosen_stands_out_with_what_it_touches() {
     std::thread::sleep(std::time::Duration::from_millis(300));
     assert_eq!(browser.run(dimmed), json!(true));
     assert_eq!(browser.run("return document.querySelector('#facts h2').textContent"), json!("Public portal"));
+    assert_eq!(browser.run("return location.hash"), json!("#tidewatch_around/portal"));
     browser.press(&["Escape"]);
     assert_eq!(browser.run(LIT), json!([]));
+    // An address leads to what was chosen.
+    let page = folder.path("tidewatch_around.html").canonicalize().expect("the page");
+    browser.visit("about:blank");
+    browser.visit(&format!("file://{}#tidewatch_core/core.gateway", page.display()));
+    let heading = "return document.querySelector('#facts h2').textContent";
+    assert_eq!(browser.run(heading), json!("Ingest gateway"));
 }
 
 #[test]
@@ -171,4 +178,17 @@ fn axe_finds_nothing() {
         ));
         assert_eq!(found, json!([]), "{name}");
     }
+}
+
+#[test]
+fn a_shared_link_shows_the_picture() {
+    let Some(browser) = Browser::open() else { return };
+    let folder = Folder::demo();
+    let link = folder.answer(&["share", "dredging.bathy"]);
+    browser.visit(link.trim_end());
+    let shown = browser.wait_for(
+        "for (let i = 0; i < 50 && !document.querySelector('svg'); i++) await new Promise((go) => setTimeout(go, 50));
+         return document.querySelectorAll('svg [data-element]').length",
+    );
+    assert!(shown.as_u64().expect("a number") > 5, "{shown}");
 }

@@ -5,6 +5,7 @@ mod common;
 mod docs;
 mod errors;
 mod fix;
+mod forms;
 mod git;
 mod icons;
 mod illustrate;

@@ -31,7 +31,7 @@ const ICON: f64 = 18.0;
 pub(super) struct FrameTitle {
     block: TextBlock,
     icon: Option<Art>,
-    /// Its technology, on a tab behind the name.
+    /// Its technology, on a tab below the name.
     built: Option<TextBlock>,
     /// Its whole size.
     pub(super) size: Size,
@@ -59,17 +59,18 @@ impl FrameTitle {
         let left = if icon.is_some() { ICON + 7.0 } else { 0.0 };
         let built = element.properties.built.as_ref().filter(|_| !boxed);
         let built = built.map(|label| wrap(fonts, label, Face::Regular, 11.0, 140.0));
-        let right = built.as_ref().map_or(0.0, |built| TAB_GAP + tab_of(built).w);
+        let tab = built.as_ref().map_or(Size::default(), tab_of);
+        let below = if built.is_some() { tab.h + TAB_GAP } else { 0.0 };
         let size = Size::new(
-            crate::geom::up4(block.width() + left + right),
-            block.height().max(if icon.is_some() { ICON } else { 0.0 }),
+            crate::geom::up4(block.width().max(tab.w) + left),
+            (block.height() + below).max(if icon.is_some() { ICON } else { 0.0 }),
         );
         Self { block, icon, built, size }
     }
 }
 
 /// Room between a title and its tab.
-const TAB_GAP: f64 = 10.0;
+const TAB_GAP: f64 = 3.0;
 
 /// The tab for a technology.
 fn tab_of(built: &TextBlock) -> Size {
@@ -155,13 +156,14 @@ fn caption(title: &FrameTitle, parts: &Parts<'_>, ground: Ground, style: &Elemen
         items.extend(art.draw((left, y, ICON), style.accent, 1.4));
         left += ICON + 7.0;
     }
-    let y = header.y + (header.h - title.block.height()) / 2.0;
+    let below = title.built.as_ref().map_or(0.0, |built| tab_of(built).h + TAB_GAP);
+    let y = header.y + (header.h - title.block.height() - below) / 2.0;
     let text = Rect::new(left, y, title.block.width(), title.block.height());
     let colour = style.written.map_or(Paint::TextOn(ground), |written| Paint::ColouredOn(written, ground));
     items.extend(texts_in(&title.block, text, TextAnchor::Start, colour));
     if let Some(built) = &title.built {
         let size = tab_of(built);
-        let tab = Rect::new(text.right() + TAB_GAP, header.y + (header.h - size.h) / 2.0, size.w, size.h);
+        let tab = Rect::new(text.x, text.bottom() + TAB_GAP, size.w, size.h);
         let (fill, quiet) = (Paint::TabOn(ground, style.written), Paint::QuietOn(ground, style.written));
         items.push(Item::Path { path: Path::rounded(tab, 3.0), fill: Some(fill), stroke: None, role: None });
         let place = Rect::around(tab.middle(), Size::new(built.width(), built.height()));
