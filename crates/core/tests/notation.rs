@@ -137,6 +137,107 @@ fn a_legend_explains_what_occurs_once() {
     assert_eq!((elements, lines), (4, 3));
 }
 
+/// The legend of a picture: what is drawn right before each of its words.
+fn samples(drawing: &str) -> Vec<(String, Vec<String>)> {
+    let document = Document::parse(drawing).expect("XML");
+    let mut items = document.root_element().children().filter(Node::is_element);
+    // It begins with its rule, the last things that belong to no element being the legend's.
+    let legend: Vec<Node<'_, '_>> =
+        items.by_ref().filter(|n| ["path", "text"].contains(&n.tag_name().name())).collect();
+    let mut found = Vec::new();
+    let mut paths = Vec::new();
+    for item in legend {
+        match item.tag_name().name() {
+            "path" => paths
+                .push(["d", "fill", "stroke", "stroke-dasharray"].map(|a| item.attribute(a).unwrap_or("-")).join("|")),
+            _ => found.push((item.text().unwrap_or_default().to_owned(), std::mem::take(&mut paths))),
+        }
+    }
+    found
+}
+
+#[test]
+fn a_legend_is_true() {
+    let text = |rule: &str| {
+        format!(
+            "architecture a\n  legend\n  system x\n    service z (tag slow)\n  actor y\n  y uses z (tag weak, line coral)\n  y reads x\nlook\n  {rule}\n  tag weak: line dotted\n  tag never: fill sand\n"
+        )
+    };
+    let legend = samples(&svg(&text("tag slow: line ochre"), "a"));
+    let words: Vec<&str> = legend.iter().map(|(word, _)| word.as_str()).collect();
+    let sample =
+        |word: &str| &legend.iter().find(|(own, _)| own == word).unwrap_or_else(|| panic!("{word} in {words:?}")).1;
+    assert!(!words.contains(&"never"), "nothing in the picture has this tag");
+    assert_eq!(words.iter().filter(|w| **w == "uses, reads").count(), 1, "verbs look as they do in general: {words:?}");
+    assert!(sample("how deep it lies").is_empty() && sample("1").len() >= 2, "a frame with a figure");
+    // A rule that gives a line changes no fill, and is shown on nothing but a box.
+    let plain = samples(&svg(&text("tag slow: line thin"), "a"));
+    let other = &plain.iter().find(|(word, _)| word == "slow").expect("the tag").1;
+    let fill = |sample: &[String]| sample[0].split('|').nth(1).map(str::to_owned);
+    assert_eq!((sample("slow").len(), fill(sample("slow"))), (1, fill(other)));
+    assert!(sample("weak")[0].ends_with("0.1 4"), "{:?}", sample("weak"));
+}
+
+#[test]
+fn a_symbol_of_a_legend_has_its_own_proportions() {
+    let legend = samples(&svg("flow f\n  legend\n  begin \"a\"\n  prepare \"b\"\n  finish \"c\"\n", "f"));
+    let (_, sample) = legend.iter().find(|(word, _)| word == "preparation").expect("the word");
+    let outline = sample[0].split('|').next().expect("a path");
+    let xs: std::collections::BTreeSet<&str> =
+        outline.split(['M', 'L', 'Z']).filter_map(|p| p.split(' ').next()).filter(|x| !x.is_empty()).collect();
+    assert_eq!(xs.len(), 4, "a hexagon and no diamond: {outline}");
+}
+
+#[test]
+fn looks_hold_for_every_shape() {
+    let drawn = |more: &str| {
+        svg(&format!("architecture a\n  service x \"Gauge\"{more}\n    built \"Rust\"\n  x uses y\n"), "a")
+    };
+    for shape in ["", " (shape hexagon)", " (shape pill)", " (shape cloud)"] {
+        let document = drawn(shape);
+        let document = Document::parse(&document).expect("XML");
+        let texts: Vec<(&str, bool)> = document
+            .descendants()
+            .filter(|n| n.has_tag_name("text"))
+            .filter_map(|n| Some((n.text()?, n.attribute("font-weight") == Some("600"))))
+            .collect();
+        assert!(texts.contains(&("Gauge", true)) && texts.contains(&("Rust", false)), "{shape}: {texts:?}");
+    }
+    let lane = |look: &str| {
+        svg(
+            &format!("flow f\n  lane a \"A\"{look}\n  lane b\n  in a\n    begin \"x\"\n  in b\n    finish \"y\"\n"),
+            "f",
+        )
+    };
+    assert!(
+        lane(" (line coral)") != lane("") && lane(" (line thick)") != lane("") && lane(" (line dashed)") != lane("")
+    );
+    // What is opened keeps its technology.
+    let opened = svg("architecture a\n  system s \"S\"\n    built \"Kotlin\"\n    service x\n  x uses y\n", "a");
+    assert!(opened.contains(">Kotlin</text>"));
+}
+
+#[test]
+fn bounds_stand_above_each_other_and_members_hang() {
+    let drawing = svg("flow f\n  \"a $sum_{i=1}^n x$\"\n", "f");
+    let document = Document::parse(&drawing).expect("XML");
+    let dx: Vec<f64> = document.descendants().filter_map(|n| n.attribute("dx")?.parse().ok()).collect();
+    assert!(matches!(dx[..], [back, on] if back < -5.0 && on > 5.0), "{dx:?}");
+    let drawing = svg(
+        "classes c\n  class S\n    + readings(from: Time, to: Time, every: Duration): List<Reading> {ordered}\n",
+        "c",
+    );
+    let document = Document::parse(&drawing).expect("XML");
+    let lines: Vec<(f64, &str)> = document
+        .descendants()
+        .filter(|n| n.has_tag_name("text"))
+        .filter_map(|n| Some((n.attribute("x")?.parse().ok()?, n.text()?)))
+        .collect();
+    let first = lines.iter().find(|(_, text)| text.starts_with("+ readings")).expect("the member");
+    let second = lines.iter().find(|(_, text)| text.contains("List<Reading>")).expect("its second line");
+    assert!(second.0 > first.0 + 8.0, "{lines:?}");
+}
+
 #[test]
 fn states_have_their_marks() {
     let drawing = draw(

@@ -77,7 +77,8 @@
     const field = sheet.querySelector('.field').getBoundingClientRect();
     const box = part.getBoundingClientRect();
     const [dx, dy] = [field.left + field.width / 2 - box.left - box.width / 2, field.top + field.height / 2 - box.top - box.height / 2];
-    const isOut = box.left < field.left || box.right > field.right || box.top < field.top || box.bottom > field.bottom;
+    // What is seen in part can be read on from there.
+    const isOut = box.right < field.left + 40 || box.left > field.right - 40 || box.bottom < field.top + 20 || box.top > field.bottom - 20;
     if (isOut) { const at = made.getPan(); made.pan(at.x + dx / made.getScale(), at.y + dy / made.getScale(), { force: true }); }
   }
 
@@ -144,7 +145,7 @@
     const name = document.createElement('h2');
     name.textContent = port ? port.name : isElement(part) ? part.dataset.says : called(part);
     const kind = document.createElement('p');
-    kind.textContent = port ? byKey(port.key)?.dataset.says ?? '' : isElement(part) ? part.dataset.kind : words.relation;
+    kind.textContent = port ? byKey(port.key)?.dataset.says ?? '' : isElement(part) ? called(part).split(', ').pop() : words.relation;
     facts.replaceChildren(name, kind);
     const target = part.dataset.opens && sheets.find((other) => other.dataset.name === part.dataset.opens);
     if (target && !port) {

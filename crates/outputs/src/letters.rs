@@ -170,3 +170,47 @@ fn pieces(text: &Text, letters: Letters<'_>) -> Vec<Piece> {
     }
     seen
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bathygram_core::measure::{SpareFonts, TextSpan};
+    use bathygram_core::theme::Paint;
+
+    /// The pieces of a text from left to right.
+    fn seen(spans: &[(&str, Face)], writing: Writing) -> Vec<String> {
+        let spans =
+            spans.iter().map(|(text, face)| TextSpan { text: (*text).to_owned(), face: *face, script: Script::Base });
+        let (anchor, fill) = (TextAnchor::Start, Paint::INK);
+        let text =
+            Text { x: 10.0, y: 0.0, anchor, spans: spans.collect(), size: 10.0, fill, underline: false, writing };
+        let (fonts, spare) = (Fonts::new(), SpareFonts::default());
+        let spare = &spare.open();
+        let placed = place(&text, Letters { fonts: &fonts, spare });
+        let mut at = 10.0;
+        for run in &placed.runs {
+            assert!((run.x - at).abs() < 1e-9, "one piece begins where the one before it ends");
+            at += run.glyphs.iter().map(|glyph| glyph.advance).sum::<f64>() * run.size;
+        }
+        placed.runs.iter().map(|run| run.text.to_owned()).collect()
+    }
+
+    #[test]
+    fn pieces_stand_in_the_order_in_which_they_are_read() {
+        let (plain, bold) = (Face::Regular, Face::Bold);
+        assert_eq!(seen(&[("tide ", plain), ("4 m", bold)], Writing::LeftToRight), ["tide ", "4 m"]);
+        assert_eq!(seen(&[("tide שלום 12", plain)], Writing::LeftToRight), ["tide ", "12", "שלום "]);
+        assert_eq!(seen(&[("שלום tide", plain)], Writing::RightToLeft), ["tide", "שלום "]);
+        assert_eq!(seen(&[("שלום ", plain), ("עולם", bold)], Writing::RightToLeft), ["עולם", "שלום "]);
+    }
+
+    #[test]
+    fn what_a_face_lacks_comes_from_the_sans() {
+        let fonts = Fonts::new();
+        let spare = SpareFonts::default();
+        let letters = Letters { fonts: &fonts, spare: &spare.open() };
+        assert_eq!(letters.font("Ж", Face::Hand), Font::Shipped(Face::Regular));
+        assert_eq!(letters.font("Ж", Face::HandBold), Font::Shipped(Face::Bold));
+        assert_eq!(letters.font("潮", Face::Mono), Font::Shipped(Face::Mono), "its box");
+    }
+}

@@ -100,7 +100,7 @@ fn a_png_has_a_width_and_paper_or_none() {
     };
     let (width, height, is_opaque) = draw(&["--width", "801"]);
     assert!(width == 801 && height > 100 && is_opaque);
-    assert_eq!(draw(&["--transparent"]).2, false);
+    assert!(!draw(&["--transparent"]).2);
     folder.run(&["render", "map.bathy", "--width", "801", "--scale", "2"]).ends_with(2);
     folder.run(&["render", "map.bathy", "--width", "3"]).ends_with(2).says("16..=16384");
 }

@@ -254,7 +254,7 @@ fn line_of_text(out: &mut String, text: &Text, ink: &mut Ink<'_>, (fonts, main):
     }
     // A viewer that ignores the embedded fonts still keeps the text inside its box.
     if let Some(width) = shipped_width(text, fonts) {
-        let _ = write!(out, " textLength=\"{}\" lengthAdjust=\"spacingAndGlyphs\"", number(width));
+        let _ = write!(out, " textLength=\"{}\"", number(width));
     }
     ink.fill(out, Some(text.fill));
     ink.end(out);
