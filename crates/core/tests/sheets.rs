@@ -263,6 +263,18 @@ fn a_legend_says_what_the_band_and_the_quieter_tone_mean() {
     }
 }
 
+#[test]
+fn neighbours_that_a_rule_filled_stay_quiet() {
+    let text = "architecture m\n  system core\n    service gate (tag hot)\n  system portal (tag hot)\n  portal reads core\nsheet s of m\n  open core\n  focus core\nlook\n  tag hot: fill coral\n";
+    let drawing = svg(text, "s");
+    let fill = |key: &str| {
+        let element = drawing.split(&format!("data-element=\"{key}\"")).nth(1).expect("the element");
+        element.split(" fill=\"").nth(1).and_then(|rest| rest.split('"').next()).expect("a fill").to_owned()
+    };
+    let paper = drawing.split("<rect ").nth(1).and_then(|r| r.split("fill=\"").nth(1)).expect("the ground");
+    assert!(paper.starts_with(&fill("portal")) && !paper.starts_with(&fill("core.gate")));
+}
+
 fn stack(text: &str) -> (Vec<StackLevel>, Vec<String>) {
     let reading = good(text);
     let diagram = &reading.document.diagrams[0];

@@ -13,42 +13,33 @@ impl Face {
 
     /// A part of its letters as a font file.
     pub fn page(self, page: Page) -> &'static [u8] {
-        macro_rules! pages {
-            ($name:literal) => {
-                match page {
-                    Page::Ascii => include_bytes!(concat!("../../fonts/ascii/", $name, ".ttf")),
-                    Page::Signs => include_bytes!(concat!("../../fonts/pages/", $name, "-signs.ttf")),
-                    Page::Western => include_bytes!(concat!("../../fonts/pages/", $name, "-western.ttf")),
-                    Page::Latin => include_bytes!(concat!("../../fonts/pages/", $name, "-latin.ttf")),
-                    Page::Greek => include_bytes!(concat!("../../fonts/pages/", $name, "-greek.ttf")),
-                    Page::Cyrillic => include_bytes!(concat!("../../fonts/pages/", $name, "-cyrillic.ttf")),
-                    Page::Whole => include_bytes!(concat!("../../fonts/", $name, ".ttf")),
-                }
-            };
-        }
-        match self {
-            Face::Regular => pages!("fira-sans-regular"),
-            Face::Bold => pages!("fira-sans-semibold"),
-            Face::Italic => pages!("fira-sans-italic"),
-            Face::BoldItalic => pages!("fira-sans-semibold-italic"),
-            Face::Mono => pages!("fira-mono-regular"),
-            Face::Hand => pages!("kalam-regular"),
-            Face::HandBold => pages!("kalam-bold"),
-        }
+        self.files(page)[0]
     }
 
     /// The same for pages and pictures that browsers show (WOFF 2.0), less than half as large.
     pub fn web_page(self, page: Page) -> &'static [u8] {
+        self.files(page)[1]
+    }
+
+    fn files(self, page: Page) -> [&'static [u8]; 2] {
+        macro_rules! files {
+            ($name:literal, $folder:literal, $ending:literal, $page:literal) => {
+                [
+                    include_bytes!(concat!("../../fonts/", $folder, $name, $ending, ".ttf")),
+                    include_bytes!(concat!("../../fonts/web/", $name, "-", $page, ".woff2")),
+                ]
+            };
+        }
         macro_rules! pages {
             ($name:literal) => {
                 match page {
-                    Page::Ascii => include_bytes!(concat!("../../fonts/web/", $name, "-ascii.woff2")),
-                    Page::Signs => include_bytes!(concat!("../../fonts/web/", $name, "-signs.woff2")),
-                    Page::Western => include_bytes!(concat!("../../fonts/web/", $name, "-western.woff2")),
-                    Page::Latin => include_bytes!(concat!("../../fonts/web/", $name, "-latin.woff2")),
-                    Page::Greek => include_bytes!(concat!("../../fonts/web/", $name, "-greek.woff2")),
-                    Page::Cyrillic => include_bytes!(concat!("../../fonts/web/", $name, "-cyrillic.woff2")),
-                    Page::Whole => include_bytes!(concat!("../../fonts/web/", $name, "-whole.woff2")),
+                    Page::Ascii => files!($name, "ascii/", "", "ascii"),
+                    Page::Signs => files!($name, "pages/", "-signs", "signs"),
+                    Page::Western => files!($name, "pages/", "-western", "western"),
+                    Page::Latin => files!($name, "pages/", "-latin", "latin"),
+                    Page::Greek => files!($name, "pages/", "-greek", "greek"),
+                    Page::Cyrillic => files!($name, "pages/", "-cyrillic", "cyrillic"),
+                    Page::Whole => files!($name, "", "", "whole"),
                 }
             };
         }

@@ -260,6 +260,7 @@ impl Calm {
 fn element_style(look: Look, calm: Calm, usual_fill: Ground) -> ElementStyle {
     // What is only around stays quiet where it was filled, too: the fill is seen in its outline.
     let tint = look.fill.filter(|_| calm.context && look.line.is_none());
+    let tint = tint.map(|fill| if let Ground::Fill(hue) = fill { Ground::Shade(hue) } else { fill });
     let fill = match look.fill {
         Some(fill) if !calm.context => fill,
         None if !calm.is_calm() => usual_fill,
