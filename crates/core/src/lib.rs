@@ -18,7 +18,7 @@
 //! # Beside it
 //!
 //! [`format`](mod@format) and [`emit`] write texts, from a tree and from a model; [`compare`] tells two models apart;
-//! [`container`] is what a picture file carries.
+//! [`container`] is what a picture file carries; [`ide`] answers editors.
 
 pub mod check;
 pub mod compare;
@@ -27,6 +27,7 @@ pub mod diag;
 pub mod emit;
 pub mod format;
 pub mod geom;
+pub mod ide;
 pub mod jobs;
 pub mod language;
 pub mod layout;

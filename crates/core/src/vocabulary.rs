@@ -13,6 +13,11 @@ macro_rules! words {
                 match self { $(Self::$variant => $word),+ }
             }
 
+            /// What it means, in a few words.
+            pub fn about(self) -> &'static str {
+                match self { $(Self::$variant => $doc),+ }
+            }
+
             /// All of them, in order.
             pub const ALL: &'static [Self] = &[$(Self::$variant),+];
 

@@ -32,6 +32,7 @@ const ORDER: &[&str] = &[
     "container",
     "svg",
     "pipeline",
+    "ide",
 ];
 
 type Module = Vec<String>;

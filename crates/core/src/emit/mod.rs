@@ -24,6 +24,11 @@ use crate::model::{Diagram, DiagramKind, Document, LookRule, Sheet};
 use crate::source::{Source, Span};
 use lines::Lines;
 
+/// A name as it is written: in backquotes where it would not be read as one otherwise, or as a verb.
+pub fn written_name(name: &str) -> String {
+    phrases::name(name, &crate::model::Verb::ALL.iter().map(|verb| verb.word()).collect::<Vec<_>>())
+}
+
 /// The canonical text of a document. What it takes from other files stays there: the text names them.
 pub fn emit(document: &Document) -> String {
     let mut blocks = Lines::default();
