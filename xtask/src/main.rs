@@ -37,6 +37,9 @@ fn test(rest: &[&str]) -> Result<()> {
     if !works("pdftoppm", &["-v"]) {
         wish("pdftoppm", "apt-get", &["install", "-y", "--no-install-recommends", "poppler-utils"]);
     }
+    if !is_there("nvim") {
+        wish("Neovim", "apt-get", &["install", "-y", "--no-install-recommends", "neovim"]);
+    }
     if !works("python3", &["-c", "import networkx"]) {
         wish("networkx", "python3", &["-m", "pip", "install", "--quiet", "--break-system-packages", "networkx"]);
     }

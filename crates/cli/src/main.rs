@@ -54,6 +54,7 @@ enum Command {
     History(commands::history::Arguments),
     Recover(commands::recover::Arguments),
     Illustrate(commands::illustrate::Arguments),
+    Lsp(commands::lsp::Arguments),
 }
 
 fn main() -> ExitCode {
@@ -72,6 +73,7 @@ fn main() -> ExitCode {
         Command::Diff(a) => commands::diff::run(a, voice),
         Command::History(a) => commands::history::run(a, voice),
         Command::Illustrate(a) => commands::illustrate::run(a, voice),
+        Command::Lsp(a) => commands::lsp::run(a),
         Command::Recover(a) => commands::recover::run(a, voice),
     };
     match outcome {

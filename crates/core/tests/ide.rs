@@ -6,6 +6,7 @@ use bathygram_core::ide::{self, CompletionKind, TokenClass};
 use bathygram_core::model::Role;
 use bathygram_core::pipeline::{Reading, Setting, read};
 use bathygram_core::source::{Source, apply};
+use bathygram_core::vocabulary::{BLOCKS, DIAGRAMS, PICTURE, SHEET, TraitWord};
 use proptest::prelude::*;
 
 /// Where the caret is.
@@ -212,5 +213,45 @@ proptest! {
         let reading = read(Source::new("t.bathy", &text[..end]), "t", &Setting::default());
         ide::completions(&reading, end as u32);
         let _ = (ide::hover(&reading, end as u32), ide::symbols(&reading), ide::folds(&reading), ide::word_classes(&reading));
+    }
+}
+
+#[test]
+fn a_party_of_a_sequence_of_a_map_is_an_element_of_the_map() {
+    let text = format!(
+        "{}sequence night of map\n  keeper calls core.ga▮te \"look\"\n",
+        MAP.replace("gate writes data", "core.gate writes data")
+    );
+    let (reading, byte) = at(&text);
+    let span = ide::definition(&reading, byte).expect("a definition");
+    assert_eq!(reading.source.line(span.start), 3);
+    let renamed_gate = renamed(&text, "door").expect("renamed");
+    assert!(
+        renamed_gate.contains("service door") && renamed_gate.contains("keeper calls core.door \"look\""),
+        "{renamed_gate}"
+    );
+    // What is around it is renamed in the path, too.
+    let around = text.replace(CARET, "").replacen("system core", "system co▮re", 1);
+    let renamed_core = renamed(&around, "heart").expect("renamed");
+    assert!(
+        renamed_core.contains("keeper calls heart.gate \"look\"") && renamed_core.contains("heart.gate writes"),
+        "{renamed_core}"
+    );
+}
+
+#[test]
+fn the_grammar_for_editors_knows_every_word() {
+    let path = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../editors/bathygram.tmLanguage.json");
+    let grammar = std::fs::read_to_string(path).expect("the grammar");
+    let knows = |word: &str| {
+        let is_edge = |c: Option<char>| c.is_none_or(|c| !c.is_alphanumeric() && c != '-' && c != '_');
+        grammar.match_indices(word).any(|(at, _)| {
+            is_edge(grammar[..at].chars().next_back()) && is_edge(grammar[at + word.len()..].chars().next())
+        })
+    };
+    let lists = DIAGRAMS.iter().chain([&&SHEET]).flat_map(|v| [v.verbs, v.kinds, v.keywords, v.properties, v.clauses]);
+    let traits: Vec<&str> = TraitWord::ALL.iter().map(|word| word.word()).collect();
+    for word in lists.chain([BLOCKS, PICTURE, &traits]).flatten() {
+        assert!(knows(word), "{word}");
     }
 }

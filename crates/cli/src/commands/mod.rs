@@ -9,6 +9,7 @@ pub(crate) mod history;
 pub(crate) mod icons;
 pub(crate) mod illustrate;
 pub(crate) mod init;
+pub(crate) mod lsp;
 pub(crate) mod new;
 pub(crate) mod recover;
 pub(crate) mod render;

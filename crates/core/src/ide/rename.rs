@@ -1,8 +1,7 @@
 //! Renames: every place where something is named, in all files at once.
 
-use super::places::{Meant, Part, at, references};
+use super::places::{Meant, Part, meant, references};
 use crate::emit::written_name;
-use crate::model::Target;
 use crate::pipeline::Reading;
 use crate::source::world::is_file_name;
 use crate::source::{Span, TextEdit};
@@ -23,11 +22,12 @@ pub enum Refused {
 
 /// The name at a byte, if it can be renamed.
 pub fn renamable(reading: &Reading, byte: u32) -> Option<Span> {
-    let found = at(&reading.occurrences, byte)?;
-    let is_named = matches!(found.target, Target::Block(_) | Target::Element(..));
+    let meant = meant(reading, byte)?;
+    let places = references(reading, &meant).into_iter().map(|o| o.span);
+    let span = places.into_iter().find(|span| span.start <= byte && byte <= span.end)?;
     // What has no name of its own is called by its label, and a block without a name by its file.
-    let text = reading.source.slice(found.span);
-    (is_named && !text.starts_with('"') && !text.contains([' ', '\n'])).then_some(found.span)
+    let text = reading.source.slice(span);
+    (!text.starts_with('"') && !text.contains([' ', '\n']) || text.starts_with('`')).then_some(span)
 }
 
 /// The edits that rename what is meant in some readings; those of each in the order of its text.

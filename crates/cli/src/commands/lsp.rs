@@ -1,0 +1,28 @@
+//! `lsp`: the language server, over standard input and output.
+
+use crate::outcome::{Failure, Outcome, Result};
+
+/// The language server for editors, over standard input and output
+///
+/// It speaks the Language Server Protocol 3.17. `docs/editors.md` says how editors start it.
+#[derive(clap::Args)]
+#[command(after_help = "Example:\n  bathygram lsp")]
+pub(crate) struct Arguments {
+    /// Standard input and output, which is all that there is; for editors that say so
+    #[arg(long)]
+    stdio: bool,
+}
+
+/// Runs the command.
+///
+/// # Errors
+/// If the connection to the editor breaks.
+pub(crate) fn run(_: &Arguments) -> Result {
+    let (connection, threads) = lsp_server::Connection::stdio();
+    let folder = std::env::current_dir()?;
+    let served = bathygram_lsp::serve(&connection, folder);
+    drop(connection);
+    served.map_err(|why| Failure::Outside(anyhow::anyhow!("the connection to the editor broke: {why}")))?;
+    threads.join()?;
+    Ok(Outcome::Done)
+}
