@@ -5,14 +5,14 @@ use crate::documents::Documents;
 use crate::text::Encoding;
 use bathygram_core::format::format;
 use bathygram_core::ide;
-use bathygram_core::model::Role;
+use bathygram_core::model::{Role, Target};
 use bathygram_core::pipeline::Reading;
 use bathygram_core::source::Span;
 use lsp_types::request::{self, Request};
 use lsp_types::{
     CodeAction, CodeActionKind, CodeActionOrCommand, CompletionItem, CompletionTextEdit, DocumentHighlight,
-    DocumentHighlightKind, FoldingRange, Hover, HoverContents, Location, MarkupContent, MarkupKind, Position,
-    PrepareRenameResponse, SelectionRange, SemanticToken, SemanticTokens, SymbolInformation,
+    DocumentHighlightKind, DocumentLink, FoldingRange, Hover, HoverContents, Location, MarkupContent, MarkupKind,
+    Position, PrepareRenameResponse, SelectionRange, SemanticToken, SemanticTokens, SymbolInformation,
     TextDocumentPositionParams, TextEdit, Uri, WorkspaceEdit,
 };
 use serde::Serialize;
@@ -60,6 +60,9 @@ pub(crate) fn of(documents: &Documents, encoding: Encoding, method: &str, params
         }
         request::WorkspaceSymbolRequest::METHOD => {
             answer(params, |p: lsp_types::WorkspaceSymbolParams| Ok(desk.all_symbols(&p.query)))
+        }
+        request::DocumentLinkRequest::METHOD => {
+            answer(params, |p: lsp_types::DocumentLinkParams| desk.links(&p.text_document.uri))
         }
         request::FoldingRangeRequest::METHOD => {
             answer(params, |p: lsp_types::FoldingRangeParams| desk.folds(&p.text_document.uri))
@@ -233,6 +236,23 @@ impl Desk<'_> {
             }
         }
         found
+    }
+
+    /// The files that a text takes from.
+    fn links(&self, uri: &Uri) -> Result<Vec<DocumentLink>, Failed> {
+        let (path, reading) = self.open(uri)?;
+        let sources = reading.sources();
+        let files = reading.occurrences.iter().filter_map(|o| match o.target {
+            Target::File(source) => Some((o.span, sources.get(source)?)),
+            _ => None,
+        });
+        let links = files.map(|(span, source)| DocumentLink {
+            range: convert::range(&reading.source, span, self.encoding),
+            target: convert::uri(&self.documents.path_of(&source.name, &path)),
+            tooltip: None,
+            data: None,
+        });
+        Ok(links.collect())
     }
 
     fn folds(&self, uri: &Uri) -> Result<Vec<FoldingRange>, Failed> {

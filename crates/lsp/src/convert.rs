@@ -6,11 +6,11 @@ use bathygram_core::ide::{CompletionKind, Symbol, TokenClass};
 use bathygram_core::pipeline::Reading;
 use bathygram_core::source::{Source, Span, TextEdit};
 use lsp_types::{
-    CodeActionProviderCapability, CompletionItemKind, CompletionOptions, DiagnosticSeverity, DocumentSymbol,
-    FoldingRangeProviderCapability, HoverProviderCapability, NumberOrString, OneOf, PositionEncodingKind, Range,
-    RenameOptions, SelectionRangeProviderCapability, SemanticTokenModifier, SemanticTokenType,
-    SemanticTokensFullOptions, SemanticTokensLegend, SemanticTokensOptions, ServerCapabilities, SymbolKind,
-    TextDocumentSyncCapability, TextDocumentSyncKind, Uri,
+    CodeActionProviderCapability, CompletionItemKind, CompletionOptions, DiagnosticSeverity, DocumentLinkOptions,
+    DocumentSymbol, FoldingRangeProviderCapability, HoverProviderCapability, NumberOrString, OneOf, Position,
+    PositionEncodingKind, Range, RenameOptions, SelectionRangeProviderCapability, SemanticTokenModifier,
+    SemanticTokenType, SemanticTokensFullOptions, SemanticTokensLegend, SemanticTokensOptions, ServerCapabilities,
+    SymbolKind, TextDocumentSyncCapability, TextDocumentSyncKind, Uri,
 };
 use std::path::{Path, PathBuf};
 use std::str::FromStr;
@@ -59,6 +59,10 @@ pub(crate) fn capabilities(encoding: Encoding) -> ServerCapabilities {
             prepare_provider: Some(true),
             work_done_progress_options: Default::default(),
         })),
+        document_link_provider: Some(DocumentLinkOptions {
+            resolve_provider: Some(false),
+            work_done_progress_options: Default::default(),
+        }),
         document_symbol_provider: Some(OneOf::Left(true)),
         workspace_symbol_provider: Some(OneOf::Left(true)),
         folding_range_provider: Some(FoldingRangeProviderCapability::Simple(true)),
@@ -94,9 +98,14 @@ pub(crate) fn uri(path: &Path) -> Option<Uri> {
     Uri::from_str(&format!("file://{}", parts.join("/"))).ok()
 }
 
-/// A span of a text.
+/// A span of a text. The source knows where its lines begin: a text has tens of thousands of words to be placed.
 pub(crate) fn range(source: &Source, span: Span, encoding: Encoding) -> Range {
-    encoding.range(&source.text, span.range())
+    let position = |byte: u32| {
+        let start = source.line_start(byte) as usize;
+        let column = encoding.position(&source.text[start..], byte as usize - start);
+        Position { line: source.line(byte) - 1, character: column.character }
+    };
+    Range { start: position(span.start), end: position(span.end) }
 }
 
 /// Edits of a text.

@@ -151,6 +151,10 @@ fn names_are_completed_hovered_found_and_renamed_across_files() {
     assert!(changes.values().all(|edits| edits[0]["newText"] == "door"));
     asked["newName"] = json!("a.b");
     assert!(editor.ask("textDocument/rename", asked).expect_err("refused").contains("without dots"));
+    let links = editor
+        .ask("textDocument/documentLink", json!({"textDocument": {"uri": editor.uri("storm.bathy")}}))
+        .expect("links");
+    assert_eq!(links[0]["target"].as_str(), Some(editor.uri("map.bathy").as_str()));
     // What is not saved counts.
     let moved = MAP.replace("service gate", "service door");
     editor.open("map.bathy", &moved);

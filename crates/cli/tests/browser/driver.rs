@@ -78,6 +78,19 @@ impl Browser {
         self.ask("POST", "/execute/sync", &json!({"script": script, "args": []}))
     }
 
+    /// Runs a function body until it returns what is expected: the page needs its time.
+    pub(crate) fn until(&self, script: &str, expected: &Value) {
+        let mut last = Value::Null;
+        for _ in 0..100 {
+            last = self.run(script);
+            if last == *expected {
+                return;
+            }
+            std::thread::sleep(std::time::Duration::from_millis(50));
+        }
+        panic!("{script} stays {last}, and should be {expected}");
+    }
+
     /// Runs a function body that returns a promise.
     pub(crate) fn wait_for(&self, script: &str) -> Value {
         let whole = format!(

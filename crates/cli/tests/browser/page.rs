@@ -26,8 +26,7 @@ fn what_is_chosen_stands_out_with_what_it_touches() {
     assert!(lit.contains(&"Public portal") && lit.contains(&"Mariner"), "{lit:?}");
     assert!(!lit.contains(&"Duty keeper"), "{lit:?}");
     let dimmed = "return getComputedStyle(document.querySelector('[data-element=keeper]')).opacity < 0.5";
-    std::thread::sleep(std::time::Duration::from_millis(300));
-    assert_eq!(browser.run(dimmed), json!(true));
+    browser.until(dimmed, &json!(true));
     assert_eq!(browser.run("return document.querySelector('#facts h2').textContent"), json!("Public portal"));
     assert_eq!(browser.run("return location.hash"), json!("#tidewatch_around/portal"));
     browser.press(&["Escape"]);
@@ -37,7 +36,7 @@ fn what_is_chosen_stands_out_with_what_it_touches() {
     browser.visit("about:blank");
     browser.visit(&format!("file://{}#tidewatch_core/core.gateway", page.display()));
     let heading = "return document.querySelector('#facts h2').textContent";
-    assert_eq!(browser.run(heading), json!("Ingest gateway"));
+    browser.until(heading, &json!("Ingest gateway"));
 }
 
 #[test]
@@ -50,11 +49,9 @@ fn insides_are_entered_and_left() {
     assert_eq!(browser.run(shown), json!(["tidewatch_core"]));
     assert_eq!(browser.run("return location.hash"), json!("#tidewatch_core"));
     browser.click("#title a");
-    std::thread::sleep(std::time::Duration::from_millis(100));
-    assert_eq!(browser.run(shown), json!(["tidewatch_around"]));
+    browser.until(shown, &json!(["tidewatch_around"]));
     browser.run("history.back()");
-    std::thread::sleep(std::time::Duration::from_millis(300));
-    assert_eq!(browser.run(shown), json!(["tidewatch_core"]));
+    browser.until(shown, &json!(["tidewatch_core"]));
 }
 
 #[test]

@@ -118,32 +118,18 @@ impl Message {
                 format!("the sheet `{sheet}` shows nothing"),
                 Some("loosen its `depth`, `focus` or `hide`"),
             ),
-            Message::ShownNowhere { diagram, hidden } => {
-                const NAMED: usize = 4;
-                let named: Vec<String> = hidden.iter().take(NAMED).map(|key| format!("`{key}`")).collect();
-                let more = hidden.len().saturating_sub(NAMED);
-                let tail = if more > 0 { format!(" and {more} more") } else { String::new() };
-                warning(
-                    "shown-nowhere",
-                    format!("no picture of `{diagram}` shows {}{tail}", named.join(", ")),
-                    Some(
-                        "add a sheet that shows it: `by hosts` for hosts and zones, `open` or `focus` for what lies inside",
-                    ),
-                )
-            }
-            Message::MissingLetter { letters } => {
-                const NAMED: usize = 8;
-                let named: Vec<String> = letters.iter().take(NAMED).map(|letter| format!("`{letter}`")).collect();
-                let more = letters.len().saturating_sub(NAMED);
-                let tail = if more > 0 { format!(" and {more} more") } else { String::new() };
-                warning(
-                    "missing-letter",
-                    format!("no font here has {}{tail}: PNG and PDF show a box", named.join(", ")),
-                    Some(
-                        "install a font that has it, or name a file in bathygram.toml: `fonts = [\"fonts/letters.ttf\"]`",
-                    ),
-                )
-            }
+            Message::ShownNowhere { diagram, hidden } => warning(
+                "shown-nowhere",
+                format!("no picture of `{diagram}` shows {}", some_of(&hidden, 4)),
+                Some(
+                    "add a sheet that shows it: `by hosts` for hosts and zones, `open` or `focus` for what lies inside",
+                ),
+            ),
+            Message::MissingLetter { letters } => warning(
+                "missing-letter",
+                format!("no font here has {}: PNG and PDF show a box", some_of(&letters, 8)),
+                Some("install a font that has it, or name a file in bathygram.toml: `fonts = [\"fonts/letters.ttf\"]`"),
+            ),
             Message::HintNotKept { word, against: Some(other) } => warning(
                 "hint-not-kept",
                 format!("the layout could not keep this `{word}` beside `{other}`: the picture is drawn without it"),
@@ -173,4 +159,12 @@ impl Message {
             other => other.of_order(),
         }
     }
+}
+
+/// The first of some names, and how many more there are.
+fn some_of(names: &[String], most: usize) -> String {
+    let named: Vec<String> = names.iter().take(most).map(|name| format!("`{name}`")).collect();
+    let more = names.len().saturating_sub(most);
+    let tail = if more > 0 { format!(" and {more} more") } else { String::new() };
+    format!("{}{tail}", named.join(", "))
 }
