@@ -189,3 +189,23 @@ fn a_shared_link_shows_the_picture() {
     );
     assert!(shown.as_u64().expect("a number") > 5, "{shown}");
 }
+
+#[test]
+fn without_scripts_the_pictures_and_their_words_remain() {
+    let Some(browser) = Browser::open() else { return };
+    let folder = map(&browser);
+    let page = std::fs::read_to_string(folder.path("tidewatch_around.html")).expect("the page");
+    let script = page.rfind("<script>").expect("the script");
+    folder.write("plain.html", &format!("{}</body></html>", &page[..script]));
+    browser.show(&folder.path("plain.html"));
+    let shown = browser.run(
+        "return [...document.querySelectorAll('.sheet')].map((sheet) => {
+           const box = sheet.querySelector('svg').getBoundingClientRect();
+           const field = sheet.querySelector('.field').getBoundingClientRect();
+           return box.height > 100 && box.right <= innerWidth + 1 && box.bottom <= field.bottom + 1
+             && getComputedStyle(sheet.querySelector('details')).display !== 'none';
+         })",
+    );
+    assert_eq!(shown, json!([true, true, true]));
+    assert_eq!(browser.run("return getComputedStyle(document.querySelector('.tools')).display"), json!("none"));
+}
