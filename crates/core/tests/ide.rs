@@ -241,8 +241,7 @@ fn a_party_of_a_sequence_of_a_map_is_an_element_of_the_map() {
 
 #[test]
 fn the_grammar_for_editors_knows_every_word() {
-    let path = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../editors/bathygram.tmLanguage.json");
-    let grammar = std::fs::read_to_string(path).expect("the grammar");
+    let grammar = include_str!("../../../editors/bathygram.tmLanguage.json");
     let knows = |word: &str| {
         let is_edge = |c: Option<char>| c.is_none_or(|c| !c.is_alphanumeric() && c != '-' && c != '_');
         grammar.match_indices(word).any(|(at, _)| {
