@@ -11,7 +11,7 @@ use std::path::{Path, PathBuf};
 // A picture is rarely ten times as long as its text; a foreign file of any size is not read into memory.
 const MAX_PICTURE: u64 = 16 * MAX_SOURCE;
 
-/// The source text out of a picture: SVG, PNG or PDF, byte for byte
+/// The source text out of a picture: SVG, PNG, PDF, HTML or GraphML, byte for byte
 ///
 /// It is printed, or written to a file that is not there yet.
 #[derive(clap::Args)]

@@ -34,7 +34,7 @@ pub(crate) struct Arguments {
     /// Forms of the pictures
     #[arg(long, value_parser = formats(), value_delimiter = ',')]
     format: Vec<Format>,
-    /// Folder for the pictures, or a file if there is one picture only
+    /// Folder for the pictures, or a file: for one picture, or a .pdf or .html for several
     #[arg(long, short, value_name = "PATH")]
     out: Option<PathBuf>,
     /// The theme: a built-in one, a file such as looks/harbour.toml, or two as shoal+abyss, for light and dark pages
@@ -97,6 +97,12 @@ impl Default for Finishing {
 }
 
 impl Finishing {
+    /// Whether nothing was asked that the project's own pictures do not have; the scale of a PNG may differ.
+    fn is_usual(&self) -> bool {
+        let Self { scale: _, width, transparent, page, text } = self;
+        width.is_none() && !transparent && page == "fitted" && *text == TextForm::Embed
+    }
+
     fn finish(&self) -> Finish {
         let scale = self.width.map_or(Scale::Factor(f64::from(self.scale)), |width| Scale::Width(f64::from(width)));
         let below = if self.transparent { Below::Nothing } else { Below::Paper };
@@ -170,7 +176,8 @@ impl Arguments {
             && self.language.is_none()
             && self.format.is_empty()
             && self.only.is_none()
-            && self.keep.is_none();
+            && self.keep.is_none()
+            && self.finishing.is_usual();
         is_usual && !self.anyway && !self.explain && !self.adhoc.is_asked() && !self.is_piped()
     }
 
