@@ -37,6 +37,13 @@ fn test(rest: &[&str]) -> Result<()> {
     if !works("pdftoppm", &["-v"]) {
         wish("pdftoppm", "apt-get", &["install", "-y", "--no-install-recommends", "poppler-utils"]);
     }
+    // Letters of all scripts are measured.
+    let has_letters = "for l in 6f6e c870 e2a 91c 1f30a; do fc-list :charset=$l | grep -q . || exit 1; done";
+    if !works("sh", &["-c", has_letters]) {
+        let fonts = ["fonts-noto-core", "fonts-noto-cjk", "fonts-noto-color-emoji"];
+        let install = [&["install", "-y", "--no-install-recommends"], &fonts[..]].concat();
+        wish("fonts for all scripts", "apt-get", &install);
+    }
     if !is_there("nvim") {
         wish("Neovim", "apt-get", &["install", "-y", "--no-install-recommends", "neovim"]);
     }

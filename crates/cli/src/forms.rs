@@ -8,7 +8,7 @@ use bathygram_core::pipeline::{Reading, Studio, unshipped_letters, weigh_missing
 use bathygram_core::scene::Drawing;
 use bathygram_core::svg;
 use bathygram_host::{Format, Project, fonts_for};
-use bathygram_outputs::{Tools, geometry, graphml, interactive, outlines, pdf, png};
+use bathygram_outputs::{Sheet, Tools, geometry, graphml, interactive, outlines, pdf, png};
 use std::collections::BTreeSet;
 
 /// How forms are made.
@@ -51,7 +51,6 @@ pub(crate) enum TextForm {
 #[derive(Clone, Copy)]
 pub(crate) struct From<'a> {
     pub(crate) provenance: container::Provenance<'a>,
-    pub(crate) source: &'a str,
     /// The pictures that it leads to, by name, and those that these lead to.
     pub(crate) inside: &'a [(String, Drawing)],
 }
@@ -89,21 +88,21 @@ pub(crate) fn into(
         Format::Svg => svg(project, studio, drawing, from.provenance, finish.text),
         Format::Png => {
             let (digest, seal) = (container::digest(&from.provenance), container::open_seal());
-            let texts = container::png_texts(&digest, from.source, &seal);
+            let texts = container::png_texts(&digest, from.provenance.source, &seal);
             png(project, studio, drawing, (finish.scale, finish.below), &texts)
         }
         Format::Json => Ok(geometry::write(drawing, &studio.fonts, &from.provenance)?.into_bytes()),
         Format::Graphml => Ok(graphml::write(drawing, &studio.fonts, &from.provenance).into_bytes()),
         Format::Html => {
-            let sheet = interactive::Sheet { name: from.provenance.name, drawing };
-            let others = from.inside.iter().map(|(name, drawing)| interactive::Sheet { name, drawing });
-            let sheets: Vec<interactive::Sheet<'_>> = std::iter::once(sheet).chain(others).collect();
+            let sheet = Sheet { name: from.provenance.name, drawing };
+            let others = from.inside.iter().map(|(name, drawing)| Sheet { name, drawing });
+            let sheets: Vec<Sheet<'_>> = std::iter::once(sheet).chain(others).collect();
             Ok(interactive::write(&sheets, studio, &from.provenance).into_bytes())
         }
         Format::Pdf => {
-            let sheet = pdf::Sheet { name: from.provenance.name, drawing };
+            let sheet = Sheet { name: from.provenance.name, drawing };
             let digest = container::digest(&from.provenance);
-            pdf(project, studio, &[sheet], (&[(from.provenance.file, from.source)], &digest), finish.page)
+            pdf(project, studio, &[sheet], (&[(from.provenance.file, from.provenance.source)], &digest), finish.page)
         }
     }
 }
@@ -128,8 +127,7 @@ fn svg(
 /// # Errors
 /// If a drawing is too large for a page.
 pub(crate) fn pdf(
-    project: &Project, studio: &Studio, sheets: &[pdf::Sheet<'_>], carried: (&[(&str, &str)], &str),
-    page: pdf::PageSize,
+    project: &Project, studio: &Studio, sheets: &[Sheet<'_>], carried: (&[(&str, &str)], &str), page: pdf::PageSize,
 ) -> Result<Vec<u8>> {
     let drawings: Vec<&Drawing> = sheets.iter().map(|sheet| sheet.drawing).collect();
     let spare = &spare_fonts(project, &drawings, &studio.fonts)?;
@@ -143,14 +141,21 @@ pub(crate) fn shows_boxes(format: Format) -> bool {
     matches!(format, Format::Png | Format::Pdf)
 }
 
-/// The findings about letters of a text that no font here has.
+/// For each text the findings about letters that no font here has. Fonts are searched once for all of them.
 ///
 /// # Errors
 /// If a font that the project names cannot be read.
-pub(crate) fn missing_letters(project: &Project, reading: &Reading, fonts: &Fonts) -> Result<Vec<Diagnostic>> {
-    let mut letters = unshipped_letters(reading, fonts);
-    let wanted = letters.keys().map(|text| Cluster { text: text.clone(), is_bold: false }).collect();
+pub(crate) fn missing_letters<'r>(
+    project: &Project, readings: impl IntoIterator<Item = &'r Reading>,
+) -> Result<Vec<Vec<Diagnostic>>> {
+    let fonts = Fonts::new();
+    let unshipped: Vec<(&Reading, _)> = readings.into_iter().map(|r| (r, unshipped_letters(r, &fonts))).collect();
+    let wanted = unshipped.iter().flat_map(|(_, letters)| letters.keys());
+    let wanted = wanted.map(|text| Cluster { text: text.clone(), is_bold: false }).collect();
     let missing = fonts_for(project, &wanted).map_err(Failure::from)?.missing;
-    letters.retain(|letter, _| missing.contains(letter));
-    Ok(weigh_missing(reading, &letters))
+    let findings = unshipped.into_iter().map(|(reading, mut letters)| {
+        letters.retain(|letter, _| missing.contains(letter));
+        weigh_missing(reading, &letters)
+    });
+    Ok(findings.collect())
 }

@@ -278,3 +278,16 @@ fn descriptions_tell_the_new_kinds() {
         assert!(draw(text).contains(shown), "{shown}");
     }
 }
+
+#[test]
+fn what_a_relation_says_in_a_page_is_true() {
+    let text = "architecture a\n  service x\n  service y\n  x uses y\n  x never uses y\n  remark on x \"old\"\n";
+    let reading = support::good(text);
+    let studio = bathygram_core::pipeline::Studio::new();
+    let picture = reading.pictures().next().expect("a picture");
+    let drawing = bathygram_core::pipeline::draw(&studio, &reading, &picture.view(), &Default::default());
+    let page = bathygram_core::svg::write(&drawing, &studio, bathygram_core::svg::Place::Page(None));
+    for words in ["x uses y", "x must not use y", "is a remark on x"] {
+        assert!(page.contains(&format!("{words}\"")) || page.contains(&format!("{words}: ")), "{words}");
+    }
+}

@@ -181,6 +181,18 @@ pub struct Project {
 }
 
 impl Project {
+    /// A folder with everything as usual, whatever config there is.
+    pub fn without_config(root: &Path) -> Self {
+        Self {
+            root: root.to_owned(),
+            config: Config::default(),
+            levels: Levels::default(),
+            themes: Themes::default(),
+            look: String::new(),
+            language: Language::default(),
+        }
+    }
+
     /// Finds the project around a folder; without a config, the folder itself is one.
     ///
     /// # Errors
@@ -188,9 +200,7 @@ impl Project {
     pub fn find(folder: &Path) -> Result<Self, Error> {
         let root = folder.ancestors().find(|f| f.join(CONFIG).is_file());
         let Some(root) = root else {
-            let (root, config, levels) = (folder.to_owned(), Config::default(), Levels::default());
-            let (themes, look, language) = (Themes::default(), String::new(), Language::default());
-            return Ok(Self { root, config, levels, themes, look, language });
+            return Ok(Self::without_config(folder));
         };
         let path = root.join(CONFIG);
         let text = std::fs::read_to_string(&path).map_err(|why| Error::Read { path: path.clone(), why })?;

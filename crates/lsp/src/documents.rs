@@ -100,15 +100,7 @@ impl Documents {
         let folder = path.parent().unwrap_or(&self.outside);
         let around = self.folders.iter().find(|own| folder.starts_with(own)).map_or(folder, PathBuf::as_path);
         let found = Project::find(folder).ok().filter(|project| project.root.join("bathygram.toml").is_file());
-        let plain = |root: &Path| Project {
-            root: root.to_owned(),
-            config: Default::default(),
-            levels: Default::default(),
-            themes: Default::default(),
-            look: String::new(),
-            language: Default::default(),
-        };
-        found.unwrap_or_else(|| plain(around))
+        found.unwrap_or_else(|| Project::without_config(around))
     }
 
     /// Every file of the project around a file, read, that file first.
@@ -127,9 +119,9 @@ impl Documents {
     /// Every file of all folders, read.
     pub(crate) fn all(&self) -> Vec<(PathBuf, Rc<Reading>)> {
         let starts = self.folders.iter().map(|folder| folder.join("a")).chain(self.open.keys().cloned());
-        let mut found: BTreeMap<PathBuf, Rc<Reading>> = BTreeMap::new();
-        starts.for_each(|start| found.extend(self.around(&start)));
-        found.into_iter().collect()
+        // Texts of one project have the same files around them.
+        let starts: BTreeMap<PathBuf, PathBuf> = starts.map(|start| (self.project(&start).root, start)).collect();
+        starts.values().flat_map(|start| self.around(start)).collect::<BTreeMap<_, _>>().into_iter().collect()
     }
 
     /// The path of a file by its name in the project of another.

@@ -1,6 +1,7 @@
 //! A page that shows a picture to walk through: one file, with everything it needs. It asks nothing of any server, and its
 //! policy forbids whatever the program did not write into it.
 
+use crate::Sheet;
 use crate::html::escaped;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
@@ -21,15 +22,6 @@ const SCRIPT: &str = include_str!("../page/page.js");
 /// Pan and zoom: `@panzoom/panzoom` from npm, as it is published there, with its licence in its first lines.
 const PAN_AND_ZOOM: &str = include_str!("../page/panzoom.min.js");
 
-/// A picture of a page.
-#[derive(Clone, Copy, Debug)]
-pub struct Sheet<'a> {
-    /// Its name: what elements lead to.
-    pub name: &'a str,
-    /// What is on it.
-    pub drawing: &'a Drawing,
-}
-
 /// Writes a page with pictures: the first is shown, the others are reached from it.
 pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>) -> String {
     let drawings: Vec<&Drawing> = sheets.iter().map(|sheet| sheet.drawing).collect();
@@ -37,7 +29,7 @@ pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>)
     let script = format!("{PAN_AND_ZOOM}\n{SCRIPT}");
     let language = &studio.language;
     let words = words(language);
-    let title = sheets.first().map_or(String::new(), |sheet| escaped(title_of(sheet)));
+    let title = sheets.first().map_or(String::new(), |sheet| escaped(sheet.title()));
     let policy = format!(
         "default-src 'none'; style-src '{}'; script-src '{}' '{}'; font-src data:; img-src data:; base-uri 'none'; form-action 'none'",
         hash(&style),
@@ -59,8 +51,8 @@ pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>)
             out,
             "<section class=\"sheet\" id=\"{name}\" data-name=\"{name}\" data-title=\"{}\" aria-label=\"{}\">\n\
              <div class=\"field\">\n{}</div>\n<details><summary>{}</summary><p>{}</p></details>\n</section>\n",
-            escaped(title_of(sheet)),
-            escaped(title_of(sheet)),
+            escaped(sheet.title()),
+            escaped(sheet.title()),
             svg::write(sheet.drawing, studio, place),
             escaped(language.say("page", "words")),
             escaped(&scene.desc),
@@ -74,12 +66,6 @@ pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>)
         escaped(language.say("page", "chosen"))
     );
     container::sealed(out)
-}
-
-/// What a picture is called.
-fn title_of<'a>(sheet: &Sheet<'a>) -> &'a str {
-    let own = sheet.drawing.scene.title.as_str();
-    if own.is_empty() { sheet.name } else { own }
 }
 
 /// What stands above the picture. Without scripts, nothing there can do anything, and is hidden.

@@ -3,7 +3,7 @@
 
 use bathygram_core::geom::Path;
 use bathygram_core::measure::{Face, FontFace, Fonts, Glyph, Opened, Script, Writing, starts};
-use bathygram_core::scene::{Text, TextAnchor};
+use bathygram_core::scene::Text;
 use std::ops::Range;
 use unicode_bidi::{BidiInfo, Level};
 use unicode_segmentation::UnicodeSegmentation;
@@ -41,7 +41,7 @@ impl<'a> Letters<'a> {
         if let Some(face) = self.fonts.shipped(cluster, face) {
             return Font::Shipped(face);
         }
-        self.spare.find(cluster, face.weight() > 400).map_or(Font::Shipped(face), Font::Spare)
+        self.spare.find(cluster, face.is_bold()).map_or(Font::Shipped(face), Font::Spare)
     }
 }
 
@@ -92,11 +92,7 @@ pub(crate) fn place<'t>(text: &'t Text, letters: Letters<'_>) -> Placed<'t> {
         runs.push(Run { text: shown, font: piece.font, size, x: begin, y, glyphs });
         width = f64::max(width, begin + advance * size);
     }
-    let left = match text.anchor {
-        TextAnchor::Start => text.x,
-        TextAnchor::Middle => text.x - width / 2.0,
-        TextAnchor::End => text.x - width,
-    };
+    let left = text.left(width);
     runs.iter_mut().for_each(|run| run.x += left);
     let face = text.spans.iter().find(|s| s.script == Script::Base).map_or(Face::Regular, |s| s.face);
     let underline = text.underline.then(|| {
@@ -175,6 +171,7 @@ fn pieces(text: &Text, letters: Letters<'_>) -> Vec<Piece> {
 mod tests {
     use super::*;
     use bathygram_core::measure::{SpareFonts, TextSpan};
+    use bathygram_core::scene::TextAnchor;
     use bathygram_core::theme::Paint;
 
     /// The pieces of a text from left to right.

@@ -15,6 +15,23 @@ mod pixels;
 pub mod png;
 pub mod share;
 
+/// A picture among others in one file.
+#[derive(Clone, Copy, Debug)]
+pub struct Sheet<'a> {
+    /// Its name: what links lead to.
+    pub name: &'a str,
+    /// What is on it.
+    pub drawing: &'a bathygram_core::scene::Drawing,
+}
+
+impl<'a> Sheet<'a> {
+    /// What it is called.
+    fn title(&self) -> &'a str {
+        let own = self.drawing.scene.title.as_str();
+        if own.is_empty() { self.name } else { own }
+    }
+}
+
 /// What a drawing is brought into another form with.
 #[derive(Clone, Copy)]
 pub struct Tools<'a> {

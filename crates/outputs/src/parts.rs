@@ -2,7 +2,7 @@
 
 use bathygram_core::geom::{Cmd, Path, Point, Rect};
 use bathygram_core::measure::{Fonts, line_width};
-use bathygram_core::scene::{Inside, Item, Role, Scene, Tag, Text, TextAnchor};
+use bathygram_core::scene::{Inside, Item, Role, Scene, Tag, Text};
 
 /// An element.
 pub(crate) struct ElementPart<'a> {
@@ -125,12 +125,7 @@ fn texts(items: &[Item], fonts: &Fonts) -> Vec<TextPart> {
 
 fn text_part(text: &Text, fonts: &Fonts) -> TextPart {
     let w = line_width(&text.spans, fonts, text.size);
-    let x = match text.anchor {
-        TextAnchor::Start => text.x,
-        TextAnchor::Middle => text.x - w / 2.0,
-        TextAnchor::End => text.x - w,
-    };
     // Letters reach about so far above and below their base line.
-    let place = Rect::new(x, text.y - 0.8 * text.size, w, text.size);
+    let place = Rect::new(text.left(w), text.y - 0.8 * text.size, w, text.size);
     TextPart { text: text.spans.iter().map(|span| span.text.as_str()).collect(), place }
 }

@@ -4,7 +4,7 @@ use bathygram_core::container;
 use bathygram_core::measure::SpareFonts;
 use bathygram_core::pipeline::{self, DrawOptions, Setting, Studio};
 use bathygram_core::source::Source;
-use bathygram_outputs::{Tools, pdf, png};
+use bathygram_outputs::{Sheet, Tools, pdf, png};
 use proptest::prelude::*;
 use std::sync::OnceLock;
 
@@ -24,7 +24,7 @@ fn written() -> &'static [Vec<u8>; 2] {
         let texts = container::png_texts(&digest, TEXT, &seal);
         let about = pdf::About { sources: &[("bay.bathy", TEXT)], digest: &digest, language: "en" };
         let tools = Tools { theme: &studio.themes.main, fonts: &studio.fonts, spare: &SpareFonts::default() };
-        let sheet = pdf::Sheet { name: "bay", drawing: &drawing };
+        let sheet = Sheet { name: "bay", drawing: &drawing };
         [
             png::write(&drawing, tools, (png::Scale::Factor(1.0), png::Below::Paper), &texts).expect("a PNG"),
             pdf::write(&[sheet], tools, &about, pdf::PageSize::Fitted).expect("a PDF"),

@@ -5,9 +5,10 @@ use crate::session::{self, Voice};
 use bathygram_core::container::{Packed, Provenance};
 use bathygram_core::notation::pictogram::{Entry, all, search, sheet};
 use bathygram_core::pipeline::Studio;
+use bathygram_host::Project;
 use serde::Serialize;
 use std::fmt::Write;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 /// The pictograms that there are, or those that a word finds
 ///
@@ -90,7 +91,7 @@ fn picture(arguments: &Arguments, entries: &[Entry], voice: Voice) -> Result {
     let drawing = sheet(entries, &studio.fonts);
     let packed = Packed::default();
     session::write_sheet(
-        &session::project()?,
+        &Project::without_config(Path::new("")),
         &arguments.out,
         &drawing,
         &studio,

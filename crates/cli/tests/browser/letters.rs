@@ -1,7 +1,7 @@
 //! Letters of many scripts: what is measured is what a browser draws, and nothing leaves its box.
 
 use crate::driver::Browser;
-use crate::files::{Folder, repository};
+use crate::files::{Folder, repository, skipped};
 
 /// Words that the shipped fonts have, and words that they lack.
 const SHIPPED: &[&str] = &[
@@ -59,6 +59,16 @@ const LACKING: &[&str] = &[
     "⚓ 🚢",
 ];
 
+/// Whether this machine has a font for each of the scripts that the shipped fonts lack: without one, a browser draws a box for
+/// every letter and mark, and nothing is measured.
+fn has_fonts() -> bool {
+    let has = |letter: &str| {
+        let listed = std::process::Command::new("fc-list").arg(format!(":charset={letter}")).output();
+        listed.is_ok_and(|listed| !listed.stdout.is_empty())
+    };
+    ["6f6e", "3080", "c870", "645", "5ea", "e2a", "91c", "1f30a"].iter().all(|letter| has(letter))
+}
+
 /// Two hundred strings.
 fn strings() -> Vec<String> {
     let all: Vec<&str> = SHIPPED.iter().chain(LACKING).copied().collect();
@@ -71,8 +81,13 @@ fn strings() -> Vec<String> {
 fn two_hundred_strings_are_as_wide_as_measured_and_stay_in_their_boxes() {
     let Some(browser) = Browser::open() else { return };
     let folder = Folder::new();
-    let strings = strings();
+    let mut strings = strings();
     assert_eq!(strings.len(), 200);
+    let has_fonts = has_fonts();
+    if !has_fonts {
+        skipped("fonts for all scripts are not here: only letters of the shipped fonts are measured");
+        strings.retain(|string| !LACKING.iter().any(|lacking| string.contains(lacking)));
+    }
     let mut text = "architecture letters\n".to_owned();
     for (i, string) in strings.iter().enumerate() {
         text += &format!("  service s{i} \"{string}\"\n");
@@ -97,7 +112,8 @@ fn two_hundred_strings_are_as_wide_as_measured_and_stay_in_their_boxes() {
          }
          return [measured, wrong];",
     );
-    assert!(found[0].as_u64().expect("a number") > 100, "{found}");
+    let least = if has_fonts { 100 } else { strings.len() as u64 - 1 };
+    assert!(found[0].as_u64().expect("a number") > least, "{found}");
     assert_eq!(found[1].as_array().expect("a list").len(), 0, "{:#}", found[1]);
 }
 

@@ -102,6 +102,15 @@ fn a_png_has_a_width_and_paper_or_none() {
     assert!(width == 801 && height > 100 && is_opaque);
     assert!(!draw(&["--transparent"]).2);
     folder.run(&["render", "map.bathy", "--width", "801", "--scale", "2"]).ends_with(2);
+    for (option, value, form) in [("--width", "800", "png"), ("--page", "a4", "pdf"), ("--text", "plain", "svg")] {
+        let other = if form == "svg" { "png" } else { "svg" };
+        let call = ["render", "map.bathy", "--format", other, option, value, "--out", "out"];
+        folder
+            .run(&call)
+            .ends_with(2)
+            .says(&format!("{option} is about {form}, and none is made; add --format {form}"));
+    }
+    folder.run(&["render", "map.bathy", "--transparent"]).ends_with(2).says("add --format png");
     folder.run(&["render", "map.bathy", "--width", "3"]).ends_with(2).says("16..=16384");
 }
 

@@ -1,8 +1,8 @@
 //! What a picture was drawn from, and the one figure that stands for all of it.
 
+use super::seal::hex;
 use crate::source::Source;
 use sha2::{Digest, Sha256};
-use std::fmt::Write;
 use std::sync::OnceLock;
 
 /// Where a drawing comes from.
@@ -53,22 +53,19 @@ pub fn digest(provenance: &Provenance<'_>) -> String {
         hash(std::iter::once(provenance.source.as_bytes()).chain(imports).chain(icons))
     });
     let own = [env!("CARGO_PKG_VERSION"), provenance.file, provenance.name].map(str::as_bytes);
-    let mut out = String::from("sha256:");
     let look = Some(provenance.look.as_bytes()).filter(|look| !look.is_empty());
-    for byte in hash(own.into_iter().chain([&texts[..]]).chain(look)) {
-        let _ = write!(out, "{byte:02x}");
-    }
-    out
+    written(hash(own.into_iter().chain([&texts[..]]).chain(look)))
+}
+
+fn written(hash: [u8; 32]) -> String {
+    format!("sha256:{}", hex(&hash))
 }
 
 /// The digest of several pictures in one file, from theirs.
 pub fn digest_of_all(digests: &[String]) -> String {
     match digests {
         [only] => only.clone(),
-        all => hash(all.iter().map(String::as_bytes)).iter().fold(String::from("sha256:"), |mut out, byte| {
-            let _ = write!(out, "{byte:02x}");
-            out
-        }),
+        all => written(hash(all.iter().map(String::as_bytes))),
     }
 }
 

@@ -125,9 +125,8 @@ impl<'a> Spot<'a> {
 
     /// A line of a diagram or a sheet.
     fn line(&self, before: &[&str], vocabulary: &Vocabulary, found: &mut Vec<Offer>) {
-        let values = |words: Vec<&'static str>| {
-            words.into_iter().map(|w| (w.to_owned(), CompletionKind::Value, about(w).to_owned()))
-        };
+        let values =
+            |words: Vec<&'static str>| words.into_iter().map(|word| offer(word, CompletionKind::Value, about(word)));
         match before {
             [] => {
                 found.extend(self.names());
@@ -136,7 +135,7 @@ impl<'a> Spot<'a> {
                     w if vocabulary.kinds.contains(&w) => CompletionKind::Kind,
                     _ => CompletionKind::Keyword,
                 };
-                found.extend(vocabulary.starters().map(|word| (word.to_owned(), kind(word), about(word).to_owned())));
+                found.extend(vocabulary.starters().map(|word| offer(word, kind(word), about(word))));
             }
             ["heading"] => found.extend(values(Heading::ALL.iter().map(|h| h.word()).collect())),
             ["arrange"] => found.extend(values(Arrangement::ALL.iter().map(|a| a.word()).collect())),
@@ -156,8 +155,7 @@ impl<'a> Spot<'a> {
             [.., verb] if vocabulary.verbs.contains(verb) || matches!(*verb, "," | "never") => {
                 found.extend(self.names())
             }
-            [_] => found
-                .extend(vocabulary.verbs.iter().map(|w| ((*w).to_owned(), CompletionKind::Verb, about(w).to_owned()))),
+            [_] => found.extend(vocabulary.verbs.iter().map(|word| offer(word, CompletionKind::Verb, about(word)))),
             [.., "."] => found.extend(self.names()),
             _ => found.extend(vocabulary.clauses.iter().map(|word| keyword(word))),
         }
@@ -168,12 +166,8 @@ impl<'a> Spot<'a> {
         match before {
             [] => {
                 found.extend(["tag", "picture"].map(keyword));
-                let kinds = ElementKind::ALL
-                    .iter()
-                    .map(|kind| (kind.word().to_owned(), CompletionKind::Kind, kind.about().to_owned()));
-                let verbs = Verb::ALL
-                    .iter()
-                    .map(|verb| (verb.word().to_owned(), CompletionKind::Verb, verb.about().to_owned()));
+                let kinds = ElementKind::ALL.iter().map(|kind| offer(kind.word(), CompletionKind::Kind, kind.about()));
+                let verbs = Verb::ALL.iter().map(|verb| offer(verb.word(), CompletionKind::Verb, verb.about()));
                 found.extend(kinds.chain(verbs));
             }
             ["tag"] => found.extend(self.tags()),
@@ -187,12 +181,12 @@ impl<'a> Spot<'a> {
 
     /// A trait, or the value of one.
     fn traits(&self, before: &[&str], words: &[&TraitWord], found: &mut Vec<Offer>) {
-        let value = |word: &str| (word.to_owned(), CompletionKind::Value, String::new());
+        let value = |word: &str| offer(word, CompletionKind::Value, "");
         let said =
             before.iter().rposition(|word| matches!(*word, "(" | "," | ":")).map_or(before, |at| &before[at + 1..]);
         match said.first().and_then(|word| TraitWord::from_word(word)) {
             None => {
-                found.extend(words.iter().map(|w| (w.word().to_owned(), CompletionKind::Trait, w.about().to_owned())))
+                found.extend(words.iter().map(|word| offer(word.word(), CompletionKind::Trait, word.about())));
             }
             Some(TraitWord::Shape) => found.extend(SHAPES.iter().map(|(word, _)| value(word))),
             Some(TraitWord::Icon) => found.extend(pictograms()),
@@ -255,11 +249,14 @@ impl<'a> Spot<'a> {
     }
 }
 
+fn offer(word: &str, kind: CompletionKind, about: &str) -> Offer {
+    (word.to_owned(), kind, about.to_owned())
+}
+
 fn keyword(word: &str) -> Offer {
-    let first = word.split(' ').next().unwrap_or(word);
-    (word.to_owned(), CompletionKind::Keyword, about(first).to_owned())
+    offer(word, CompletionKind::Keyword, about(word.split(' ').next().unwrap_or(word)))
 }
 
 fn pictograms() -> impl Iterator<Item = Offer> {
-    pictogram::all().map(|entry| (entry.name.to_owned(), CompletionKind::Value, entry.category.to_owned()))
+    pictogram::all().map(|entry| offer(entry.name, CompletionKind::Value, entry.category))
 }

@@ -6,7 +6,7 @@ mod rough;
 
 use crate::geom::{Path, Rect};
 use crate::measure::{Fonts, line_width};
-use crate::scene::{Item, Scene, Stroke, Tag, Text, TextAnchor};
+use crate::scene::{Item, Scene, Stroke, Tag, Text};
 use crate::theme::{Dash, Ground, Paint, Palette, Strokes, Theme};
 use rough::Hand;
 
@@ -128,11 +128,6 @@ fn collect(items: &[Item], fonts: &Fonts, found: &mut Vec<Rect>) {
 
 fn place(text: &Text, fonts: &Fonts) -> Rect {
     let width = line_width(&text.spans, fonts, text.size);
-    let left = match text.anchor {
-        TextAnchor::Start => text.x,
-        TextAnchor::Middle => text.x - width / 2.0,
-        TextAnchor::End => text.x - width,
-    };
     // Most letters lie between the base line and three quarters of the size above it, some a quarter below.
-    Rect::new(left, text.y - 0.75 * text.size, width, text.size)
+    Rect::new(text.left(width), text.y - 0.75 * text.size, width, text.size)
 }

@@ -93,6 +93,16 @@ impl Face {
         if matches!(self, Face::Bold | Face::BoldItalic | Face::HandBold) { 600 } else { 400 }
     }
 
+    /// Whether its letters are bold.
+    pub fn is_bold(self) -> bool {
+        self.weight() > 400
+    }
+
+    /// The sans of its weight, which stands in for what it lacks.
+    pub fn sans(self) -> Face {
+        if self.is_bold() { Face::Bold } else { Face::Regular }
+    }
+
     /// Whether it is slanted.
     pub fn is_italic(self) -> bool {
         matches!(self, Face::Italic | Face::BoldItalic)

@@ -62,9 +62,10 @@ impl<'a> FontFace<'a> {
         self.0.glyph_index(letter).is_some()
     }
 
-    /// Whether it can draw letters that belong together.
+    /// Whether it can draw letters that belong together: joiners and selectors need no glyph, nor do controls.
     pub fn draws(&self, cluster: &str) -> bool {
-        has_all(cluster, |c| self.has(c))
+        let is_unseen = |c: char| c.is_control() || matches!(c, '\u{200b}'..='\u{200f}' | '\u{fe00}'..='\u{fe0f}');
+        cluster.chars().all(|c| is_unseen(c) || self.has(c))
     }
 
     /// Whether its letters are bold.
@@ -203,9 +204,4 @@ impl OutlineBuilder for Outline {
     fn close(&mut self) {
         self.path.0.push(Cmd::Close);
     }
-}
-
-/// Whether a font that has some letters can draw a cluster: joiners and selectors need no glyph, nor do controls.
-fn has_all(cluster: &str, has: impl Fn(char) -> bool) -> bool {
-    cluster.chars().all(|c| c.is_control() || matches!(c, '\u{200b}'..='\u{200f}' | '\u{fe00}'..='\u{fe0f}') || has(c))
 }

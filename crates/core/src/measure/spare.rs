@@ -71,8 +71,7 @@ impl Fonts {
 
     /// The shipped face that draws letters which belong together: the wanted one, or the sans of its weight.
     pub fn shipped(&self, cluster: &str, face: Face) -> Option<Face> {
-        let sans = if face.weight() > 400 { Face::Bold } else { Face::Regular };
-        [face, sans].into_iter().find(|face| self.face(*face).is_some_and(|opened| opened.draws(cluster)))
+        [face, face.sans()].into_iter().find(|face| self.face(*face).is_some_and(|opened| opened.draws(cluster)))
     }
 }
 

@@ -54,8 +54,7 @@ fn said(key: &str, (from, to): (&Element, &Element), language: &Language) -> Str
 pub(super) fn verb(verb: Verb) -> &'static str {
     match verb {
         Verb::Then | Verb::Onward | Verb::Holds => "leads",
-        Verb::NeverUses => "uses",
-        Verb::Aside | Verb::Remarks => "joins",
+        Verb::NeverUses => "never",
         other => other.word(),
     }
 }

@@ -68,6 +68,15 @@ pub struct Text {
 }
 
 impl Text {
+    /// Where it begins on its left, if it is so wide.
+    pub fn left(&self, width: f64) -> f64 {
+        match self.anchor {
+            TextAnchor::Start => self.x,
+            TextAnchor::Middle => self.x - width / 2.0,
+            TextAnchor::End => self.x - width,
+        }
+    }
+
     /// Whether it has no letters.
     pub fn is_empty(&self) -> bool {
         self.spans.iter().all(|span| span.text.is_empty())
@@ -269,7 +278,7 @@ impl Scene {
         let mut found = std::collections::BTreeSet::new();
         self.texts(&mut |text| {
             for span in &text.spans {
-                let is_bold = span.face.weight() > 400;
+                let is_bold = span.face.is_bold();
                 let lacking = fonts.lacking(&span.text, span.face);
                 found.extend(lacking.map(|text| Cluster { text: text.to_owned(), is_bold }));
             }

@@ -7,11 +7,11 @@ mod page;
 mod spare;
 
 use crate::paint;
-use crate::{Tools, letters::Letters};
+use crate::{Sheet, Tools, letters::Letters};
 use bathygram_core::container;
 use bathygram_core::geom::{Rect as Place, Size};
-use bathygram_core::measure::{Face, Fonts};
-use bathygram_core::scene::{Drawing, Item, Scene};
+use bathygram_core::measure::Fonts;
+use bathygram_core::scene::{Item, Scene};
 use flate2::Compression;
 use flate2::write::ZlibEncoder;
 use fonts::Embedded;
@@ -53,15 +53,6 @@ pub struct About<'a> {
     pub digest: &'a str,
     /// The language of its words (BCP 47).
     pub language: &'a str,
-}
-
-/// A picture with a page of its own.
-#[derive(Clone, Copy, Debug)]
-pub struct Sheet<'a> {
-    /// Its name: what links lead to.
-    pub name: &'a str,
-    /// What is on it.
-    pub drawing: &'a Drawing,
 }
 
 /// How large pages are.
@@ -163,7 +154,7 @@ pub fn write(sheets: &[Sheet<'_>], tools: Tools<'_>, about: &About<'_>, size: Pa
     for sheet in sheets {
         for (face, letters) in sheet.drawing.scene.letters() {
             // The sans stands in for what another face lacks.
-            for face in [face, if face.weight() > 400 { Face::Bold } else { Face::Regular }] {
+            for face in [face, face.sans()] {
                 used_letters.entry(face).or_insert_with(BTreeSet::new).extend(letters.iter().copied());
             }
         }
@@ -234,7 +225,7 @@ pub fn write(sheets: &[Sheet<'_>], tools: Tools<'_>, about: &About<'_>, size: Pa
             write_link(&mut pdf, *id, frame.rect(*place), target, there);
         }
         let mut bookmark = pdf.outline_item(own_numbers.bookmark);
-        bookmark.parent(outline).title(TextStr(title(sheet))).dest().page(own_numbers.page).fit();
+        bookmark.parent(outline).title(TextStr(sheet.title())).dest().page(own_numbers.page).fit();
         if i > 0 {
             bookmark.prev(bookmarked[i - 1]);
         }
@@ -246,7 +237,7 @@ pub fn write(sheets: &[Sheet<'_>], tools: Tools<'_>, about: &About<'_>, size: Pa
         let scene = &sheet.drawing.scene;
         let words = [scene.title.as_str(), scene.desc.as_str()].join(". ");
         let mut figure = pdf.struct_element(own_numbers.figure);
-        figure.kind(StructRole::Figure).parent(document).page(own_numbers.page).title(TextStr(title(sheet)));
+        figure.kind(StructRole::Figure).parent(document).page(own_numbers.page).title(TextStr(sheet.title()));
         figure.alt(TextStr(&words)).children().marked_content_id(0);
         figure.finish();
     }
@@ -265,7 +256,7 @@ pub fn write(sheets: &[Sheet<'_>], tools: Tools<'_>, about: &About<'_>, size: Pa
         attach(&mut pdf, (*file, *spec), attached_name(about.sources, i), about.sources[i].1);
     }
     let producer = format!("bathygram {}", env!("CARGO_PKG_VERSION"));
-    let whole_title = sheets.first().map_or("", |sheet| title(sheet));
+    let whole_title = sheets.first().map_or("", |sheet| sheet.title());
     pdf.document_info(info).title(TextStr(whole_title)).producer(TextStr(&producer));
     let main = about.sources.first().map_or("", |(file, _)| file);
     Ok(container::seal_pdf(pdf.finish(), about.digest, main))
@@ -327,12 +318,6 @@ fn write_structure(pdf: &mut Pdf, (tree, document): (Ref, Ref), language: &str, 
     by_page.finish();
     parents.finish();
     structure.pair(Name(b"ParentTreeNextKey"), figures.len() as i32);
-}
-
-/// What a picture is called.
-fn title<'a>(sheet: &Sheet<'a>) -> &'a str {
-    let own = sheet.drawing.scene.title.as_str();
-    if own.is_empty() { sheet.name } else { own }
 }
 
 /// The elements that lead to other pictures: where they are, and the names of those.

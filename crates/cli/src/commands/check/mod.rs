@@ -10,7 +10,6 @@ mod sarif;
 use crate::forms;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::measure::Fonts;
 use bathygram_core::pipeline::Reading;
 use bathygram_host::{Printed, Project};
 use report::Report;
@@ -103,11 +102,8 @@ fn letters(project: &Project, readings: &mut [Reading]) -> Result<()> {
     if project.config.formats.as_ref().is_some_and(|formats| !formats.iter().copied().any(forms::shows_boxes)) {
         return Ok(());
     }
-    let fonts = Fonts::new();
-    for reading in readings {
-        let found = forms::missing_letters(project, reading, &fonts)?;
-        reading.add_findings(found);
-    }
+    let found = forms::missing_letters(project, &*readings)?;
+    readings.iter_mut().zip(found).for_each(|(reading, found)| reading.add_findings(found));
     Ok(())
 }
 

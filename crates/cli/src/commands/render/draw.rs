@@ -12,7 +12,7 @@ use bathygram_core::pipeline::{self, DrawOptions, Picture, Studio};
 use bathygram_core::scene::{Drawing, Item, Places};
 use bathygram_core::views::Crowding;
 use bathygram_host::{Format, Project, write_inside, write_whole};
-use bathygram_outputs::pdf;
+use bathygram_outputs::Sheet;
 use std::collections::{BTreeSet, VecDeque};
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
@@ -81,8 +81,8 @@ pub(super) fn together(project: &Project, jobs: &[Job<'_>], format: Format, fini
         let inside: Vec<(String, Drawing)> = names.zip(drawings.iter().cloned()).skip(1).collect();
         return forms::into(format, project, &studio, drawing, forms::From { inside: &inside, ..from(first) }, finish);
     }
-    let sheets: Vec<pdf::Sheet<'_>> =
-        jobs.iter().zip(&drawings).map(|(job, drawing)| pdf::Sheet { name: job.picture.name, drawing }).collect();
+    let sheets: Vec<Sheet<'_>> =
+        jobs.iter().zip(&drawings).map(|(job, drawing)| Sheet { name: job.picture.name, drawing }).collect();
     let mut sources: Vec<(&str, &str)> = Vec::new();
     for source in jobs.iter().map(|job| &job.reading.source) {
         if !sources.iter().any(|(file, _)| *file == source.name) {
@@ -99,7 +99,7 @@ fn from<'a>(job: &'a Job<'_>) -> forms::From<'a> {
     let earlier = kept.and_then(container::read_digest);
     let provenance = job.reading.provenance(job.picture.name);
     let provenance = container::Provenance { earlier, text_in: job.picture.text_in(), ..provenance };
-    forms::From { provenance, source: &job.reading.source.text, inside: &[] }
+    forms::From { provenance, inside: &[] }
 }
 
 /// So many pictures that a page leads to are in it.

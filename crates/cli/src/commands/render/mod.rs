@@ -9,7 +9,6 @@ use crate::forms::{self, Finish, TextForm};
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::diag::Diagnostic;
-use bathygram_core::measure::Fonts;
 use bathygram_core::pipeline::{Reading, weigh_unmet};
 use bathygram_host::{Format, Printed, Project, Watch};
 use bathygram_outputs::pdf::PageSize;
@@ -101,6 +100,23 @@ impl Finishing {
     fn is_usual(&self) -> bool {
         let Self { scale: _, width, transparent, page, text } = self;
         width.is_none() && !transparent && page == "fitted" && *text == TextForm::Embed
+    }
+
+    /// Whether each option is about a form that is made.
+    fn check(&self, formats: &[Format]) -> Result<()> {
+        let asked = [
+            (self.width.is_some(), "--width", Format::Png),
+            (self.transparent, "--transparent", Format::Png),
+            (self.page != "fitted", "--page", Format::Pdf),
+            (self.text != TextForm::Embed, "--text", Format::Svg),
+        ];
+        match asked.into_iter().find(|(is_asked, _, format)| *is_asked && !formats.contains(format)) {
+            Some((_, option, format)) => {
+                let ending = format.ending();
+                Err(Failure::Usage(format!("{option} is about {ending}, and none is made; add --format {ending}")))
+            }
+            None => Ok(()),
+        }
     }
 
     fn finish(&self) -> Finish {
@@ -253,6 +269,7 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
     }
     let finish = arguments.finishing.finish();
     let formats = if is_single { vec![jobs::only_format(arguments)?] } else { jobs::formats(project, arguments) };
+    arguments.finishing.check(&formats)?;
     printed.add(reported_letters(project, &good, &formats, voice)?);
     if is_single {
         if let Some(job) = jobs.first() {
@@ -297,10 +314,8 @@ fn reported_letters(project: &Project, readings: &[&Reading], formats: &[Format]
     if !formats.iter().copied().any(forms::shows_boxes) {
         return Ok(Printed::default());
     }
-    let fonts = Fonts::new();
-    let found = readings.iter().map(|reading| Ok((*reading, forms::missing_letters(project, reading, &fonts)?)));
-    let found = found.collect::<Result<Vec<_>>>()?;
-    Ok(voice.findings(project, found.iter().map(|(reading, found)| (*reading, &found[..]))))
+    let found = forms::missing_letters(project, readings.iter().copied())?;
+    Ok(voice.findings(project, readings.iter().zip(&found).map(|(reading, found)| (*reading, &found[..]))))
 }
 
 /// What becomes of files with errors.
