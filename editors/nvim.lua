@@ -10,3 +10,17 @@ vim.api.nvim_create_autocmd({ "BufRead", "BufNewFile" }, {
     vim.lsp.buf_attach_client(event.buf, client)
   end,
 })
+
+-- Opens the preview of the current file; it follows what is typed.
+vim.api.nvim_create_user_command("BathygramPreview", function()
+  local command = { command = "bathygram.preview", arguments = { vim.uri_from_bufnr(0) } }
+  vim.lsp.buf_request(0, "workspace/executeCommand", command, function(failure, answer)
+    if failure then
+      vim.notify(failure.message, vim.log.levels.ERROR)
+    else
+      vim.notify(answer.address)
+      local open = vim.fn.has("mac") == 1 and "open" or "xdg-open"
+      if vim.fn.executable(open) == 1 then vim.fn.jobstart({ open, answer.address }, { detach = true }) end
+    end
+  end)
+end, {})

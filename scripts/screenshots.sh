@@ -10,8 +10,7 @@ trap 'rm -rf "$work"' EXIT
 mkdir -p "$shots"
 (cd demo/tidewatch && "$program" render -q --all --format png --scale 1.25 --out "$work/png" >/dev/null)
 for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence domain:classes readings_schema:tables \
-  recalibrate:flow buoy_life:states shore_cabling:network \
-  tidewatch_hosts:hosts; do
+  recalibrate:flow shore_cabling:network; do
   cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
 done
 
@@ -20,8 +19,9 @@ if command -v chromium >/dev/null; then
   chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,887 --virtual-time-budget=3000 \
     --screenshot="$shots/page.png" "file://$work/map.html#tidewatch/core" >/dev/null 2>&1
 fi
+# The preview is photographed by its tests.
+SHOTS="$shots" cargo test --quiet -p bathygram-cli --test browser the_page_in >/dev/null
 "$program" themes -q abyss --picture --out "$shots/themes.png" >/dev/null
-"$program" icons -q --picture --out "$shots/pictograms.png" >/dev/null
 
 terminal() { # NAME ROWS FOLDER COMMAND
   printf '#!/bin/sh\ncd %s\nexport PATH=%s:$PATH\nprintf "\\033[1;36m$\\033[0m %%s\\n" "%s"\n%s\nprintf "\\033[1;36m$\\033[0m "\nsleep 6\n' \

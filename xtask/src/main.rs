@@ -1,6 +1,7 @@
-//! Chores of the project: `cargo xtask test`, `cargo xtask docs`, `cargo xtask gallery`, `cargo xtask count`.
+//! Chores of the project: `cargo xtask test`, `cargo xtask docs`, `cargo xtask gallery`, `cargo xtask page`, `cargo xtask count`.
 
 mod docs;
+mod page;
 
 use anyhow::{Context, Result, bail};
 use std::io::Write;
@@ -14,11 +15,12 @@ fn main() -> Result<()> {
         ["test", rest @ ..] => test(rest),
         ["docs"] => docs::make(),
         ["gallery"] => gallery(),
+        ["page"] => page::make(),
         ["count"] => count(),
         ["quality", rest @ ..] => quality(rest),
         _ => bail!(
             "chores: `test [ARGUMENTS OF CARGO TEST]` installs what tests need and runs them; `docs` draws the examples \
-             of the language reference; `gallery` draws every kind and the demo in every theme; `quality [--report]` measures the layout; `count` counts lines"
+             of the language reference; `gallery` draws every kind and the demo in every theme; `page` bundles the editor of the preview's page; `quality [--report]` measures the layout; `count` counts lines"
         ),
     }
 }
@@ -113,7 +115,11 @@ fn works(program: &str, arguments: &[&str]) -> bool {
 }
 
 fn run(program: &str, arguments: &[&str]) -> Result<()> {
-    let status = Command::new(program).args(arguments).current_dir(root()).status();
+    run_in(&root(), program, arguments)
+}
+
+fn run_in(folder: &Path, program: &str, arguments: &[&str]) -> Result<()> {
+    let status = Command::new(program).args(arguments).current_dir(folder).status();
     let status = status.with_context(|| format!("{program} cannot be started; install it first"))?;
     if !status.success() {
         bail!("{program} {} failed", arguments.join(" "));

@@ -4,7 +4,6 @@ mod commands;
 mod forms;
 mod outcome;
 mod session;
-mod threads;
 
 use clap::{Parser, Subcommand};
 use outcome::Outcome;
@@ -54,6 +53,7 @@ enum Command {
     History(commands::history::Arguments),
     Recover(commands::recover::Arguments),
     Illustrate(commands::illustrate::Arguments),
+    Preview(commands::preview::Arguments),
     Lsp(commands::lsp::Arguments),
 }
 
@@ -73,6 +73,7 @@ fn main() -> ExitCode {
         Command::Diff(a) => commands::diff::run(a, voice),
         Command::History(a) => commands::history::run(a, voice),
         Command::Illustrate(a) => commands::illustrate::run(a, voice),
+        Command::Preview(a) => commands::preview::run(a, voice),
         Command::Lsp(a) => commands::lsp::run(a),
         Command::Recover(a) => commands::recover::run(a, voice),
     };

@@ -2,13 +2,13 @@
 
 use crate::forms;
 use crate::outcome::{Failure, Result};
-use crate::threads::Threads;
 use bathygram_core::container::Provenance;
 use bathygram_core::diag::Diagnostic;
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::scene::Drawing;
 use bathygram_core::source::Source;
 use bathygram_core::source::world::World;
+use bathygram_host::Threads;
 use bathygram_host::{
     Colours, Disk, FileFindings, Format, Printed, Project, Shown, by_file, print, read_source, write_whole,
 };

@@ -7,6 +7,11 @@ use std::sync::{Mutex, PoisonError};
 pub trait Jobs: Send + Sync {
     /// Calls `work` for every number below `count`, and returns when all calls have.
     fn run(&self, count: usize, work: &(dyn Fn(usize) + Sync));
+
+    /// Whether nobody waits for the answer any more: what is left may then be done badly, and quickly.
+    fn is_stopped(&self) -> bool {
+        false
+    }
 }
 
 /// One piece after the other.

@@ -18,7 +18,8 @@
 //! # Beside it
 //!
 //! [`format`](mod@format) and [`emit`] write texts, from a tree and from a model; [`compare`] tells two models apart;
-//! [`container`] is what a picture file carries; [`ide`] answers editors.
+//! [`container`] is what a picture file carries; [`ide`] answers editors;
+//! [`nudge`] writes what was dragged.
 
 pub mod check;
 pub mod compare;
@@ -36,6 +37,7 @@ pub mod markup;
 pub mod measure;
 pub mod model;
 pub mod notation;
+pub mod nudge;
 pub mod pipeline;
 pub mod scene;
 pub mod source;

@@ -12,7 +12,7 @@ use crate::layout::{Graph, Share};
 use crate::manner;
 use crate::measure::Fonts;
 use crate::model::{self, Diagram, DiagramKind, Document, LookRule, Occurrences, Sheet};
-use crate::model::{AdHocWords, Unmet};
+use crate::model::{AdHocWords, Unmet, WrittenConstraint};
 use crate::notation::pictogram::Icons;
 use crate::notation::{self, Context};
 use crate::scene::{Drawing, Item, Places, Tag};
@@ -136,6 +136,20 @@ impl<'a> Picture<'a> {
         levels.iter().map(move |level| Self { name: &level.name, span, what: What::Level(diagram, levels, level) })
     }
 
+    /// The diagram that it shows, as it is written.
+    pub fn diagram(&self) -> &'a Diagram {
+        let (What::Block(diagram) | What::Sheet(diagram, _) | What::Level(diagram, ..)) = self.what;
+        diagram
+    }
+
+    /// What is asked of its layout in its own block or sheet; elements have the numbers of its diagram.
+    pub fn own_constraints(&self) -> &'a [WrittenConstraint] {
+        match self.what {
+            What::Sheet(_, sheet) => &sheet.picture.constraints,
+            What::Block(diagram) | What::Level(diagram, ..) => &diagram.picture.constraints,
+        }
+    }
+
     /// What is drawn.
     pub fn view(&self) -> View {
         match self.what {
@@ -165,7 +179,7 @@ impl<'a> Picture<'a> {
 
     /// What to say of its drawing if it holds more than can be drawn well.
     pub fn crowding(&self, drawing: &Drawing) -> Option<Crowding> {
-        let (What::Block(diagram) | What::Sheet(diagram, _) | What::Level(diagram, ..)) = self.what;
+        let diagram = self.diagram();
         let faults = drawing.report.as_ref().map_or(0, |report| report.faults);
         (faults > 0).then(|| Crowding::of(self.name, diagram, &self.view(), faults)).flatten()
     }
@@ -322,6 +336,24 @@ pub struct DrawOptions<'a> {
     pub more_looks: &'a [LookRule],
     /// Sources of other files that the view speaks of.
     pub more_sources: &'a [Source],
+    /// Says that nobody waits for the drawing any more: it is then made quickly, and is not worth looking at.
+    pub stop: Option<&'a (dyn Fn() -> bool + Sync)>,
+}
+
+/// Work that may have become needless.
+struct Stoppable<'a> {
+    jobs: &'a dyn Jobs,
+    stop: Option<&'a (dyn Fn() -> bool + Sync)>,
+}
+
+impl Jobs for Stoppable<'_> {
+    fn run(&self, count: usize, work: &(dyn Fn(usize) + Sync)) {
+        self.jobs.run(count, work);
+    }
+
+    fn is_stopped(&self) -> bool {
+        self.stop.is_some_and(|stop| stop())
+    }
 }
 
 /// Draws a view of a file.
@@ -349,7 +381,7 @@ fn with_context<T>(
         share: options.share,
         icons: &reading.icons,
         language: &studio.language,
-        jobs: &*studio.jobs,
+        jobs: &Stoppable { jobs: &*studio.jobs, stop: options.stop },
     })
 }
 

@@ -234,8 +234,9 @@ fn pins_hold_and_push() {
     ];
     let laid = layout::place(&pinned);
     assert_eq!(dropped(&laid.report), Vec::<usize>::new());
-    assert_eq!(laid.placement.nodes[3].middle(), pt(400.0, 40.0));
-    assert_eq!(laid.placement.nodes[1].middle(), pt(120.0, 200.0));
+    let origin = laid.placement.origin;
+    assert_eq!(laid.placement.nodes[3].middle(), pt(400.0 + origin.x, 40.0 + origin.y));
+    assert_eq!(laid.placement.nodes[1].middle(), pt(120.0 + origin.x, 200.0 + origin.y));
     assert_eq!(measure(&pinned, &laid.placement).faults, []);
     // Two things in one place: the first pin holds, the second is reported.
     pinned.constraints = vec![

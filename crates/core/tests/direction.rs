@@ -33,6 +33,7 @@ const ORDER: &[&str] = &[
     "svg",
     "pipeline",
     "ide",
+    "nudge",
 ];
 
 type Module = Vec<String>;

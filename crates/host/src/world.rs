@@ -68,6 +68,29 @@ impl Disk {
     }
 }
 
+/// The files of a project as somebody edits them, else as they are on disk.
+pub struct Edited<'a> {
+    /// The files on disk.
+    pub disk: Disk,
+    /// The project's folder.
+    pub root: PathBuf,
+    /// The text of a file that is being edited.
+    pub open: &'a dyn Fn(&std::path::Path) -> Option<String>,
+}
+
+impl World for Edited<'_> {
+    fn text(&self, name: &str) -> Result<String, Unopened> {
+        match (self.open)(&self.root.join(name)) {
+            Some(text) => Ok(text),
+            None => self.disk.text(name),
+        }
+    }
+
+    fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
+        self.disk.bytes(name)
+    }
+}
+
 /// The files of a project in a version that git knows.
 #[derive(Clone, Debug)]
 pub struct InVersion<'a> {

@@ -1,16 +1,18 @@
 //! Values of the core as the protocol has them.
 
+use crate::pieces::Piece;
 use crate::text::Encoding;
 use bathygram_core::diag::{Diagnostic, Severity};
 use bathygram_core::ide::{CompletionKind, Symbol, TokenClass};
-use bathygram_core::pipeline::Reading;
-use bathygram_core::source::{Source, Span, TextEdit};
+use bathygram_core::source::{Source, Span};
 use lsp_types::{
-    CodeActionProviderCapability, CompletionItemKind, CompletionOptions, DiagnosticSeverity, DocumentLinkOptions,
-    DocumentSymbol, FoldingRangeProviderCapability, HoverProviderCapability, NumberOrString, OneOf, Position,
+    CallHierarchyServerCapability, CodeActionProviderCapability, ColorProviderCapability, CompletionItemKind,
+    CompletionOptions, DiagnosticSeverity, DocumentLinkOptions, DocumentOnTypeFormattingOptions, DocumentSymbol,
+    ExecuteCommandOptions, FoldingRangeProviderCapability, HoverProviderCapability, NumberOrString, OneOf, Position,
     PositionEncodingKind, Range, RenameOptions, SelectionRangeProviderCapability, SemanticTokenModifier,
     SemanticTokenType, SemanticTokensFullOptions, SemanticTokensLegend, SemanticTokensOptions, ServerCapabilities,
-    SymbolKind, TextDocumentSyncCapability, TextDocumentSyncKind, Uri,
+    SymbolKind, TextDocumentSyncCapability, TextDocumentSyncKind, Uri, WorkspaceFoldersServerCapabilities,
+    WorkspaceServerCapabilities,
 };
 use std::path::{Path, PathBuf};
 use std::str::FromStr;
@@ -68,6 +70,25 @@ pub(crate) fn capabilities(encoding: Encoding) -> ServerCapabilities {
         folding_range_provider: Some(FoldingRangeProviderCapability::Simple(true)),
         selection_range_provider: Some(SelectionRangeProviderCapability::Simple(true)),
         document_formatting_provider: Some(OneOf::Left(true)),
+        document_range_formatting_provider: Some(OneOf::Left(true)),
+        document_on_type_formatting_provider: Some(DocumentOnTypeFormattingOptions {
+            first_trigger_character: "\n".to_owned(),
+            more_trigger_character: None,
+        }),
+        color_provider: Some(ColorProviderCapability::Simple(true)),
+        inlay_hint_provider: Some(OneOf::Left(true)),
+        call_hierarchy_provider: Some(CallHierarchyServerCapability::Simple(true)),
+        execute_command_provider: Some(ExecuteCommandOptions {
+            commands: vec![crate::PREVIEW.to_owned()],
+            ..ExecuteCommandOptions::default()
+        }),
+        workspace: Some(WorkspaceServerCapabilities {
+            workspace_folders: Some(WorkspaceFoldersServerCapabilities {
+                supported: Some(true),
+                change_notifications: Some(OneOf::Left(true)),
+            }),
+            file_operations: None,
+        }),
         code_action_provider: Some(CodeActionProviderCapability::Simple(true)),
         semantic_tokens_provider: Some(tokens.into()),
         ..ServerCapabilities::default()
@@ -108,15 +129,9 @@ pub(crate) fn range(source: &Source, span: Span, encoding: Encoding) -> Range {
     Range { start: position(span.start), end: position(span.end) }
 }
 
-/// Edits of a text.
-pub(crate) fn edits(source: &Source, edits: &[TextEdit], encoding: Encoding) -> Vec<lsp_types::TextEdit> {
-    let one = |edit: &TextEdit| lsp_types::TextEdit::new(range(source, edit.span, encoding), edit.text.clone());
-    edits.iter().map(one).collect()
-}
-
 /// A finding.
-pub(crate) fn finding(reading: &Reading, found: &Diagnostic, encoding: Encoding) -> lsp_types::Diagnostic {
-    let words = found.words(&reading.sources());
+pub(crate) fn finding(piece: &Piece, found: &Diagnostic, encoding: Encoding) -> lsp_types::Diagnostic {
+    let words = found.words(&piece.reading.sources());
     let message = match words.help {
         Some(help) => format!("{}\n{help}", words.sentence),
         None => words.sentence,
@@ -124,7 +139,7 @@ pub(crate) fn finding(reading: &Reading, found: &Diagnostic, encoding: Encoding)
     // What stands in another file is shown where this text begins.
     let span = if found.span.source.is_root() { found.span } else { Span::default() };
     lsp_types::Diagnostic {
-        range: range(&reading.source, span, encoding),
+        range: piece.range(span, encoding),
         severity: Some(match found.severity {
             Severity::Error => DiagnosticSeverity::ERROR,
             Severity::Warning => DiagnosticSeverity::WARNING,
@@ -149,10 +164,10 @@ pub(crate) fn completion_kind(kind: CompletionKind) -> CompletionItemKind {
 
 /// A symbol with what it holds.
 #[allow(deprecated, reason = "the type has a field that the protocol no longer uses")]
-pub(crate) fn symbol(source: &Source, symbol: &Symbol, encoding: Encoding) -> DocumentSymbol {
-    let own = range(source, symbol.span, encoding);
+pub(crate) fn symbol(piece: &Piece, symbol: &Symbol, encoding: Encoding) -> DocumentSymbol {
+    let own = piece.range(symbol.span, encoding);
     let children: Vec<DocumentSymbol> =
-        symbol.children.iter().map(|child| self::symbol(source, child, encoding)).collect();
+        symbol.children.iter().map(|child| self::symbol(piece, child, encoding)).collect();
     let end = children
         .iter()
         .map(|child| child.range.end)

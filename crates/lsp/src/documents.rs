@@ -1,11 +1,11 @@
 //! The texts that a client has open, read together with what is on disk.
 
 use crate::convert;
+use crate::pieces::{self, Piece};
 use crate::text::Encoding;
-use bathygram_core::pipeline::{self, Reading, Setting};
+use bathygram_core::pipeline::{self, Setting};
 use bathygram_core::source::Source;
-use bathygram_core::source::world::{Unopened, World};
-use bathygram_host::{Disk, Project, read_source};
+use bathygram_host::{Disk, Edited, Project, read_source};
 use lsp_types::{TextDocumentContentChangeEvent, Uri};
 use std::cell::RefCell;
 use std::collections::BTreeMap;
@@ -26,7 +26,7 @@ pub(crate) struct Documents {
     /// Where files belong that are in none of them.
     outside: PathBuf,
     /// What was read since the last change.
-    read: RefCell<BTreeMap<PathBuf, Rc<Reading>>>,
+    read: RefCell<BTreeMap<PathBuf, Vec<Piece>>>,
 }
 
 impl Documents {
@@ -76,8 +76,13 @@ impl Documents {
         self.open.values().map(|opened| (opened.uri.clone(), opened.version)).collect()
     }
 
-    /// A file, read: as it is open, else as it is on disk.
-    pub(crate) fn reading(&self, path: &Path) -> Option<Rc<Reading>> {
+    /// The texts of a file, read: as it is open, else as it is on disk. A source is one; a Markdown document has blocks.
+    pub(crate) fn pieces(&self, path: &Path) -> Option<Vec<Piece>> {
+        self.pieces_unless(path, &|| false)
+    }
+
+    /// The same, until `stop` says that nobody waits for it any more.
+    pub(crate) fn pieces_unless(&self, path: &Path, stop: &dyn Fn() -> bool) -> Option<Vec<Piece>> {
         if let Some(known) = self.read.borrow().get(path) {
             return Some(known.clone());
         }
@@ -87,24 +92,38 @@ impl Documents {
             None => read_source(path).ok()?,
         };
         let name = project.shown(path);
-        let stem = path.file_stem().map_or_else(|| "diagram".to_owned(), |stem| stem.to_string_lossy().into_owned());
-        let world = Edited { disk: Disk::around(&project, path), documents: self, root: project.root.clone() };
+        let open = |path: &Path| self.open.get(path).map(|opened| opened.text.clone());
+        let world = Edited { disk: Disk::around(&project, path), root: project.root.clone(), open: &open };
         let setting = Setting { world: &world, levels: &project.levels, look: &project.look };
-        let reading = Rc::new(pipeline::read(Source::new(name, text), &stem, &setting));
-        self.read.borrow_mut().insert(path.to_owned(), reading.clone());
-        Some(reading)
+        let found = if pieces::is_markdown(path) {
+            let blocks = pieces::blocks(path, &text).into_iter();
+            let read = |block: pieces::Unread| {
+                // Each block is a text of its own: what is meant in one is not meant in another.
+                let source = Source::new(format!("{name}:{}", block.stem), block.text);
+                let reading = pipeline::read_unless(source, &block.stem, &setting, stop)?;
+                Some(Piece::block(path.to_owned(), reading, block.place))
+            };
+            blocks.map(read).collect::<Option<Vec<Piece>>>()?
+        } else {
+            let stem =
+                path.file_stem().map_or_else(|| "diagram".to_owned(), |stem| stem.to_string_lossy().into_owned());
+            let reading = pipeline::read_unless(Source::new(name, text), &stem, &setting, stop)?;
+            vec![Piece::whole(path.to_owned(), Rc::new(reading))]
+        };
+        self.read.borrow_mut().insert(path.to_owned(), found.clone());
+        Some(found)
     }
 
     /// The project around a file; one whose config has an error is as one without.
-    fn project(&self, path: &Path) -> Project {
+    pub(crate) fn project(&self, path: &Path) -> Project {
         let folder = path.parent().unwrap_or(&self.outside);
         let around = self.folders.iter().find(|own| folder.starts_with(own)).map_or(folder, PathBuf::as_path);
         let found = Project::find(folder).ok().filter(|project| project.root.join("bathygram.toml").is_file());
         found.unwrap_or_else(|| Project::without_config(around))
     }
 
-    /// Every file of the project around a file, read, that file first.
-    pub(crate) fn around(&self, path: &Path) -> Vec<(PathBuf, Rc<Reading>)> {
+    /// Every text of the project around a file, read, those of that file first. Documents are among them while they are open.
+    pub(crate) fn around(&self, path: &Path) -> Vec<Piece> {
         let mut paths = vec![path.to_owned()];
         let project = self.project(path);
         let others = project.sources().into_iter().chain(self.open.keys().cloned());
@@ -113,39 +132,29 @@ impl Documents {
                 paths.push(other);
             }
         }
-        paths.into_iter().filter_map(|path| Some((path.clone(), self.reading(&path)?))).collect()
+        paths.into_iter().filter_map(|path| self.pieces(&path)).flatten().collect()
     }
 
-    /// Every file of all folders, read.
-    pub(crate) fn all(&self) -> Vec<(PathBuf, Rc<Reading>)> {
+    /// Every text of all folders, read.
+    pub(crate) fn all(&self) -> Vec<Piece> {
         let starts = self.folders.iter().map(|folder| folder.join("a")).chain(self.open.keys().cloned());
         // Texts of one project have the same files around them.
         let starts: BTreeMap<PathBuf, PathBuf> = starts.map(|start| (self.project(&start).root, start)).collect();
-        starts.values().flat_map(|start| self.around(start)).collect::<BTreeMap<_, _>>().into_iter().collect()
+        let mut found: BTreeMap<(PathBuf, String), Piece> = BTreeMap::new();
+        for piece in starts.values().flat_map(|start| self.around(start)) {
+            found.insert((piece.path.clone(), piece.reading.source.name.clone()), piece);
+        }
+        found.into_values().collect()
+    }
+
+    /// The sources that are open, with their texts.
+    pub(crate) fn open_sources(&self) -> BTreeMap<PathBuf, String> {
+        let sources = self.open.iter().filter(|(path, _)| !pieces::is_markdown(path));
+        sources.map(|(path, opened)| (path.clone(), opened.text.clone())).collect()
     }
 
     /// The path of a file by its name in the project of another.
     pub(crate) fn path_of(&self, name: &str, beside: &Path) -> PathBuf {
         self.project(beside).root.join(name)
-    }
-}
-
-/// The files of a project as they are open, else as they are on disk.
-struct Edited<'a> {
-    disk: Disk,
-    documents: &'a Documents,
-    root: PathBuf,
-}
-
-impl World for Edited<'_> {
-    fn text(&self, name: &str) -> Result<String, Unopened> {
-        match self.documents.open.get(&self.root.join(name)) {
-            Some(opened) => Ok(opened.text.clone()),
-            None => self.disk.text(name),
-        }
-    }
-
-    fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
-        self.disk.bytes(name)
     }
 }

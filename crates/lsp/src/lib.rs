@@ -5,34 +5,72 @@
 
 mod answers;
 mod convert;
+mod desk;
 mod documents;
+mod pieces;
+mod preview;
 mod text;
 
 use answers::Failed;
+use bathygram_host::Project;
+use bathygram_preview::{Editor, Preview};
+use desk::Desk;
 use documents::Documents;
-use lsp_server::{Connection, ErrorCode, Message, Notification, Request, Response};
+use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
 use lsp_types::notification::{self, Notification as _};
+use lsp_types::request::{self, Request as _};
 use lsp_types::{InitializeParams, PositionEncodingKind, PublishDiagnosticsParams, Uri};
 use serde_json::Value;
+use std::collections::VecDeque;
 use std::error::Error;
 use std::path::PathBuf;
 use text::Encoding;
 
-/// Serves a client until it ends the session; `folder` is where files outside of any folder of the client belong.
+/// The command that opens the preview.
+pub(crate) const PREVIEW: &str = "bathygram.preview";
+
+/// How a preview of a project is started, which hands changed texts to the editor.
+///
+/// # Errors
+/// The reason, in a sentence.
+pub type StartPreview = Box<dyn Fn(Project, Editor) -> Result<Preview, String>>;
+
+/// What the server is started with.
+pub struct Setup {
+    /// Where files outside of any folder of the client belong.
+    pub folder: PathBuf,
+    /// How a preview is started.
+    pub preview: StartPreview,
+}
+
+/// Serves a client until it ends the session.
 ///
 /// # Errors
 /// If the connection breaks.
-pub fn serve(connection: &Connection, folder: PathBuf) -> Result<(), Box<dyn Error + Send + Sync>> {
+pub fn serve(connection: &Connection, setup: Setup) -> Result<(), Box<dyn Error + Send + Sync>> {
     let (id, params) = connection.initialize_start()?;
     let params: InitializeParams = serde_json::from_value(params).unwrap_or_default();
     let encoding = encoding(&params);
-    let capabilities = convert::capabilities(encoding);
+    let mut capabilities = serde_json::to_value(convert::capabilities(encoding))?;
+    // The types that we use know the requests of type hierarchies, but not how to announce them.
+    capabilities["typeHierarchyProvider"] = Value::Bool(true);
     let about = serde_json::json!({"name": "bathygram", "version": env!("CARGO_PKG_VERSION")});
     connection.initialize_finish(id, serde_json::json!({"capabilities": capabilities, "serverInfo": about}))?;
+    let window = params.capabilities.window.as_ref().and_then(|window| window.show_document.as_ref());
+    let shows_documents = window.is_some_and(|shown| shown.support);
     let folders = params.workspace_folders.unwrap_or_default();
     let folders: Vec<PathBuf> = folders.iter().filter_map(|folder| convert::path(&folder.uri)).collect();
-    let mut server = Server { connection, documents: Documents::new(folders, folder), encoding };
-    server.run()
+    let mut server = Server {
+        connection,
+        documents: Documents::new(folders, setup.folder),
+        encoding,
+        previews: preview::Previews::new(setup.preview, connection.sender.clone(), encoding, shows_documents),
+        inbox: VecDeque::new(),
+        is_stale: false,
+    };
+    let served = server.run();
+    server.previews.stop();
+    served
 }
 
 /// The first encoding of positions that both know; UTF-16 if the client names none.
@@ -51,14 +89,24 @@ struct Server<'a> {
     connection: &'a Connection,
     documents: Documents,
     encoding: Encoding,
+    previews: preview::Previews,
+    /// What was received and not dealt with.
+    inbox: VecDeque<Message>,
+    /// Whether texts changed since their findings were sent.
+    is_stale: bool,
 }
 
 impl Server<'_> {
     fn run(&mut self) -> Result<(), Box<dyn Error + Send + Sync>> {
-        let mut waiting = None;
         loop {
-            let message = match waiting.take() {
+            // Findings are sent when nothing else waits: those of a text that goes on would be old.
+            let next = self.inbox.pop_front().or_else(|| self.connection.receiver.try_recv().ok());
+            let message = match next {
                 Some(message) => message,
+                None if self.is_stale => {
+                    self.is_stale = !self.publish();
+                    continue;
+                }
                 None => match self.connection.receiver.recv() {
                     Ok(message) => message,
                     Err(_) => return Ok(()),
@@ -69,31 +117,39 @@ impl Server<'_> {
                     if self.connection.handle_shutdown(&request)? {
                         return Ok(());
                     }
-                    let response = self.answer(request);
+                    let response = if self.is_cancelled(&request.id) {
+                        let why = "nobody waits for it any more".to_owned();
+                        Response::new_err(request.id, ErrorCode::RequestCanceled as i32, why)
+                    } else {
+                        self.answer(request)
+                    };
                     self.connection.sender.send(Message::Response(response))?;
                 }
-                Message::Notification(notification) => {
-                    let mut changed: Vec<Uri> = self.notice(notification).into_iter().collect();
-                    // Of many changes, the findings of the last are asked for.
-                    while let Ok(next) = self.connection.receiver.try_recv() {
-                        match next {
-                            Message::Notification(more) => changed.extend(self.notice(more)),
-                            other => {
-                                waiting = Some(other);
-                                break;
-                            }
-                        }
-                    }
-                    if !changed.is_empty() {
-                        self.publish()?;
-                    }
-                }
+                Message::Notification(notification) => self.notice(notification),
                 Message::Response(_) => {}
             }
         }
     }
 
-    fn answer(&self, request: Request) -> Response {
+    /// Whether a request was taken back before its turn came.
+    fn is_cancelled(&mut self, id: &RequestId) -> bool {
+        self.inbox.extend(self.connection.receiver.try_iter());
+        let is_it = |message: &Message| {
+            let Message::Notification(told) = message else { return false };
+            let own = told.params.get("id").cloned();
+            told.method == notification::Cancel::METHOD
+                && own.and_then(|own| serde_json::from_value::<RequestId>(own).ok()).as_ref() == Some(id)
+        };
+        self.inbox.iter().any(is_it)
+    }
+
+    fn answer(&mut self, request: Request) -> Response {
+        if request.method == request::ExecuteCommand::METHOD {
+            return match self.previews.command(&self.documents, request.params) {
+                Ok(value) => Response::new_ok(request.id, value),
+                Err(why) => Response::new_err(request.id, ErrorCode::RequestFailed as i32, why),
+            };
+        }
         match answers::of(&self.documents, self.encoding, &request.method, request.params) {
             Ok(value) => Response::new_ok(request.id, value),
             Err(Failed::Unknown) => {
@@ -105,8 +161,16 @@ impl Server<'_> {
         }
     }
 
-    /// Takes up a change; gives the text that has other findings now.
-    fn notice(&mut self, notification: Notification) -> Option<Uri> {
+    /// Takes up what the client tells.
+    fn notice(&mut self, notification: Notification) {
+        if self.take_up(notification).is_some() {
+            self.is_stale = true;
+            self.previews.show(&self.documents);
+        }
+    }
+
+    /// The same; `Some` if texts have other findings now.
+    fn take_up(&mut self, notification: Notification) -> Option<()> {
         fn params<P: serde::de::DeserializeOwned>(value: Value) -> Option<P> {
             serde_json::from_value(value).ok()
         }
@@ -115,21 +179,21 @@ impl Server<'_> {
                 let opened: lsp_types::DidOpenTextDocumentParams = params(notification.params)?;
                 let document = opened.text_document;
                 self.documents.open(&document.uri, document.version, document.text);
-                Some(document.uri)
+                Some(())
             }
             notification::DidChangeTextDocument::METHOD => {
                 let changed: lsp_types::DidChangeTextDocumentParams = params(notification.params)?;
                 let document = changed.text_document;
                 self.documents.change(&document.uri, document.version, changed.content_changes, self.encoding);
-                Some(document.uri)
+                Some(())
             }
             notification::DidCloseTextDocument::METHOD => {
                 let closed: lsp_types::DidCloseTextDocumentParams = params(notification.params)?;
                 self.documents.close(&closed.text_document.uri);
                 let uri = closed.text_document.uri;
-                let none = PublishDiagnosticsParams { uri: uri.clone(), diagnostics: Vec::new(), version: None };
+                let none = PublishDiagnosticsParams { uri, diagnostics: Vec::new(), version: None };
                 self.send::<notification::PublishDiagnostics>(&none);
-                Some(uri)
+                Some(())
             }
             notification::DidChangeWorkspaceFolders::METHOD => {
                 let changed: lsp_types::DidChangeWorkspaceFoldersParams = params(notification.params)?;
@@ -137,23 +201,24 @@ impl Server<'_> {
                     folders.iter().filter_map(|folder| convert::path(&folder.uri)).collect()
                 };
                 self.documents.folders(&paths(changed.event.added), &paths(changed.event.removed));
-                None
+                Some(())
             }
             _ => None,
         }
     }
 
-    /// Sends the findings of every open text: one may take from another.
-    fn publish(&self) -> Result<(), Box<dyn Error + Send + Sync>> {
-        for (uri, version) in self.documents.opened() {
-            let diagnostics = answers::findings(&self.documents, self.encoding, &uri);
-            self.send::<notification::PublishDiagnostics>(&PublishDiagnosticsParams {
-                uri,
-                diagnostics,
-                version: Some(version),
-            });
+    /// Sends the findings of every open text, since one may take from another; says whether it came to the end: it stops as soon
+    /// as the client says something.
+    fn publish(&self) -> bool {
+        let stop = || !self.connection.receiver.is_empty();
+        let desk = Desk { documents: &self.documents, encoding: self.encoding };
+        let opened: Vec<(Uri, i32)> = self.documents.opened();
+        for (uri, version) in opened {
+            let Some(diagnostics) = desk.findings(&uri, &stop) else { return false };
+            let version = Some(version);
+            self.send::<notification::PublishDiagnostics>(&PublishDiagnosticsParams { uri, diagnostics, version });
         }
-        Ok(())
+        true
     }
 
     fn send<N: notification::Notification>(&self, params: &N::Params) {

@@ -1,6 +1,7 @@
 //! Sessions of an editor with the language server.
 
-use bathygram_lsp::serve;
+use bathygram_lsp::{Setup, serve};
+use bathygram_preview::{Options, Preview};
 use lsp_server::{Connection, Message, Notification, Request, RequestId};
 use serde_json::{Value, json};
 use std::path::Path;
@@ -8,6 +9,17 @@ use std::thread::JoinHandle;
 use std::time::Duration;
 
 const MAP: &str = "architecture map\n  system core \"Cöre\"\n    service gate\n  actor keeper\n  keeper uses core\n";
+
+/// A server that knows how to start a preview.
+fn setup(folder: std::path::PathBuf) -> Setup {
+    let preview = Box::new(|project, editor| {
+        let export: bathygram_preview::Export = Box::new(|_, _, _, _| Ok(Vec::new()));
+        let options =
+            Options { project, only: Vec::new(), export, starters: Vec::new(), port: 0, editor: Some(editor) };
+        Preview::start(options).map_err(|why| why.to_string())
+    });
+    Setup { folder, preview }
+}
 
 /// An editor with a folder.
 struct Editor {
@@ -25,7 +37,7 @@ impl Editor {
         files.iter().for_each(|(name, text)| std::fs::write(folder.path().join(name), text).expect("written"));
         let (server, client) = Connection::memory();
         let root = folder.path().to_owned();
-        let server = std::thread::spawn(move || serve(&server, root).expect("served"));
+        let server = std::thread::spawn(move || serve(&server, setup(root)).expect("served"));
         let mut editor = Self { folder, client, server: Some(server), last: 0, told: Vec::new() };
         let root = editor.uri("");
         let wanted = json!({
@@ -73,9 +85,13 @@ impl Editor {
 
     /// The newest findings of a file: codes, with the line and the column at which they begin.
     fn findings(&mut self, name: &str) -> Vec<(String, u64, u64)> {
-        // A request is answered behind what was sent before it.
-        self.ask("textDocument/foldingRange", json!({"textDocument": {"uri": self.uri(name)}})).expect("answered");
         let uri = self.uri(name);
+        // Findings are sent once nothing else waits.
+        while let Ok(message) = self.client.receiver.recv_timeout(Duration::from_millis(400)) {
+            if let Message::Notification(told) = message {
+                self.told.push(told);
+            }
+        }
         let newest = self.told.iter().rfind(|told| told.params["uri"] == uri.as_str()).expect("findings");
         let found = newest.params["diagnostics"].as_array().expect("a list").iter();
         let place = |f: &Value, side: &str| f["range"]["start"][side].as_u64().expect("a number");
@@ -188,8 +204,19 @@ fn a_text_is_formatted_folded_outlined_and_coloured() {
     let document = json!({"textDocument": {"uri": editor.uri("a.bathy")}});
     let mut asked = document.clone();
     asked["options"] = json!({"tabSize": 2, "insertSpaces": true});
-    let edits = editor.ask("textDocument/formatting", asked).expect("edits");
-    assert_eq!(edits[0]["newText"], "architecture map\n  system core\n    service gate\n");
+    let edits = editor.ask("textDocument/formatting", asked.clone()).expect("edits");
+    let texts: Vec<&str> = edits.as_array().expect("edits").iter().filter_map(|e| e["newText"].as_str()).collect();
+    assert_eq!(texts, ["  system core\n", "    service gate\n"], "lines that are in their form stay");
+    // Only some lines, and only the line that was just ended.
+    let mut part = asked.clone();
+    part["range"] = json!({"start": {"line": 2, "character": 0}, "end": {"line": 3, "character": 0}});
+    let edits = editor.ask("textDocument/rangeFormatting", part).expect("edits");
+    assert_eq!((edits.as_array().map(Vec::len), edits[0]["range"]["start"]["line"].as_u64()), (Some(1), Some(2)));
+    let mut typed = asked.clone();
+    typed["position"] = json!({"line": 2, "character": 0});
+    typed["ch"] = json!("\n");
+    let edits = editor.ask("textDocument/onTypeFormatting", typed).expect("edits");
+    assert_eq!((edits.as_array().map(Vec::len), edits[0]["newText"].as_str()), (Some(1), Some("  system core\n")));
     let folds = editor.ask("textDocument/foldingRange", document.clone()).expect("folds");
     assert_eq!(folds.as_array().map(Vec::len), Some(2));
     let symbols = editor.ask("textDocument/documentSymbol", document.clone()).expect("symbols");
@@ -234,4 +261,233 @@ fn nonsense_gets_errors_and_the_session_goes_on() {
     );
     editor.findings("a.bathy");
     assert!(Path::new(editor.folder.path()).read_dir().expect("a folder").next().is_none(), "nothing is written");
+}
+
+#[test]
+fn blocks_of_a_document_are_texts_of_their_own() {
+    let page = "# Notes\n\n- a list\n\n  ```bathygram\n  sequence storm of map\n    keeper calls core.gate \"ü\"\n    keper sends core.gate\n  ```\n\n\
+                ```bathygram\narchitecture other\n    service gate\n```\n";
+    let page = page.replace("sequence storm", "from \"map.bathy\"\n  sequence storm");
+    let (mut editor, _) = Editor::new(&[("map.bathy", MAP)], &["utf-8"]);
+    std::fs::write(editor.folder.path().join("bathygram.toml"), "").expect("written");
+    editor.open("notes.md", &page);
+    let found = editor.findings("notes.md");
+    assert!(found.iter().any(|(_, line, column)| (*line, *column) == (8, 4)), "{found:?}");
+    // Line 7 of the document: keeper calls core.gate.
+    let hover = editor.ask("textDocument/hover", editor.at("notes.md", 7, 24)).expect("a description");
+    assert!(hover["contents"]["value"].as_str().expect("words").contains("**service** gate"), "{hover}");
+    assert_eq!(hover["range"]["start"], json!({"line": 7, "character": 22}));
+    let nothing = editor.ask("textDocument/hover", editor.at("notes.md", 2, 4)).expect("nothing");
+    assert_eq!(nothing, Value::Null);
+    let mut asked = editor.at("notes.md", 7, 24);
+    asked["newName"] = json!("door");
+    let edit = editor.ask("textDocument/rename", asked).expect("edits");
+    let changes = edit["changes"].as_object().expect("changes");
+    assert!(changes.contains_key(&editor.uri("map.bathy")) && changes.contains_key(&editor.uri("notes.md")), "{edit}");
+    assert_eq!(
+        changes[&editor.uri("notes.md")].as_array().map(Vec::len),
+        Some(2),
+        "the other block has a gate of its own"
+    );
+    let document =
+        json!({"textDocument": {"uri": editor.uri("notes.md")}, "options": {"tabSize": 2, "insertSpaces": true}});
+    let edits = editor.ask("textDocument/formatting", document.clone()).expect("edits");
+    let own = edits.as_array().expect("edits").iter().find(|edit| edit["newText"] == json!("  service gate\n"));
+    assert_eq!(own.map(|edit| edit["range"]["start"]["line"].clone()), Some(json!(13)), "{edits}");
+    let symbols = editor.ask("textDocument/documentSymbol", document).expect("symbols");
+    let names: Vec<&str> = symbols.as_array().expect("a list").iter().filter_map(|s| s["name"].as_str()).collect();
+    assert_eq!(names, ["storm", "other"]);
+}
+
+#[test]
+fn what_a_text_says_and_leads_to() {
+    let text = "from \"map.bathy\"\nclasses c\n  interface Level\n  class Tide implements Level\n    link \"https://tides.example/a\"\n  class Spring extends Tide (fill kelp)\n\n\
+                sequence storm of map\n  keeper calls core.gate\n    sends keeper, keeper \"ok\"\n  see calm\n\nsequence calm\n  a sends b\n";
+    let (mut editor, answer) = Editor::new(&[("map.bathy", MAP)], &["utf-8"]);
+    assert_eq!(answer["capabilities"]["typeHierarchyProvider"], json!(true));
+    editor.open("a.bathy", text);
+    let document = json!({"textDocument": {"uri": editor.uri("a.bathy")}});
+    let links = editor.ask("textDocument/documentLink", document.clone()).expect("links");
+    let targets: Vec<&str> = links.as_array().expect("a list").iter().filter_map(|l| l["target"].as_str()).collect();
+    let own = editor.uri("a.bathy");
+    let map = editor.uri("map.bathy");
+    for wanted in [map.clone(), "https://tides.example/a".to_owned(), format!("{own}#L13")] {
+        assert!(targets.contains(&wanted.as_str()), "{wanted} in {targets:?}");
+    }
+    let colours = editor.ask("textDocument/documentColor", document.clone()).expect("colours");
+    assert_eq!(colours[0]["range"]["start"]["line"], json!(5), "{colours}");
+    let mut asked = document.clone();
+    asked["color"] = colours[0]["color"].clone();
+    asked["range"] = colours[0]["range"].clone();
+    let names = editor.ask("textDocument/colorPresentation", asked).expect("names");
+    assert_eq!(names[0]["label"], json!("kelp"));
+    let mut asked = document;
+    asked["range"] = json!({"start": {"line": 0, "character": 0}, "end": {"line": 20, "character": 0}});
+    let hints = editor.ask("textDocument/inlayHint", asked).expect("hints");
+    let says: Vec<(u64, &str)> = hints
+        .as_array()
+        .expect("a list")
+        .iter()
+        .map(|h| (h["position"]["line"].as_u64().expect("a line"), h["label"].as_str().expect("words")))
+        .collect();
+    assert!(says.contains(&(9, "gate")), "the one who sends: {says:?}");
+    // Hierarchies.
+    let items = editor.ask("textDocument/prepareTypeHierarchy", editor.at("a.bathy", 3, 9)).expect("an item");
+    assert_eq!(items[0]["name"], json!("Tide"));
+    let above = editor.ask("typeHierarchy/supertypes", json!({"item": items[0]})).expect("types");
+    let below = editor.ask("typeHierarchy/subtypes", json!({"item": items[0]})).expect("types");
+    assert_eq!((above[0]["name"].clone(), below[0]["name"].clone()), (json!("Level"), json!("Spring")));
+    let items = editor.ask("textDocument/prepareCallHierarchy", editor.at("a.bathy", 8, 3)).expect("an item");
+    let called = editor.ask("callHierarchy/outgoingCalls", json!({"item": items[0]})).expect("calls");
+    assert_eq!(called[0]["to"]["name"], json!("gate"), "{called}");
+    assert_eq!(called[0]["fromRanges"][0]["start"]["line"], json!(8));
+    let callers = editor.ask("callHierarchy/incomingCalls", json!({"item": items[0]})).expect("calls");
+    assert_eq!(callers[0]["from"]["name"], json!("gate"));
+    let none = editor.ask(
+        "callHierarchy/incomingCalls",
+        json!({"item": {"name": "x", "kind": 1, "uri": own, "range": items[0]["range"],
+        "selectionRange": items[0]["range"]}}),
+    );
+    assert!(none.is_err(), "an item of somebody else: {none:?}");
+}
+
+#[test]
+fn the_preview_follows_what_is_not_saved_and_hands_back_what_is_dragged() {
+    let (mut editor, _) = Editor::new(&[("surge.bathy", "sequence surge\n  a sends b \"saved\"\n")], &["utf-8"]);
+    editor.open("surge.bathy", "sequence surge\n  a sends b \"typed\"\n  b sends c \"on\"\n");
+    let command = json!({"command": "bathygram.preview", "arguments": [editor.uri("surge.bathy")]});
+    let answer = editor.ask("workspace/executeCommand", command.clone()).expect("an address");
+    let address = answer["address"].as_str().expect("an address").to_owned();
+    let (page, file) = address.split_once('#').expect("a file");
+    assert_eq!(file, "surge.bathy");
+    let again = editor.ask("workspace/executeCommand", command).expect("an address");
+    assert_eq!(again["address"], json!(address), "one for each project");
+    let agent: ureq::Agent = ureq::Agent::config_builder().http_status_as_error(false).build().into();
+    let ask = |name: &str, body: &Value| -> Value {
+        agent.post(format!("{page}{name}")).send_json(body).expect("answered").body_mut().read_json().expect("JSON")
+    };
+    let text = ask("text", &json!({"file": "surge.bathy"}));
+    assert!(text["text"].as_str().expect("a text").contains("typed") && text["is_open"] == json!(true), "{text}");
+    let document = json!({"uri": editor.uri("surge.bathy"), "version": 2});
+    let whole = "sequence surge\n  a sends b \"typed on\"\n  b sends c \"on\"\n";
+    editor.tell("textDocument/didChange", json!({"textDocument": document, "contentChanges": [{"text": whole}]}));
+    editor.findings("surge.bathy");
+    let text = ask("text", &json!({"file": "surge.bathy"}));
+    assert_eq!(text["text"], json!(whole));
+    // What the page changes is an edit of the editor.
+    let changed = format!("{whole}  place a right of c\n");
+    let answer = ask("save", &json!({"file": "surge.bathy", "text": changed, "base": text["base"]}));
+    assert_eq!(answer, json!("handed"));
+    let edit = loop {
+        match editor.client.receiver.recv_timeout(Duration::from_secs(10)).expect("a request") {
+            Message::Request(request) if request.method == "workspace/applyEdit" => break request.params,
+            _ => {}
+        }
+    };
+    let only = &edit["edit"]["changes"][editor.uri("surge.bathy").as_str()][0];
+    assert_eq!(
+        (only["newText"].clone(), only["range"]["start"]["line"].clone()),
+        (json!("  place a right of c\n"), json!(3))
+    );
+    assert_eq!(
+        std::fs::read_to_string(editor.folder.path().join("surge.bathy")).expect("there"),
+        "sequence surge\n  a sends b \"saved\"\n"
+    );
+    let wrong = editor.ask("workspace/executeCommand", json!({"command": "bathygram.nonsense"}));
+    assert!(wrong.expect_err("unknown").contains("no command"));
+}
+
+/// Numbers by chance, the same ones for each seed (Knuth's MMIX).
+struct Chance(u64);
+
+impl Chance {
+    fn below(&mut self, limit: usize) -> usize {
+        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (self.0 >> 33) as usize % limit.max(1)
+    }
+}
+
+/// What is asked of a text at the end.
+fn answers(editor: &mut Editor, name: &str) -> Vec<Value> {
+    let document = json!({"textDocument": {"uri": editor.uri(name)}, "options": {"tabSize": 2, "insertSpaces": true}});
+    let plain = ["documentSymbol", "foldingRange", "semanticTokens/full", "documentLink", "formatting"];
+    let mut found: Vec<Value> = plain
+        .iter()
+        .map(|what| editor.ask(&format!("textDocument/{what}"), document.clone()).unwrap_or_default())
+        .collect();
+    for line in 0..6 {
+        found.push(editor.ask("textDocument/completion", editor.at(name, line, 4)).unwrap_or_default());
+        found.push(editor.ask("textDocument/hover", editor.at(name, line, 4)).unwrap_or_default());
+    }
+    let found_now: Vec<Value> =
+        editor.findings(name).into_iter().map(|(code, line, column)| json!([code, line, column])).collect();
+    found.push(json!(found_now));
+    // Files have other folders in another session.
+    let text = serde_json::to_string(&found).expect("JSON").replace(&editor.uri(""), "");
+    serde_json::from_str(&text).expect("JSON")
+}
+
+#[test]
+fn random_edits_and_cancellations_leave_what_a_fresh_start_says() {
+    const EDITS: usize = 10_000;
+    const PIECES: [&str; 12] = [
+        "\n",
+        "  ",
+        "service ",
+        "a ",
+        "uses ",
+        "b",
+        " \"ü\"",
+        "system core\n",
+        "sends ",
+        "(fill kelp)",
+        "\n\nlook\n",
+        "sequence s\n",
+    ];
+    let mut chance = Chance(7);
+    let (mut editor, _) = Editor::new(&[], &["utf-8"]);
+    let mut text = String::from("architecture map\n  service a\n  a uses b\n");
+    editor.open("a.bathy", &text);
+    let uri = editor.uri("a.bathy");
+    for version in 2..EDITS as i64 + 2 {
+        // A change at a place by chance; a long text loses some of it.
+        let bounds: Vec<usize> = text.char_indices().map(|(i, _)| i).chain([text.len()]).collect();
+        let from = chance.below(bounds.len());
+        let most = if text.len() > 400 { 90 } else { 6 };
+        let to = (from + chance.below(most)).min(bounds.len() - 1);
+        let (from, to) = (bounds[from], bounds[to]);
+        let position = |byte: usize| {
+            let before = &text[..byte];
+            let start = before.rfind('\n').map_or(0, |at| at + 1);
+            json!({"line": before.matches('\n').count(), "character": byte - start})
+        };
+        let put = if chance.below(3) == 0 { "" } else { PIECES[chance.below(PIECES.len())] };
+        let change = json!({"range": {"start": position(from), "end": position(to)}, "text": put});
+        let params = json!({"textDocument": {"uri": uri, "version": version}, "contentChanges": [change]});
+        text.replace_range(from..to, put);
+        editor.tell("textDocument/didChange", params);
+        // Requests that are taken back at once, or later, or never.
+        if chance.below(4) == 0 {
+            editor.last += 1;
+            let id = editor.last;
+            let method = ["textDocument/completion", "textDocument/semanticTokens/full", "textDocument/references"]
+                [chance.below(3)];
+            let mut params = editor.at("a.bathy", chance.below(8) as u32, chance.below(20) as u32);
+            params["context"] = json!({"includeDeclaration": true});
+            let request = Request { id: RequestId::from(id), method: method.to_owned(), params };
+            editor.client.sender.send(Message::Request(request)).expect("sent");
+            if chance.below(2) == 0 {
+                editor.tell("$/cancelRequest", json!({"id": id - chance.below(3) as i32}));
+            }
+        }
+        // What came is taken away, as editors do.
+        editor.client.receiver.try_iter().for_each(drop);
+    }
+    let after = answers(&mut editor, "a.bathy");
+    let (mut fresh, _) = Editor::new(&[], &["utf-8"]);
+    fresh.open("a.bathy", &text);
+    let anew = answers(&mut fresh, "a.bathy");
+    for (i, (a, b)) in after.iter().zip(&anew).enumerate() {
+        assert_eq!(a, b, "answer {i} of:\n{text}");
+    }
 }

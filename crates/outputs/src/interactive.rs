@@ -20,7 +20,7 @@ const STYLE: &str = include_str!("../page/page.css");
 /// What it does.
 const SCRIPT: &str = include_str!("../page/page.js");
 /// Pan and zoom: `@panzoom/panzoom` from npm, as it is published there, with its licence in its first lines.
-const PAN_AND_ZOOM: &str = include_str!("../page/panzoom.min.js");
+pub const PAN_AND_ZOOM: &str = include_str!("../page/panzoom.min.js");
 
 /// Writes a page with pictures: the first is shown, the others are reached from it.
 pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>) -> String {

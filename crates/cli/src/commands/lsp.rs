@@ -1,6 +1,9 @@
 //! `lsp`: the language server, over standard input and output.
 
+use super::{new, preview};
 use crate::outcome::{Failure, Outcome, Result};
+use bathygram_lsp::{Setup, StartPreview};
+use bathygram_preview::{Options, Preview};
 
 /// The language server for editors, over standard input and output
 ///
@@ -20,7 +23,12 @@ pub(crate) struct Arguments {
 pub(crate) fn run(_: &Arguments) -> Result {
     let (connection, threads) = lsp_server::Connection::stdio();
     let folder = std::env::current_dir()?;
-    let served = bathygram_lsp::serve(&connection, folder);
+    let preview: StartPreview = Box::new(|project, editor| {
+        let (export, starters) = (preview::export(), new::starters());
+        let options = Options { project, only: Vec::new(), export, starters, port: 0, editor: Some(editor) };
+        Preview::start(options).map_err(|why| why.to_string())
+    });
+    let served = bathygram_lsp::serve(&connection, Setup { folder, preview });
     drop(connection);
     served.map_err(|why| Failure::Outside(anyhow::anyhow!("the connection to the editor broke: {why}")))?;
     threads.join()?;

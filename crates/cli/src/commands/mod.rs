@@ -11,6 +11,7 @@ pub(crate) mod illustrate;
 pub(crate) mod init;
 pub(crate) mod lsp;
 pub(crate) mod new;
+pub(crate) mod preview;
 pub(crate) mod recover;
 pub(crate) mod render;
 pub(crate) mod share;

@@ -48,6 +48,18 @@ impl Kind {
     }
 }
 
+/// The kinds of diagrams, each with its starting text.
+pub(crate) fn starters() -> Vec<(&'static str, &'static str)> {
+    use clap::ValueEnum;
+    let word = |kind: &Kind| bathygram_core::vocabulary::BLOCKS.iter().find(|word| is_kind(*kind, word)).copied();
+    Kind::value_variants().iter().filter_map(|kind| Some((word(kind)?, kind.starter()))).collect()
+}
+
+fn is_kind(kind: Kind, word: &str) -> bool {
+    use clap::ValueEnum;
+    kind.to_possible_value().is_some_and(|value| value.get_name() == word)
+}
+
 /// Runs the command.
 ///
 /// # Errors

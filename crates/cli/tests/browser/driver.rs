@@ -15,9 +15,23 @@ pub(crate) struct Browser {
 /// The key in which WebDriver keeps the number of an element.
 const ELEMENT: &str = "element-6066-11e4-a52e-4f735466cecf";
 
+/// What somebody likes.
+#[derive(Clone, Copy)]
+pub(crate) enum Scheme {
+    /// Light pages.
+    Light,
+    /// Dark ones.
+    Dark,
+}
+
 impl Browser {
     /// Opens a window of 1280 by 800 px; `None`, with a line that says so, where there is no browser.
     pub(crate) fn open() -> Option<Self> {
+        Self::open_in(Scheme::Light)
+    }
+
+    /// The same for somebody who likes light pages, or dark ones.
+    pub(crate) fn open_in(scheme: Scheme) -> Option<Self> {
         let started = Command::new("chromedriver").arg("--port=0").stdout(Stdio::piped()).stderr(Stdio::null()).spawn();
         let Ok(mut driver) = started else {
             skipped("there is no chromedriver here");
@@ -36,6 +50,10 @@ impl Browser {
             "--hide-scrollbars",
             "--force-device-scale-factor=1",
             "--window-size=1280,800",
+            match scheme {
+                Scheme::Light => "--blink-settings=preferredColorScheme=1",
+                Scheme::Dark => "--blink-settings=preferredColorScheme=0",
+            },
         ];
         let wanted = json!({"capabilities": {"alwaysMatch": {
             "timeouts": {"script": 20_000, "pageLoad": 20_000},
@@ -113,9 +131,9 @@ impl Browser {
         self.ask("POST", "/actions", &json!({"actions": [{"type": "pointer", "id": "mouse", "actions": actions}]}));
     }
 
-    /// Presses keys, one after the other: letters, or names such as `Escape`.
-    pub(crate) fn press(&self, keys: &[&str]) {
-        let code = |key: &str| match key {
+    /// The code of a key: a letter, or a name such as `Escape`.
+    fn code(key: &str) -> String {
+        match key {
             "Tab" => "\u{e004}".to_owned(),
             "Enter" => "\u{e007}".to_owned(),
             "Escape" => "\u{e00c}".to_owned(),
@@ -123,13 +141,55 @@ impl Browser {
             "ArrowUp" => "\u{e013}".to_owned(),
             "ArrowRight" => "\u{e014}".to_owned(),
             "ArrowDown" => "\u{e015}".to_owned(),
+            "End" => "\u{e010}".to_owned(),
+            "Home" => "\u{e011}".to_owned(),
+            "Control" => "\u{e009}".to_owned(),
+            "Alt" => "\u{e00a}".to_owned(),
+            "F6" => "\u{e036}".to_owned(),
             other => other.to_owned(),
-        };
+        }
+    }
+
+    /// Presses keys, one after the other: letters, or names such as `Escape`.
+    pub(crate) fn press(&self, keys: &[&str]) {
         let actions: Vec<Value> = keys
             .iter()
-            .flat_map(|key| ["keyDown", "keyUp"].map(|kind| json!({"type": kind, "value": code(key)})))
+            .flat_map(|key| ["keyDown", "keyUp"].map(|kind| json!({"type": kind, "value": Self::code(key)})))
             .collect();
         self.ask("POST", "/actions", &json!({"actions": [{"type": "key", "id": "keys", "actions": actions}]}));
+    }
+
+    /// Presses a key while another is held.
+    pub(crate) fn press_with(&self, held: &str, key: &str) {
+        let one = |kind: &str, key: &str| json!({"type": kind, "value": Self::code(key)});
+        let actions = json!([one("keyDown", held), one("keyDown", key), one("keyUp", key), one("keyUp", held)]);
+        self.ask("POST", "/actions", &json!({"actions": [{"type": "key", "id": "keys", "actions": actions}]}));
+    }
+
+    /// Types a text, letter by letter.
+    pub(crate) fn type_text(&self, text: &str) {
+        let letters: Vec<String> =
+            text.chars().map(|c| if c == '\n' { "Enter".to_owned() } else { c.to_string() }).collect();
+        self.press(&letters.iter().map(String::as_str).collect::<Vec<_>>());
+    }
+
+    /// Moves the pointer to the middle of what a selector finds.
+    pub(crate) fn point_at(&self, selector: &str) {
+        let element = json!({ELEMENT: self.find(selector)});
+        let moved = json!({"type": "pointerMove", "origin": element, "x": 0, "y": 0, "duration": 0});
+        self.ask("POST", "/actions", &json!({"actions": [{"type": "pointer", "id": "mouse", "actions": [moved]}]}));
+    }
+
+    /// Drags what a selector finds by some px of the window.
+    pub(crate) fn drag(&self, selector: &str, (dx, dy): (i64, i64)) {
+        let element = json!({ELEMENT: self.find(selector)});
+        let at = |kind: &str| json!({"type": kind, "button": 0});
+        let to = |x: i64, y: i64, origin: Value| json!({"type": "pointerMove", "origin": origin, "x": x, "y": y, "duration": 40});
+        let steps = (0..4).map(|_| to(dx / 4, dy / 4, json!("pointer")));
+        let rest = to(dx - 4 * (dx / 4), dy - 4 * (dy / 4), json!("pointer"));
+        let before = [to(0, 0, element), at("pointerDown")];
+        let actions: Vec<Value> = before.into_iter().chain(steps).chain([rest, at("pointerUp")]).collect();
+        self.ask("POST", "/actions", &json!({"actions": [{"type": "pointer", "id": "mouse", "actions": actions}]}));
     }
 
     /// Gives the window another size.

@@ -4,4 +4,5 @@ mod driver;
 mod files;
 mod letters;
 mod page;
+mod preview;
 mod same;

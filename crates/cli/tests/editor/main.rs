@@ -50,6 +50,17 @@ vim.api.nvim_buf_set_lines(0, 3, 4, false, { "  actor   keeper" })
 local edits = first(ask("textDocument/formatting", options)) or {}
 vim.lsp.util.apply_text_edits(edits, 0, client.offset_encoding)
 say("formatted", vim.api.nvim_buf_get_lines(0, 3, 4, false)[1])
+-- The preview follows what is not saved.
+local command = { command = "bathygram.preview", arguments = { vim.uri_from_bufnr(0) } }
+local opened = first(ask("workspace/executeCommand", command))
+say("preview", opened and opened.address)
+say("command", vim.fn.exists(":BathygramPreview"))
+vim.api.nvim_buf_set_lines(0, 3, 4, false, { "  actor unsaved" })
+ask("textDocument/foldingRange", { textDocument = vim.lsp.util.make_text_document_params() })
+local page = opened.address:match("^[^#]*")
+local body = vim.fn.json_encode({ file = "map.bathy" })
+local seen = vim.fn.system({ "curl", "-s", "-H", "Content-Type: application/json", "-d", body, page .. "text" })
+say("follows", seen:find("actor unsaved", 1, true) ~= nil)
 local file = io.open("out.txt", "w")
 file:write(table.concat(out, "\n"))
 file:close()
@@ -92,6 +103,8 @@ fn neovim_corrects_completes_renames_and_formats() {
         "renamed=  keeper calls core.door \"look\"",
         "there=    service door \"Gateway\"",
         "formatted=  actor keeper",
+        "command=2",
+        "follows=true",
     ] {
         assert!(said.lines().any(|own| own == line), "{line} in:\n{said}");
     }

@@ -20,13 +20,24 @@ mod states;
 mod tree;
 
 use crate::format::format;
-use crate::model::{Diagram, DiagramKind, Document, LookRule, Sheet};
+use crate::model::{Constraint, Diagram, DiagramKind, Document, ElementId, LookRule, Sheet};
 use crate::source::{Source, Span};
 use lines::Lines;
 
 /// A name as it is written: in backquotes where it would not be read as one otherwise, or as a verb.
 pub fn written_name(name: &str) -> String {
     phrases::name(name, &crate::model::Verb::ALL.iter().map(|verb| verb.word()).collect::<Vec<_>>())
+}
+
+/// The shortest path that names an element, at the level of its block.
+pub(crate) fn written_path(diagram: &Diagram, id: ElementId) -> String {
+    phrases::Naming::of(diagram).path(id, None)
+}
+
+/// A constraint as it is written at the level of its block.
+pub(crate) fn written_constraint(diagram: &Diagram, constraint: &Constraint) -> String {
+    let naming = phrases::Naming::of(diagram);
+    constraint.written(|ids| naming.paths(ids, None))
 }
 
 /// The canonical text of a document. What it takes from other files stays there: the text names them.

@@ -140,9 +140,9 @@ impl Happening<'_> {
             Event::Reference { sequence, label: shown, across, .. } => {
                 let across =
                     if across.is_empty() { String::new() } else { format!(" across {}", self.parties(across)) };
-                let is_usual = shown.text() == sequence.replace('_', " ");
+                let is_usual = shown.text() == sequence.value.replace('_', " ");
                 let shown = if is_usual { String::new() } else { label(Some(shown)) };
-                let path = dotted(sequence, self.outline.naming.verbs);
+                let path = dotted(&sequence.value, self.outline.naming.verbs);
                 lines.push(span, format!("see {path}{across}{shown}"));
             }
             Event::Phase { label: shown, .. } => lines.push(span, format!("phase {}", text(shown))),

@@ -186,6 +186,8 @@ pub enum Share {
     Own,
     /// It is one of very many, for each of which less is tried.
     OneOfMany,
+    /// Somebody types and watches: the earlier picture is kept wherever it has no fault, and is compared with no other.
+    Moment,
 }
 
 /// A graph to be placed.

@@ -60,6 +60,8 @@ impl Manner<'_> {
                     let inner = match &tag {
                         Tag::Element { id, .. } | Tag::Relation { id, .. } => self.drawn(inner, id),
                         Tag::Plain | Tag::Label | Tag::EndLabel => self.drawn(inner, &hand.part()),
+                        // Text alone, which no hand changes.
+                        Tag::Row { .. } => inner,
                     };
                     out.push(Item::Group(tag, inner));
                 }

@@ -21,7 +21,10 @@ impl Diagram {
                 columns.dropped.push(i);
                 continue;
             };
-            let tried = self.rearranged(&columns.order, &asked);
+            let tried = match written.constraint {
+                Constraint::Place(moved, ..) => self.placed(&columns.order, moved, &asked),
+                _ => self.rearranged(&columns.order, &asked),
+            };
             let holds = |order: &[ElementId], asked: &Vec<ElementId>| {
                 let place = |id: &ElementId| order.iter().position(|o| o == id);
                 asked.windows(2).all(|pair| place(&pair[0]) < place(&pair[1]))
@@ -49,6 +52,39 @@ impl Diagram {
             }
         }
         order
+    }
+
+    /// The same columns with one of a pair moved beside the other; all others keep their order. Groups move as one.
+    fn placed(&self, order: &[ElementId], moved: ElementId, pair: &[ElementId]) -> Vec<ElementId> {
+        let around = |id: ElementId| -> Vec<ElementId> {
+            let mut path: Vec<ElementId> = std::iter::once(id).chain(self.ancestors(id)).collect();
+            path.reverse();
+            path
+        };
+        let (Some(first), Some(second)) = (pair.first().map(|id| around(*id)), pair.get(1).map(|id| around(*id)))
+        else {
+            return order.to_vec();
+        };
+        let Some(level) = (0..first.len().min(second.len())).find(|i| first[*i] != second[*i]) else {
+            return order.to_vec();
+        };
+        // What is moved, and beside what: of groups, all.
+        let [left, right] = [first[level], second[level]];
+        let is_left_moved = pair.first() == Some(&moved);
+        let (unit, beside) = if is_left_moved { (left, right) } else { (right, left) };
+        let lies_in = |id: &ElementId, unit: ElementId| *id == unit || self.ancestors(*id).any(|own| own == unit);
+        let place = |unit: ElementId| order.iter().position(|id| lies_in(id, unit));
+        if place(left) < place(right) {
+            return order.to_vec();
+        }
+        let (own, mut rest): (Vec<ElementId>, Vec<ElementId>) = order.iter().partition(|id| lies_in(id, unit));
+        let at = match is_left_moved {
+            true => rest.iter().position(|id| lies_in(id, beside)),
+            false => rest.iter().rposition(|id| lies_in(id, beside)).map(|at| at + 1),
+        };
+        let at = at.unwrap_or(rest.len());
+        rest.splice(at..at, own);
+        rest
     }
 
     /// The same columns with these parties one after the other, in the places that they have together. Groups move as one.
@@ -107,11 +143,19 @@ mod tests {
     }
 
     #[test]
+    fn one_is_placed_beside_another_and_the_rest_stays() {
+        assert_eq!(columns("  place d left of a\n").0, ["d", "a", "b", "c"]);
+        assert_eq!(columns("  place a right of d\n").0, ["b", "c", "d", "a"]);
+        assert_eq!(columns("  place a right of b\n").0, ["b", "c", "a", "d"], "behind all of the group");
+        assert_eq!(columns("  place c left of b\n").0, ["a", "c", "b", "d"]);
+        assert_eq!(columns("  place a left of d\n").0, ["a", "b", "c", "d"], "it is there already");
+    }
+
+    #[test]
     fn parties_stand_in_the_order_that_was_asked_for() {
         assert_eq!(columns("").0, ["a", "b", "c", "d"]);
         assert_eq!(columns("  order d, a\n"), (["d", "b", "c", "a"].map(str::to_owned).to_vec(), vec![]));
         assert_eq!(columns("  order c, b\n").0, ["a", "c", "b", "d"]);
-        assert_eq!(columns("  place a right of d\n").0, ["d", "b", "c", "a"]);
     }
 
     #[test]

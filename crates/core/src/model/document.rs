@@ -5,7 +5,7 @@ use super::build::Build;
 use super::occurrences::{BlockId, Recorder, Role, Target};
 use super::sheet::{self, Blocks};
 use super::{
-    Content, Diagram, DiagramKind, Document, ElementKind, Imports, architecture, classes, flow, looks, network,
+    Content, Diagram, DiagramKind, Document, ElementKind, Event, Imports, architecture, classes, flow, looks, network,
     sequence, states, tree as trees,
 };
 use crate::diag::{Diagnostics, Message, Suggestion, suggest};
@@ -140,7 +140,26 @@ impl<'a> Reader<'a> {
             read.push((i, self.diagram(&headers[i], base, diags)));
         }
         read.sort_by_key(|(i, _)| *i);
-        read.into_iter().map(|(_, diagram)| diagram).collect()
+        let all: Vec<Diagram> = read.into_iter().map(|(_, diagram)| diagram).collect();
+        all.iter().for_each(|diagram| self.note_others(diagram.events(), &all));
+        all
+    }
+
+    /// Notes where other sequences are named: one may come later in the text.
+    fn note_others(&self, events: &[Event], all: &[Diagram]) {
+        for event in events {
+            match event {
+                Event::Reference { sequence, .. } => {
+                    let mut others = all.iter().chain(&self.imports.diagrams);
+                    if let Some(other) = others.find(|other| other.name == sequence.value) {
+                        self.recorder.note(sequence.span, Target::Block(BlockId::of(other)), Role::Named);
+                    }
+                }
+                Event::Message { body, .. } => self.note_others(body, all),
+                Event::Fragment { operands, .. } => operands.iter().for_each(|o| self.note_others(&o.items, all)),
+                _ => {}
+            }
+        }
     }
 
     fn diagram(&self, header: &Header<'a>, base: Option<Diagram>, diags: &mut Diagnostics) -> Diagram {

@@ -369,7 +369,7 @@ pub enum Event {
     /// Another sequence takes place here.
     Reference {
         /// The other sequence, by name.
-        sequence: String,
+        sequence: Spanned<String>,
         /// What is shown.
         label: Label,
         /// The parties that take part.

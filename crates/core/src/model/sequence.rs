@@ -4,6 +4,7 @@
 use super::build::{Build, Draft, LineKind};
 use super::{Content, Diagram, ElementId, ElementKind, Event, Operand, Operator, Relation, RelationId, Verb};
 use crate::diag::{Diagnostics, Message};
+use crate::source::Spanned;
 use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Path};
 
 /// Who works at this place of the text.
@@ -196,7 +197,8 @@ fn reference(build: &mut Build<'_>, cursor: &mut Cursor<'_>, diags: &mut Diagnos
     }
     let label = cursor.label().unwrap_or_else(|| Label::plain(path.text().replace('_', " "), path.span));
     cursor.finish(&[], diags);
-    Some(Event::Reference { sequence: path.text(), label, across, span })
+    let sequence = Spanned { value: path.text(), span: path.span };
+    Some(Event::Reference { sequence, label, across, span })
 }
 
 fn message<'a>(

@@ -7,6 +7,7 @@ use crate::geom::{Rect, Size, up4};
 use crate::measure::{Face, Fonts, TextBlock, wrap, wrap_hanging};
 use crate::model::{ClassBody, Compartment, Element, ElementKind, Member};
 use crate::scene::TextAnchor;
+use crate::source::{Sources, Span};
 use crate::syntax::{FORMULA_SPACE, Label};
 use crate::vocabulary::TraitWord;
 
@@ -22,11 +23,17 @@ const CORNER_WIDTH: f64 = 44.0;
 const MEASURE: f64 = 300.0;
 
 /// The figure of a classifier.
-pub(super) fn figure(fonts: &Fonts, element: &Element) -> Figure {
+pub(super) fn figure(fonts: &Fonts, sources: &Sources<'_>, element: &Element) -> Figure {
     let empty = ClassBody::default();
     let body = element.class.as_deref().unwrap_or(&empty);
-    let mut builder =
-        Builder { fonts, figure: Figure::new(Symbol::Box, Size::default()), y: 8.0, width: 108.0, parameters: None };
+    let mut builder = Builder {
+        fonts,
+        sources,
+        figure: Figure::new(Symbol::Box, Size::default()),
+        y: 8.0,
+        width: 108.0,
+        parameters: None,
+    };
     builder.heading(element, body);
     builder.y += 8.0;
     builder.figure.header = Some(builder.y);
@@ -37,9 +44,15 @@ pub(super) fn figure(fonts: &Fonts, element: &Element) -> Figure {
 }
 
 /// The figure of a state: its name, and its behaviours below a line.
-pub(super) fn state(fonts: &Fonts, element: &Element) -> Figure {
-    let mut builder =
-        Builder { fonts, figure: Figure::new(Symbol::Card, Size::default()), y: 10.0, width: 96.0, parameters: None };
+pub(super) fn state(fonts: &Fonts, sources: &Sources<'_>, element: &Element) -> Figure {
+    let mut builder = Builder {
+        fonts,
+        sources,
+        figure: Figure::new(Symbol::Card, Size::default()),
+        y: 10.0,
+        width: 96.0,
+        parameters: None,
+    };
     let block = wrap(fonts, &element.shown(), Face::Bold, 13.5, 180.0);
     builder.text(block, TextAnchor::Middle, Ink::Plain);
     builder.y += 8.0;
@@ -68,6 +81,7 @@ fn compartments(kind: ElementKind, body: &ClassBody) -> Vec<Compartment> {
 
 struct Builder<'a> {
     fonts: &'a Fonts,
+    sources: &'a Sources<'a>,
     figure: Figure,
     y: f64,
     width: f64,
@@ -104,11 +118,12 @@ impl Builder<'_> {
             anchor,
             quiet: ink == Ink::Quiet,
             underline: ink == Ink::Underlined,
+            line: None,
         });
     }
 
     fn plain(&self, text: &str, face: Face, size: f64) -> TextBlock {
-        wrap(self.fonts, &Label::plain(text, crate::source::Span::default()), face, size, MEASURE)
+        wrap(self.fonts, &Label::plain(text, Span::default()), face, size, MEASURE)
     }
 
     /// Keyword and name.
@@ -169,9 +184,12 @@ impl Builder<'_> {
                 Some((mark, rest)) if mark.chars().count() <= 2 => format!("{mark}{FORMULA_SPACE}{rest}"),
                 _ => member.text.clone(),
             };
-            let label = Label::plain(shown, crate::source::Span::default());
+            let label = Label::plain(shown, Span::default());
             let block = wrap_hanging(self.fonts, &label, face, 13.0, MEASURE);
             self.text(block, TextAnchor::Start, Ink::underlined(member.is_static));
+            if let Some(text) = self.figure.texts.last_mut().filter(|_| member.span.source.is_root()) {
+                text.line = Some(self.sources.line(member.span));
+            }
         }
         self.y += AIR;
     }
@@ -201,6 +219,7 @@ impl Builder<'_> {
                 anchor: TextAnchor::Start,
                 quiet: false,
                 underline: false,
+                line: None,
             });
         }
         self.figure

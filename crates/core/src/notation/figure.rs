@@ -6,7 +6,7 @@ use super::symbol::Symbol;
 use super::text::texts_in;
 use crate::geom::{Path, Point, Rect, Size, pt};
 use crate::measure::TextBlock;
-use crate::scene::{Item, Role, Stroke, TextAnchor};
+use crate::scene::{Item, Role, Stroke, Tag, TextAnchor};
 use crate::theme::{Dash, ElementStyle, Paint};
 
 /// A block of text in a figure, relative to its left top corner.
@@ -16,6 +16,8 @@ pub(super) struct FigureText {
     pub(super) anchor: TextAnchor,
     pub(super) quiet: bool,
     pub(super) underline: bool,
+    /// The line of the text that it is of, if that is not the element's.
+    pub(super) line: Option<u32>,
 }
 
 /// An element's figure.
@@ -148,11 +150,15 @@ impl Figure {
         }
         for text in &self.texts {
             let colour = if text.quiet { style.quiet } else { style.text };
-            for mut item in texts_in(&text.block, text.place.moved(r.x, r.y), text.anchor, colour) {
-                if let Item::Text(t) = &mut item {
+            let mut lines = texts_in(&text.block, text.place.moved(r.x, r.y), text.anchor, colour);
+            for item in &mut lines {
+                if let Item::Text(t) = item {
                     t.underline = text.underline;
                 }
-                items.push(item);
+            }
+            match text.line {
+                Some(line) => items.push(Item::group(Tag::Row { line }, lines)),
+                None => items.extend(lines),
             }
         }
         items

@@ -75,7 +75,13 @@ pub(super) fn draw(
 
 /// One sample for each kind that occurs.
 fn elements(diagram: &Diagram, (styles, general): (&Styles, &Styles), context: &Context<'_>) -> Vec<Entry> {
-    let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: false, icons: context.icons };
+    let shaper = Shaper {
+        fonts: context.fonts,
+        kind: diagram.kind,
+        tell: false,
+        icons: context.icons,
+        sources: context.sources,
+    };
     let mut seen: Vec<ElementKind> = Vec::new();
     let mut entries = Vec::new();
     let all = || {

@@ -8,6 +8,7 @@ use crate::geom::{Rect, Size, pt, up4};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{DiagramKind, Element, ElementKind};
 use crate::scene::TextAnchor;
+use crate::source::Sources;
 use crate::syntax::Label;
 use crate::theme::ElementStyle;
 use crate::vocabulary::TraitWord;
@@ -26,6 +27,8 @@ pub(super) struct Shaper<'a> {
     pub(super) tell: bool,
     /// The pictograms.
     pub(super) icons: &'a Icons,
+    /// The texts in which elements are written.
+    pub(super) sources: &'a Sources<'a>,
 }
 
 impl Shaper<'_> {
@@ -45,7 +48,7 @@ impl Shaper<'_> {
             return self.symbol(element, Symbol::of_shape(shape));
         }
         match self.kind {
-            DiagramKind::Classes => class::figure(self.fonts, element),
+            DiagramKind::Classes => class::figure(self.fonts, self.sources, element),
             _ if element.kind == ElementKind::Ellipsis => self.point(element, Symbol::Dots, 28.0),
             DiagramKind::Flow => self.symbol(element, Symbol::of_flow(element.kind)),
             DiagramKind::States => self.state(element),
@@ -77,7 +80,7 @@ impl Shaper<'_> {
             }
             ElementKind::Entry => self.point(element, Symbol::Circle, 16.0),
             ElementKind::Exit => self.point(element, Symbol::Crossed, 16.0),
-            _ => class::state(self.fonts, element),
+            _ => class::state(self.fonts, self.sources, element),
         }
     }
 
@@ -103,7 +106,14 @@ impl Shaper<'_> {
         let size = Symbol::Note.around(Size::new(block.width(), block.height()));
         let place = Rect::new(12.0, (size.h - block.height()) / 2.0, block.width(), block.height());
         let mut figure = Figure::new(Symbol::Note, size);
-        figure.texts.push(FigureText { block, place, anchor: TextAnchor::Start, quiet: false, underline: false });
+        figure.texts.push(FigureText {
+            block,
+            place,
+            anchor: TextAnchor::Start,
+            quiet: false,
+            underline: false,
+            line: None,
+        });
         figure
     }
 
@@ -137,7 +147,14 @@ impl Shaper<'_> {
         for (i, block) in blocks.into_iter().enumerate() {
             let place = Rect::new(middle.x - block.width() / 2.0, top, block.width(), block.height());
             top += block.height() + 4.0;
-            figure.texts.push(FigureText { block, place, anchor: TextAnchor::Middle, quiet: i > 0, underline: false });
+            figure.texts.push(FigureText {
+                block,
+                place,
+                anchor: TextAnchor::Middle,
+                quiet: i > 0,
+                underline: false,
+                line: None,
+            });
         }
         figure
     }
@@ -175,10 +192,10 @@ impl Shaper<'_> {
         figure.icon = icon.clone().map(|i| (i, pt(PAD + slack, libm::round((h - tab_height - ICON) / 2.0)), ICON));
         let below = top + name.height() + 4.0;
         let (place, anchor) = align(&name, top);
-        figure.texts.push(FigureText { block: name, place, anchor, quiet: false, underline: false });
+        figure.texts.push(FigureText { block: name, place, anchor, quiet: false, underline: false, line: None });
         if let Some(about) = about {
             let (place, anchor) = align(&about, below);
-            figure.texts.push(FigureText { block: about, place, anchor, quiet: true, underline: false });
+            figure.texts.push(FigureText { block: about, place, anchor, quiet: true, underline: false, line: None });
         }
         if let Some(built) = built {
             let place = Rect::new(w - PAD - tab, h - tab_height - 0.6, tab, tab_height);
@@ -190,6 +207,7 @@ impl Shaper<'_> {
                 anchor: TextAnchor::Start,
                 quiet: true,
                 underline: false,
+                line: None,
             });
         }
         figure

@@ -204,6 +204,11 @@ pub enum Tag {
     Label,
     /// A text at the end of a relation.
     EndLabel,
+    /// Part of an element that has a line of its own, such as a member of a class.
+    Row {
+        /// Its source line, in the picture's own file.
+        line: u32,
+    },
 }
 
 impl Tag {

@@ -85,6 +85,8 @@ pub fn write(drawing: &Drawing, studio: &Studio, place: Place<'_>) -> String {
     let mut work: Vec<(std::slice::Iter<'_, Item>, &str)> = vec![(scene.items.iter(), "")];
     while let Some((items, end)) = work.last_mut() {
         match items.next() {
+            // Only pages point at parts of an element.
+            Some(Item::Group(Tag::Row { .. }, inner)) if !place.is_page() => work.push((inner.iter(), "")),
             Some(Item::Group(tag, inner)) => {
                 let target = tag.opens().filter(|_| !place.is_page());
                 target.iter().for_each(|name| _ = writeln!(out, "<a {XLINK} xlink:href=\"{}.svg\">", as_link(name)));
@@ -164,6 +166,7 @@ fn group(out: &mut String, tag: &Tag, inner: &[Item], (place, language): (Place<
         Tag::Plain => {}
         Tag::Label => out.push_str(" data-role=\"label\""),
         Tag::EndLabel => out.push_str(" data-role=\"end-label\""),
+        Tag::Row { line } => _ = write!(out, " data-role=\"row\" data-line=\"{line}\""),
         Tag::Element { id, kind, says, inside, holds, line, file, opens } => {
             if place.is_page() && kind != "activation" {
                 let shown = texts(inner);

@@ -1,11 +1,11 @@
 //! What was asked of layouts and is not kept. Only a layout can tell, so pictures with constraints are laid out, unless that
 //! was done before.
 
-use crate::threads::Threads;
 use bathygram_core::container;
 use bathygram_core::jobs::map;
 use bathygram_core::model::Unmet;
 use bathygram_core::pipeline::{self, DrawOptions, Picture, Reading, Studio};
+use bathygram_host::Threads;
 use bathygram_host::{Project, UnmetCache};
 
 /// Adds to each reading what the layouts of its pictures could not keep.

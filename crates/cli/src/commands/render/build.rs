@@ -3,9 +3,9 @@
 use super::{Arguments, Faulty, draw, jobs, no_source, outcome, reported, reported_letters, reported_unmet};
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
-use crate::threads::Threads;
 use bathygram_core::container;
 use bathygram_core::pipeline::Reading;
+use bathygram_host::Threads;
 use bathygram_host::{Lock, Made, Project, Reason, Record, UnmetCache, clear_unfinished, remove_inside, strays};
 use jobs::{Job, Why};
 use std::collections::{BTreeMap, BTreeSet};

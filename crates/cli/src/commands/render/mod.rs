@@ -9,8 +9,8 @@ use crate::forms::{self, Finish, TextForm};
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::diag::Diagnostic;
-use bathygram_core::pipeline::{Reading, weigh_unmet};
-use bathygram_host::{Format, Printed, Project, Watch};
+use bathygram_core::pipeline::{Picture, Reading, weigh_unmet};
+use bathygram_host::{Format, Printed, Project, Watch, picture_file};
 use bathygram_outputs::pdf::PageSize;
 use bathygram_outputs::png::{Below, Scale};
 use std::collections::BTreeMap;
@@ -222,6 +222,18 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
         return Err(no_source(project));
     }
     draw_asked(project, arguments, &sources, voice)
+}
+
+/// One picture of a text in a form, as it would be rendered.
+///
+/// # Errors
+/// If it cannot be brought into that form.
+pub(crate) fn exported(project: &Project, reading: &Reading, picture: Picture<'_>, format: Format) -> Result<Vec<u8>> {
+    let file = picture_file(&project.pictures(), picture.name, Format::Svg).ok().filter(|_| project.config.keep);
+    let earlier = file.and_then(|file| std::fs::read_to_string(file).ok());
+    let why = jobs::Why::Asked;
+    let job = jobs::Job { reading, picture, paths: Vec::new(), why, earlier, sources: &[], stack: Vec::new() };
+    draw::one(project, &job, format, Finish::default())
 }
 
 /// Builds again and again. What goes wrong is reported, and may be repaired while the program waits.

@@ -1,5 +1,4 @@
-//! Pins: things at given places. The picture is laid out without them first; then it is moved to where the pinned things
-//! would have it on average, they are put at their places, what they push away gives way
+//! Pins: things at given places. The picture is laid out without them first; then they are put at their places, what they push away gives way
 //! ([`frames`](super::frames)), and lines that this bends out of shape are drawn from scratch. A pin that would make things overlap is not kept.
 
 use crate::geom::{Point, Rect, Size, distance, pt};
@@ -25,11 +24,7 @@ const SPARE: f64 = 120.0;
 
 /// Moves a placement's nodes to their pins. Places are measured from [`Placement::origin`].
 pub(in crate::layout) fn keep(graph: &Graph, placement: &mut Placement) {
-    let pins: Vec<(usize, Point)> = graph
-        .constraints
-        .iter()
-        .filter_map(|w| if let PlacementConstraint::Pin(Anchor::Node(v), at) = w { Some((*v, *at)) } else { None })
-        .collect();
+    let pins: Vec<(usize, Point)> = graph.constraints.iter().flat_map(|c| pinned(graph, placement, c)).collect();
     if pins.is_empty() {
         return;
     }
@@ -45,6 +40,20 @@ pub(in crate::layout) fn keep(graph: &Graph, placement: &mut Placement) {
                 kept.add(graph, std::slice::from_ref(pin));
             }
         }
+    }
+}
+
+/// The nodes that a constraint pins, and where: all that lies in a group, as it lies there.
+fn pinned(graph: &Graph, placement: &Placement, constraint: &PlacementConstraint) -> Vec<(usize, Point)> {
+    match constraint {
+        PlacementConstraint::Pin(Anchor::Node(v), at) => vec![(*v, *at)],
+        PlacementConstraint::Pin(Anchor::Group(g), at) => {
+            let middle = placement.groups[*g].middle();
+            let moved = |p: Point| pt(libm::round(p.x + at.x - middle.x), libm::round(p.y + at.y - middle.y));
+            let is_inside = |v: &usize| graph.groups_around(Anchor::Node(*v)).any(|own| own == *g);
+            (0..graph.nodes.len()).filter(is_inside).map(|v| (v, moved(placement.nodes[v].middle()))).collect()
+        }
+        _ => Vec::new(),
     }
 }
 
@@ -68,12 +77,6 @@ impl Kept<'_> {
 
 fn tried(graph: &Graph, placement: &Placement, pins: &[(usize, Point)]) -> Option<Placement> {
     let mut out = placement.clone();
-    let count = pins.len() as f64;
-    let off = |(v, at): &(usize, Point)| (at.x - placement.nodes[*v].middle().x, at.y - placement.nodes[*v].middle().y);
-    let sum = pins.iter().map(off).fold((0.0, 0.0), |s, o| (s.0 + o.0, s.1 + o.1));
-    let bounds = out.bounds();
-    let shift = (libm::round(sum.0 / count).max(-bounds.x), libm::round(sum.1 / count).max(-bounds.y));
-    out.shift(shift.0, shift.1);
     let before = Earlier::of(&out);
     let mut middles: Vec<Point> = out.nodes.iter().map(|r| r.middle()).collect();
     let mut firm = vec![1.0; middles.len()];

@@ -14,7 +14,8 @@ use crate::layout::arrange::tree;
 use crate::layout::constraints::keep::{self, Lost};
 use crate::layout::constraints::pins;
 use crate::layout::constraints::unmet;
-use crate::layout::graph::{Anchor, Arrangement, Directed, Graph, Routing, Share};
+use crate::layout::earlier::Earlier;
+use crate::layout::graph::{Anchor, Arrangement, Directed, Graph, PlacementConstraint, Routing, Share};
 use crate::layout::placement::Placement;
 use crate::layout::refine::folding as columns;
 use crate::layout::refine::packing as pack;
@@ -80,7 +81,7 @@ impl Effort {
         let is_nested = !graph.groups.is_empty();
         match Self::of(graph.nodes.len()) {
             Effort::Full if is_nested && graph.edges.len() > NESTED_EDGES => Effort::Some,
-            Effort::Full if graph.share == Share::OneOfMany => Effort::Brisk,
+            Effort::Full if graph.share != Share::Own => Effort::Brisk,
             other => other,
         }
     }
@@ -203,6 +204,11 @@ pub fn place_with(graph: &Graph, jobs: &dyn Jobs) -> Laid {
 
 /// The earlier picture where it is worth keeping, else a fresh one; and the constraints that are not kept.
 fn kept_or_fresh(graph: &Graph, jobs: &dyn Jobs) -> (Laid, Vec<usize>) {
+    if graph.share == Share::Moment
+        && let Some(kept) = kept_at_once(graph)
+    {
+        return kept;
+    }
     let (fresh, dropped) = placed_anew(graph, jobs);
     let given_up = |keeping: Keeping, fresh: Laid, dropped: Vec<usize>| {
         (Laid { report: Report { keeping, ..fresh.report }, ..fresh }, dropped)
@@ -211,14 +217,11 @@ fn kept_or_fresh(graph: &Graph, jobs: &dyn Jobs) -> (Laid, Vec<usize>) {
     let Some(earlier) = graph.earlier.as_ref().filter(|_| fresh.placement.pieces.is_empty()) else {
         return (fresh, dropped);
     };
-    let mut kept = match keep::place(graph, earlier) {
+    let kept = match kept(graph, earlier) {
         Ok(kept) => kept,
         Err(Lost::Elements) => return given_up(Keeping::TooLittle, fresh, dropped),
         Err(Lost::Lines) => return given_up(Keeping::NoWay, fresh, dropped),
     };
-    pins::keep(graph, &mut kept);
-    let mut kept = repaired(graph, kept);
-    kept.settle();
     let (old, new) = (measure(graph, &kept), measure(graph, &fresh.placement));
     if old.faults.len() > new.faults.len() {
         return given_up(Keeping::Faults(old.faults.len() - new.faults.len()), fresh, dropped);
@@ -232,13 +235,43 @@ fn kept_or_fresh(graph: &Graph, jobs: &dyn Jobs) -> (Laid, Vec<usize>) {
     (Laid { placement: kept, report }, dropped)
 }
 
+/// The earlier picture with what changed worked in.
+fn kept(graph: &Graph, earlier: &Earlier) -> Result<Placement, Lost> {
+    let mut kept = keep::place(graph, earlier)?;
+    pins::keep(graph, &mut kept);
+    let mut kept = repaired(graph, kept);
+    kept.settle();
+    Ok(kept)
+}
+
+/// The earlier picture if it can be kept without a fault, whatever a fresh one would look like.
+fn kept_at_once(graph: &Graph) -> Option<(Laid, Vec<usize>)> {
+    let has_columns = graph.groups.iter().any(|group| group.lane);
+    let placement = kept(graph, graph.earlier.as_ref().filter(|_| !has_columns)?).ok()?;
+    if !measure(graph, &placement).faults.is_empty() {
+        return None;
+    }
+    let report = Report {
+        effort: Effort::for_graph(graph),
+        arrangement: graph.arrangement.unwrap_or(Arrangement::Layered),
+        parts: 1,
+        candidates: 1,
+        keeping: Keeping::Kept,
+        score: None,
+        faults: 0,
+        dropped: Vec::new(),
+    };
+    let dropped = unmet::dropped(graph, &placement);
+    Some((Laid { placement, report }, dropped))
+}
+
 /// Lays out from scratch. What cannot be kept of the constraints does not change the picture either.
 fn placed_anew(graph: &Graph, jobs: &dyn Jobs) -> (Laid, Vec<usize>) {
     let mut laid = laid_out(graph, jobs);
     let mut dropped = unmet::dropped(graph, &laid.placement);
     // What is left out may make room for more, or for less.
     for _ in 0..RETRIES {
-        if dropped.is_empty() || laid.report.effort < Effort::Brisk {
+        if dropped.is_empty() || laid.report.effort < Effort::Brisk || jobs.is_stopped() {
             break;
         }
         let again = laid_out(&without(graph, &dropped), jobs);
@@ -263,7 +296,7 @@ fn without(graph: &Graph, dropped: &[usize]) -> Graph {
 
 /// Constraints that could not be kept, each with the first one without which it could.
 fn named(graph: &Graph, dropped: Vec<usize>, jobs: &dyn Jobs) -> Vec<Dropped> {
-    let mut tries = if graph.nodes.len() <= TRIED_NODES { TRIES } else { 0 };
+    let mut tries = if graph.nodes.len() <= TRIED_NODES && !jobs.is_stopped() { TRIES } else { 0 };
     let mut in_the_way = |constraint: usize| {
         let others = (0..graph.constraints.len()).filter(|other| !dropped.contains(other));
         let mut left = others.take(tries).inspect(|_| tries -= 1);
@@ -280,7 +313,12 @@ fn named(graph: &Graph, dropped: Vec<usize>, jobs: &dyn Jobs) -> Vec<Dropped> {
 /// One layout from scratch with all constraints; its report does not say which it does not keep.
 fn laid_out(graph: &Graph, jobs: &dyn Jobs) -> Laid {
     let effort = Effort::for_graph(graph);
-    let parts = pack::parts(graph);
+    // Pins come last, and change nothing about how the rest is laid out.
+    let is_pin = |constraint: &&PlacementConstraint| matches!(constraint, PlacementConstraint::Pin(..));
+    let constraints: Vec<PlacementConstraint> = graph.constraints.iter().filter(|c| !is_pin(c)).cloned().collect();
+    let unpinned = (constraints.len() < graph.constraints.len()).then(|| Graph { constraints, ..graph.clone() });
+    let unpinned = unpinned.as_ref().unwrap_or(graph);
+    let parts = pack::parts(unpinned);
     let mut report = Report {
         effort,
         arrangement: graph.arrangement.unwrap_or(Arrangement::Layered),
@@ -301,7 +339,7 @@ fn laid_out(graph: &Graph, jobs: &dyn Jobs) -> Laid {
         report.candidates += chosen.candidates;
         placed.push(chosen.placement);
     }
-    let mut placement = if placed.len() == 1 { placed.remove(0) } else { pack::pack(graph, &parts, placed) };
+    let mut placement = if placed.len() == 1 { placed.remove(0) } else { pack::pack(unpinned, &parts, placed) };
     pins::keep(graph, &mut placement);
     placement.settle();
     if effort != Effort::Plain {
@@ -392,7 +430,9 @@ fn best(graph: &Graph, effort: Effort, jobs: &dyn Jobs) -> Chosen {
         let known = laid.as_ref().filter(|_| is_laid(&way)).cloned();
         known.unwrap_or_else(|| Candidate::of(graph, way, placed(graph, &way, &shape, jobs), measured))
     };
-    let try_all = |ways: &[Way]| crate::jobs::map(jobs, ways.len(), &|i| candidate(ways[i]));
+    // Whoever does not wait any more is content with the first.
+    let wanted = |ways: &[Way]| if jobs.is_stopped() { ways.len().min(1) } else { ways.len() };
+    let try_all = |ways: &[Way]| crate::jobs::map(jobs, wanted(ways), &|i| candidate(ways[i]));
     let excess = if graph.direction.is_sideways() { excess_height } else { excess_width };
     let is_wide = |p: &Placement| excess(p.size) > 1.0;
     let mut all = try_all(&plain);

@@ -77,7 +77,13 @@ pub(super) struct Script<'a> {
 
 impl<'a> Script<'a> {
     pub(super) fn write(diagram: &'a Diagram, styles: &'a Styles, context: &'a Context<'a>) -> Self {
-        let shaper = Shaper { fonts: context.fonts, kind: diagram.kind, tell: false, icons: context.icons };
+        let shaper = Shaper {
+            fonts: context.fonts,
+            kind: diagram.kind,
+            tell: false,
+            icons: context.icons,
+            sources: context.sources,
+        };
         let mut script = Self {
             diagram,
             styles,

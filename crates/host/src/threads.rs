@@ -6,17 +6,17 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// Runs work on so many threads, the calling one included.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Threads(usize);
+pub struct Threads(usize);
 
 impl Threads {
     /// One for each core.
-    pub(crate) fn all() -> Self {
+    pub fn all() -> Self {
         static CORES: OnceLock<usize> = OnceLock::new();
         Self(*CORES.get_or_init(|| std::thread::available_parallelism().map_or(1, usize::from)))
     }
 
     /// Those that nobody uses while so many pieces of work run at once.
-    pub(crate) fn beside(self, pieces: usize) -> Self {
+    pub fn beside(self, pieces: usize) -> Self {
         Self((self.0 / pieces.max(1)).max(1))
     }
 }

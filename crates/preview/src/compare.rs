@@ -1,0 +1,94 @@
+//! A picture as it was in the last commit, and what changed since.
+
+use crate::draw::chosen;
+use crate::shared::{Set, Shared};
+use bathygram_core::compare::{self, documents};
+use bathygram_core::model::LookRule;
+use bathygram_core::pipeline::{self, DrawOptions, Reading, Setting};
+use bathygram_core::scene::{Drawing, Places};
+use bathygram_core::source::Source;
+use bathygram_core::svg::{self, Place};
+use bathygram_core::views::View;
+use bathygram_host::{Git, InVersion};
+use serde::{Deserialize, Serialize};
+use std::path::PathBuf;
+
+/// What is compared with the last commit.
+#[derive(Deserialize)]
+pub(crate) struct Asked {
+    file: String,
+    text: String,
+    picture: String,
+    theme: Option<String>,
+}
+
+#[derive(Serialize)]
+pub(crate) struct Compared {
+    /// The picture in the last commit, if it is there.
+    before: Option<String>,
+    /// The picture now, near where the other has everything.
+    after: Option<String>,
+    /// What came, went and changed, marked in one picture.
+    changes: Option<String>,
+    style: String,
+    /// The same in sentences.
+    says: Vec<Said>,
+}
+
+#[derive(Serialize)]
+struct Said {
+    fate: &'static str,
+    sentence: String,
+}
+
+/// Compares a picture with the last commit.
+///
+/// # Errors
+/// If there is no repository.
+pub(crate) fn compare(shared: &Shared, asked: &Asked) -> Result<Compared, String> {
+    let set = shared.set(asked.theme.as_deref())?;
+    let now = shared.read(&set.project, &asked.file, asked.text.clone());
+    let then = committed(&set, &asked.file)?;
+    let view = |reading: &Reading| {
+        let picture = chosen(reading, Some(&asked.picture), 0).filter(|picture| picture.name == asked.picture)?;
+        Some(picture.view())
+    };
+    let (old, new) = (then.as_ref().and_then(view), view(&now));
+    let draw = |reading: &Reading, view: &View, earlier: Option<&Places>, looks: &[LookRule]| -> Drawing {
+        let options = DrawOptions { earlier, more_looks: looks, ..DrawOptions::default() };
+        pipeline::draw(&set.studio, reading, view, &options)
+    };
+    let before = then.as_ref().zip(old.as_ref()).map(|(reading, view)| draw(reading, view, None, &[]));
+    let near = before.as_ref().map(|drawing| &drawing.places).filter(|places| !places.is_empty());
+    let after = new.as_ref().map(|view| draw(&now, view, near, &[]));
+    let changes = old.as_ref().zip(new.as_ref()).map(|(old, new)| {
+        let marked = compare::merged(old, new);
+        draw(&now, &marked.view, near, &marked.looks)
+    });
+    let drawings: Vec<&Drawing> = [&before, &after, &changes].into_iter().flatten().collect();
+    let style = svg::style_sheet(&drawings, &set.studio);
+    let written = |drawing: Option<Drawing>| drawing.map(|d| svg::write(&d, &set.studio, Place::Page(None)));
+    let all = documents(then.iter().map(|reading| &reading.document), [&now.document]);
+    let own = all.iter().filter(|changes| changes.diagram == asked.picture).flat_map(|changes| &changes.changes);
+    let says = own.flat_map(|change| {
+        let fate = change.fate.word();
+        change.sentences().into_iter().map(move |sentence| Said { fate, sentence })
+    });
+    let says = says.collect();
+    Ok(Compared { before: written(before), after: written(after), changes: written(changes), style, says })
+}
+
+/// The file as it is in the last commit, read; `None` if it is not there.
+fn committed(set: &Set, file: &str) -> Result<Option<Reading>, String> {
+    let project = &set.project;
+    let git = Git::find(&project.root).map_err(|why| why.to_string())?;
+    let version = git.head();
+    let root = project.root.canonicalize().unwrap_or_else(|_| project.root.clone());
+    let top = git.top.canonicalize().unwrap_or_else(|_| git.top.clone());
+    let folder: PathBuf = root.strip_prefix(&top).map(PathBuf::from).unwrap_or_default();
+    let Some(bytes) = git.bytes(&version, &folder.join(file)) else { return Ok(None) };
+    let text = String::from_utf8(bytes).map_err(|_| format!("{file} is not UTF-8 text in the last commit"))?;
+    let world = InVersion { git: &git, version: &version, folder };
+    let setting = Setting { world: &world, levels: &project.levels, look: &project.look };
+    Ok(Some(pipeline::read(Source::new(file, text), &crate::files::stem(file), &setting)))
+}
