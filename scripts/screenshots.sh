@@ -10,7 +10,7 @@ trap 'rm -rf "$work"' EXIT
 mkdir -p "$shots"
 (cd demo/tidewatch && "$program" render -q --all --format png --scale 1.25 --out "$work/png" >/dev/null)
 for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence domain:classes readings_schema:tables \
-  recalibrate:flow shore_cabling:network; do
+  recalibrate:flow; do
   cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
 done
 
@@ -19,6 +19,7 @@ if command -v chromium >/dev/null; then
   chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,887 --virtual-time-budget=3000 \
     --screenshot="$shots/page.png" "file://$work/map.html#tidewatch/core" >/dev/null 2>&1
 fi
+(cd demo/tidewatch && "$program" import -q table harbour_cabling.csv --picture "$shots/imported.png" >/dev/null)
 # The preview is photographed by its tests.
 SHOTS="$shots" cargo test --quiet -p bathygram-cli --test browser the_page_in >/dev/null
 "$program" themes -q abyss --picture --out "$shots/themes.png" >/dev/null

@@ -46,6 +46,9 @@ fn test(rest: &[&str]) -> Result<()> {
         let install = [&["install", "-y", "--no-install-recommends"], &fonts[..]].concat();
         wish("fonts for all scripts", "apt-get", &install);
     }
+    if !is_there("curl") {
+        wish("curl", "apt-get", &["install", "-y", "--no-install-recommends", "curl"]);
+    }
     if !is_there("nvim") {
         wish("Neovim", "apt-get", &["install", "-y", "--no-install-recommends", "neovim"]);
     }

@@ -54,6 +54,7 @@ enum Command {
     Recover(commands::recover::Arguments),
     Illustrate(commands::illustrate::Arguments),
     Preview(commands::preview::Arguments),
+    Import(commands::import::Arguments),
     Lsp(commands::lsp::Arguments),
 }
 
@@ -73,6 +74,7 @@ fn main() -> ExitCode {
         Command::Diff(a) => commands::diff::run(a, voice),
         Command::History(a) => commands::history::run(a, voice),
         Command::Illustrate(a) => commands::illustrate::run(a, voice),
+        Command::Import(a) => commands::import::run(a, voice),
         Command::Preview(a) => commands::preview::run(a, voice),
         Command::Lsp(a) => commands::lsp::run(a),
         Command::Recover(a) => commands::recover::run(a, voice),

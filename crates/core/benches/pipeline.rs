@@ -3,6 +3,7 @@
 
 use bathygram_core::diag::Diagnostics;
 use bathygram_core::format::format;
+use bathygram_core::layout::Share;
 use bathygram_core::model::Document;
 use bathygram_core::pipeline::{self, DrawOptions, Setting, Studio};
 use bathygram_core::source::Source;
@@ -82,6 +83,24 @@ fn draw_sequence(bencher: Bencher, n: usize) {
     let view = View::of(reading.document.diagrams[0].clone());
     bencher.bench(|| {
         let drawing = pipeline::draw(&studio, &reading, &view, &DrawOptions::default());
+        studio.svg(&drawing, &reading.provenance(view.name())).len()
+    });
+}
+
+/// What one key costs while somebody types: the text read and drawn anew, near the picture that is there.
+#[divan::bench(args = [30, 100, 300])]
+fn draw_a_typed_letter(bencher: Bencher, n: usize) {
+    let studio = Studio::new();
+    let text = architecture(n);
+    let reading = read(&text);
+    let view = View::of(reading.document.diagrams[0].clone());
+    let places = pipeline::draw(&studio, &reading, &view, &DrawOptions::default()).places;
+    let typed = text.replacen("\"Service 20\"", "\"Service 20 x\"", 1);
+    bencher.bench(|| {
+        let reading = read(&typed);
+        let view = View::of(reading.document.diagrams[0].clone());
+        let options = DrawOptions { earlier: Some(&places), share: Share::Moment, ..DrawOptions::default() };
+        let drawing = pipeline::draw(&studio, &reading, &view, &options);
         studio.svg(&drawing, &reading.provenance(view.name())).len()
     });
 }

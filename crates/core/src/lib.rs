@@ -35,6 +35,7 @@ pub mod layout;
 pub mod manner;
 pub mod markup;
 pub mod measure;
+pub mod merge;
 pub mod model;
 pub mod notation;
 pub mod nudge;

@@ -52,6 +52,7 @@ words! {
         Link "link" "Where more is to be read, the same as the property.",
         Owner "owner" "Who looks after it, the same as the property.",
         Code "code" "The source files, the same as the property.",
+        Origin "origin" "What it was imported from, the same as the property.",
         Fill "fill" "The colour of a shape.",
         Line "line" "How a line is drawn.",
         Text "text" "The colour of a text.",
@@ -100,7 +101,7 @@ pub struct Vocabulary {
     pub clauses: &'static [&'static str],
 }
 
-const PROPERTIES: &[&str] = &["about", "built", "link", "tag", "icon", "code", "owner"];
+const PROPERTIES: &[&str] = &["about", "built", "link", "tag", "icon", "code", "owner", "origin"];
 
 /// Words of a `sequence`.
 pub const SEQUENCE: Vocabulary = Vocabulary {

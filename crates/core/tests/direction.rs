@@ -34,6 +34,7 @@ const ORDER: &[&str] = &[
     "pipeline",
     "ide",
     "nudge",
+    "merge",
 ];
 
 type Module = Vec<String>;

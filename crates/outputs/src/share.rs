@@ -4,9 +4,6 @@ use crate::html::escaped;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use bathygram_core::markup;
-use flate2::Compression;
-use flate2::write::DeflateEncoder;
-use std::io::Write;
 
 /// An alternative text in Markdown has at most so many letters.
 // It stands in the middle of what people read and edit.
@@ -27,9 +24,7 @@ pub struct Shared<'a> {
 
 /// A link that holds the picture: a page that unpacks it, for the address line of a browser. It asks nothing of any server.
 pub fn link(shared: Shared<'_>) -> String {
-    let mut encoder = DeflateEncoder::new(Vec::new(), Compression::best());
-    // Writing into memory does not fail.
-    let packed = encoder.write_all(shared.svg.as_bytes()).and_then(|()| encoder.finish()).unwrap_or_default();
+    let packed = miniz_oxide::deflate::compress_to_vec(shared.svg.as_bytes(), 9);
     let packed = STANDARD.encode(packed);
     let title = escaped(shared.title);
     // The stream API of browsers unpacks it (Compression Standard, WHATWG).

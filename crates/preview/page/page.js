@@ -394,8 +394,15 @@
       select.dataset.key = key;
       select.replaceChildren(...pictures.map((one) => new Option(one.title, one.name)));
     }
+    // The inside of an element is not among the pictures of the text.
+    select.querySelectorAll('[data-inside]').forEach((option) => option.remove());
+    if (current && !pictures.some((one) => one.name === current)) {
+      const option = new Option(current.split('/').pop().replaceAll('.', ' › '), current);
+      option.dataset.inside = 'yes';
+      select.append(option);
+    }
     if (current) select.value = current;
-    select.disabled = pictures.length < 2;
+    select.disabled = select.options.length < 2;
     select.hidden = !pictures.length;
   }
   function goTo(name, isBack = false) {
@@ -897,7 +904,7 @@
         const blob = await ask('export', { file, text: text(), picture: shownPicture, theme, format }, 'blob');
         const link = document.createElement('a');
         link.href = URL.createObjectURL(blob);
-        link.download = shownPicture + '.' + format;
+        link.download = shownPicture.split('/').pop() + '.' + format;
         link.click();
         setTimeout(() => URL.revokeObjectURL(link.href), 60000);
         by('copied').textContent = link.download + ' is among your downloads.';

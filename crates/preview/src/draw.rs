@@ -1,5 +1,6 @@
 //! Drawing what is being typed: at once, near where the picture has everything; and as `render` does, once typing rests.
 
+use crate::depths;
 use crate::files::{self, ListedPicture};
 use crate::positions::Positions;
 use crate::shared::Shared;
@@ -120,24 +121,27 @@ pub(crate) fn draw(shared: &Shared, asked: &Asked) -> Result<Answer, String> {
         return Ok(Answer::Old);
     };
     let positions = Positions::new(&asked.text);
-    let name = chosen(&reading, asked.picture.as_deref(), positions.byte(asked.caret)).map(|p| p.name.to_owned());
+    let own = || chosen(&reading, asked.picture.as_deref(), positions.byte(asked.caret)).map(|p| p.name.to_owned());
+    let is_inside = |name: &&String| depths::with_picture(&reading, name, |_| ()).is_some();
+    let name = asked.picture.as_ref().filter(is_inside).cloned().or_else(own);
     let drawing = name.as_deref().and_then(|name| {
-        let picture = reading.pictures().find(|picture| picture.name == name)?;
-        let what = format!("{}\n{name}\n{}", asked.file, asked.theme.as_deref().unwrap_or_default());
-        let seen = page.places(&what);
-        let earlier = if asked.rest { earlier(project, name) } else { None };
-        let options = DrawOptions {
-            earlier: if asked.rest { earlier.as_ref() } else { seen.as_deref() },
-            share: if asked.rest { picture.share() } else { Share::Moment },
-            stop: Some(&stop),
-            ..DrawOptions::default()
-        };
-        let mut drawing = pipeline::draw(&set.studio, &reading, &picture.view(), &options);
-        picture.lead_inside(&reading, &mut drawing);
-        if !stop() {
-            page.show(what, drawing.places.clone());
-        }
-        Some(drawing)
+        depths::with_picture(&reading, name, |picture| {
+            let what = format!("{}\n{name}\n{}", asked.file, asked.theme.as_deref().unwrap_or_default());
+            let seen = page.places(&what);
+            let earlier = if asked.rest { earlier(project, name) } else { None };
+            let options = DrawOptions {
+                earlier: if asked.rest { earlier.as_ref() } else { seen.as_deref() },
+                share: if asked.rest { picture.share() } else { Share::Moment },
+                stop: Some(&stop),
+                ..DrawOptions::default()
+            };
+            let mut drawing = pipeline::draw(&set.studio, &reading, &picture.view(), &options);
+            depths::lead_inside(&reading, &picture, &mut drawing);
+            if !stop() {
+                page.show(what, drawing.places.clone());
+            }
+            drawing
+        })
     });
     if stop() {
         return Ok(Answer::Old);

@@ -1,5 +1,6 @@
 //! Pictures as files, and to hand on.
 
+use crate::depths::with_picture;
 use crate::draw::earlier;
 use crate::shared::Shared;
 use bathygram_core::pipeline::{self, DrawOptions, Picture, Reading};
@@ -32,8 +33,8 @@ pub(crate) fn file(shared: &Shared, asked: &Asked) -> Result<(&'static str, Vec<
     let format = Format::from_ending(&asked.format).ok_or_else(|| format!("forms are {}", Format::listed()))?;
     let set = shared.set(asked.theme.as_deref())?;
     let reading = shared.read(&set.project, &asked.file, asked.text.clone());
-    let picture = found(&reading, &asked.picture)?;
-    let bytes = (shared.export)(&set.project, &reading, picture, format)?;
+    let export = |picture: Picture<'_>| (shared.export)(&set.project, &reading, picture, format);
+    let bytes = with_picture(&reading, &asked.picture, export).ok_or_else(|| unknown(&asked.picture))??;
     let kind = match format {
         Format::Svg => "image/svg+xml",
         Format::Png => "image/png",
@@ -46,8 +47,8 @@ pub(crate) fn file(shared: &Shared, asked: &Asked) -> Result<(&'static str, Vec<
     Ok((kind, bytes))
 }
 
-fn found<'r>(reading: &'r Reading, name: &str) -> Result<Picture<'r>, String> {
-    reading.pictures().find(|picture| picture.name == name).ok_or_else(|| format!("no picture is called `{name}`"))
+fn unknown(name: &str) -> String {
+    format!("no picture is called `{name}`")
 }
 
 #[derive(Serialize)]
@@ -64,16 +65,18 @@ pub(crate) struct Snippets {
 pub(crate) fn shared(shared: &Shared, asked: &Asked) -> Result<Snippets, String> {
     let set = shared.set(asked.theme.as_deref())?;
     let reading = shared.read(&set.project, &asked.file, asked.text.clone());
-    let picture = found(&reading, &asked.picture)?;
-    let kept = earlier(&set.project, picture.name);
-    let options = DrawOptions { earlier: kept.as_ref(), share: picture.share(), ..DrawOptions::default() };
-    let drawing = pipeline::draw(&set.studio, &reading, &picture.view(), &options);
-    let svg = set.studio.svg(&drawing, &reading.provenance(picture.name));
+    let draw = |picture: Picture<'_>| {
+        let kept = earlier(&set.project, picture.name);
+        let options = DrawOptions { earlier: kept.as_ref(), share: picture.share(), ..DrawOptions::default() };
+        (pipeline::draw(&set.studio, &reading, &picture.view(), &options), picture.name.to_owned())
+    };
+    let (drawing, name) = with_picture(&reading, &asked.picture, draw).ok_or_else(|| unknown(&asked.picture))?;
+    let svg = set.studio.svg(&drawing, &reading.provenance(&name));
     let scene = &drawing.scene;
     let handed =
         HandedOn { svg: &svg, title: &scene.title, description: &scene.desc, size: (scene.size.w, scene.size.h) };
     let folder = set.project.config.pictures.to_string_lossy().replace('\\', "/");
-    let path = format!("{folder}/{}.svg", picture.name);
+    let path = format!("{folder}/{name}.svg");
     let path: Vec<String> = path.split('/').map(bathygram_core::markup::as_link).collect();
     let path = path.join("/");
     Ok(Snippets {

@@ -7,6 +7,7 @@
 mod answers;
 mod assist;
 mod compare;
+mod depths;
 mod draw;
 mod events;
 mod export;

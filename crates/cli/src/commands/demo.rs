@@ -13,6 +13,7 @@ const FILES: &[(&str, &str)] = &[
     ("buoy_life.bathy", include_str!("../../../../demo/tidewatch/buoy_life.bathy")),
     ("domain.bathy", include_str!("../../../../demo/tidewatch/domain.bathy")),
     ("dredging.bathy", include_str!("../../../../demo/tidewatch/dredging.bathy")),
+    ("harbour_cabling.csv", include_str!("../../../../demo/tidewatch/harbour_cabling.csv")),
     ("new_gauge.bathy", include_str!("../../../../demo/tidewatch/new_gauge.bathy")),
     ("open_data.bathy", include_str!("../../../../demo/tidewatch/open_data.bathy")),
     ("readings_schema.bathy", include_str!("../../../../demo/tidewatch/readings_schema.bathy")),

@@ -8,6 +8,7 @@ pub(crate) mod format;
 pub(crate) mod history;
 pub(crate) mod icons;
 pub(crate) mod illustrate;
+pub(crate) mod import;
 pub(crate) mod init;
 pub(crate) mod lsp;
 pub(crate) mod new;

@@ -11,7 +11,7 @@ use std::path::PathBuf;
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram share surge_warning.bathy\n  \
     bathygram share architecture.bathy --only tidewatch_core --as markdown\n  \
-    bathygram share domain.bathy --as html --embed > domain.html")]
+    bathygram share recalibrate.bathy --as html --embed > recalibrate.html")]
 pub(crate) struct Arguments {
     /// The source, `-` for standard input
     file: PathBuf,

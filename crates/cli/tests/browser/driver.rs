@@ -213,9 +213,10 @@ impl Browser {
 
 impl Drop for Browser {
     fn drop(&mut self) {
-        if !std::thread::panicking() {
-            self.ask("DELETE", "", &Value::Null);
-        }
+        // After a failure, too: the window would stay open.
+        let config = ureq::Agent::config_builder().timeout_global(Some(std::time::Duration::from_secs(10)));
+        let agent: ureq::Agent = config.build().into();
+        let _ = agent.delete(&self.session).call();
         let _ = self.driver.kill();
         let _ = self.driver.wait();
     }

@@ -439,6 +439,32 @@ fn hostile_texts_do_nothing() {
     );
 }
 
+#[test]
+fn insides_are_opened_whether_a_sheet_shows_them_or_not() {
+    let Some(browser) = Browser::open() else { return };
+    let map = "architecture map\n  actor keeper\n  system core \"Core\"\n    service gate \"Gateway\"\n      part limiter\n    store data\n  keeper uses core\n\n\
+               sheet around of map \"Around\"\n  depth 1\n";
+    let served = Served::with(&[("map.bathy", map)]);
+    served.show(&browser, "map.bathy/around");
+    rest();
+    let elements =
+        "return [...document.querySelectorAll('#sheet [data-element]')].map((e) => e.dataset.element).sort()";
+    assert_eq!(browser.run(elements), json!(["core", "keeper"]));
+    let open = |key: &str| {
+        browser.run(&format!(
+            "document.querySelector('[data-element=\"{key}\"]').dispatchEvent(new MouseEvent('dblclick', {{bubbles: true}}))"
+        ))
+    };
+    open("core");
+    browser.until("return document.querySelector('[data-element=\"core.gate\"]') !== null", &json!(true));
+    assert_eq!(browser.run("return document.getElementById('picture').value"), json!("map/core"));
+    open("core.gate");
+    browser.until("return document.querySelector('[data-element=\"core.gate.limiter\"]') !== null", &json!(true));
+    browser.click("#back");
+    browser.click("#back");
+    browser.until("return document.getElementById('picture').value", &json!("around"));
+}
+
 /// Killed at any moment, the program leaves each file whole.
 #[test]
 fn a_killed_server_tears_no_file() {

@@ -112,17 +112,33 @@ fn help_is_there_for_every_command_and_its_examples_work_on_the_demo() {
         .git(&["add", "."])
         .git(&["commit", "-qm", "two"]);
     let mut count = 0;
-    for command in
-        ["demo", "new", "render", "check", "format", "diff", "history", "recover", "illustrate", "icons", "themes"]
-    {
+    for command in [
+        "demo",
+        "new",
+        "render",
+        "check",
+        "format",
+        "diff",
+        "history",
+        "recover",
+        "illustrate",
+        "icons",
+        "themes",
+        "share",
+        "import",
+    ] {
         let help = folder.run(&[command, "--help"]).ends_with(0).says("Example").out;
         let examples =
             help.lines().skip_while(|l| !l.starts_with("Example")).filter_map(|l| l.trim().strip_prefix("bathygram "));
         for example in examples.filter(|e| !e.starts_with("demo")) {
+            let (example, output) = example.split_once(" > ").unwrap_or((example, ""));
             let (words, input) = example.split_once(" < ").unwrap_or((example, ""));
             let input = input.split(' ').next().filter(|f| !f.is_empty()).map_or(String::new(), |f| folder.read(f));
             let words: Vec<&str> = words.split(' ').collect();
-            folder.run_with(&words, &input).ends_with(0);
+            let run = folder.run_with(&words, &input).ends_with(0);
+            if !output.is_empty() {
+                folder.write(output, run.out);
+            }
             count += 1;
         }
     }

@@ -9,6 +9,7 @@ mod forms;
 mod git;
 mod icons;
 mod illustrate;
+mod importing;
 mod layouts;
 mod manners;
 mod processes;

@@ -217,7 +217,7 @@ macro_rules! fields {
 fields! {
     Title "title", Kind "kind", Caption "caption", Heading "heading", Arrange "arrange", Route "route", Spacing "spacing",
     Legend "legend", Constraint "constraint",
-    Label "label", About "about", Built "built", Link "link", Owner "owner", Code "code", Icon "icon", Tags "tags",
+    Label "label", About "about", Built "built", Link "link", Owner "owner", Code "code", Origin "origin", Icon "icon", Tags "tags",
     Traits "traits",
     Branch "branch", Over "over", Beginning "beginning", End "end", Inside "inside", Returning "returning", When "when",
     Within "within",

@@ -70,6 +70,7 @@ pub(super) fn differences([old, new]: [&Diagram; 2], [a, b]: [&Element; 2], matc
         (Field::Link, text(&p.link), text(&q.link)),
         (Field::Owner, text(&p.owner), text(&q.owner)),
         (Field::Code, text(&p.code), text(&q.code)),
+        (Field::Origin, text(&p.origin), text(&q.origin)),
         (Field::Icon, icon(p), icon(q)),
         (Field::Tags, some(p.tags.join(" ")), some(q.tags.join(" "))),
         (Field::Traits, some(written::traits(&a.traits)), some(written::traits(&b.traits))),

@@ -14,13 +14,13 @@ const PAIRS: usize = 250_000;
 const FEW: usize = 64;
 
 /// Which element of one version is which of the other, by index.
-pub(super) struct Matching {
-    pub(super) to_new: BTreeMap<usize, usize>,
-    pub(super) to_old: BTreeMap<usize, usize>,
+pub(crate) struct Matching {
+    pub(crate) to_new: BTreeMap<usize, usize>,
+    pub(crate) to_old: BTreeMap<usize, usize>,
 }
 
 impl Matching {
-    pub(super) fn of(old: &Diagram, new: &Diagram) -> Self {
+    pub(crate) fn of(old: &Diagram, new: &Diagram) -> Self {
         let mut matching = Self { to_new: BTreeMap::new(), to_old: BTreeMap::new() };
         let keys: BTreeMap<&str, usize> = old.elements.iter().enumerate().map(|(i, e)| (e.key.as_str(), i)).collect();
         for (n, element) in new.elements.iter().enumerate() {

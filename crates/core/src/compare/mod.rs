@@ -10,6 +10,7 @@ mod diagrams;
 mod elements;
 mod events;
 mod matching;
+pub(crate) use matching::Matching;
 mod members;
 mod merged;
 mod relations;

@@ -20,7 +20,7 @@ mod states;
 mod tree;
 
 use crate::format::format;
-use crate::model::{Constraint, Diagram, DiagramKind, Document, ElementId, LookRule, Sheet};
+use crate::model::{Constraint, Diagram, DiagramKind, Document, ElementId, LookRule, Relation, Sheet};
 use crate::source::{Source, Span};
 use lines::Lines;
 
@@ -38,6 +38,23 @@ pub(crate) fn written_path(diagram: &Diagram, id: ElementId) -> String {
 pub(crate) fn written_constraint(diagram: &Diagram, constraint: &Constraint) -> String {
     let naming = phrases::Naming::of(diagram);
     constraint.written(|ids| naming.paths(ids, None))
+}
+
+/// The lines that declare some elements of an architecture or a network, with what lies in them.
+pub(crate) fn written_elements(diagram: &Diagram, ids: &[ElementId]) -> String {
+    nested::elements(&outline::Outline::of(diagram), ids).to_text()
+}
+
+/// The lines that say some relations, at the level of their block.
+pub(crate) fn written_relations(diagram: &Diagram, relations: &[&Relation]) -> String {
+    let mut lines = Lines::default();
+    nested::relations(&outline::Outline::of(diagram), relations, None, &mut lines);
+    lines.to_text()
+}
+
+/// A rule of a look as it is written.
+pub(crate) fn written_rule(rule: &LookRule) -> String {
+    format!("{}: {}", phrases::selector(&rule.selector), phrases::trait_list(&rule.traits))
 }
 
 /// The canonical text of a document. What it takes from other files stays there: the text names them.
@@ -86,8 +103,7 @@ fn looks(blocks: &mut Lines, document: &Document) {
     for rules in document.looks.chunk_by(|a, b| !is_parted(a, b)) {
         let mut body = Lines::default();
         for rule in rules {
-            let line = format!("{}: {}", phrases::selector(&rule.selector), phrases::trait_list(&rule.traits));
-            body.push(rule.span, line);
+            body.push(rule.span, written_rule(rule));
         }
         blocks.push_with(rules[0].span, "look".to_owned(), body);
     }

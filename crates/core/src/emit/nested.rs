@@ -11,13 +11,18 @@ pub(super) fn body(diagram: &Diagram) -> Lines {
     within(&Outline::of(diagram), None)
 }
 
-fn within(outline: &Outline<'_>, holder: Option<ElementId>) -> Lines {
-    let diagram = outline.diagram;
+/// The lines that declare some elements, with what lies in them.
+pub(super) fn elements(outline: &Outline<'_>, ids: &[ElementId]) -> Lines {
     let usual = outline.naming.usual;
     let line = |_: ElementId, e: &crate::model::Element, names: &str| {
         format!("{}{}", declared(e, e.kind.word(), names, usual), traits(&e.traits))
     };
-    let elements = outline.declarations(outline.children(holder), line, |id| within(outline, Some(id)));
+    outline.declarations(ids, line, |id| within(outline, Some(id)))
+}
+
+fn within(outline: &Outline<'_>, holder: Option<ElementId>) -> Lines {
+    let diagram = outline.diagram;
+    let elements = elements(outline, outline.children(holder));
     let mut loose = Lines::default();
     if let Some(id) = holder {
         properties(diagram.element(id), &mut loose);

@@ -175,9 +175,10 @@ pub(super) fn declared(element: &Element, kind: &str, names: &str, usual: Elemen
 
 /// The properties of an element that its traits do not give already, as lines.
 pub(super) fn properties(element: &Element, lines: &mut super::lines::Lines) {
-    let Properties { about, built, link, owner, code, icon, tags } = &*element.properties;
+    let Properties { about, built, link, owner, code, origin, icon, tags } = &*element.properties;
     let is_trait = |word: &str| element.traits.iter().any(|t| t.word.value == word);
-    let texts = [("about", about), ("built", built), ("link", link), ("code", code), ("owner", owner)];
+    let texts =
+        [("about", about), ("built", built), ("link", link), ("code", code), ("owner", owner), ("origin", origin)];
     for (word, label) in texts.into_iter().filter(|(word, _)| !is_trait(word)) {
         let Some(label) = label else { continue };
         lines.push(label.span, format!("{word} {}", text(label)));

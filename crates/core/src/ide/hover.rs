@@ -66,6 +66,7 @@ fn of_element(diagram: &Diagram, id: ElementId) -> String {
         ("owner: ", &properties.owner),
         ("link: ", &properties.link),
         ("code: ", &properties.code),
+        ("origin: ", &properties.origin),
     ];
     let says = says.into_iter().filter_map(|(word, label): (_, &Option<Label>)| Some((word, label.as_ref()?)));
     says.for_each(|(word, label)| _ = write!(out, "\n\n{word}{}", plain(&label.text())));

@@ -58,6 +58,7 @@ const OTHERS: &[(&str, &str)] = &[
     ("icon", "A pictogram."),
     ("code", "The source files."),
     ("owner", "Who looks after it."),
+    ("origin", "What it was imported from."),
     ("of", "What it is of."),
     ("picture", "The ground of the picture."),
 ];

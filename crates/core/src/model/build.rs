@@ -475,6 +475,7 @@ impl<'a> Build<'a> {
             "built" => &mut properties.built,
             "link" => &mut properties.link,
             "code" => &mut properties.code,
+            "origin" => &mut properties.origin,
             _ => &mut properties.owner,
         };
         *slot = label;
@@ -494,6 +495,7 @@ impl<'a> Build<'a> {
                 Some(TraitWord::Link) => properties.link = text(),
                 Some(TraitWord::Owner) => properties.owner = text(),
                 Some(TraitWord::Code) => properties.code = text(),
+                Some(TraitWord::Origin) => properties.origin = text(),
                 _ => {}
             }
         }

@@ -18,6 +18,8 @@ pub struct Properties {
     pub owner: Option<Label>,
     /// The source files it stands for.
     pub code: Option<Label>,
+    /// What it was imported from.
+    pub origin: Option<Label>,
     /// A pictogram other than its kind's.
     pub icon: Option<Spanned<String>>,
     /// Tags.
@@ -26,8 +28,16 @@ pub struct Properties {
 
 impl Empty for Properties {
     fn empty() -> &'static Self {
-        static NONE: Properties =
-            Properties { about: None, built: None, link: None, owner: None, code: None, icon: None, tags: Vec::new() };
+        static NONE: Properties = Properties {
+            about: None,
+            built: None,
+            link: None,
+            owner: None,
+            code: None,
+            origin: None,
+            icon: None,
+            tags: Vec::new(),
+        };
         &NONE
     }
 }

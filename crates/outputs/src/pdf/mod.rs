@@ -12,8 +12,6 @@ use bathygram_core::container;
 use bathygram_core::geom::{Rect as Place, Size};
 use bathygram_core::measure::Fonts;
 use bathygram_core::scene::{Item, Scene};
-use flate2::Compression;
-use flate2::write::ZlibEncoder;
 use fonts::Embedded;
 use page::Page;
 use pdf_writer::types::{ActionType, AnnotationType, AssociationKind, StructRole};
@@ -21,7 +19,6 @@ use pdf_writer::writers::Catalog;
 use pdf_writer::{Filter, Finish, Name, Pdf, Rect, Ref, Str, TextStr};
 use spare::EmbeddedSpare;
 use std::collections::{BTreeMap, BTreeSet};
-use std::io::Write;
 
 /// A px is so many points.
 // 96 px and 72 points are an inch each.
@@ -359,9 +356,7 @@ fn attach(pdf: &mut Pdf, (file, spec): (Ref, Ref), name: &str, source: &str) {
 
 /// Bytes, compressed (zlib, RFC 1950).
 fn deflated(bytes: &[u8]) -> Vec<u8> {
-    let mut encoder = ZlibEncoder::new(Vec::new(), Compression::default());
-    // Writing into memory does not fail.
-    encoder.write_all(bytes).and_then(|()| encoder.finish()).unwrap_or_default()
+    miniz_oxide::deflate::compress_to_vec_zlib(bytes, 6)
 }
 
 #[cfg(test)]

@@ -1,0 +1,79 @@
+//! What is doubtful in a source: as text, JSON or SARIF.
+
+use crate::outcome::Result;
+use crate::session::Voice;
+use bathygram_readers::{Finding, Level, Seen};
+use serde_json::{Value, json};
+use std::collections::BTreeSet;
+use std::io::Write;
+
+/// How findings are written.
+#[derive(Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
+pub(super) enum Form {
+    /// A line each
+    Text,
+    /// A list
+    Json,
+    /// A SARIF log
+    Sarif,
+}
+
+/// Writes findings to standard error.
+pub(super) fn write(findings: &[Finding], form: Form, voice: Voice) -> Result<()> {
+    match form {
+        Form::Text => findings.iter().for_each(|finding| voice.say(&line(finding))),
+        // A program reads these, however quiet the run is.
+        Form::Json => writeln!(std::io::stderr(), "{:#}", json!(findings))?,
+        Form::Sarif => writeln!(std::io::stderr(), "{:#}", log(findings))?,
+    }
+    Ok(())
+}
+
+fn line(finding: &Finding) -> String {
+    format!("{}: {} [{}]: {}", finding.seen, word(finding.level), finding.code, finding.says)
+}
+
+fn word(level: Level) -> &'static str {
+    match level {
+        Level::Warning => "warning",
+        Level::Note => "note",
+    }
+}
+
+/// The log of one import (OASIS, Static Analysis Results Interchange Format 2.1.0).
+fn log(findings: &[Finding]) -> Value {
+    let codes: BTreeSet<&str> = findings.iter().map(|finding| finding.code).collect();
+    let rules: Vec<Value> = codes.iter().map(|code| json!({ "id": code })).collect();
+    let results: Vec<Value> = findings.iter().map(result).collect();
+    json!({
+        "$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
+        "version": "2.1.0",
+        "runs": [{
+            "tool": { "driver": { "name": "bathygram", "version": env!("CARGO_PKG_VERSION"), "rules": rules } },
+            "columnKind": "unicodeCodePoints",
+            "results": results,
+        }]
+    })
+}
+
+fn result(finding: &Finding) -> Value {
+    let Seen { file, sheet, line, column } = &finding.seen;
+    let mut place = json!({ "artifactLocation": { "uri": bathygram_core::markup::as_link(file) } });
+    // A row of a sheet is no line of a text; it is named instead.
+    match sheet {
+        None if *line > 0 => place["region"] = json!({ "startLine": line }),
+        _ => {}
+    }
+    let named = sheet.as_ref().map(|sheet| {
+        let cell = column.map_or(String::new(), |column| format!(", column {column}"));
+        json!([{ "fullyQualifiedName": format!("{sheet}, row {line}{cell}"), "kind": "member" }])
+    });
+    let mut location = json!({ "physicalLocation": place });
+    named.into_iter().for_each(|named| location["logicalLocations"] = named);
+    json!({
+        "ruleId": finding.code,
+        "level": word(finding.level),
+        "message": { "text": finding.says },
+        "locations": [location],
+    })
+}

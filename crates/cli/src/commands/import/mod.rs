@@ -1,0 +1,174 @@
+//! `import`: a first text from what exists. One file for each kind of source; what they share is here.
+
+mod findings;
+mod progress;
+mod table;
+
+use crate::commands::render;
+use crate::outcome::{Failure, Outcome, Result};
+use crate::session::{self, Voice};
+use bathygram_core::emit::emit;
+use bathygram_core::merge::{Gone, merge};
+use bathygram_core::source::apply;
+use bathygram_host::{Disk, Format, Project, write_whole};
+use bathygram_readers::{Broken, Facts, schema};
+use findings::Form;
+use std::path::{Path, PathBuf};
+
+/// A first text from what exists: tables of connections or of elements
+///
+/// The text goes to standard output, and what is doubtful in the source to standard error, with its place.
+#[derive(clap::Args)]
+#[command(
+    subcommand_required = true,
+    arg_required_else_help = true,
+    after_help = "Examples:\n  bathygram import table harbour_cabling.csv > harbour_cabling.bathy\n  \
+    bathygram import table harbour_cabling.csv --picture harbour_cabling.html\n  \
+    bathygram import table harbour_cabling.csv --into harbour_cabling.bathy"
+)]
+pub(crate) struct Arguments {
+    #[command(subcommand)]
+    kind: Kind,
+}
+
+#[derive(clap::Subcommand)]
+enum Kind {
+    Table(table::Arguments),
+    /// The JSON Schema of what `--json` writes
+    Schema,
+}
+
+/// What all kinds of sources have in common.
+#[derive(clap::Args)]
+struct Common {
+    /// Name of the picture; that of the source otherwise
+    #[arg(long)]
+    name: Option<String>,
+    /// Only what matches a pattern such as `core-*`; may be given several times
+    #[arg(long, value_name = "GLOB")]
+    only: Vec<String>,
+    /// Not what matches a pattern
+    #[arg(long, value_name = "GLOB")]
+    without: Vec<String>,
+    /// Only what is near this, by links
+    #[arg(long, value_name = "NAME")]
+    around: Option<String>,
+    /// With --around: how many links away
+    #[arg(long, value_name = "N", default_value_t = 1, requires = "around")]
+    distance: usize,
+    /// Bring this text up to date instead of writing one: what is new is put in, what was written by hand stays
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["json", "picture"])]
+    into: Option<PathBuf>,
+    /// With --into: remove what is gone from the source, where nothing written by hand speaks of it
+    #[arg(long, requires = "into")]
+    prune: bool,
+    /// Draw it, too: SVG, PNG, PDF or an HTML page, by the ending
+    #[arg(long, value_name = "FILE")]
+    picture: Option<PathBuf>,
+    /// Write what was found as JSON instead of a text
+    #[arg(long)]
+    json: bool,
+    /// How what is doubtful is written, to standard error
+    #[arg(long, value_enum, value_name = "FORM", default_value_t = Form::Text)]
+    findings: Form,
+}
+
+/// Runs the command.
+///
+/// # Errors
+/// If the source cannot be read, or nothing is found in it.
+pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
+    match &arguments.kind {
+        Kind::Table(arguments) => table::run(arguments, voice),
+        Kind::Schema => {
+            session::answer(&schema())?;
+            Ok(Outcome::Done)
+        }
+    }
+}
+
+/// A source that could not be read.
+fn broken(why: Broken) -> Failure {
+    Failure::Usage(why.to_string())
+}
+
+/// Writes what was found.
+fn answer(common: &Common, mut facts: Facts, voice: Voice) -> Result {
+    if let Some(name) = &common.around
+        && !facts.keep_around(name, common.distance)
+    {
+        return Err(Failure::Usage(format!("nothing in this source is called `{name}`")));
+    }
+    let facts = &facts;
+    let form = common.picture.as_deref().map(|path| (path, Format::of(path)));
+    if let Some((path, None)) = form {
+        return Err(Failure::Usage(format!("{}: a picture ends in {}", path.display(), Format::listed())));
+    }
+    findings::write(&facts.findings, common.findings, voice)?;
+    voice.say(&counted(facts));
+    if let Some(path) = &common.into {
+        let gone = if common.prune { Gone::Pruned } else { Gone::Stays };
+        return into(path, facts, gone, voice);
+    }
+    let text = emit(&facts.document());
+    if let Some((path, Some(format))) = form {
+        let project = session::project()?;
+        let bytes = drawn(&project, &facts.name, &text, format)?;
+        session::write_target(path, &bytes)?;
+        voice.say(&format!("{} written", path.display()));
+    }
+    session::answer(&if common.json { facts.json()? } else { text })?;
+    Ok(Outcome::Done)
+}
+
+/// Brings a text up to date, whole or not at all.
+fn into(path: &Path, facts: &Facts, gone: Gone, voice: Voice) -> Result {
+    if !path.is_file() {
+        let message = format!("{} is no file; without --into, the text goes to standard output", path.display());
+        return Err(Failure::Usage(message));
+    }
+    let project = session::project()?;
+    let reading = session::open(&project, path)?;
+    let world = Disk::around(&project, path);
+    let read = |text: String| session::read_text(&project, &reading.source.name, text, &world);
+    let merged = merge(&reading, &facts.document(), gone, &read)
+        .map_err(|why| Failure::Usage(format!("{}: {why}", path.display())))?;
+    let shown = project.from_here(&reading.source.name);
+    for (name, span) in &merged.gone {
+        let fate =
+            if merged.pruned.contains(name) { "gone, and removed" } else { "gone from the source; it stays here" };
+        voice.say(&format!("{shown}:{}: {name}: {fate}", reading.source.line(span.start)));
+    }
+    merged.added.iter().for_each(|line| voice.say(&format!("{shown}: new: {}", line.trim())));
+    if merged.edits.is_empty() {
+        voice.say(&format!("{shown} is up to date"));
+        return Ok(Outcome::Done);
+    }
+    let text = apply(&reading.source, &merged.edits).map_err(|_| Failure::Usage("two edits overlap".into()))?;
+    write_whole(path, text.as_bytes())?;
+    let counts = format!("{} new, {} removed", merged.added.len(), merged.pruned.len());
+    voice.say(&format!("{shown} is changed: {counts}"));
+    Ok(Outcome::Done)
+}
+
+/// The picture of a text that stands in no file.
+fn drawn(project: &Project, name: &str, text: &str, format: Format) -> Result<Vec<u8>> {
+    let world = bathygram_core::source::world::Alone;
+    let reading = session::read_text(project, &format!("{name}.bathy"), text.to_owned(), &world);
+    let picture = reading.pictures().next().ok_or_else(|| Failure::Usage("there is nothing to draw".into()))?;
+    render::exported(project, &reading, picture, format)
+}
+
+fn counted(facts: &Facts) -> String {
+    let boxes = facts.things.iter().filter(|thing| thing.kind.is_box()).count();
+    let things = session::count(facts.things.len() - boxes, "element");
+    let groups = if boxes > 0 { format!(" in {}", session::count(boxes, "group")) } else { String::new() };
+    let links = if facts.links.is_empty() {
+        String::new()
+    } else {
+        format!(", {}", session::count(facts.links.len(), "relation"))
+    };
+    let rows = session::count(facts.counts.rows as usize, "row");
+    let doubts = session::count(facts.findings.len(), "finding");
+    format!("{rows} read: {things}{groups}{links}; {doubts}")
+}

@@ -1,0 +1,288 @@
+//! Connections in a table, one a row: which device with which port is joined with which; and what contradicts what.
+
+use super::elements::{Elements, Listed, folded, tags};
+use super::headings::{End, Headings, Of, Role, Side, icon};
+use super::rows::Row;
+use super::{Options, is_wanted};
+use crate::facts::{Counts, Facts, Link, Thing};
+use crate::finding::{Finding, Level, Seen};
+use bathygram_core::model::{DiagramKind, ElementKind, Verb};
+use std::collections::BTreeMap;
+
+/// A device, as connections name it.
+struct Device {
+    /// As it is spelled first.
+    name: String,
+    seen: Seen,
+    /// Its rack, its site, and what it is.
+    said: [Option<String>; 3],
+}
+
+/// One end of a cable: the folded name of the device, and the port.
+#[derive(Clone, PartialEq, Eq, PartialOrd, Ord)]
+struct Plug {
+    device: String,
+    port: Option<String>,
+}
+
+/// A cable.
+struct Cable {
+    plugs: [Plug; 2],
+    /// Speed, medium, label, VLAN, remark.
+    said: [Option<String>; 5],
+    seen: Seen,
+    port_places: [Seen; 2],
+}
+
+/// The words for what is said of a cable.
+const SAID: [&str; 5] = ["speed", "medium", "label", "VLAN", "remark"];
+
+/// All connections.
+#[derive(Default)]
+pub(super) struct Connections {
+    order: Vec<String>,
+    devices: BTreeMap<String, Device>,
+    cables: Vec<Cable>,
+    /// Cables by their plugs, the smaller one first.
+    known: BTreeMap<[Plug; 2], usize>,
+    /// What each port is used by.
+    ports: BTreeMap<Plug, usize>,
+}
+
+impl Connections {
+    pub(super) fn is_empty(&self) -> bool {
+        self.cables.is_empty() && self.devices.is_empty()
+    }
+
+    /// Takes up a row.
+    pub(super) fn add(&mut self, headings: &Headings, row: &Row, findings: &mut Vec<Finding>) {
+        let cell = |side: Side, end: End| headings.cell(row, Role::End(side, end));
+        let place = |side: Side, end: End| {
+            headings.column(Role::End(side, end)).map_or_else(|| row.seen.clone(), |at| row.place(at))
+        };
+        let sides = [Side::First, Side::Second];
+        let names = sides.map(|side| cell(side, End::Device));
+        // 1. Devices, also of half a cable.
+        let mut found = [None, None];
+        for (i, side) in sides.into_iter().enumerate() {
+            let Some(name) = names[i] else { continue };
+            let said = [End::Rack, End::Site, End::Kind].map(|end| cell(side, end).map(str::to_owned));
+            found[i] = Some(self.device(name, &place(side, End::Device), said, findings));
+        }
+        let [Some(first), Some(second)] = found else {
+            let which = if names[0].is_none() { 0 } else { 1 };
+            let other = names[1 - which].map_or(String::new(), |name| format!("; the other is `{name}`"));
+            let seen = place(sides[which], End::Device);
+            let says = format!("one end of this cable is missing{other}");
+            findings.push(Finding { code: "end-missing", level: Level::Warning, seen, says });
+            return;
+        };
+        // 2. What is said of both ends must go together.
+        for (end, what) in [(End::Speed, "speed"), (End::Medium, "medium")] {
+            if let (Some(a), Some(b)) = (cell(Side::First, end), cell(Side::Second, end))
+                && folded(a) != folded(b)
+            {
+                let says = format!("the ends do not go together: {what} `{a}` here, `{b}` there");
+                findings.push(Finding {
+                    code: "ends-differ",
+                    level: Level::Warning,
+                    seen: place(Side::First, end),
+                    says,
+                });
+            }
+        }
+        let of = |of: Of| headings.cell(row, Role::Cable(of)).map(str::to_owned);
+        let either = |own: Of, end: End| {
+            of(own).or_else(|| cell(Side::First, end).or(cell(Side::Second, end)).map(str::to_owned))
+        };
+        let said = [
+            either(Of::Speed, End::Speed),
+            either(Of::Medium, End::Medium),
+            of(Of::Label),
+            of(Of::Vlan),
+            of(Of::About),
+        ];
+        let port = |side: Side| cell(side, End::Port).map(str::to_owned);
+        let plugs =
+            [Plug { device: first, port: port(Side::First) }, Plug { device: second, port: port(Side::Second) }];
+        let port_places = sides.map(|side| place(side, End::Port));
+        self.cable(Cable { plugs, said, seen: row.seen.clone(), port_places }, findings);
+    }
+
+    /// The folded name of a device.
+    fn device(&mut self, name: &str, seen: &Seen, said: [Option<String>; 3], findings: &mut Vec<Finding>) -> String {
+        let key = folded(name);
+        match self.devices.get_mut(&key) {
+            Some(known) => {
+                if known.name != name {
+                    let says =
+                        format!("`{name}` is spelled `{}` in {}; both are taken as one device", known.name, known.seen);
+                    findings.push(Finding {
+                        code: "spelled-two-ways",
+                        level: Level::Warning,
+                        seen: seen.clone(),
+                        says,
+                    });
+                }
+                known.said.iter_mut().zip(said).for_each(|(known, said)| *known = known.take().or(said));
+            }
+            None => {
+                self.order.push(key.clone());
+                self.devices.insert(key.clone(), Device { name: name.to_owned(), seen: seen.clone(), said });
+            }
+        }
+        key
+    }
+
+    fn cable(&mut self, cable: Cable, findings: &mut Vec<Finding>) {
+        let name = |plug: &Plug| self.devices.get(&plug.device).map_or(String::new(), |device| device.name.clone());
+        let [a, b] = &cable.plugs;
+        let mut pair = [a.clone(), b.clone()];
+        pair.sort();
+        // 3. The same cable once more, from this end or from the other.
+        let has_ports = a.port.is_some() && b.port.is_some();
+        if let Some(first) = self.known.get(&pair).filter(|_| has_ports).map(|at| &self.cables[*at]) {
+            let differ = |i: usize| match (&first.said[i], &cable.said[i]) {
+                (Some(then), Some(now)) => folded(then) != folded(now),
+                _ => false,
+            };
+            for i in (0..SAID.len()).filter(|i| differ(*i)) {
+                let (then, now) =
+                    (first.said[i].clone().unwrap_or_default(), cable.said[i].clone().unwrap_or_default());
+                let says = format!("this cable has the {} `{now}`, and `{then}` in {}", SAID[i], first.seen);
+                findings.push(Finding {
+                    code: "directions-differ",
+                    level: Level::Warning,
+                    seen: cable.seen.clone(),
+                    says,
+                });
+            }
+            return;
+        }
+        if a.device == b.device {
+            let says = format!("`{}` is joined with itself", name(a));
+            findings.push(Finding {
+                code: "joined-with-itself",
+                level: Level::Warning,
+                seen: cable.seen.clone(),
+                says,
+            });
+        }
+        // 4. A port holds one cable.
+        for (plug, place) in cable.plugs.iter().zip(&cable.port_places).filter(|(plug, _)| plug.port.is_some()) {
+            if let Some(first) = self.ports.get(plug).map(|at| &self.cables[*at]) {
+                let port = plug.port.clone().unwrap_or_default();
+                let says = format!("port `{port}` of `{}` is in use already, by {}", name(plug), first.seen);
+                findings.push(Finding { code: "port-in-use", level: Level::Warning, seen: place.clone(), says });
+            }
+        }
+        let number = self.cables.len();
+        cable
+            .plugs
+            .iter()
+            .filter(|plug| plug.port.is_some())
+            .for_each(|plug| _ = self.ports.entry(plug.clone()).or_insert(number));
+        self.known.entry(pair).or_insert(number);
+        self.cables.push(cable);
+    }
+
+    /// The connections as a network, with what an inventory says of the devices.
+    pub(super) fn facts(&self, inventory: &Elements, options: &Options, findings: &mut Vec<Finding>) -> Facts {
+        let mut builder = Builder::default();
+        let wanted = |key: &String| self.devices.get(key).is_some_and(|device| is_wanted(options, &device.name));
+        for key in self.order.iter().filter(|key| wanted(key)) {
+            let Some(device) = self.devices.get(key) else { continue };
+            let listed = inventory.get(&device.name);
+            if listed.is_none() && !inventory.is_empty() {
+                let near = nearest(&device.name, inventory).map_or(String::new(), |near| format!("; is it `{near}`?"));
+                let says = format!("`{}` is in no inventory{near}", device.name);
+                findings.push(Finding { code: "not-listed", level: Level::Warning, seen: device.seen.clone(), says });
+            }
+            builder.device(key, device, listed);
+        }
+        // What is listed and joined with nothing is there, too.
+        for listed in inventory.all().filter(|listed| !self.devices.contains_key(&folded(&listed.name))) {
+            if is_wanted(options, &listed.name) {
+                let device = Device { name: listed.name.clone(), seen: listed.seen.clone(), said: [None, None, None] };
+                builder.device(&folded(&listed.name), &device, Some(listed));
+            }
+        }
+        let links = self.cables.iter().filter_map(|cable| {
+            let ends = cable.plugs.each_ref().map(|plug| builder.numbers.get(&plug.device).copied());
+            let [Some(from), Some(to)] = ends else { return None };
+            let [speed, medium, label, vlan, _] = &cable.said;
+            let vlan = vlan
+                .as_ref()
+                .map(|vlan| format!("VLAN {}", vlan.trim_start_matches(['V', 'v', 'L', 'l', 'A', 'a', 'N', 'n', ' '])));
+            let shown: Vec<String> = [label.clone(), speed.clone(), vlan].into_iter().flatten().collect();
+            Some(Link {
+                from,
+                to,
+                verb: Verb::Joins,
+                label: (!shown.is_empty()).then(|| shown.join(", ")),
+                ports: cable.plugs.each_ref().map(|plug| plug.port.clone()),
+                tags: medium.as_ref().map(|medium| tags(medium)).unwrap_or_default(),
+                seen: cable.seen.clone(),
+            })
+        });
+        let links = links.collect();
+        Facts {
+            kind: DiagramKind::Network,
+            name: String::new(),
+            title: String::new(),
+            things: builder.things,
+            links,
+            findings: Vec::new(),
+            counts: Counts::default(),
+        }
+    }
+}
+
+/// The name in the inventory that is most like this one, if it is very like it.
+fn nearest<'e>(name: &str, inventory: &'e Elements) -> Option<&'e str> {
+    let off = |listed: &&Listed| strsim::osa_distance(&folded(name), &folded(&listed.name));
+    let best = inventory.all().min_by_key(off)?;
+    (off(&best) <= 1).then_some(best.name.as_str())
+}
+
+#[derive(Default)]
+struct Builder {
+    things: Vec<Thing>,
+    numbers: BTreeMap<String, usize>,
+    groups: BTreeMap<(Option<usize>, String), usize>,
+}
+
+impl Builder {
+    fn device(&mut self, key: &str, device: &Device, listed: Option<&Listed>) {
+        let [rack, site, kind] = &device.said;
+        let rack = listed.and_then(|listed| listed.rack.clone()).or(rack.clone());
+        let site = listed.and_then(|listed| listed.site.clone()).or(site.clone());
+        let kind = listed.and_then(|listed| listed.kind.clone()).or(kind.clone());
+        let site = site.map(|site| self.group(None, &site, &device.seen));
+        let holder = rack.map(|rack| self.group(site, &rack, &device.seen)).or(site);
+        let mut thing = Thing::new(&device.name, ElementKind::Device, device.seen.clone());
+        thing.holder = holder;
+        thing.icon = kind.as_deref().and_then(icon).map(str::to_owned);
+        if let Some(listed) = listed {
+            thing.label = listed.label.clone();
+            thing.said = listed.said.clone();
+            thing.tags = listed.tags.clone();
+        }
+        self.numbers.insert(key.to_owned(), self.things.len());
+        self.things.push(thing);
+    }
+
+    fn group(&mut self, holder: Option<usize>, label: &str, seen: &Seen) -> usize {
+        let key = (holder, folded(label));
+        if let Some(number) = self.groups.get(&key) {
+            return *number;
+        }
+        // What is only a number needs a word.
+        let label = if label.chars().all(|c| c.is_ascii_digit()) { format!("Rack {label}") } else { label.to_owned() };
+        let mut thing = Thing::new(&label, ElementKind::Group, seen.clone());
+        thing.holder = holder;
+        self.things.push(thing);
+        self.groups.insert(key, self.things.len() - 1);
+        self.things.len() - 1
+    }
+}

@@ -1,0 +1,190 @@
+//! Elements in a table, one a row: an inventory, or a list of parts with what they lie in.
+
+use super::headings::{Headings, Is, Role, icon};
+use super::rows::Row;
+use super::{Options, is_wanted};
+use crate::facts::{Counts, Facts, Thing};
+use crate::finding::{Finding, Level, Seen};
+use bathygram_core::model::{DiagramKind, ElementKind};
+use std::collections::BTreeMap;
+
+/// An element of the table.
+pub(super) struct Listed {
+    pub(super) name: String,
+    pub(super) label: Option<String>,
+    pub(super) kind: Option<String>,
+    parent: Option<(String, Seen)>,
+    pub(super) rack: Option<String>,
+    pub(super) site: Option<String>,
+    pub(super) said: [Option<String>; 3],
+    pub(super) tags: Vec<String>,
+    pub(super) seen: Seen,
+}
+
+/// All elements, by their folded names.
+#[derive(Default)]
+pub(super) struct Elements {
+    order: Vec<String>,
+    listed: BTreeMap<String, Listed>,
+}
+
+/// A name without what people spell differently: capitals, spaces, dashes.
+pub(super) fn folded(name: &str) -> String {
+    name.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
+}
+
+impl Elements {
+    pub(super) fn is_empty(&self) -> bool {
+        self.listed.is_empty()
+    }
+
+    /// An element by its name.
+    pub(super) fn get(&self, name: &str) -> Option<&Listed> {
+        self.listed.get(&folded(name))
+    }
+
+    /// All of them, in the order of the table.
+    pub(super) fn all(&self) -> impl Iterator<Item = &Listed> {
+        self.order.iter().filter_map(|key| self.listed.get(key))
+    }
+
+    /// Takes up a row.
+    pub(super) fn add(&mut self, headings: &Headings, row: &Row, findings: &mut Vec<Finding>) {
+        let cell = |is: Is| headings.cell(row, Role::Element(is)).map(str::to_owned);
+        let Some(name) = cell(Is::Name) else {
+            let says = format!("this row names nothing: {}", row.shown());
+            findings.push(Finding { code: "name-missing", level: Level::Warning, seen: row.seen.clone(), says });
+            return;
+        };
+        let place = |is: Is| headings.column(Role::Element(is)).map_or_else(|| row.seen.clone(), |at| row.place(at));
+        if let Some(first) = self.get(&name) {
+            let says = format!("`{name}` is listed twice; first in {}", first.seen);
+            findings.push(Finding { code: "listed-twice", level: Level::Warning, seen: place(Is::Name), says });
+            return;
+        }
+        let tags = cell(Is::Tag).map(|text| tags(&text)).unwrap_or_default();
+        let parent = cell(Is::Parent).map(|parent| (parent, place(Is::Parent)));
+        let said = [cell(Is::About), cell(Is::Built), cell(Is::Owner)];
+        let listed = Listed {
+            label: cell(Is::Label),
+            kind: cell(Is::Kind),
+            parent,
+            rack: cell(Is::Rack),
+            site: cell(Is::Site),
+            said,
+            tags,
+            seen: place(Is::Name),
+            name: name.clone(),
+        };
+        self.order.push(folded(&name));
+        self.listed.insert(folded(&name), listed);
+    }
+
+    /// The elements as an architecture.
+    pub(super) fn facts(&self, options: &Options) -> Facts {
+        let mut findings = Vec::new();
+        let mut builder =
+            Builder { elements: self, things: Vec::new(), numbers: BTreeMap::new(), groups: BTreeMap::new() };
+        for listed in self.all().filter(|listed| is_wanted(options, &listed.name)) {
+            builder.place(listed, &mut Vec::new(), &mut findings);
+        }
+        Facts {
+            kind: DiagramKind::Architecture,
+            name: String::new(),
+            title: String::new(),
+            things: builder.things,
+            links: Vec::new(),
+            findings,
+            counts: Counts::default(),
+        }
+    }
+}
+
+/// Several tags in one cell.
+pub(super) fn tags(text: &str) -> Vec<String> {
+    let parts = text.split([',', ';', '/', '|']).map(str::trim).filter(|part| !part.is_empty());
+    parts.map(|part| part.replace(' ', "_").to_lowercase()).collect()
+}
+
+struct Builder<'a> {
+    elements: &'a Elements,
+    things: Vec<Thing>,
+    numbers: BTreeMap<String, usize>,
+    groups: BTreeMap<(Option<usize>, String), usize>,
+}
+
+impl Builder<'_> {
+    /// The number of an element, behind what it lies in.
+    fn place(&mut self, listed: &Listed, above: &mut Vec<String>, findings: &mut Vec<Finding>) -> usize {
+        let key = folded(&listed.name);
+        if let Some(number) = self.numbers.get(&key) {
+            return *number;
+        }
+        above.push(key.clone());
+        let holder = match &listed.parent {
+            Some((parent, seen)) => self.holder(parent, seen, above, findings),
+            None => self.boxes(listed.site.as_deref(), listed.rack.as_deref(), &listed.seen),
+        };
+        above.pop();
+        let number = self.things.len();
+        let mut thing = Thing::new(&listed.name, kind(listed.kind.as_deref()), listed.seen.clone());
+        thing.holder = holder;
+        thing.label = listed.label.clone();
+        thing.icon = listed.kind.as_deref().and_then(icon).map(str::to_owned);
+        thing.said = listed.said.clone();
+        thing.tags = listed.tags.clone();
+        self.things.push(thing);
+        self.numbers.insert(key, number);
+        number
+    }
+
+    fn holder(
+        &mut self, parent: &str, seen: &Seen, above: &mut Vec<String>, findings: &mut Vec<Finding>,
+    ) -> Option<usize> {
+        let elements = self.elements;
+        let Some(listed) = elements.get(parent) else {
+            let says = format!("`{parent}` is listed nowhere; a group of this name stands for it");
+            findings.push(Finding { code: "parent-missing", level: Level::Note, seen: seen.clone(), says });
+            return Some(self.group(None, parent, seen));
+        };
+        if above.contains(&folded(parent)) {
+            let says = format!("`{parent}` lies in itself, by way of others");
+            findings.push(Finding { code: "in-a-circle", level: Level::Warning, seen: seen.clone(), says });
+            return None;
+        }
+        Some(self.place(listed, above, findings))
+    }
+
+    fn boxes(&mut self, site: Option<&str>, rack: Option<&str>, seen: &Seen) -> Option<usize> {
+        let site = site.map(|site| self.group(None, site, seen));
+        rack.map(|rack| self.group(site, rack, seen)).or(site)
+    }
+
+    fn group(&mut self, holder: Option<usize>, label: &str, seen: &Seen) -> usize {
+        let key = (holder, folded(label));
+        if let Some(number) = self.groups.get(&key) {
+            return *number;
+        }
+        let mut thing = Thing::new(label, ElementKind::Group, seen.clone());
+        thing.holder = holder;
+        self.things.push(thing);
+        self.groups.insert(key, self.things.len() - 1);
+        self.things.len() - 1
+    }
+}
+
+/// The kind of an element by its word, if the language has one.
+fn kind(word: Option<&str>) -> ElementKind {
+    let word = word.map(str::to_lowercase).unwrap_or_default();
+    let known = ["actor", "system", "service", "store", "queue", "device", "part", "zone", "host", "group"];
+    match word.as_str() {
+        "database" | "db" | "storage" | "table" => ElementKind::Store,
+        "person" | "user" | "role" | "team" => ElementKind::Actor,
+        "application" | "app" | "product" | "platform" | "" => ElementKind::System,
+        "component" | "module" | "library" | "package" => ElementKind::Part,
+        "topic" | "bus" | "stream" | "broker" => ElementKind::Queue,
+        "server" | "machine" | "vm" | "node" => ElementKind::Host,
+        word if known.contains(&word) => ElementKind::from_word(word).unwrap_or(ElementKind::System),
+        _ => ElementKind::System,
+    }
+}
