@@ -33,7 +33,7 @@ pub(crate) struct Arguments {
 
 #[derive(clap::Subcommand)]
 enum Kind {
-    Table(table::Arguments),
+    Table(Box<table::Arguments>),
     /// The JSON Schema of what `--json` writes
     Schema,
 }
