@@ -12,14 +12,14 @@ use crate::layout::{Graph, Share};
 use crate::manner;
 use crate::measure::Fonts;
 use crate::model::{self, Diagram, DiagramKind, Document, LookRule, Occurrences, Sheet};
-use crate::model::{AdHocWords, Unmet, WrittenConstraint};
+use crate::model::{AdHocWords, BlockId, ElementId, Role, Target, Unmet, WrittenConstraint};
 use crate::notation::pictogram::Icons;
 use crate::notation::{self, Context};
 use crate::scene::{Drawing, Item, Places, Tag};
 use crate::source::world::{Alone, World};
 use crate::source::{Source, SourceId, Sources, Span};
 use crate::svg::{self, FontCache};
-use crate::syntax::{self, Tree};
+use crate::syntax::{self, LineId, Tree};
 use crate::theme::{self, Themes};
 use crate::views::{self, Crowding, StackLevel, View};
 use std::collections::BTreeMap;
@@ -220,6 +220,13 @@ impl Reading {
 
     fn all_sources(&self) -> impl Iterator<Item = &Source> {
         std::iter::once(&self.source).chain(&self.document.imports.sources)
+    }
+
+    /// The line that declares an element of a diagram of this file, or says it first.
+    pub fn declaration(&self, diagram: &Diagram, id: ElementId) -> Option<LineId> {
+        let target = Target::Element(BlockId::of(diagram), id);
+        let declared = self.occurrences.of(target).find(|o| o.role == Role::Declared).map(|o| o.span);
+        self.tree.line_at(declared.unwrap_or(diagram.element(id).span).start)
     }
 
     /// The pictures of the file: its diagrams, then its sheets.

@@ -10,7 +10,6 @@ mod diagrams;
 mod elements;
 mod events;
 mod matching;
-pub(crate) use matching::Matching;
 mod members;
 mod merged;
 mod relations;
@@ -20,6 +19,7 @@ mod written;
 
 pub use change::{Change, Changes, Difference, ElementName, Fate, Field, Subject};
 pub use diagrams::{diagrams, documents};
+pub(crate) use matching::Matching;
 pub use members::MemberChange;
 pub use merged::{Marked, merged};
 

@@ -1,10 +1,8 @@
 //! What a line says without saying it: the subject of a line that begins with its verb, and how many relations a line with sets
 //! stands for.
 
-use super::places::diagram;
-use crate::model::{BlockId, Diagram, Target};
+use crate::model::{Diagram, Target};
 use crate::pipeline::Reading;
-use crate::source::Span;
 use std::collections::BTreeMap;
 use std::ops::Range;
 
@@ -31,8 +29,7 @@ pub enum HintSide {
 /// The hints of the lines in a range of bytes.
 pub fn hints(reading: &Reading, range: Range<u32>) -> Vec<Hint> {
     let mut found = Vec::new();
-    for own in reading.document.diagrams.iter().filter(|own| own.span.source.is_root()) {
-        let Some(diagram) = diagram(reading, BlockId::of(own)) else { continue };
+    for diagram in reading.document.diagrams.iter().filter(|own| own.span.source.is_root()) {
         // Relations by the line in which they are written.
         let mut lines: BTreeMap<u32, Vec<usize>> = BTreeMap::new();
         for (i, relation) in diagram.relations.iter().enumerate().filter(|(_, r)| r.span.source.is_root()) {
@@ -45,7 +42,9 @@ pub fn hints(reading: &Reading, range: Range<u32>) -> Vec<Hint> {
             let is_set = |i: &&usize| diagram.relations[**i].span == diagram.relations[relations[0]].span;
             let count = relations.iter().filter(is_set).count();
             if count > 1 {
-                let at = line_end(reading, diagram.relations[relations[0]].span);
+                let span = diagram.relations[relations[0]].span;
+                // Without a comment.
+                let at = reading.tree.line_at(span.start).map_or(span.end, |line| reading.tree.line(line).span.end);
                 found.push(Hint { at, says: format!("{count} relations"), side: HintSide::Behind });
             }
         }
@@ -57,8 +56,7 @@ pub fn hints(reading: &Reading, range: Range<u32>) -> Vec<Hint> {
 /// The subject of a line that begins with its verb.
 fn subject(reading: &Reading, diagram: &Diagram, relation: usize) -> Option<Hint> {
     let written = &diagram.relations[relation];
-    let start = written.span.start;
-    let line = reading.tree.lines.iter().find(|line| line.span.start <= start && start <= line.span.end)?;
+    let line = reading.tree.line(reading.tree.line_at(written.span.start)?);
     let first = reading.tree.tokens[*line.words.first()? as usize].span;
     if reading.source.slice(first) != written.verb.word() {
         return None;
@@ -67,10 +65,4 @@ fn subject(reading: &Reading, diagram: &Diagram, relation: usize) -> Option<Hint
     let names_one = reading.occurrences.at(first.start).iter().any(|o| matches!(o.target, Target::Element(..)));
     let says = diagram.element(written.from).called();
     (!names_one).then_some(Hint { at: first.start, says, side: HintSide::Before })
-}
-
-/// The end of the line in which a span begins, without a comment.
-fn line_end(reading: &Reading, span: Span) -> u32 {
-    let is_there = |line: &&crate::syntax::Line| line.span.start <= span.start && span.start <= line.span.end;
-    reading.tree.lines.iter().find(is_there).map_or(span.end, |line| line.span.end)
 }

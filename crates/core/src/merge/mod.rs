@@ -74,8 +74,15 @@ fn target<'r>(reading: &'r Reading, facts: &Diagram) -> Result<&'r Diagram, Refu
     match (named, of_kind.as_slice()) {
         (Some(named), _) => Ok(named),
         (None, [only]) => Ok(only),
-        (None, []) => Err(Refused::Which("no diagram".to_owned())),
-        (None, several) => Err(Refused::Which(format!("{} diagrams", several.len()))),
+        (None, []) => Err(Refused::Which(format!("the text has no {} that this could go into", facts.kind.word()))),
+        (None, several) => {
+            let names: Vec<&str> = several.iter().map(|diagram| diagram.name.as_str()).collect();
+            let kind = facts.kind.word();
+            Err(Refused::Which(format!(
+                "several of {kind} could be meant, {}; say which by its name",
+                names.join(", ")
+            )))
+        }
     }
 }
 

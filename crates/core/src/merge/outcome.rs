@@ -31,7 +31,7 @@ pub enum Refused {
     #[error("the text has errors; mend them first")]
     Errors,
     /// There is no diagram of that kind, or there are several.
-    #[error("the text has {0} of this kind that could be meant; `--name` says which")]
+    #[error("{0}")]
     Which(String),
     /// Diagrams of this kind are written from scratch only.
     #[error("facts cannot be merged into {0}")]

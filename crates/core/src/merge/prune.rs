@@ -2,7 +2,6 @@
 
 use super::matching::{Matched, origin};
 use super::outcome::{Gone, Merged};
-use super::writing::{declaration, end_of};
 use crate::emit::written_relations;
 use crate::model::{BlockId, Diagram, ElementId, Relation, Target, Verb};
 use crate::pipeline::Reading;
@@ -32,14 +31,18 @@ pub(super) fn gone(
         return;
     }
     // 1. Elements of which nothing else speaks: not a line besides their declaration and relations that go with them.
-    let going: BTreeSet<ElementId> = elements.into_iter().filter(|id| may_go(reading, own, *id)).collect();
+    let statements = own.relations.iter().filter(|r| r.verb != Verb::Remarks);
+    let statements: BTreeSet<LineId> = statements.filter_map(|r| reading.tree.line_at(r.span.start)).collect();
+    let going = elements.into_iter().filter(|id| may_go(reading, own, *id, &statements));
+    let going: BTreeSet<ElementId> = going.collect();
     let goes = |r: &Relation| r.verb != Verb::Remarks && (going.contains(&r.from) || going.contains(&r.to));
     let relations: BTreeSet<usize> =
         (0..own.relations.len()).filter(|i| lost.contains(i) || goes(&own.relations[*i])).collect();
-    let mut cut = Cut { reading, edits: Vec::new() };
+    let (source, tree) = (&reading.source, &reading.tree);
+    let mut edits: Vec<TextEdit> = Vec::new();
     for id in &going {
-        if let Some(line) = declaration(reading, own, *id) {
-            cut.line(line);
+        if let Some(line) = reading.declaration(own, *id) {
+            edits.push(TextEdit::new(tree.whole(source, line), ""));
             merged.pruned.push(own.element(*id).called());
         }
     }
@@ -53,18 +56,14 @@ pub(super) fn gone(
         if rest.len() == all.len() {
             continue;
         }
-        merged.pruned.push(reading.source.slice(span).to_owned());
-        let is_it = |line: &crate::syntax::Line| line.span.start <= span.start && span.start < line.span.end;
-        let Some(at) = reading.tree.lines.iter().position(is_it) else { continue };
-        if rest.is_empty() {
-            cut.line(LineId(at as u32));
-        } else {
-            let text = written_relations(own, &rest);
-            cut.edits.push(TextEdit::new(reading.tree.lines[at].span, text.trim_end().to_owned()));
-        }
+        merged.pruned.push(source.slice(span).to_owned());
+        let Some(line) = tree.line_at(span.start) else { continue };
+        edits.push(match rest.is_empty() {
+            true => TextEdit::new(tree.whole(source, line), ""),
+            false => TextEdit::new(tree.line(line).span, written_relations(own, &rest).trim_end()),
+        });
     }
     // What lies in something that goes, goes with it.
-    let mut edits = cut.edits;
     edits.sort_by_key(|edit| (edit.span.start, std::cmp::Reverse(edit.span.end)));
     let mut end = 0;
     edits.retain(|edit| {
@@ -75,35 +74,17 @@ pub(super) fn gone(
     merged.edits.extend(edits);
 }
 
-/// Whether nothing but its declaration and its relations speaks of an element, and nothing lies in it.
-fn may_go(reading: &Reading, own: &Diagram, id: ElementId) -> bool {
+/// Whether nothing but its declaration and its relations, which stand in the lines of `statements`, speaks of an element, and
+/// nothing lies in it.
+fn may_go(reading: &Reading, own: &Diagram, id: ElementId, statements: &BTreeSet<LineId>) -> bool {
     if own.elements.iter().any(|element| element.parent == Some(id)) {
         return false;
     }
-    let Some(line) = declaration(reading, own, id).map(|id| reading.tree.line(id).span) else { return false };
-    let relations = own.relations.iter().filter(|r| r.verb != Verb::Remarks);
-    let spans: BTreeSet<(u32, u32)> = relations.map(|r| (r.span.start, r.span.end)).collect();
+    let declared = reading.declaration(own, id);
     let target = Target::Element(BlockId::of(own), id);
-    reading.occurrences.of(target).all(|o| {
-        let is_own = line.start <= o.span.start && o.span.end <= line.end;
-        is_own || spans.iter().any(|(start, end)| *start <= o.span.start && o.span.end <= *end)
-    })
-}
-
-/// Lines that are cut out.
-struct Cut<'a> {
-    reading: &'a Reading,
-    edits: Vec<TextEdit>,
-}
-
-impl Cut<'_> {
-    /// A line with what is indented under it, and its line break.
-    fn line(&mut self, id: LineId) {
-        let source = &self.reading.source;
-        let start = source.line_start(self.reading.tree.line(id).span.start) as usize;
-        let end = end_of(self.reading, id);
-        let rest = &source.text[end..];
-        let line_break = if rest.starts_with("\r\n") { 2 } else { usize::from(!rest.is_empty()) };
-        self.edits.push(TextEdit::new(source.span(start, end + line_break), ""));
-    }
+    declared.is_some()
+        && reading.occurrences.of(target).all(|o| {
+            let line = reading.tree.line_at(o.span.start);
+            line == declared || line.is_some_and(|line| statements.contains(&line))
+        })
 }

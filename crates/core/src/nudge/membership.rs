@@ -3,13 +3,11 @@
 use super::desk::{Desk, Nudge, Refused};
 use super::scene::Scene;
 use super::trial::Trial;
-use super::writing::{end_of, indent_of, line_break};
 use crate::geom::{Point, Rect};
-use crate::model::{BlockId, Role};
-use crate::model::{Diagram, DiagramKind, ElementId, Target};
+use crate::model::{Diagram, DiagramKind, ElementId};
 use crate::pipeline::Reading;
 use crate::source::{Span, TextEdit};
-use crate::syntax::{Line, LineId};
+use crate::syntax::LineId;
 use std::collections::BTreeMap;
 
 /// Where an element belongs that was dropped outside of what it lies in: in a group, or in none.
@@ -60,15 +58,10 @@ pub(super) fn moved(desk: &Desk<'_>, scene: &Scene<'_>, home: Home) -> Result<Nu
 
 /// The line that declares an element.
 fn declaration(reading: &Reading, diagram: &Diagram, id: ElementId) -> Option<LineId> {
-    let target = Target::Element(BlockId::of(diagram), id);
-    let declared = reading.occurrences.of(target).find(|o| o.role == Role::Declared).map(|o| o.span);
-    let span = declared.unwrap_or(diagram.element(id).span);
-    let is_in = |line: &Line| line.span.start <= span.start && span.end <= line.span.end;
-    let at = reading.tree.lines.iter().position(is_in)?;
-    let line = &reading.tree.lines[at];
+    let line = reading.declaration(diagram, id)?;
     // A line of a statement that only mentions it says more than where it is.
-    let own = diagram.element(id).span;
-    (!diagram.element(id).implicit && line.span.start <= own.start).then_some(LineId(at as u32))
+    let element = diagram.element(id);
+    (!element.implicit && reading.tree.line(line).span.start <= element.span.start).then_some(line)
 }
 
 /// A flow goes on from line to line: a clause says where a step is.
@@ -108,35 +101,31 @@ fn nested(desk: &Desk<'_>, scene: &Scene<'_>, line: LineId, holder: Option<Eleme
     let (reading, source, tree) = (desk.reading, &desk.reading.source, &desk.reading.tree);
     let target = match holder {
         Some(holder) => declaration(reading, scene.diagram, holder)?,
-        None => *tree.roots.iter().find(|id| tree.line(**id).span.start == scene.diagram.span.start)?,
+        None => tree.block_at(scene.diagram.span.start)?,
     };
-    let own = tree.line(line);
-    let (start, end) = (source.line_start(own.span.start) as usize, end_of(reading, line));
-    let into = tree.line(target);
-    let to = end_of(reading, target);
+    let whole = tree.whole(source, line);
+    let (start, end) = (whole.start as usize, tree.end(source, line) as usize);
+    let to = tree.end(source, target) as usize;
     if (start..end).contains(&to) && to != end {
         return None;
     }
-    let indent = match into.children.iter().find(|child| **child != line) {
-        Some(first) => indent_of(source, tree.line(*first)).to_owned(),
-        None => format!("{}  ", indent_of(source, into)),
+    let indent = match tree.line(target).children.iter().find(|child| **child != line) {
+        Some(first) => tree.indent(source, *first).to_owned(),
+        None => format!("{}  ", tree.indent(source, target)),
     };
-    let old = indent_of(source, own);
+    let old = tree.indent(source, line);
     let lines = source.text[start..end].lines().map(|text| match text.strip_prefix(old) {
         Some(rest) if !rest.is_empty() => format!("{indent}{rest}"),
         _ => text.trim_start().to_owned(),
     });
-    let block: Vec<String> = lines.collect();
-    let line_break = line_break(source);
-    // With its line break; at the end of the text it has none.
-    let rest = &source.text[end..];
-    let cut = end + if rest.starts_with("\r\n") { 2 } else { usize::from(!rest.is_empty()) };
+    let line_break = source.line_break();
+    let block = lines.collect::<Vec<String>>().join(line_break);
     if to == end {
         // The last of its old home and of its new one: only its indentation changes.
-        return Some(vec![TextEdit::new(source.span(start, end), block.join(line_break))]);
+        return Some(vec![TextEdit::new(source.span(start, end), block)]);
     }
-    let put = TextEdit::new(source.span(to, to), format!("{line_break}{}", block.join(line_break)));
-    Some(vec![TextEdit::new(source.span(start, cut), ""), put])
+    let put = TextEdit::new(source.span(to, to), format!("{line_break}{block}"));
+    Some(vec![TextEdit::new(whole, ""), put])
 }
 
 /// Whether two diagrams say the same but for where one element is.

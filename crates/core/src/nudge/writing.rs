@@ -5,8 +5,7 @@ use super::scene::Scene;
 use crate::emit::written_constraint;
 use crate::model::{Constraint, WrittenConstraint};
 use crate::pipeline::Reading;
-use crate::source::{Source, Span, TextEdit};
-use crate::syntax::{Line, LineId};
+use crate::source::{Span, TextEdit};
 
 /// A statement as it is written in the block, or the sheet, of the picture.
 pub(super) fn written(scene: &Scene<'_>, constraint: &Constraint) -> String {
@@ -26,12 +25,8 @@ pub(super) fn statement(
     match instead {
         Some(old) => {
             // A statement is all of its line, or what a comment leaves of it.
-            let line = reading
-                .tree
-                .lines
-                .iter()
-                .find(|line| line.span.start <= old.span.start && old.span.end <= line.span.end)?;
-            Some(TextEdit::new(line.span, statement))
+            let line = reading.tree.line_at(old.span.start)?;
+            Some(TextEdit::new(reading.tree.line(line).span, statement))
         }
         None => last_of_block(reading, scene.picture.span, statement),
     }
@@ -40,37 +35,8 @@ pub(super) fn statement(
 /// A statement as the last line of a block.
 fn last_of_block(reading: &Reading, block: Span, statement: &str) -> Option<TextEdit> {
     let (source, tree) = (&reading.source, &reading.tree);
-    let root = *tree.roots.iter().find(|id| tree.line(**id).span.start == block.start)?;
-    let indent = match tree.line(root).children.first() {
-        Some(first) => indent_of(source, tree.line(*first)),
-        None => "  ",
-    };
-    let end = end_of(reading, root);
-    Some(TextEdit::new(source.span(end, end), format!("{}{indent}{statement}", line_break(source))))
-}
-
-/// How lines of a text end.
-pub(super) fn line_break(source: &Source) -> &'static str {
-    if source.text.contains("\r\n") { "\r\n" } else { "\n" }
-}
-
-/// What a line begins with.
-pub(super) fn indent_of<'a>(source: &'a Source, line: &Line) -> &'a str {
-    source.slice(Span { start: source.line_start(line.span.start), end: line.span.start, ..line.span })
-}
-
-/// The byte behind a line and everything indented under it, comments at their ends included.
-pub(super) fn end_of(reading: &Reading, id: LineId) -> usize {
-    let tree = &reading.tree;
-    let (mut last, mut end) = (id, 0);
-    loop {
-        let line = tree.line(last);
-        end = end.max(line.span.end as usize);
-        match line.children.last() {
-            Some(child) => last = *child,
-            None => break,
-        }
-    }
-    let rest = &reading.source.text[end..];
-    end + rest.find(['\n', '\r']).unwrap_or(rest.len())
+    let root = tree.block_at(block.start)?;
+    let at = tree.end(source, root) as usize;
+    let text = format!("{}{}{statement}", source.line_break(), tree.inner_indent(source, root));
+    Some(TextEdit::new(source.span(at, at), text))
 }

@@ -135,6 +135,17 @@ impl Source {
     pub fn line_start(&self, byte: u32) -> u32 {
         self.line_starts[self.line(byte) as usize - 1]
     }
+
+    /// The byte at which the line of a byte ends, before its line break.
+    pub fn line_end(&self, byte: u32) -> u32 {
+        let rest = &self.text[byte as usize..];
+        byte + rest.find(['\n', '\r']).unwrap_or(rest.len()) as u32
+    }
+
+    /// How new lines of this text end: as those that are there.
+    pub fn line_break(&self) -> &'static str {
+        if self.text.contains("\r\n") { "\r\n" } else { "\n" }
+    }
 }
 
 /// The sources of one reading, found by their numbers.

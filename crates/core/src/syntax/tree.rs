@@ -43,6 +43,57 @@ impl Tree {
     pub fn line(&self, id: LineId) -> &Line {
         &self.lines[id.0 as usize]
     }
+
+    /// The line whose words are around a byte, or end there.
+    pub fn line_at(&self, byte: u32) -> Option<LineId> {
+        let at = self.lines.partition_point(|line| line.span.start <= byte).checked_sub(1)?;
+        (byte <= self.lines[at].span.end).then_some(LineId(at as u32))
+    }
+
+    /// The first line of the block that begins at a byte.
+    pub fn block_at(&self, byte: u32) -> Option<LineId> {
+        self.roots.iter().copied().find(|id| self.line(*id).span.start == byte)
+    }
+
+    /// What a line begins with.
+    pub fn indent<'s>(&self, source: &'s Source, id: LineId) -> &'s str {
+        source.slice(self.before(source, id))
+    }
+
+    /// What lines under another one begin with: as those that are there.
+    pub fn inner_indent(&self, source: &Source, id: LineId) -> String {
+        match self.line(id).children.first() {
+            Some(first) => self.indent(source, *first).to_owned(),
+            None => format!("{}  ", self.indent(source, id)),
+        }
+    }
+
+    /// The byte behind a line and all that is indented under it, comments at their ends included, before the line break.
+    pub fn end(&self, source: &Source, id: LineId) -> u32 {
+        let (mut last, mut end) = (id, 0);
+        loop {
+            let line = self.line(last);
+            end = end.max(line.span.end);
+            match line.children.last() {
+                Some(child) => last = *child,
+                None => return source.line_end(end),
+            }
+        }
+    }
+
+    /// A line and all that is indented under it, whole: with its indentation and its line break, if it has one.
+    pub fn whole(&self, source: &Source, id: LineId) -> Span {
+        let end = self.end(source, id);
+        let rest = &source.text[end as usize..];
+        let line_break = if rest.starts_with("\r\n") { 2 } else { u32::from(!rest.is_empty()) };
+        Span { start: source.line_start(self.line(id).span.start), end: end + line_break, ..self.line(id).span }
+    }
+
+    /// The space before a line.
+    fn before(&self, source: &Source, id: LineId) -> Span {
+        let line = self.line(id);
+        Span { start: source.line_start(line.span.start), end: line.span.start, ..line.span }
+    }
 }
 
 /// Reads a source into its tree of lines.
@@ -85,7 +136,7 @@ impl Tree {
                 certainty = Certainty::Likely;
             }
             let line = self.line(id);
-            let before = Span { start: source.line_start(line.span.start), end: line.span.start, ..line.span };
+            let before = self.before(source, id);
             let width = indent_width(source.slice(before));
             let wanted = (width + indent.wanted).checked_sub(indent.found)?;
             edits.push(TextEdit::new(before, " ".repeat(wanted)));
@@ -196,6 +247,22 @@ mod tests {
             work.extend(line.children.iter().rev().map(|c| (depth + 1, *c)));
         }
         (out, diags.into_sorted().len())
+    }
+
+    #[test]
+    fn lines_are_found_and_whole() {
+        let source = Source::new("t", "a\n  b // c\r\n    d\n\ne");
+        let tree = parse(&source, &mut Diagnostics::default());
+        let found = |byte: u32| tree.line_at(byte).map(|id| source.slice(tree.line(id).span));
+        assert_eq!(
+            [0, 1, 2, 4, 5, 6, 19].map(found),
+            [Some("a"), Some("a"), None, Some("b"), Some("b"), None, Some("e")]
+        );
+        let [a, b, e] = [0, 4, 19].map(|byte| tree.line_at(byte).expect("a line"));
+        assert_eq!(source.slice(tree.whole(&source, b)), "  b // c\r\n    d\n");
+        assert_eq!((source.slice(tree.whole(&source, e)), tree.indent(&source, b)), ("e", "  "));
+        assert_eq!((tree.inner_indent(&source, a), tree.inner_indent(&source, e)), ("  ".to_owned(), "  ".to_owned()));
+        assert_eq!((tree.block_at(19), tree.block_at(4)), (Some(e), None));
     }
 
     #[test]
