@@ -113,12 +113,9 @@ impl Builder<'_> {
         self.width = self.width.max(block.width() + 2.0 * PAD);
         self.y += block.height();
         self.figure.texts.push(FigureText {
-            block,
-            place,
-            anchor,
             quiet: ink == Ink::Quiet,
             underline: ink == Ink::Underlined,
-            line: None,
+            ..FigureText::new(block, place, anchor)
         });
     }
 
@@ -213,14 +210,7 @@ impl Builder<'_> {
             let corner = Rect::new(w - size.w, 0.0, size.w, size.h);
             let place = Rect::around(corner.middle(), Size::new(block.width(), block.height()));
             self.figure.corner = Some(corner);
-            self.figure.texts.push(FigureText {
-                block,
-                place,
-                anchor: TextAnchor::Start,
-                quiet: false,
-                underline: false,
-                line: None,
-            });
+            self.figure.texts.push(FigureText::new(block, place, TextAnchor::Start));
         }
         self.figure
     }

@@ -20,6 +20,13 @@ pub(super) struct FigureText {
     pub(super) line: Option<u32>,
 }
 
+impl FigureText {
+    /// A block in plain ink, of the element's own line.
+    pub(super) fn new(block: TextBlock, place: Rect, anchor: TextAnchor) -> Self {
+        Self { block, place, anchor, quiet: false, underline: false, line: None }
+    }
+}
+
 /// An element's figure.
 pub(super) struct Figure {
     pub(super) symbol: Symbol,

@@ -136,13 +136,7 @@ fn earlier(places: &Places, diagram: &Diagram, shapes: &Shapes) -> Earlier {
 
 fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, Graph) {
     let holds = diagram.holds();
-    let shaper = Shaper {
-        fonts: context.fonts,
-        kind: diagram.kind,
-        tell: context.view.tell,
-        icons: context.icons,
-        sources: context.sources,
-    };
+    let shaper = Shaper { tell: context.view.tell, ..Shaper::new(context, diagram.kind) };
     let mut shapes = Shapes {
         slots: Vec::new(),
         figures: BTreeMap::new(),

@@ -75,13 +75,7 @@ pub(super) fn draw(
 
 /// One sample for each kind that occurs.
 fn elements(diagram: &Diagram, (styles, general): (&Styles, &Styles), context: &Context<'_>) -> Vec<Entry> {
-    let shaper = Shaper {
-        fonts: context.fonts,
-        kind: diagram.kind,
-        tell: false,
-        icons: context.icons,
-        sources: context.sources,
-    };
+    let shaper = Shaper::new(context, diagram.kind);
     let mut seen: Vec<ElementKind> = Vec::new();
     let mut entries = Vec::new();
     let all = || {

@@ -1,5 +1,6 @@
 //! From elements to figures: which symbol an element has, and how large its texts make it.
 
+use super::Context;
 use super::class;
 use super::figure::{BESIDE, Figure, FigureText};
 use super::pictogram::{self, Art, Icons};
@@ -31,7 +32,12 @@ pub(super) struct Shaper<'a> {
     pub(super) sources: &'a Sources<'a>,
 }
 
-impl Shaper<'_> {
+impl<'a> Shaper<'a> {
+    /// One that draws no descriptions.
+    pub(super) fn new(context: &Context<'a>, kind: DiagramKind) -> Self {
+        Self { fonts: context.fonts, kind, tell: false, icons: context.icons, sources: context.sources }
+    }
+
     /// Whether a figure shows that there is more inside it.
     pub(super) fn may_have_more(&self, figure: &Figure) -> bool {
         figure.symbol == Symbol::Card && self.kind == DiagramKind::Architecture
@@ -106,14 +112,7 @@ impl Shaper<'_> {
         let size = Symbol::Note.around(Size::new(block.width(), block.height()));
         let place = Rect::new(12.0, (size.h - block.height()) / 2.0, block.width(), block.height());
         let mut figure = Figure::new(Symbol::Note, size);
-        figure.texts.push(FigureText {
-            block,
-            place,
-            anchor: TextAnchor::Start,
-            quiet: false,
-            underline: false,
-            line: None,
-        });
+        figure.texts.push(FigureText::new(block, place, TextAnchor::Start));
         figure
     }
 
@@ -147,14 +146,7 @@ impl Shaper<'_> {
         for (i, block) in blocks.into_iter().enumerate() {
             let place = Rect::new(middle.x - block.width() / 2.0, top, block.width(), block.height());
             top += block.height() + 4.0;
-            figure.texts.push(FigureText {
-                block,
-                place,
-                anchor: TextAnchor::Middle,
-                quiet: i > 0,
-                underline: false,
-                line: None,
-            });
+            figure.texts.push(FigureText { quiet: i > 0, ..FigureText::new(block, place, TextAnchor::Middle) });
         }
         figure
     }
@@ -192,23 +184,16 @@ impl Shaper<'_> {
         figure.icon = icon.clone().map(|i| (i, pt(PAD + slack, libm::round((h - tab_height - ICON) / 2.0)), ICON));
         let below = top + name.height() + 4.0;
         let (place, anchor) = align(&name, top);
-        figure.texts.push(FigureText { block: name, place, anchor, quiet: false, underline: false, line: None });
+        figure.texts.push(FigureText::new(name, place, anchor));
         if let Some(about) = about {
             let (place, anchor) = align(&about, below);
-            figure.texts.push(FigureText { block: about, place, anchor, quiet: true, underline: false, line: None });
+            figure.texts.push(FigureText { quiet: true, ..FigureText::new(about, place, anchor) });
         }
         if let Some(built) = built {
             let place = Rect::new(w - PAD - tab, h - tab_height - 0.6, tab, tab_height);
             figure.tab = Some(place);
             let text = Rect::new(place.x + 8.0, place.y + 2.0, built.width(), built.height());
-            figure.texts.push(FigureText {
-                block: built,
-                place: text,
-                anchor: TextAnchor::Start,
-                quiet: true,
-                underline: false,
-                line: None,
-            });
+            figure.texts.push(FigureText { quiet: true, ..FigureText::new(built, text, TextAnchor::Start) });
         }
         figure
     }

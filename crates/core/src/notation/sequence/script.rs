@@ -77,13 +77,7 @@ pub(super) struct Script<'a> {
 
 impl<'a> Script<'a> {
     pub(super) fn write(diagram: &'a Diagram, styles: &'a Styles, context: &'a Context<'a>) -> Self {
-        let shaper = Shaper {
-            fonts: context.fonts,
-            kind: diagram.kind,
-            tell: false,
-            icons: context.icons,
-            sources: context.sources,
-        };
+        let shaper = Shaper::new(context, diagram.kind);
         let mut script = Self {
             diagram,
             styles,
