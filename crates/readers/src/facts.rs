@@ -345,4 +345,12 @@ mod tests {
         assert!(near.keep_around("a", 2) && !near.keep_around("z", 2));
         assert_eq!(names(&near), "R1 a R2 b R3 c e");
     }
+
+    #[test]
+    fn only_racks_that_are_numbers_are_called_racks() {
+        let table = "From,From site,From rack,To,To site,To rack\na,12,3,b,12,R4\n";
+        let facts = read(Path::new("t.csv"), table.as_bytes(), &Options::default()).expect("facts");
+        let names: Vec<&str> = facts.things.iter().map(|thing| thing.origin.as_str()).collect();
+        assert_eq!(names, ["12", "Rack 3", "a", "R4", "b"]);
+    }
 }

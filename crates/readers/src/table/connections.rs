@@ -3,6 +3,7 @@
 use super::elements::{Elements, Listed, folded, tags};
 use super::headings::{End, Headings, Of, Role, Side, icon};
 use super::rows::Row;
+use super::things::Things;
 use super::{Options, is_wanted};
 use crate::facts::{Counts, Facts, Link, Thing};
 use crate::finding::{Finding, Level, Seen};
@@ -188,7 +189,7 @@ impl Connections {
 
     /// The connections as a network, with what an inventory says of the devices.
     pub(super) fn facts(&self, inventory: &Elements, options: &Options, findings: &mut Vec<Finding>) -> Facts {
-        let mut builder = Builder::default();
+        let mut things = Things::default();
         let wanted = |key: &String| self.devices.get(key).is_some_and(|device| is_wanted(options, &device.name));
         for key in self.order.iter().filter(|key| wanted(key)) {
             let Some(device) = self.devices.get(key) else { continue };
@@ -198,22 +199,20 @@ impl Connections {
                 let says = format!("`{}` is in no inventory{near}", device.name);
                 findings.push(Finding { code: "not-listed", level: Level::Warning, seen: device.seen.clone(), says });
             }
-            builder.device(key, device, listed);
+            add_device(&mut things, key, device, listed);
         }
         // What is listed and joined with nothing is there, too.
         for listed in inventory.all().filter(|listed| !self.devices.contains_key(&folded(&listed.name))) {
             if is_wanted(options, &listed.name) {
                 let device = Device { name: listed.name.clone(), seen: listed.seen.clone(), said: [None, None, None] };
-                builder.device(&folded(&listed.name), &device, Some(listed));
+                add_device(&mut things, &folded(&listed.name), &device, Some(listed));
             }
         }
         let links = self.cables.iter().filter_map(|cable| {
-            let ends = cable.plugs.each_ref().map(|plug| builder.numbers.get(&plug.device).copied());
+            let ends = cable.plugs.each_ref().map(|plug| things.number(&plug.device));
             let [Some(from), Some(to)] = ends else { return None };
             let [speed, medium, label, vlan, _] = &cable.said;
-            let vlan = vlan
-                .as_ref()
-                .map(|vlan| format!("VLAN {}", vlan.trim_start_matches(['V', 'v', 'L', 'l', 'A', 'a', 'N', 'n', ' '])));
+            let vlan = vlan.as_deref().map(virtual_network);
             let shown: Vec<String> = [label.clone(), speed.clone(), vlan].into_iter().flatten().collect();
             Some(Link {
                 from,
@@ -230,7 +229,7 @@ impl Connections {
             kind: DiagramKind::Network,
             name: String::new(),
             title: String::new(),
-            things: builder.things,
+            things: things.all,
             links,
             findings: Vec::new(),
             counts: Counts::default(),
@@ -245,44 +244,50 @@ fn nearest<'e>(name: &str, inventory: &'e Elements) -> Option<&'e str> {
     (off(&best) <= 1).then_some(best.name.as_str())
 }
 
-#[derive(Default)]
-struct Builder {
-    things: Vec<Thing>,
-    numbers: BTreeMap<String, usize>,
-    groups: BTreeMap<(Option<usize>, String), usize>,
+/// Takes up a device, with what an inventory says of it.
+fn add_device(things: &mut Things, key: &str, device: &Device, listed: Option<&Listed>) {
+    let [rack, site, kind] = &device.said;
+    let rack = listed.and_then(|listed| listed.rack.as_deref()).or(rack.as_deref());
+    let site = listed.and_then(|listed| listed.site.as_deref()).or(site.as_deref());
+    let kind = listed.and_then(|listed| listed.kind.as_deref()).or(kind.as_deref());
+    let mut thing = Thing::new(&device.name, ElementKind::Device, device.seen.clone());
+    thing.holder = things.boxes(site, rack, &device.seen);
+    thing.icon = kind.and_then(icon);
+    if let Some(listed) = listed {
+        thing.label = listed.label.clone();
+        thing.said = listed.said.clone();
+        thing.tags = listed.tags.clone();
+    }
+    things.add(key.to_owned(), thing);
 }
 
-impl Builder {
-    fn device(&mut self, key: &str, device: &Device, listed: Option<&Listed>) {
-        let [rack, site, kind] = &device.said;
-        let rack = listed.and_then(|listed| listed.rack.clone()).or(rack.clone());
-        let site = listed.and_then(|listed| listed.site.clone()).or(site.clone());
-        let kind = listed.and_then(|listed| listed.kind.clone()).or(kind.clone());
-        let site = site.map(|site| self.group(None, &site, &device.seen));
-        let holder = rack.map(|rack| self.group(site, &rack, &device.seen)).or(site);
-        let mut thing = Thing::new(&device.name, ElementKind::Device, device.seen.clone());
-        thing.holder = holder;
-        thing.icon = kind.as_deref().and_then(icon).map(str::to_owned);
-        if let Some(listed) = listed {
-            thing.label = listed.label.clone();
-            thing.said = listed.said.clone();
-            thing.tags = listed.tags.clone();
-        }
-        self.numbers.insert(key.to_owned(), self.things.len());
-        self.things.push(thing);
-    }
+/// A virtual network by its number or its name, whether or not the cell says what it is.
+fn virtual_network(cell: &str) -> String {
+    let (word, rest) = cell.split_at_checked("vlan".len()).unwrap_or(("", cell));
+    let is_said = word.eq_ignore_ascii_case("vlan") && !rest.starts_with(char::is_alphabetic);
+    let name = if is_said { rest.trim_start() } else { cell };
+    format!("VLAN {name}").trim_end().to_owned()
+}
 
-    fn group(&mut self, holder: Option<usize>, label: &str, seen: &Seen) -> usize {
-        let key = (holder, folded(label));
-        if let Some(number) = self.groups.get(&key) {
-            return *number;
-        }
-        // What is only a number needs a word.
-        let label = if label.chars().all(|c| c.is_ascii_digit()) { format!("Rack {label}") } else { label.to_owned() };
-        let mut thing = Thing::new(&label, ElementKind::Group, seen.clone());
-        thing.holder = holder;
-        self.things.push(thing);
-        self.groups.insert(key, self.things.len() - 1);
-        self.things.len() - 1
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn virtual_networks_keep_their_names() {
+        let cells = ["30", "VLAN 30", "vlan30", "native", "Landing", "vl", "VLAN", "véla", "vlanes"];
+        let shown = cells.map(virtual_network);
+        let wanted = [
+            "VLAN 30",
+            "VLAN 30",
+            "VLAN 30",
+            "VLAN native",
+            "VLAN Landing",
+            "VLAN vl",
+            "VLAN",
+            "VLAN véla",
+            "VLAN vlanes",
+        ];
+        assert_eq!(shown, wanted.map(str::to_owned));
     }
 }

@@ -2,6 +2,7 @@
 
 use super::headings::{Headings, Is, Role, icon};
 use super::rows::Row;
+use super::things::Things;
 use super::{Options, is_wanted};
 use crate::facts::{Counts, Facts, Thing};
 use crate::finding::{Finding, Level, Seen};
@@ -83,8 +84,7 @@ impl Elements {
     /// The elements as an architecture.
     pub(super) fn facts(&self, options: &Options) -> Facts {
         let mut findings = Vec::new();
-        let mut builder =
-            Builder { elements: self, things: Vec::new(), numbers: BTreeMap::new(), groups: BTreeMap::new() };
+        let mut builder = Builder { elements: self, things: Things::default() };
         for listed in self.all().filter(|listed| is_wanted(options, &listed.name)) {
             builder.place(listed, &mut Vec::new(), &mut findings);
         }
@@ -92,7 +92,7 @@ impl Elements {
             kind: DiagramKind::Architecture,
             name: String::new(),
             title: String::new(),
-            things: builder.things,
+            things: builder.things.all,
             links: Vec::new(),
             findings,
             counts: Counts::default(),
@@ -108,34 +108,29 @@ pub(super) fn tags(text: &str) -> Vec<String> {
 
 struct Builder<'a> {
     elements: &'a Elements,
-    things: Vec<Thing>,
-    numbers: BTreeMap<String, usize>,
-    groups: BTreeMap<(Option<usize>, String), usize>,
+    things: Things,
 }
 
 impl Builder<'_> {
     /// The number of an element, behind what it lies in.
     fn place(&mut self, listed: &Listed, above: &mut Vec<String>, findings: &mut Vec<Finding>) -> usize {
         let key = folded(&listed.name);
-        if let Some(number) = self.numbers.get(&key) {
-            return *number;
+        if let Some(number) = self.things.number(&key) {
+            return number;
         }
         above.push(key.clone());
         let holder = match &listed.parent {
             Some((parent, seen)) => self.holder(parent, seen, above, findings),
-            None => self.boxes(listed.site.as_deref(), listed.rack.as_deref(), &listed.seen),
+            None => self.things.boxes(listed.site.as_deref(), listed.rack.as_deref(), &listed.seen),
         };
         above.pop();
-        let number = self.things.len();
         let mut thing = Thing::new(&listed.name, kind(listed.kind.as_deref()), listed.seen.clone());
         thing.holder = holder;
         thing.label = listed.label.clone();
-        thing.icon = listed.kind.as_deref().and_then(icon).map(str::to_owned);
+        thing.icon = listed.kind.as_deref().and_then(icon);
         thing.said = listed.said.clone();
         thing.tags = listed.tags.clone();
-        self.things.push(thing);
-        self.numbers.insert(key, number);
-        number
+        self.things.add(key, thing)
     }
 
     fn holder(
@@ -145,7 +140,7 @@ impl Builder<'_> {
         let Some(listed) = elements.get(parent) else {
             let says = format!("`{parent}` is listed nowhere; a group of this name stands for it");
             findings.push(Finding { code: "parent-missing", level: Level::Note, seen: seen.clone(), says });
-            return Some(self.group(None, parent, seen));
+            return Some(self.things.group(None, parent, seen));
         };
         if above.contains(&folded(parent)) {
             let says = format!("`{parent}` lies in itself, by way of others");
@@ -153,23 +148,6 @@ impl Builder<'_> {
             return None;
         }
         Some(self.place(listed, above, findings))
-    }
-
-    fn boxes(&mut self, site: Option<&str>, rack: Option<&str>, seen: &Seen) -> Option<usize> {
-        let site = site.map(|site| self.group(None, site, seen));
-        rack.map(|rack| self.group(site, rack, seen)).or(site)
-    }
-
-    fn group(&mut self, holder: Option<usize>, label: &str, seen: &Seen) -> usize {
-        let key = (holder, folded(label));
-        if let Some(number) = self.groups.get(&key) {
-            return *number;
-        }
-        let mut thing = Thing::new(label, ElementKind::Group, seen.clone());
-        thing.holder = holder;
-        self.things.push(thing);
-        self.groups.insert(key, self.things.len() - 1);
-        self.things.len() - 1
     }
 }
 

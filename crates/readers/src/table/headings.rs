@@ -9,9 +9,9 @@ use std::sync::LazyLock;
 #[derive(Deserialize)]
 struct Words {
     sides: BTreeMap<String, Vec<String>>,
-    ends: BTreeMap<String, Vec<String>>,
-    cable: BTreeMap<String, Vec<String>>,
-    element: BTreeMap<String, Vec<String>>,
+    ends: BTreeMap<End, Vec<String>>,
+    cable: BTreeMap<Of, Vec<String>>,
+    element: BTreeMap<Is, Vec<String>>,
     icons: BTreeMap<String, Vec<String>>,
 }
 
@@ -26,7 +26,8 @@ pub(super) enum Side {
 }
 
 /// What a column of one side holds.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Deserialize)]
+#[serde(rename_all = "lowercase")]
 pub(super) enum End {
     Device,
     Port,
@@ -49,7 +50,8 @@ pub(super) enum Role {
 }
 
 /// What is said of a cable.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Deserialize)]
+#[serde(rename_all = "lowercase")]
 pub(super) enum Of {
     Speed,
     Medium,
@@ -59,7 +61,8 @@ pub(super) enum Of {
 }
 
 /// What is said of an element.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Deserialize)]
+#[serde(rename_all = "lowercase")]
 pub(super) enum Is {
     Name,
     Label,
@@ -95,8 +98,8 @@ impl Columns {
             };
             let role = role.trim();
             let found = side_role(role)
-                .or_else(|| look(&WORDS.cable, &plain(role)).and_then(cable))
-                .or_else(|| look(&WORDS.element, &plain(role)).and_then(element));
+                .or_else(|| look(&WORDS.cable, &plain(role)).map(Role::Cable))
+                .or_else(|| look(&WORDS.element, &plain(role)).map(Role::Element));
             let Some(found) = found else {
                 return Err(format!(
                     "`{role}` is nothing that a column holds; there are from, from port, to, to port, rack, site, kind, speed, \
@@ -144,14 +147,14 @@ impl Headings {
             columns = all;
             let taken: Vec<usize> = columns.values().copied().collect();
             for (at, cell) in row.cells.iter().enumerate().filter(|(at, _)| !taken.contains(at)) {
-                if let Some(role) = look(&WORDS.cable, &plain(cell)).and_then(cable) {
+                if let Some(role) = look(&WORDS.cable, &plain(cell)).map(Role::Cable) {
                     columns.entry(role).or_insert(at);
                 }
             }
             return Some(Self { what: What::Connections, columns });
         }
         for (at, cell) in row.cells.iter().enumerate() {
-            if let Some(role) = look(&WORDS.element, &plain(cell)).and_then(element) {
+            if let Some(role) = look(&WORDS.element, &plain(cell)).map(Role::Element) {
                 columns.entry(role).or_insert(at);
             }
         }
@@ -195,7 +198,7 @@ fn side_role(heading: &str) -> Option<Role> {
                 }
                 return Some(Role::End(side, End::Device));
             }
-            if let Some(end) = look(&WORDS.ends, &rest).and_then(end) {
+            if let Some(end) = look(&WORDS.ends, &rest) {
                 return Some(Role::End(side, end));
             }
         }
@@ -203,60 +206,20 @@ fn side_role(heading: &str) -> Option<Role> {
     None
 }
 
-/// The name under which a spelling is listed.
-fn look<'w>(words: &'w BTreeMap<String, Vec<String>>, spelling: &str) -> Option<&'w str> {
-    let found = words.iter().find(|(name, all)| *name == spelling || all.iter().any(|own| own == spelling));
-    found.map(|(name, _)| name.as_str())
-}
-
-fn end(word: &str) -> Option<End> {
-    Some(match word {
-        "device" => End::Device,
-        "port" => End::Port,
-        "rack" => End::Rack,
-        "site" => End::Site,
-        "kind" => End::Kind,
-        "speed" => End::Speed,
-        "medium" => End::Medium,
-        _ => return None,
-    })
-}
-
-fn cable(word: &str) -> Option<Role> {
-    Some(Role::Cable(match word {
-        "speed" => Of::Speed,
-        "medium" => Of::Medium,
-        "label" => Of::Label,
-        "vlan" => Of::Vlan,
-        "about" => Of::About,
-        _ => return None,
-    }))
-}
-
-fn element(word: &str) -> Option<Role> {
-    Some(Role::Element(match word {
-        "name" => Is::Name,
-        "label" => Is::Label,
-        "kind" => Is::Kind,
-        "parent" => Is::Parent,
-        "rack" => Is::Rack,
-        "site" => Is::Site,
-        "about" => Is::About,
-        "built" => Is::Built,
-        "owner" => Is::Owner,
-        "tag" => Is::Tag,
-        _ => return None,
-    }))
+/// What a spelling is listed under.
+fn look<K: Clone>(words: &BTreeMap<K, Vec<String>>, spelling: &str) -> Option<K> {
+    let found = words.iter().find(|(_, all)| all.iter().any(|own| own == spelling));
+    found.map(|(name, _)| name.clone())
 }
 
 /// The pictogram for a kind of device.
-pub(super) fn icon(kind: &str) -> Option<&'static str> {
+pub(super) fn icon(kind: &str) -> Option<String> {
     let kind = plain(kind);
     let exact = look(&WORDS.icons, &kind);
     // "Access switch 48p" is a switch.
     let within = || {
         let has = |all: &Vec<String>| all.iter().any(|own| kind.split(' ').any(|word| word == own));
-        WORDS.icons.iter().find(|(_, all)| has(all)).map(|(name, _)| name.as_str())
+        WORDS.icons.iter().find(|(_, all)| has(all)).map(|(name, _)| name.clone())
     };
     exact.or_else(within)
 }

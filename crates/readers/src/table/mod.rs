@@ -7,6 +7,7 @@ mod elements;
 mod headings;
 mod rows;
 mod separated;
+mod things;
 mod workbook;
 
 use crate::facts::Facts;

@@ -61,7 +61,6 @@ fn sheets<B: Reader<Cursor<T>>, T: AsRef<[u8]>>(
     mut book: B, file: &Arc<str>, merged: impl Fn(&mut B, &str) -> Vec<Merged>,
 ) -> Result<Vec<Sheet>, Broken> {
     let names = book.sheet_names();
-    let is_only = names.len() == 1;
     let mut sheets = Vec::new();
     for name in names {
         let seen = Seen { file: file.clone(), sheet: Some(name.as_str().into()), ..Seen::default() };
@@ -72,9 +71,7 @@ fn sheets<B: Reader<Cursor<T>>, T: AsRef<[u8]>>(
             return Err(Broken { seen, why });
         }
         let merged = merged(&mut book, &name);
-        // Whoever has one sheet does not know its name.
-        let sheet = (!is_only).then(|| Arc::from(name.as_str()));
-        sheets.push(Sheet { range, merged, row: 0, file: file.clone(), name: sheet.or(Some(name.as_str().into())) });
+        sheets.push(Sheet { range, merged: Below::new(merged), row: 0, file: file.clone(), name: name.into() });
     }
     Ok(sheets)
 }
@@ -142,10 +139,41 @@ fn unpacks(bytes: &[u8]) -> Result<(), String> {
 /// One sheet.
 pub(super) struct Sheet {
     range: Range<Data>,
-    merged: Vec<Merged>,
+    merged: Below,
     row: usize,
     file: Arc<str>,
-    name: Option<Arc<str>>,
+    name: Arc<str>,
+}
+
+/// Merged cells, taken up from row to row: each is looked at once, whatever number of cells is empty.
+struct Below {
+    /// Those that begin further down, the next one last.
+    later: Vec<Merged>,
+    /// Those that the row may be in, by their first columns.
+    now: BTreeMap<u32, Merged>,
+}
+
+impl Below {
+    fn new(mut all: Vec<Merged>) -> Self {
+        all.sort_unstable_by(|a, b| b.cmp(a));
+        Self { later: all, now: BTreeMap::new() }
+    }
+
+    /// Goes on to a row; rows come in their order.
+    fn go_to(&mut self, row: u32) {
+        while let Some(cells) = self.later.pop_if(|(start, _)| start.0 <= row) {
+            // What lies above it has ended.
+            self.now.retain(|column, _| !(cells.0.1..=cells.1.1).contains(column));
+            self.now.insert(cells.0.1, cells);
+        }
+    }
+
+    /// The cell that has the value of this one.
+    fn holder(&self, row: u32, column: u32) -> Option<(u32, u32)> {
+        // Merged cells do not overlap: the nearest to the left is the only one that may reach here.
+        let (start, end) = *self.now.range(..=column).next_back()?.1;
+        (row <= end.0 && column <= end.1).then_some(start)
+    }
 }
 
 impl Sheet {
@@ -155,13 +183,8 @@ impl Sheet {
         if !own.is_empty() {
             return own;
         }
-        let holds = |(start, end): &&Merged| (start.0..=end.0).contains(&row) && (start.1..=end.1).contains(&column);
-        self.merged
-            .iter()
-            .find(holds)
-            .and_then(|(start, _)| self.range.get_value(*start))
-            .map(shown)
-            .unwrap_or_default()
+        let holder = self.merged.holder(row, column);
+        holder.and_then(|cell| self.range.get_value(cell)).map(shown).unwrap_or_default()
     }
 }
 
@@ -174,9 +197,10 @@ impl Rows for Sheet {
         let (first_row, first_column) = self.range.start().unwrap_or_default();
         let row = first_row + self.row as u32;
         self.row += 1;
+        self.merged.go_to(row);
         // Columns count from the first of the sheet, as people do.
         let cells = (0..first_column + columns as u32).map(|column| self.value(row, column)).collect();
-        let seen = Seen { file: self.file.clone(), sheet: self.name.clone(), line: row + 1, column: None };
+        let seen = Seen { file: self.file.clone(), sheet: Some(self.name.clone()), line: row + 1, column: None };
         Ok(Some(Row { seen, cells }))
     }
 }
@@ -187,5 +211,26 @@ fn shown(cell: &Data) -> String {
         // Whole numbers have no decimals.
         Data::Float(number) if number.fract() == 0.0 && number.abs() < 1e15 => format!("{number:.0}"),
         other => other.to_string().trim().to_owned(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn merged_cells_are_found_from_row_to_row() {
+        // Two above a wide one, and one beside them that goes through.
+        let all = vec![((2, 1), (4, 6)), ((0, 3), (1, 4)), ((0, 1), (1, 2)), ((0, 8), (4, 8))];
+        let mut below = Below::new(all.clone());
+        for row in 0..6 {
+            below.go_to(row);
+            for column in 0..10 {
+                let holds =
+                    |(start, end): &&Merged| (start.0..=end.0).contains(&row) && (start.1..=end.1).contains(&column);
+                let wanted = all.iter().find(holds).map(|(start, _)| *start);
+                assert_eq!(below.holder(row, column), wanted, "{row}:{column}");
+            }
+        }
     }
 }
