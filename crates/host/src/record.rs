@@ -392,7 +392,8 @@ fn node(_: &Metadata) -> u64 {
     0
 }
 
-fn digest(bytes: &[u8]) -> String {
+/// What tells the content of a file from others: SHA-256, in hexadecimal digits.
+pub fn digest(bytes: &[u8]) -> String {
     Sha256::digest(bytes).iter().map(|b| format!("{b:02x}")).collect()
 }
 

@@ -1,10 +1,10 @@
 'use strict';
 (() => {
   const {
-    ChangeSet, Compartment, EditorSelection, EditorState, StateEffect, StateField, Decoration, EditorView, Transaction,
+    Compartment, EditorSelection, EditorState, StateEffect, StateField, Decoration, EditorView,
     drawSelection, highlightActiveLine, highlightActiveLineGutter, highlightSpecialChars, hoverTooltip, keymap, lineNumbers,
     placeholder, codeFolding, foldGutter, foldKeymap, foldService, indentUnit, defaultKeymap, history, historyKeymap, indentLess,
-    indentMore, isolateHistory, undo, redo, toggleComment, autocompletion, closeBrackets, closeBracketsKeymap, completionKeymap,
+    indentMore, isolateHistory, undo, autocompletion, closeBrackets, closeBracketsKeymap, completionKeymap,
     setDiagnostics, lintKeymap, search, searchKeymap, highlightSelectionMatches,
   } = Editor;
   const by = (id) => document.getElementById(id);
@@ -56,26 +56,18 @@
   const isDirty = (one = now()) => Boolean(one) && one.saved !== (one === now() ? text() : one.state.doc.toString());
 
   // The editor.
-  const setTokens = StateEffect.define();
-  const tokens = StateField.define({
+  // Marks that an effect sets, and that move with the text.
+  const marked = (set) => StateField.define({
     create: () => Decoration.none,
     update(found, change) {
       found = found.map(change.changes);
-      for (const effect of change.effects) if (effect.is(setTokens)) found = effect.value;
+      for (const effect of change.effects) if (effect.is(set)) found = effect.value;
       return found;
     },
     provide: (own) => EditorView.decorations.from(own),
   });
-  const point = StateEffect.define();
-  const pointed = StateField.define({
-    create: () => Decoration.none,
-    update(found, change) {
-      found = found.map(change.changes);
-      for (const effect of change.effects) if (effect.is(point)) found = effect.value;
-      return found;
-    },
-    provide: (own) => EditorView.decorations.from(own),
-  });
+  const [setTokens, point] = [StateEffect.define(), StateEffect.define()];
+  const [tokens, pointed] = [marked(setTokens), marked(point)];
   const marks = Object.fromEntries(['keyword', 'kind', 'verb', 'property', 'block', 'element', 'text', 'number', 'comment']
     .map((name) => [name, Decoration.mark({ class: 'w-' + name })]));
   const pointedLine = Decoration.line({ class: 'pointed' });
@@ -142,7 +134,6 @@
   }
   async function complete(context) {
     const word = context.matchBefore(/[\w\-.`]*/);
-    if (!context.explicit && !word?.text && !/[\s,(]$/.test(context.state.sliceDoc(context.pos - 1, context.pos))) return null;
     if (!context.explicit && !word?.text) return null;
     const found = await ask('complete', { file, text: context.state.doc.toString(), at: context.pos }).catch(() => []);
     if (!found.length || context.aborted) return null;

@@ -1,6 +1,7 @@
 //! A picture as it was in the last commit, and what changed since.
 
 use crate::draw::chosen;
+use crate::export::Asked;
 use crate::shared::{Set, Shared};
 use bathygram_core::compare::{self, documents};
 use bathygram_core::model::LookRule;
@@ -10,17 +11,8 @@ use bathygram_core::source::Source;
 use bathygram_core::svg::{self, Place};
 use bathygram_core::views::View;
 use bathygram_host::{Git, InVersion};
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use std::path::PathBuf;
-
-/// What is compared with the last commit.
-#[derive(Deserialize)]
-pub(crate) struct Asked {
-    file: String,
-    text: String,
-    picture: String,
-    theme: Option<String>,
-}
 
 #[derive(Serialize)]
 pub(crate) struct Compared {

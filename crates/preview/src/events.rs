@@ -18,6 +18,10 @@ pub(crate) struct Events {
 /// What one page is told.
 pub(crate) struct Followed(Receiver<String>);
 
+/// That a page is told nothing more: it did not read what it was told, and others took its place.
+#[derive(Debug, PartialEq, Eq)]
+pub(crate) struct Dropped;
+
 impl Events {
     /// Tells all pages; those that are gone are forgotten.
     pub(crate) fn tell(&self, event: &str) {
@@ -42,15 +46,29 @@ impl Events {
 
 impl Followed {
     /// The next event, if one comes in time.
-    pub(crate) fn next(&self, within: Duration) -> Option<String> {
+    ///
+    /// # Errors
+    /// If the page is told nothing more. Its connection ends, so that it asks anew.
+    pub(crate) fn next(&self, within: Duration) -> Result<Option<String>, Dropped> {
         match self.0.recv_timeout(within) {
-            Ok(event) if event.is_empty() => None,
-            Ok(event) => Some(event),
-            Err(RecvTimeoutError::Timeout) => None,
-            Err(RecvTimeoutError::Disconnected) => {
-                std::thread::sleep(within);
-                None
-            }
+            Ok(event) => Ok(Some(event).filter(|event| !event.is_empty())),
+            Err(RecvTimeoutError::Timeout) => Ok(None),
+            Err(RecvTimeoutError::Disconnected) => Err(Dropped),
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_page_that_reads_nothing_is_dropped_and_learns_it() {
+        let (events, moment) = (Events::default(), Duration::from_millis(1));
+        let page = events.follow().expect("a first page");
+        (0..=WAITING).for_each(|_| events.tell("files"));
+        (0..WAITING).for_each(|_| assert_eq!(page.next(moment), Ok(Some("files".to_owned()))));
+        assert_eq!(page.next(moment), Err(Dropped));
+        assert_eq!(events.follow().expect("it asks anew").next(moment), Ok(None));
     }
 }

@@ -17,10 +17,11 @@ pub type Export = Box<dyn Fn(&Project, &Reading, Picture<'_>, Format) -> Result<
 /// A picture that is asked for.
 #[derive(Deserialize)]
 pub(crate) struct Asked {
-    file: String,
-    text: String,
-    picture: String,
-    theme: Option<String>,
+    pub(crate) file: String,
+    pub(crate) text: String,
+    pub(crate) picture: String,
+    pub(crate) theme: Option<String>,
+    /// The form of the file, where one is made.
     #[serde(default)]
     format: String,
 }

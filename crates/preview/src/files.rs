@@ -2,9 +2,8 @@
 
 use crate::shared::Shared;
 use bathygram_core::source::world::{is_file_name, name_of};
-use bathygram_host::{Project, read_source, write_whole};
+use bathygram_host::{Project, digest, read_source, write_whole};
 use serde::{Deserialize, Serialize};
-use sha2::{Digest, Sha256};
 use std::path::PathBuf;
 
 /// What the page shows in its list.
@@ -91,10 +90,10 @@ pub(crate) struct Current {
 pub(crate) fn current(shared: &Shared, project: &Project, file: &str) -> Result<Current, String> {
     let path = path_of(project, file)?;
     if let Some(text) = shared.open().get(&path) {
-        return Ok(Current { base: digest(text), text: plain(text), is_open: true });
+        return Ok(Current { base: digest(text.as_bytes()), text: plain(text), is_open: true });
     }
     let text = read_source(&path).map_err(|why| why.to_string())?;
-    Ok(Current { base: digest(&text), text: plain(&text), is_open: false })
+    Ok(Current { base: digest(text.as_bytes()), text: plain(&text), is_open: false })
 }
 
 /// A text to be saved.
@@ -128,7 +127,7 @@ pub(crate) fn save(shared: &Shared, saved: &Saved) -> Result<Outcome, String> {
     let project = shared.project();
     let path = path_of(&project, &saved.file)?;
     if let Some(open) = shared.open().get(&path) {
-        return match shared.editor.as_ref().filter(|_| Some(digest(open)) == saved.base) {
+        return match shared.editor.as_ref().filter(|_| Some(digest(open.as_bytes())) == saved.base) {
             Some(editor) => {
                 editor(&path, open, &with_line_breaks(open, &saved.text));
                 Ok(Outcome::Handed)
@@ -137,16 +136,16 @@ pub(crate) fn save(shared: &Shared, saved: &Saved) -> Result<Outcome, String> {
         };
     }
     let there = path.is_file().then(|| read_source(&path).map_err(|why| why.to_string())).transpose()?;
-    let is_same = there.as_deref().map(digest) == saved.base;
+    let is_same = there.as_deref().map(|text| digest(text.as_bytes())) == saved.base;
     if let Some(there) = there.as_deref().filter(|_| !is_same) {
-        let current = Current { text: plain(there), base: digest(there), is_open: false };
+        let current = Current { text: plain(there), base: digest(there.as_bytes()), is_open: false };
         return Ok(Outcome::Changed(current));
     }
     // A file that somebody removed meanwhile is written anew.
     let text = there.map_or_else(|| saved.text.clone(), |there| with_line_breaks(&there, &saved.text));
     write_whole(&path, text.as_bytes()).map_err(|why| why.to_string())?;
     shared.events.tell("files");
-    Ok(Outcome::Saved(digest(&text)))
+    Ok(Outcome::Saved(digest(text.as_bytes())))
 }
 
 /// The file of a name, below the project's folder and behind no link that leads out of it.
@@ -168,11 +167,6 @@ fn path_of(project: &Project, file: &str) -> Result<PathBuf, String> {
 pub(crate) fn stem(file: &str) -> String {
     let name = file.rsplit('/').next().unwrap_or(file);
     name.strip_suffix(".bathy").unwrap_or(name).to_owned()
-}
-
-/// What tells a text from others.
-fn digest(text: &str) -> String {
-    Sha256::digest(text.as_bytes()).iter().map(|byte| format!("{byte:02x}")).collect()
 }
 
 /// With `\n` at the ends of lines, as editors in pages have them.

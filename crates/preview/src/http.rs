@@ -1,6 +1,7 @@
 //! Requests and responses: what is asked for, how large it may be, and what stands in every response.
 
 use crate::answers::{self, Answer};
+use crate::events::Dropped;
 use crate::guard::Stranger;
 use crate::shared::Shared;
 use bathygram_host::MAX_SOURCE;
@@ -121,8 +122,10 @@ fn follow(request: Request, shared: &Shared) {
     while alive {
         let text = match events.next(HEARTBEAT) {
             // A name of a file may have a line break.
-            Some(event) => format!("data: {}\n\n", event.replace(['\n', '\r'], " ")),
-            None => ": still here\n\n".to_owned(),
+            Ok(Some(event)) => format!("data: {}\n\n", event.replace(['\n', '\r'], " ")),
+            Ok(None) => ": still here\n\n".to_owned(),
+            // The page asks anew by itself, and looks at everything.
+            Err(Dropped) => return,
         };
         alive = out.write_all(text.as_bytes()).and_then(|()| out.flush()).is_ok();
     }

@@ -117,22 +117,23 @@ impl Shared {
     pub(crate) fn read_unless(
         &self, project: &Project, file: &str, text: String, stop: &dyn Fn() -> bool,
     ) -> Option<Reading> {
-        let texts = self.open();
-        let open = |path: &Path| texts.get(path).cloned();
-        let path = project.root.join(file);
-        let world = Edited { disk: Disk::around(project, &path), root: project.root.clone(), open: &open };
-        let setting = Setting { world: &world, levels: &project.levels, look: &project.look };
-        pipeline::read_unless(Source::new(file, text), &files::stem(file), &setting, stop)
+        self.setting(project, file, |setting| {
+            pipeline::read_unless(Source::new(file, text), &files::stem(file), setting, stop)
+        })
     }
 
     /// Reads a text in the place of a file.
     pub(crate) fn read(&self, project: &Project, file: &str, text: String) -> Reading {
+        self.setting(project, file, |setting| pipeline::read(Source::new(file, text), &files::stem(file), setting))
+    }
+
+    /// Reads with the files around a file, as they are in the editor.
+    fn setting<T>(&self, project: &Project, file: &str, read: impl FnOnce(&Setting<'_>) -> T) -> T {
         let texts = self.open();
         let open = |path: &Path| texts.get(path).cloned();
         let path = project.root.join(file);
         let world = Edited { disk: Disk::around(project, &path), root: project.root.clone(), open: &open };
-        let setting = Setting { world: &world, levels: &project.levels, look: &project.look };
-        pipeline::read(Source::new(file, text), &files::stem(file), &setting)
+        read(&Setting { world: &world, levels: &project.levels, look: &project.look })
     }
 }
 
