@@ -1,8 +1,9 @@
 //! New facts into a text that people have edited: the second time nothing changes, what was written by hand stays byte for byte,
 //! and the text means what was in it plus what is new.
 
+use bathygram_core::compare::documents;
 use bathygram_core::merge::{Gone, Merged, Refused, merge};
-use bathygram_core::model::Diagram;
+use bathygram_core::model::{Diagram, ElementKind};
 use bathygram_core::pipeline::{self, Reading, Setting};
 use bathygram_core::source::{Source, apply};
 use bathygram_corpus::Dice;
@@ -18,7 +19,7 @@ fn read(text: impl Into<String>) -> Reading {
 fn merged(text: &str, facts: &str, gone: Gone) -> Result<(Merged, String), Refused> {
     let reading = read(text);
     let again = |text: String| pipeline::read(Source::new("a.bathy", text), "a", &Setting::default());
-    let merged = merge(&reading, &read(facts).document, gone, &again)?;
+    let merged = merge(&reading, &read(facts).document, &BTreeMap::new(), gone, &again)?;
     let text = apply(&reading.source, &merged.edits).expect("edits that can be made");
     Ok((merged, text))
 }
@@ -85,12 +86,14 @@ fn a_renamed_element_is_known_by_its_origin_and_names_stay_unique() {
 #[test]
 fn what_cannot_be_meant_is_refused() {
     assert!(matches!(merged("flow f\n  step a\n", CABLES, Gone::Stays), Err(Refused::Which(_))));
-    assert!(matches!(merged(CABLES, "flow f\n  step a\n", Gone::Stays), Err(Refused::Kind("flow"))));
+    let together = "architecture a\n  system core, met (tag ours)\n";
+    let facts = "architecture a\n  system core\n    service gate (origin gate)\n";
+    assert_eq!(merged(together, facts, Gone::Stays), Err(Refused::Together("core".to_owned(), 2)));
     let two = format!("{}\n{}", CABLES.replace("cables", "one"), CABLES.replace("network cables", "network two"));
     assert!(matches!(merged(&two, CABLES, Gone::Stays), Err(Refused::Which(_))));
     let reading = pipeline::read(Source::new("a.bathy", "network n\n  a jions b\n"), "a", &Setting::default());
     let again = |text: String| read(text);
-    assert_eq!(merge(&reading, &read(CABLES).document, Gone::Stays, &again), Err(Refused::Errors));
+    assert_eq!(merge(&reading, &read(CABLES).document, &BTreeMap::new(), Gone::Stays, &again), Err(Refused::Errors));
 }
 
 /// A network by chance, as an import writes it.
@@ -199,5 +202,262 @@ fn the_laws_hold_by_chance() {
             pruned.lines().filter(|l| l.contains("device hand")).count()
                 == text.lines().filter(|l| l.contains("device hand")).count()
         );
+    }
+}
+
+/// One text of every kind, as imports write them.
+const KINDS: [&str; 7] = [
+    r#"network cables "Cables"
+  group "Shore"
+    device core "Core switch" (origin core)
+    device host (origin host)
+      owner "Network office"
+  group "Pier"
+    device gauge (origin gauge)
+    device mast (origin mast)
+  core at p1 joins host at eth0 "10G"
+  core at p2 joins gauge at lan
+  gauge at p2 joins mast at lan "100M" (tag copper)
+  core at p3 joins host at eth1
+"#,
+    r#"architecture tidewatch "Tidewatch"
+  system core "Core" (origin core)
+    service gateway "Gateway" (origin "core/gateway")
+      built "Rust"
+      part decoder (origin "core/gateway/decoder")
+      part limiter (origin "core/gateway/limiter")
+    store readings (origin "core/readings")
+  service desk (origin desk)
+    about "Warns"
+  gateway writes readings "12 imports"
+  desk uses gateway "3 imports"
+  decoder uses limiter
+  desk reads readings
+"#,
+    r#"classes domain "Domain"
+  group "field"
+    class Station (abstract, origin "field.Station")
+      + name: Text
+      - position: Position
+      + lastReading(): Reading [0..1]
+    class Buoy extends Station (origin "field.Buoy")
+      - mooring: Text
+      + drift(hours: int): Metres
+  table reading (origin reading)
+    id: bigint (key)
+    station_id: bigint (refers station.id)
+    previous_id: bigint {null} (refers reading.id)
+  table station (origin station)
+    id: bigint (key)
+    name: text (unique)
+  enum Level (origin Level)
+    calm
+    surge
+  interface Alarm (origin Alarm)
+    + raise(level: Level): Warning
+  Station owns 1..* Level as levels
+  Buoy implements Alarm
+  Buoy uses Level
+"#,
+    r#"states warning "A warning"
+  state raised "Raised" (origin RAISED)
+    arriving do "start the siren"
+  state watched "Watched" (origin WATCHED)
+    state falling (origin FALLING)
+    state rising (origin RISING)
+    begin becomes falling
+    falling becomes rising on "level rises"
+    rising becomes falling on "level falls"
+    on "new level" do "update the log"
+  state closed (origin CLOSED)
+  begin becomes raised
+  raised becomes watched on "keeper confirms"
+  raised becomes closed on "10 min" when "no answer"
+  watched becomes closed on "closed"
+  closed becomes finish
+"#,
+    r#"tree stock "Stock of the yard"
+  item yard "Yard" (origin yard)
+    item cranes (origin "yard/cranes")
+      item hook (origin "yard/cranes/hook")
+      item jib (origin "yard/cranes/jib")
+    item boats "Boats" (origin "yard/boats")
+      item skiff (origin "yard/boats/skiff")
+    item sheds (origin "yard/sheds")
+"#,
+    r#"sequence surge "A surge"
+  service gateway (origin gateway)
+  store readings (origin readings)
+  service desk "Alert desk" (origin desk)
+  actor keeper (origin keeper)
+  gateway calls readings "append" returning "row"
+    does "keep"
+    calls desk "new level"
+  gateway calls desk "raise" within "20 ms"
+    sends keeper "call-out"
+    repeat "3 times"
+      sends keeper "ring"
+      calls readings "state"
+    together
+      calls readings "log"
+    and
+      calls gateway "watch"
+      sends keeper "again"
+  phase "Later"
+  keeper calls desk "acknowledge"
+  gateway calls readings "append"
+"#,
+    r#"flow recalibrate "Recalibrate"
+  lane technician (origin technician)
+  lane office (origin office)
+  in technician
+    begin "Due" (origin due)
+    step collect "Collect readings" (origin "1")
+    step compare "Compare them" (origin "2")
+  in office
+    step look "Look at them" (origin "3")
+  in technician
+    decide "Drift above 2 mm?" (origin "4")
+      when "yes"
+        "Adjust" (origin "4a")
+        "Wait" (origin "4b")
+        go collect
+      otherwise
+        "Sign" (origin "4c")
+    together
+      "Put back" (origin "5")
+      "Label it" (origin "5b")
+    and
+      "Archive" (origin "6")
+      "File it" (origin "6b")
+    repeat "Until it is dry" (origin "7")
+      "Wipe" (origin "7a")
+      "Wait an hour" (origin "7b")
+    finish "In service" (origin "8")
+"#,
+];
+
+/// A text without some of its lines and what is indented under them: what the source was before.
+fn without_some(text: &str, dice: &mut Dice) -> String {
+    let mut text = text.to_owned();
+    for _ in 0..1 + dice.roll(5) {
+        let reading = read(text.as_str());
+        let lines = &reading.tree.lines[1..];
+        if lines.is_empty() {
+            break;
+        }
+        let at = 1 + dice.roll(lines.len());
+        let id = bathygram_core::syntax::LineId(at as u32);
+        // Branches without a decision, and lines below a lane, are no text.
+        let first = reading.source.slice(lines[at - 1].span).split(' ').next().unwrap_or_default().to_owned();
+        if ["when", "or", "otherwise", "and", "in", "about", "built", "owner"].contains(&first.as_str()) {
+            continue;
+        }
+        let mut less = text.clone();
+        let whole = reading.tree.whole(&reading.source, id);
+        less.replace_range(whole.start as usize..whole.end as usize, "");
+        text = declared(less).unwrap_or(text);
+    }
+    text
+}
+
+/// A text without the lines that speak of what it does not declare; `None` if that is no text.
+fn declared(mut text: String) -> Option<String> {
+    loop {
+        let reading = pipeline::read(Source::new("a.bathy", text.as_str()), "a", &Setting::default());
+        if reading.has_errors() {
+            return None;
+        }
+        let is_pseudo = |kind: ElementKind| matches!(kind, ElementKind::Begin | ElementKind::Finish);
+        let diagram = &reading.document.diagrams[0];
+        let Some(mentioned) = diagram.elements.iter().find(|e| e.implicit && !is_pseudo(e.kind)) else {
+            return Some(text);
+        };
+        let line = reading.tree.line_at(mentioned.span.start)?;
+        let whole = reading.tree.whole(&reading.source, line);
+        text.replace_range(whole.start as usize..whole.end as usize, "");
+    }
+}
+
+/// What people do to any text: labels of their own, comments, remarks.
+fn by_hand(text: &str, dice: &mut Dice) -> String {
+    let mut lines: Vec<String> = text.lines().map(str::to_owned).collect();
+    for _ in 0..4 {
+        if lines.len() == 1 {
+            break;
+        }
+        let at = 1 + dice.roll(lines.len() - 1);
+        let first = lines[at].trim_start().split(' ').next().unwrap_or_default().to_owned();
+        let labelled = lines[at].contains("(origin")
+            || [" calls ", " sends ", " joins ", " uses "].iter().any(|v| lines[at].contains(v));
+        match dice.roll(3) {
+            0 if labelled && lines[at].matches('"').count() >= 2 && !lines[at].contains("(origin \"") => {
+                lines[at] = lines[at].replacen('"', "\"Our ", 1);
+            }
+            1 => lines.insert(at, "// a comment".to_owned()),
+            2 if !first.is_empty() => lines[at] += " // and one at the end",
+            _ => {}
+        }
+    }
+    lines.join("\n") + "\n"
+}
+
+#[test]
+fn in_every_kind_new_facts_make_the_text_mean_what_they_say() {
+    for text in KINDS {
+        for seed in 0..150 {
+            let mut dice = Dice::new(seed);
+            let before = without_some(text, &mut dice);
+            let (merge, after) = merged(&before, text, Gone::Stays).unwrap_or_else(|why| panic!("{why}\n{before}"));
+            let changes = documents([&read(text).document], [&read(after.as_str()).document]);
+            let sentences: Vec<String> =
+                changes.iter().flat_map(|c| &c.changes).flat_map(|change| change.sentences()).collect();
+            assert_eq!(sentences, [""; 0], "seed {seed}, from:\n{before}to:\n{after}");
+            assert_eq!(merge.gone, [], "seed {seed}:\n{before}");
+            assert_eq!(merged(&after, text, Gone::Pruned).expect("merged").1, after, "seed {seed}: the second time");
+        }
+    }
+}
+
+#[test]
+fn in_every_kind_what_people_did_stays() {
+    for text in KINDS {
+        for seed in 0..150 {
+            let mut dice = Dice::new(seed);
+            let first = without_some(text, &mut dice);
+            let own = by_hand(&first, &mut dice);
+            let (same, _) = merged(&own, &first, Gone::Stays).expect("merged");
+            assert_eq!((same.edits, same.gone), (vec![], vec![]), "seed {seed}:\n{own}with\n{first}");
+            let (_, after) = merged(&own, text, Gone::Stays).expect("merged");
+            let mut rest = after.lines();
+            for line in own.lines() {
+                assert!(rest.any(|other| other == line), "seed {seed}: `{line}` is no more in its place:\n{after}");
+            }
+            assert_eq!(merged(&after, text, Gone::Stays).expect("merged").0.edits, [], "seed {seed}:\n{after}");
+        }
+    }
+}
+
+#[test]
+fn in_every_kind_what_is_gone_is_pruned_and_the_rest_is_a_text() {
+    for text in KINDS {
+        for seed in 0..150 {
+            let mut dice = Dice::new(seed);
+            let later = without_some(text, &mut dice);
+            let own = by_hand(text, &mut dice);
+            let (_, same) = merged(&own, &later, Gone::Stays).expect("merged");
+            assert_eq!(same, own, "seed {seed}: nothing is new");
+            let (merge, pruned) = merged(&own, &later, Gone::Pruned).unwrap_or_else(|why| panic!("{why}\n{own}"));
+            let mut rest = own.lines();
+            for line in pruned.lines() {
+                assert!(rest.any(|other| other == line), "seed {seed}: `{line}` is new:\n{pruned}");
+            }
+            assert!(merge.pruned.len() <= merge.gone.len() + own.lines().count());
+            assert_eq!(
+                merged(&pruned, &later, Gone::Pruned).expect("merged").1,
+                pruned,
+                "seed {seed}: the second time"
+            );
+        }
     }
 }

@@ -1,16 +1,18 @@
 //! Lines with what is indented under them, and the order in which they stand.
 
 use crate::source::Span;
+use std::collections::BTreeMap;
 
 /// Lines of one body. Each knows where it was read, the lines under it too.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub(super) struct Lines(Vec<Line>);
+pub(crate) struct Lines(Vec<Line>);
 
+/// One line with what is indented under it.
 #[derive(Clone, Debug, Eq)]
-struct Line {
-    at: Span,
-    text: String,
-    body: Lines,
+pub(crate) struct Line {
+    pub(crate) at: Span,
+    pub(crate) text: String,
+    pub(crate) body: Lines,
 }
 
 impl PartialEq for Line {
@@ -21,6 +23,21 @@ impl PartialEq for Line {
 }
 
 impl Lines {
+    /// The lines of this body, in order.
+    pub(crate) fn rows(&self) -> &[Line] {
+        &self.0
+    }
+
+    /// Puts comments at the ends of lines, by the byte at which what they say was read.
+    pub(super) fn comment(&mut self, comments: &BTreeMap<u32, String>) {
+        for line in &mut self.0 {
+            if let Some(comment) = comments.get(&line.at.start) {
+                line.text += &format!(" // {}", comment.replace(['\n', '\r'], " "));
+            }
+            line.body.comment(comments);
+        }
+    }
+
     pub(super) fn push(&mut self, at: Span, text: String) {
         self.push_with(at, text, Self::default());
     }

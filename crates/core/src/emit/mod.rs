@@ -22,7 +22,8 @@ mod tree;
 use crate::format::format;
 use crate::model::{Constraint, Diagram, DiagramKind, Document, ElementId, LookRule, Relation, Sheet};
 use crate::source::{Source, Span};
-use lines::Lines;
+pub(crate) use lines::{Line, Lines};
+use std::collections::BTreeMap;
 
 /// A name as it is written: in backquotes where it would not be read as one otherwise, or as a verb.
 pub fn written_name(name: &str) -> String {
@@ -40,11 +41,6 @@ pub(crate) fn written_constraint(diagram: &Diagram, constraint: &Constraint) -> 
     constraint.written(|ids| naming.paths(ids, None))
 }
 
-/// The lines that declare some elements of an architecture or a network, with what lies in them.
-pub(crate) fn written_elements(diagram: &Diagram, ids: &[ElementId]) -> String {
-    nested::elements(&outline::Outline::of(diagram), ids).to_text()
-}
-
 /// The lines that say some relations, at the level of their block.
 pub(crate) fn written_relations(diagram: &Diagram, relations: &[&Relation]) -> String {
     let mut lines = Lines::default();
@@ -59,6 +55,11 @@ pub(crate) fn written_rule(rule: &LookRule) -> String {
 
 /// The canonical text of a document. What it takes from other files stays there: the text names them.
 pub fn emit(document: &Document) -> String {
+    emit_with(document, &BTreeMap::new())
+}
+
+/// The same with comments at the ends of lines: by the byte at which what a line says was read.
+pub fn emit_with(document: &Document, comments: &BTreeMap<u32, String>) -> String {
     let mut blocks = Lines::default();
     for path in &document.from {
         blocks.push(path.span, format!("from {}", phrases::text(path)));
@@ -69,6 +70,7 @@ pub fn emit(document: &Document) -> String {
         blocks.extend(sheets::sheet(diagram, sheet));
     }
     looks(&mut blocks, document);
+    blocks.comment(comments);
     finished(blocks)
 }
 
@@ -84,15 +86,19 @@ fn finished(blocks: Lines) -> String {
 
 /// One diagram.
 fn block(blocks: &mut Lines, diagram: &Diagram) {
-    let body = match diagram.kind {
+    blocks.push_with(diagram.span, picture::header(diagram), body(diagram));
+}
+
+/// The lines under the first one of a diagram.
+pub(crate) fn body(diagram: &Diagram) -> Lines {
+    match diagram.kind {
         DiagramKind::Sequence => sequence::body(diagram),
         DiagramKind::Classes => classes::body(diagram),
         DiagramKind::Flow => flow::body(diagram),
         DiagramKind::States => states::body(diagram),
         DiagramKind::Architecture | DiagramKind::Network => nested::body(diagram),
         DiagramKind::Tree => tree::body(diagram),
-    };
-    blocks.push_with(diagram.span, picture::header(diagram), body);
+    }
 }
 
 /// Rules of looks; those that were read one after the other stand in one block.

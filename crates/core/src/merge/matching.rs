@@ -1,7 +1,8 @@
 //! Which found element is which of the text: by its origin, by its path, by likeness.
 
+use super::events;
 use crate::compare::Matching;
-use crate::model::{Diagram, Element, ElementId, Relation, Verb};
+use crate::model::{Diagram, DiagramKind, Element, ElementId, Relation, RelationId, Verb};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Pairs of found elements and those of the text.
@@ -60,23 +61,27 @@ impl Matched {
         self.own.get(&found.index()).map(|at| ElementId(*at as u32))
     }
 
-    /// The found relations that are not in the text. `numbers` are those of found elements in the whole.
-    pub(super) fn new_relations<'f>(
-        &self, own: &Diagram, facts: &'f Diagram, numbers: &[ElementId],
-    ) -> Vec<&'f Relation> {
-        let mut known: BTreeMap<Ends, usize> = BTreeMap::new();
-        own.relations.iter().for_each(|r| *known.entry(ends(r, r.from, r.to)).or_default() += 1);
-        let is_new = |relation: &&Relation| {
-            let ends = ends(relation, numbers[relation.from.index()], numbers[relation.to.index()]);
-            match known.get_mut(&ends).filter(|count| **count > 0) {
-                Some(count) => {
-                    *count -= 1;
-                    false
-                }
-                None => true,
+    /// The relations of the text that found ones are. `numbers` are those of found elements in the whole. Those with equal labels
+    /// are taken first.
+    pub(super) fn relations(&self, own: &Diagram, facts: &Diagram, numbers: &[ElementId]) -> Vec<Option<RelationId>> {
+        if own.kind == DiagramKind::Sequence {
+            return events::pairs(own, facts, numbers);
+        }
+        let mut known: BTreeMap<Ends, Vec<RelationId>> = BTreeMap::new();
+        for (i, relation) in own.relations.iter().enumerate().rev() {
+            let id = RelationId(i as u32);
+            known.entry(ends(relation, relation.from, relation.to)).or_default().push(id);
+        }
+        let found = |r: &Relation| ends(r, numbers[r.from.index()], numbers[r.to.index()]);
+        let mut pairs = vec![None; facts.relations.len()];
+        for with_label in [true, false] {
+            for (pair, relation) in pairs.iter_mut().zip(&facts.relations).filter(|(pair, _)| pair.is_none()) {
+                let Some(ids) = known.get_mut(&found(relation)) else { continue };
+                let is_it = |id: &RelationId| !with_label || said(own.relation(*id)) == said(relation);
+                *pair = ids.iter().rposition(is_it).map(|at| ids.remove(at));
             }
-        };
-        facts.relations.iter().filter(is_new).collect()
+        }
+        pairs
     }
 
     /// The relations of the text between what was imported that were not found.
@@ -101,9 +106,21 @@ impl Matched {
             }
         };
         let mut is_lost = is_lost;
-        let all = own.relations.iter().enumerate().filter(|(_, r)| r.span.source.is_root() && r.verb != Verb::Remarks);
+        // What follows from the order of lines is no line of its own.
+        let is_line = |r: &Relation| {
+            let follows = matches!(r.verb, Verb::Remarks | Verb::Holds | Verb::Aside | Verb::Onward);
+            r.span.source.is_root() && !follows && (own.kind != DiagramKind::Flow)
+        };
+        let all = own.relations.iter().enumerate().filter(|(_, r)| is_line(r));
         all.filter(|(_, relation)| is_lost(relation)).map(|(i, _)| i).collect()
     }
+}
+
+/// What people change about a relation: its label, or what sets a transition off.
+fn said(relation: &Relation) -> [Option<String>; 3] {
+    let transition = relation.transition.as_deref();
+    let [trigger, guard] = [transition.and_then(|t| t.trigger.as_ref()), transition.and_then(|t| t.guard.as_ref())];
+    [relation.label.as_ref(), trigger, guard].map(|label| label.map(|label| label.text()))
 }
 
 /// What tells a relation from others, whatever its label: its verb, its ends and their ports.

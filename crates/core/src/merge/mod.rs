@@ -5,59 +5,55 @@
 //! byte; without pruning the text means what was in it plus what is new. What is gone is reported, and removed only where
 //! somebody asks for that and nothing that was written by hand speaks of it.
 
+mod events;
 mod matching;
+mod members;
+mod ordered;
 mod outcome;
+mod passages;
 mod prune;
+mod whole;
 mod writing;
 
 pub use outcome::{Gone, Merged, Refused};
 
 use crate::check::is_error;
-use crate::emit::{written_elements, written_relations};
-use crate::model::{Diagram, DiagramKind, Document, Element, ElementId, LookRule, Relation, Selector};
+use crate::emit;
+use crate::model::{Diagram, Document, LookRule, Selector};
 use crate::pipeline::Reading;
-use crate::source::{SourceId, Span, apply};
+use crate::source::apply;
 use matching::Matched;
+use std::collections::BTreeMap;
+use whole::Whole;
 use writing::Additions;
 
-/// Merges the first diagram of some facts into a text. `read` reads another text in its place.
+/// Merges the first diagram of some facts into a text. `comments` stand at the ends of new lines, by the byte of the facts at
+/// which what a line says was read. `read` reads another text in the place of this one.
 ///
 /// # Errors
 /// If the text has errors, or does not say into which of its diagrams.
 pub fn merge(
-    reading: &Reading, found: &Document, gone: Gone, read: &dyn Fn(String) -> Reading,
+    reading: &Reading, found: &Document, comments: &BTreeMap<u32, String>, gone: Gone, read: &dyn Fn(String) -> Reading,
 ) -> Result<Merged, Refused> {
     if reading.has_errors() {
         return Err(Refused::Errors);
     }
     let Some(facts) = found.diagrams.first() else { return Ok(Merged::default()) };
-    if !matches!(facts.kind, DiagramKind::Architecture | DiagramKind::Network) {
-        return Err(Refused::Kind(facts.kind.word()));
-    }
     let own = target(reading, facts)?;
     let matched = Matched::of(own, facts);
     // 1. What there will be: all that is in the text, and what is new.
     let whole = Whole::of(own, facts, &matched);
-    let mut merged = Merged::default();
-    let mut additions = Additions::of(reading, own);
-    // 2. New elements, each with what lies in it.
-    for group in whole.new_by_holder() {
-        let text = written_elements(&whole.diagram, &group);
-        merged.added.extend(group.iter().map(|id| whole.diagram.element(*id).called()));
-        additions.elements(whole.diagram.element(group[0]).parent.filter(|holder| !whole.is_new(*holder)), &text);
+    is_within_reach(reading, &whole)?;
+    // 2. The lines of what is new.
+    let mut additions = Additions::of(reading, &whole, comments);
+    if let Some(block) = reading.tree.block_at(own.span.start) {
+        additions.body(&emit::body(&whole.diagram), block);
     }
-    // 3. New relations.
-    let relations: Vec<&Relation> = whole.relations.iter().collect();
-    if !relations.is_empty() {
-        let text = written_relations(&whole.diagram, &relations);
-        merged.added.extend(text.lines().map(str::to_owned));
-        additions.relations(&text);
-    }
-    // 4. Looks of tags that have none.
+    // 3. Looks of tags that have none.
     let rules: Vec<&LookRule> = found.looks.iter().filter(|rule| !has_rule(reading, rule)).collect();
     additions.looks(&rules);
-    merged.edits = additions.edits();
-    // 5. What is gone.
+    let mut merged = Merged { edits: additions.edits(), added: additions.added, ..Merged::default() };
+    // 4. What is gone.
     prune::gone(reading, own, facts, &matched, gone, &mut merged);
     let text = apply(&reading.source, &merged.edits).map_err(|_| Refused::Broken("two edits overlap".to_owned()))?;
     let after = read(text);
@@ -65,6 +61,23 @@ pub fn merge(
         Some(error) => Err(Refused::Broken(error.words(&after.sources()).sentence)),
         None => Ok(merged),
     }
+}
+
+/// Whether every line that new things are to stand under is in this text and speaks of one element alone.
+fn is_within_reach(reading: &Reading, whole: &Whole) -> Result<(), Refused> {
+    let diagram = &whole.diagram;
+    let holders = diagram.ids().filter(|(id, _)| whole.is_new(*id)).filter_map(|(_, new)| new.parent);
+    for holder in holders.filter(|id| !whole.is_new(*id)) {
+        let element = diagram.element(holder);
+        if !element.span.source.is_root() {
+            return Err(Refused::Elsewhere(element.called()));
+        }
+        let is_beside = |other: &&crate::model::Element| !other.implicit && other.span == element.span;
+        if diagram.elements.iter().filter(is_beside).count() > 1 {
+            return Err(Refused::Together(element.called(), reading.source.line(element.span.start)));
+        }
+    }
+    Ok(())
 }
 
 /// The diagram of the text that facts go into: of their name, or the only one of their kind.
@@ -84,82 +97,6 @@ fn target<'r>(reading: &'r Reading, facts: &Diagram) -> Result<&'r Diagram, Refu
             )))
         }
     }
-}
-
-/// The diagram as it will be.
-struct Whole {
-    diagram: Diagram,
-    /// How many elements were there.
-    known: usize,
-    relations: Vec<Relation>,
-}
-
-impl Whole {
-    fn of(own: &Diagram, facts: &Diagram, matched: &Matched) -> Self {
-        let mut diagram = own.clone();
-        let known = diagram.elements.len();
-        // Numbers of found elements in the whole.
-        let mut numbers: Vec<ElementId> = Vec::with_capacity(facts.elements.len());
-        for (id, element) in facts.ids() {
-            let number = matched.own(id).unwrap_or_else(|| {
-                let parent = element.parent.map(|parent| numbers[parent.index()]);
-                let name = free_name(&diagram, &element.name);
-                let shown = if name.is_empty() { element.shown().text() } else { name.clone() };
-                let key = parent.map_or(shown.clone(), |p| format!("{}.{shown}", diagram.element(p).key));
-                let span = place(own, diagram.elements.len());
-                diagram.elements.push(Element { key, name, parent, span, ..element.clone() });
-                ElementId(diagram.elements.len() as u32 - 1)
-            });
-            numbers.push(number);
-        }
-        let new = matched.new_relations(own, facts, &numbers);
-        let relations = new.into_iter().enumerate().map(|(i, relation)| Relation {
-            from: numbers[relation.from.index()],
-            to: numbers[relation.to.index()],
-            span: place(own, diagram.elements.len() + i),
-            written_in: None,
-            ..relation.clone()
-        });
-        let relations = relations.collect();
-        Self { diagram, known, relations }
-    }
-
-    fn is_new(&self, id: ElementId) -> bool {
-        id.index() >= self.known
-    }
-
-    /// New elements in what was there, or in nothing; those that lie in the same one together.
-    fn new_by_holder(&self) -> Vec<Vec<ElementId>> {
-        let mut groups: Vec<Vec<ElementId>> = Vec::new();
-        for (id, element) in self.diagram.ids().skip(self.known) {
-            if element.parent.is_some_and(|holder| self.is_new(holder)) {
-                continue;
-            }
-            let same = |group: &&mut Vec<ElementId>| self.diagram.element(group[0]).parent == element.parent;
-            match groups.iter_mut().find(same) {
-                Some(group) => group.push(id),
-                None => groups.push(vec![id]),
-            }
-        }
-        groups
-    }
-}
-
-/// A place of its own behind everything in the text, so that the order of what is new is kept.
-fn place(own: &Diagram, number: usize) -> Span {
-    debug_assert!(own.span.source.is_root());
-    let at = u32::MAX as usize / 2 + number;
-    Span::new(SourceId::new(0), at, at)
-}
-
-/// A name that nothing else in the diagram has.
-fn free_name(diagram: &Diagram, name: &str) -> String {
-    let is_taken = |name: &str| diagram.elements.iter().any(|element| element.name == name);
-    if name.is_empty() || !is_taken(name) {
-        return name.to_owned();
-    }
-    let numbered = (2..).map(|i| format!("{name}_{i}"));
-    numbered.into_iter().find(|name| !is_taken(name)).unwrap_or_default()
 }
 
 /// Whether the text has a look for the same.

@@ -33,9 +33,12 @@ pub enum Refused {
     /// There is no diagram of that kind, or there are several.
     #[error("{0}")]
     Which(String),
-    /// Diagrams of this kind are written from scratch only.
-    #[error("facts cannot be merged into {0}")]
-    Kind(&'static str),
+    /// What new things lie in is written in another file.
+    #[error("`{0}` is written in another file; merge into that one")]
+    Elsewhere(String),
+    /// What new things lie in is declared together with others.
+    #[error("`{0}` gets something inside, but line {1} declares others with it; give it a line of its own")]
+    Together(String, u32),
     /// The text would have errors then.
     #[error("the merged text would have errors: {0}")]
     Broken(String),

@@ -131,7 +131,7 @@ fn into(path: &Path, facts: &Facts, gone: Gone, voice: Voice) -> Result {
     let reading = session::open(&project, path)?;
     let world = Disk::around(&project, path);
     let read = |text: String| session::read_text(&project, &reading.source.name, text, &world);
-    let merged = merge(&reading, &facts.document(), gone, &read)
+    let merged = merge(&reading, &facts.document(), &std::collections::BTreeMap::new(), gone, &read)
         .map_err(|why| Failure::Usage(format!("{}: {why}", path.display())))?;
     let shown = project.from_here(&reading.source.name);
     for (name, span) in &merged.gone {

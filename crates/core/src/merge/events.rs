@@ -1,0 +1,368 @@
+//! What happens in a sequence: which found message is which of the text, and where new ones go.
+//!
+//! Messages are paired by their verb and their ends: first within the same body, those with equal labels before others, then
+//! anywhere, since people move messages into choices of their own and out of them. A fragment is known if it, or any of its
+//! messages, is.
+
+use super::ordered::{Anchor, Insertions, Key};
+use super::whole::{Whole, moved};
+use crate::model::{Diagram, ElementId, Event, Operand, Relation, RelationId};
+use crate::syntax::Label;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// The messages of the text that found ones are, by the numbers of these.
+pub(super) fn pairs(own: &Diagram, facts: &Diagram, numbers: &[ElementId]) -> Vec<Option<RelationId>> {
+    let pairs = vec![None; facts.relations.len()];
+    let mut pairing = Pairing { own, facts, numbers, pairs, taken: BTreeSet::new() };
+    pairing.bodies(own.events(), facts.events());
+    // What was moved elsewhere by hand.
+    let all = |diagram: &Diagram| (0..diagram.relations.len() as u32).map(RelationId).collect::<Vec<_>>();
+    pairing.pair(&all(own), &all(facts));
+    pairing.pairs
+}
+
+/// Bodies of more messages than these, multiplied, are paired without regard to their order.
+// A table of 4 million numbers takes 16 MB and some 20 ms.
+const LARGEST_TABLE: usize = 4_000_000;
+
+struct Pairing<'a> {
+    own: &'a Diagram,
+    facts: &'a Diagram,
+    numbers: &'a [ElementId],
+    pairs: Vec<Option<RelationId>>,
+    taken: BTreeSet<RelationId>,
+}
+
+impl Pairing<'_> {
+    fn bodies(&mut self, own: &[Event], found: &[Event]) {
+        self.pair_in_order(own, found);
+        self.pair(&messages(own), &messages(found));
+        for event in found {
+            match event {
+                Event::Message { relation, body, .. } => {
+                    let Some(pair) = self.pairs[relation.index()] else { continue };
+                    let is_it = |e: &&Event| matches!(e, Event::Message { relation, .. } if *relation == pair);
+                    if let Some(Event::Message { body: inner, .. }) = own.iter().find(is_it) {
+                        self.bodies(inner, body);
+                    }
+                }
+                Event::Fragment { operator, operands, .. } => {
+                    let alike = own.iter().filter_map(|e| match e {
+                        Event::Fragment { operator: o, operands, .. } if o == operator => Some(operands),
+                        _ => None,
+                    });
+                    for (inner, operand) in alike.flatten().flat_map(|inner| operands.iter().map(move |o| (inner, o))) {
+                        if guard(inner) == guard(operand) {
+                            self.bodies(&inner.items, &operand.items);
+                        }
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// Pairs messages: those with equal labels first.
+    fn pair(&mut self, own: &[RelationId], found: &[RelationId]) {
+        for with_label in [true, false] {
+            for id in found {
+                let relation = self.facts.relation(*id);
+                let is_it = |o: &&RelationId| !self.taken.contains(o) && self.is_alike(**o, relation, with_label);
+                if self.pairs[id.index()].is_none()
+                    && let Some(pair) = own.iter().find(is_it)
+                {
+                    self.pairs[id.index()] = Some(*pair);
+                    self.taken.insert(*pair);
+                }
+            }
+        }
+    }
+
+    /// Pairs equal messages of a common subsequence that weighs most (after Wagner and Fischer 1974): those with the same reply
+    /// weigh more.
+    fn pair_in_order(&mut self, own: &[Event], found: &[Event]) {
+        if own.len().saturating_mul(found.len()) > LARGEST_TABLE {
+            return;
+        }
+        let width = found.len() + 1;
+        // The most that pairs from here on weigh.
+        let mut most = vec![0_u32; (own.len() + 1) * width];
+        for o in (0..own.len()).rev() {
+            for f in (0..found.len()).rev() {
+                let apart = most[(o + 1) * width + f].max(most[o * width + f + 1]);
+                let weight = self.weight(&own[o], &found[f]);
+                let paired = if weight > 0 { most[(o + 1) * width + f + 1] + weight } else { 0 };
+                most[o * width + f] = apart.max(paired);
+            }
+        }
+        let (mut o, mut f, mut pairs) = (0, 0, Vec::new());
+        while o < own.len() && f < found.len() {
+            let here = most[o * width + f];
+            if here == most[o * width + f + 1] {
+                f += 1;
+            } else if here == most[(o + 1) * width + f] {
+                o += 1;
+            } else {
+                pairs.extend(message(&own[o]).zip(message(&found[f])));
+                (o, f) = (o + 1, f + 1);
+            }
+        }
+        for (own, found) in pairs.into_iter().filter(|(own, _)| !self.taken.contains(own)).collect::<Vec<_>>() {
+            self.pairs[found.index()] = Some(own);
+            self.taken.insert(own);
+        }
+    }
+
+    /// How much it speaks for two events that they are paired; 0 if they cannot be.
+    fn weight(&self, own: &Event, found: &Event) -> u32 {
+        let reply = |returning: &Option<Label>| returning.as_ref().map(Label::text);
+        match (own, found) {
+            (
+                Event::Message { relation: own, returning: then, .. },
+                Event::Message { relation: found, returning: now, .. },
+            ) => {
+                let is_alike = self.is_alike(*own, self.facts.relation(*found), true);
+                if is_alike { 2 + u32::from(reply(then) == reply(now)) } else { 0 }
+            }
+            _ if said(own).is_some() && said(own) == said(found) => 2,
+            _ => 0,
+        }
+    }
+
+    fn is_alike(&self, own: RelationId, found: &Relation, with_label: bool) -> bool {
+        let own = self.own.relation(own);
+        let number = |id: ElementId| self.numbers[id.index()];
+        let label = |relation: &Relation| relation.label.as_ref().map(Label::text);
+        (own.verb, own.from, own.to) == (found.verb, number(found.from), number(found.to))
+            && own.span.source.is_root()
+            && (!with_label || label(own) == label(found))
+    }
+}
+
+fn messages(events: &[Event]) -> Vec<RelationId> {
+    events.iter().filter_map(message).collect()
+}
+
+fn message(event: &Event) -> Option<RelationId> {
+    if let Event::Message { relation, .. } = event { Some(*relation) } else { None }
+}
+
+fn guard(operand: &Operand) -> Option<String> {
+    operand.guard.as_ref().map(Label::text)
+}
+
+/// Adds the events that the text does not have.
+pub(super) fn take(whole: &mut Whole, found: &[Event]) {
+    let block = whole.diagram.span.start;
+    let mut others = BTreeMap::new();
+    index(whole.diagram.events(), &mut others);
+    let mut taking = Taking { whole, others, events: Insertions::default(), operands: BTreeMap::new() };
+    taking.body(found, block, None);
+    let Taking { mut events, mut operands, .. } = taking;
+    let relations = whole.diagram.relations.clone();
+    if let Some(own) = whole.diagram.events_mut() {
+        let old = std::mem::take(own);
+        *own = fill(&mut events, &mut operands, &relations, old, block);
+    }
+}
+
+/// A sort of event with its text.
+type Said = (&'static str, String);
+
+/// What tells a divider, a gap, a reference or a remark from others.
+fn said(event: &Event) -> Option<Said> {
+    let text = |label: &Label| label.text();
+    match event {
+        Event::Message { .. } | Event::Fragment { .. } => None,
+        Event::Reference { sequence, .. } => Some(("see", sequence.value.clone())),
+        Event::Phase { label, .. } => Some(("phase", text(label))),
+        Event::Pause { label, .. } => Some(("pause", label.as_ref().map(text).unwrap_or_default())),
+        Event::Remark { label, .. } => Some(("remark", text(label))),
+    }
+}
+
+/// The places of all events that are no messages.
+fn index(events: &[Event], places: &mut BTreeMap<Said, Key>) {
+    for event in events {
+        match event {
+            Event::Message { body, .. } => index(body, places),
+            Event::Fragment { operands, .. } => operands.iter().for_each(|operand| index(&operand.items, places)),
+            Event::Reference { span, .. }
+            | Event::Phase { span, .. }
+            | Event::Pause { span, .. }
+            | Event::Remark { span, .. } => {
+                let said = said(event).filter(|_| span.source.is_root());
+                said.into_iter().for_each(|said| _ = places.entry(said).or_insert(span.start));
+            }
+        }
+    }
+}
+
+struct Taking<'a> {
+    whole: &'a Whole,
+    /// Dividers, gaps, references and remarks of the text, by what they say.
+    others: BTreeMap<Said, Key>,
+    events: Insertions<Event>,
+    /// New operands of known fragments.
+    operands: BTreeMap<Key, Vec<Operand>>,
+}
+
+impl Taking<'_> {
+    /// Puts what is new in a body where it belongs; gives the last known thing in it.
+    fn body(&mut self, found: &[Event], of: Key, mut last: Option<Key>) -> Option<Key> {
+        let mut was_new = false;
+        for (i, event) in found.iter().enumerate() {
+            if let Some(key) = self.known(event) {
+                self.inside(event, key);
+                (last, was_new) = (Some(key), false);
+                continue;
+            }
+            if let Event::Fragment { operands, .. } = event
+                && operands.iter().any(|operand| self.is_any_known(&operand.items))
+            {
+                last = self.fragment(operands, of, last);
+                continue;
+            }
+            // People edit and remove remarks: they come with what is new only.
+            if matches!(event, Event::Remark { .. }) && !was_new {
+                continue;
+            }
+            let next = || found[i..].iter().find_map(|event| self.known(event));
+            let anchor = match last {
+                Some(key) => Anchor::Behind(key),
+                None => next().map_or(Anchor::First(of), Anchor::Before),
+            };
+            let new = self.new(event);
+            new.into_iter().for_each(|event| self.events.put(anchor, event));
+            was_new = true;
+        }
+        last
+    }
+
+    /// What is new in a fragment of which something is known; gives the last known thing.
+    fn fragment(&mut self, operands: &[Operand], of: Key, mut last: Option<Key>) -> Option<Key> {
+        let fragment = operands.iter().find_map(|operand| self.fragment_around(&operand.items));
+        for operand in operands {
+            match fragment {
+                Some(key) if !self.is_any_known(&operand.items) => {
+                    let new = self.new_operand(operand);
+                    self.operands.entry(key).or_default().push(new);
+                }
+                Some(_) => _ = self.body(&operand.items, of, None),
+                // People took it apart: what was in it stands for itself.
+                None => last = self.body(&operand.items, of, last),
+            }
+        }
+        fragment.or(last)
+    }
+
+    /// What is known of an event: the place of its line.
+    fn known(&self, event: &Event) -> Option<Key> {
+        let Event::Message { relation, .. } = event else {
+            return said(event).and_then(|said| self.others.get(&said)).copied();
+        };
+        let id = self.whole.relation(*relation).filter(|id| !self.whole.is_new_relation(*id))?;
+        Some(self.whole.diagram.relation(id).span.start)
+    }
+
+    fn is_any_known(&self, events: &[Event]) -> bool {
+        events.iter().any(|event| match event {
+            Event::Message { body, .. } => self.known(event).is_some() || self.is_any_known(body),
+            Event::Fragment { operands, .. } => operands.iter().any(|operand| self.is_any_known(&operand.items)),
+            _ => false,
+        })
+    }
+
+    /// The fragment of the text whose operand holds the first known one of some events.
+    fn fragment_around(&self, events: &[Event]) -> Option<Key> {
+        let key = events.iter().find_map(|event| self.known(event))?;
+        fragment_of(self.whole.diagram.events(), &self.whole.diagram.relations, key)
+    }
+
+    /// What is new inside a known message.
+    fn inside(&mut self, event: &Event, key: Key) {
+        if let Event::Message { body, .. } = event {
+            self.body(body, key, None);
+        }
+    }
+
+    /// An event that is not in the text, without what is; nothing if nothing is left of it.
+    fn new(&mut self, event: &Event) -> Option<Event> {
+        let whole = self.whole;
+        match event {
+            Event::Message { relation, body, returning, guard, within } => {
+                if let Some(key) = self.known(event) {
+                    self.inside(event, key);
+                    return None;
+                }
+                let relation = whole.relation(*relation)?;
+                let (returning, guard, within) = (returning.clone(), guard.clone(), within.clone());
+                let body = body.iter().filter_map(|event| self.new(event)).collect();
+                Some(Event::Message { relation, body, returning, guard, within })
+            }
+            Event::Fragment { operator, operands, span } => {
+                let operands = operands.iter().map(|operand| self.new_operand(operand)).collect();
+                Some(Event::Fragment { operator: *operator, operands, span: moved(*span) })
+            }
+            Event::Reference { sequence, label, across, span } => {
+                let (sequence, label, across) = (sequence.clone(), label.clone(), whole.numbers(across));
+                Some(Event::Reference { sequence, label, across, span: moved(*span) })
+            }
+            Event::Phase { label, span } => Some(Event::Phase { label: label.clone(), span: moved(*span) }),
+            Event::Pause { label, span } => Some(Event::Pause { label: label.clone(), span: moved(*span) }),
+            Event::Remark { across, label, left, span } => {
+                let across = whole.numbers(across);
+                Some(Event::Remark { across, label: label.clone(), left: *left, span: moved(*span) })
+            }
+        }
+    }
+
+    fn new_operand(&mut self, operand: &Operand) -> Operand {
+        let items = operand.items.iter().filter_map(|event| self.new(event)).collect();
+        Operand { guard: operand.guard.clone(), items, span: moved(operand.span) }
+    }
+}
+
+/// The fragment in one of whose operands a line stands.
+fn fragment_of(events: &[Event], relations: &[Relation], line: Key) -> Option<Key> {
+    let is_it =
+        |e: &Event| matches!(e, Event::Message { relation, .. } if relations[relation.index()].span.start == line);
+    events.iter().find_map(|event| match event {
+        Event::Message { body, .. } => fragment_of(body, relations, line),
+        Event::Fragment { operands, span, .. } => operands.iter().find_map(|operand| {
+            let is_here = operand.items.iter().any(is_it);
+            is_here.then_some(span.start).or_else(|| fragment_of(&operand.items, relations, line))
+        }),
+        _ => None,
+    })
+}
+
+fn fill(
+    new: &mut Insertions<Event>, operands: &mut BTreeMap<Key, Vec<Operand>>, relations: &[Relation], body: Vec<Event>,
+    of: Key,
+) -> Vec<Event> {
+    let key = |event: &Event| match event {
+        Event::Message { relation, .. } => relations[relation.index()].span.start,
+        Event::Fragment { span, .. }
+        | Event::Reference { span, .. }
+        | Event::Phase { span, .. }
+        | Event::Pause { span, .. }
+        | Event::Remark { span, .. } => span.start,
+    };
+    new.fill(body, of, &key, &mut |new, event| {
+        let at = key(event);
+        match event {
+            Event::Message { body, .. } => {
+                *body = fill(new, operands, relations, std::mem::take(body), at);
+            }
+            Event::Fragment { operands: own, .. } => {
+                for operand in own.iter_mut() {
+                    let items = std::mem::take(&mut operand.items);
+                    operand.items = fill(new, operands, relations, items, operand.span.start);
+                }
+                own.extend(operands.remove(&at).into_iter().flatten());
+            }
+            _ => {}
+        }
+    })
+}

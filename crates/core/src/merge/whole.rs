@@ -1,0 +1,144 @@
+//! The diagram as it will be: all that is in the text, and what is new. What is new stands, in this model only, behind every
+//! byte of the text, so that a place tells what a line is: known or new.
+
+use super::matching::Matched;
+use super::{events, members, passages};
+use crate::model::{Content, Diagram, Element, ElementId, Relation, RelationId, Verb};
+use crate::source::{SourceId, Span};
+use crate::syntax::Label;
+use std::collections::BTreeSet;
+
+/// What is new stands at its place in the facts, so many bytes on.
+const BASE: u32 = u32::MAX / 2;
+
+/// The place of something new.
+pub(super) fn moved(span: Span) -> Span {
+    Span { source: SourceId::new(0), start: BASE + span.start.min(BASE), end: BASE + span.end.min(BASE) }
+}
+
+/// The place in the facts of something new; `None` for what stands in the text.
+pub(super) fn place_in_facts(span: Span) -> Option<u32> {
+    span.start.checked_sub(BASE)
+}
+
+/// The diagram as it will be.
+pub(super) struct Whole {
+    pub(super) diagram: Diagram,
+    /// The numbers of found elements here.
+    numbers: Vec<ElementId>,
+    /// The numbers of found relations here; of those alone that a line says.
+    relations: Vec<Option<RelationId>>,
+    /// Elements that no line of the text declares.
+    new: BTreeSet<ElementId>,
+    /// How many relations are in the text.
+    known: usize,
+}
+
+impl Whole {
+    pub(super) fn of(own: &Diagram, facts: &Diagram, matched: &Matched) -> Self {
+        let (diagram, known) = (own.clone(), own.relations.len());
+        let mut whole = Self { diagram, numbers: Vec::new(), relations: Vec::new(), new: BTreeSet::new(), known };
+        facts.ids().for_each(|(id, element)| whole.take_element(id, element, matched));
+        for (relation, own) in facts.relations.iter().zip(matched.relations(own, facts, &whole.numbers)) {
+            let number = own.or_else(|| whole.take_relation(facts, relation));
+            whole.relations.push(number);
+        }
+        // What only one kind of diagram holds.
+        match &facts.content {
+            Content::Sequence(interaction) => events::take(&mut whole, &interaction.events),
+            Content::Flow(procedure) => passages::take(&mut whole, procedure),
+            Content::States(all) => members::take_behaviours(&mut whole, all),
+            Content::Classes(_) => members::take(&mut whole, facts),
+            Content::Architecture(_) | Content::Network | Content::Tree => {}
+        }
+        whole
+    }
+
+    /// The number here of a found element.
+    pub(super) fn number(&self, found: ElementId) -> ElementId {
+        self.numbers[found.index()]
+    }
+
+    /// The numbers here of found elements.
+    pub(super) fn numbers(&self, found: &[ElementId]) -> Vec<ElementId> {
+        found.iter().map(|id| self.number(*id)).collect()
+    }
+
+    /// The number here of a found relation.
+    pub(super) fn relation(&self, found: RelationId) -> Option<RelationId> {
+        self.relations[found.index()]
+    }
+
+    /// Whether an element is not in the text.
+    pub(super) fn is_new(&self, id: ElementId) -> bool {
+        self.new.contains(&id)
+    }
+
+    /// Whether a relation is not in the text.
+    pub(super) fn is_new_relation(&self, id: RelationId) -> bool {
+        id.index() >= self.known
+    }
+
+    fn take_element(&mut self, id: ElementId, element: &Element, matched: &Matched) {
+        let own = matched.own(id);
+        // What the text only mentions is declared now.
+        let is_mentioned = |own: &ElementId| self.diagram.element(*own).implicit && !element.implicit;
+        if let Some(own) = own.filter(|own| !is_mentioned(own)) {
+            self.numbers.push(own);
+            return;
+        }
+        let number = own.unwrap_or(ElementId(self.diagram.elements.len() as u32));
+        let parent = element.parent.map(|parent| self.number(parent));
+        let known = own.map(|own| self.diagram.element(own).name.clone());
+        let name = known.unwrap_or_else(|| free_name(&self.diagram, &element.name));
+        let shown = if name.is_empty() { element.shown().text() } else { name.clone() };
+        let key = parent.map_or(shown.clone(), |p| format!("{}.{shown}", self.diagram.element(p).key));
+        let label = element.label.as_ref().map(|label| Label { span: moved(label.span), ..label.clone() });
+        let mut class = element.class.clone();
+        class.iter_mut().for_each(|body| members::move_body(body));
+        let element = Element { key, name, parent, label, class, span: moved(element.span), ..element.clone() };
+        match own {
+            Some(own) => self.diagram.elements[own.index()] = element,
+            None => self.diagram.elements.push(element),
+        }
+        self.new.insert(number);
+        self.numbers.push(number);
+    }
+
+    /// Adds a relation that is not in the text, if a line says it.
+    fn take_relation(&mut self, facts: &Diagram, relation: &Relation) -> Option<RelationId> {
+        let (from, to) = (self.number(relation.from), self.number(relation.to));
+        let is_said = match relation.verb {
+            // Remarks are edited and removed by hand: they come with what they are about only, and so does what stands beside
+            // a step or below an item.
+            Verb::Remarks | Verb::Holds | Verb::Aside => self.is_new(to),
+            // These follow from the order of steps.
+            Verb::Then | Verb::Onward => !matches!(facts.content, Content::Flow(_)),
+            _ => true,
+        };
+        // It stands where it stands in the facts if that is new as well, at the level of the block otherwise.
+        let members = facts.element(relation.from).class.iter().flat_map(|body| body.members());
+        let is_column = members.filter(|m| m.refers.is_some()).any(|m| m.span.start == relation.span.start);
+        let written_in = relation.written_in.map(|id| self.number(id)).filter(|id| is_column || self.is_new(*id));
+        is_said.then(|| {
+            self.diagram.relations.push(Relation {
+                from,
+                to,
+                written_in,
+                span: moved(relation.span),
+                ..relation.clone()
+            });
+            RelationId(self.diagram.relations.len() as u32 - 1)
+        })
+    }
+}
+
+/// A name that nothing else in the diagram has.
+fn free_name(diagram: &Diagram, name: &str) -> String {
+    let is_taken = |name: &str| diagram.elements.iter().any(|element| element.name == name);
+    if name.is_empty() || !is_taken(name) {
+        return name.to_owned();
+    }
+    let numbered = (2..).map(|i| format!("{name}_{i}"));
+    numbered.into_iter().find(|name| !is_taken(name)).unwrap_or_default()
+}
