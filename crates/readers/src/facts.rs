@@ -1,33 +1,37 @@
-//! What was found: things and the links between them, in the order in which they were seen.
+//! What was found: things and the links between them, in the order in which they were seen, and what happens with them.
 
+use crate::course::{Happening, Passage};
 use crate::finding::{Finding, Seen};
-use crate::names::Names;
-use bathygram_core::model::{
-    Diagram, DiagramKind, Document, Element, ElementId, ElementKind, EndText, LookRule, Properties, Rare, Relation,
-    Selector, Verb,
-};
-use bathygram_core::source::{SourceId, Span, Spanned};
-use bathygram_core::syntax::{Label, Trait};
+use bathygram_core::model::{DiagramKind, ElementKind, Verb};
 use schemars::JsonSchema;
-use serde::Serialize;
+use serde::{Serialize, Serializer};
 use std::collections::{BTreeMap, BTreeSet};
 
-/// The colours of tags, in the order in which tags are seen; what has none of them is drawn as usual.
-const COLOURS: [&str; 4] = ["ochre", "lagoon", "heather", "kelp"];
-
 /// What was found in a source.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
+#[schemars(title = "What was found in a source")]
 pub struct Facts {
     /// The kind of diagram that shows it.
+    #[serde(serialize_with = "diagram_word")]
+    #[schemars(with = "String")]
     pub kind: DiagramKind,
     /// The name of the picture.
     pub name: String,
     /// Its title.
     pub title: String,
+    /// What stands below the picture.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub caption: Option<String>,
     /// Things; what holds others comes before them.
     pub things: Vec<Thing>,
     /// Links between things, by their numbers.
     pub links: Vec<Link>,
+    /// What happens, for a sequence.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub happenings: Vec<Happening>,
+    /// What is done, for a flow.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub passages: Vec<Passage>,
     /// What is doubtful, in the order of the source.
     pub findings: Vec<Finding>,
     /// How much was read.
@@ -44,24 +48,96 @@ pub struct Counts {
 }
 
 /// Something that was found.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, JsonSchema)]
 pub struct Thing {
     /// What it is called in the source.
     pub origin: String,
     /// What is shown, if that is something else.
     pub label: Option<String>,
     /// What it is.
+    #[serde(serialize_with = "element_word")]
+    #[schemars(with = "String")]
     pub kind: ElementKind,
-    /// What it lies in.
+    /// The number of what it lies in, from 0; what it hangs below, for a tree.
     pub holder: Option<usize>,
+    /// Whether it has a name of its own; what only holds others, and steps that nothing refers to, are known by their labels.
+    #[serde(skip)]
+    pub is_named: bool,
     /// Its pictogram.
+    #[serde(skip_serializing_if = "Option::is_none")]
     pub icon: Option<String>,
-    /// Its description, its technology, and who looks after it.
-    pub said: [Option<String>; 3],
+    /// What is said of it.
+    #[serde(flatten)]
+    pub said: Said,
     /// Its tags.
     pub tags: Vec<String>,
+    /// Its fields, columns, values or operations.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub members: Vec<Member>,
+    /// A remark on it, in the picture.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub remark: Option<String>,
+    /// How it was understood, if that was a guess: a comment in the text.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub guess: Option<String>,
     /// Where it was seen first.
     pub seen: Seen,
+}
+
+/// What may be said of anything.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct Said {
+    /// A description.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub about: Option<String>,
+    /// The technology.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub built: Option<String>,
+    /// Who looks after it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub owner: Option<String>,
+}
+
+/// A field, a column, a value or an operation of a classifier.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct Member {
+    /// In UML's textual form, such as `level: decimal [0..1]`.
+    pub text: String,
+    /// Whether it is part of the key.
+    #[serde(skip_serializing_if = "is_false")]
+    pub key: bool,
+}
+
+/// A link between two things.
+#[derive(Clone, Debug, Serialize, JsonSchema)]
+pub struct Link {
+    /// The number of the thing where it begins, from 0.
+    pub from: usize,
+    /// The number of the thing where it ends.
+    pub to: usize,
+    /// What it says.
+    #[serde(serialize_with = "verb_word")]
+    #[schemars(with = "String")]
+    pub verb: Verb,
+    /// Its label.
+    pub label: Option<String>,
+    /// What stands at its ends.
+    pub ends: [LinkEnd; 2],
+    /// Its tags.
+    pub tags: Vec<String>,
+    /// Where it was seen.
+    pub seen: Seen,
+}
+
+/// What stands at one end of a link.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct LinkEnd {
+    /// The port.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub port: Option<String>,
+    /// How many.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub multiplicity: Option<String>,
 }
 
 impl Thing {
@@ -72,139 +148,47 @@ impl Thing {
             label: None,
             kind,
             holder: None,
+            is_named: kind != ElementKind::Group,
             icon: None,
-            said: [None, None, None],
+            said: Said::default(),
             tags: Vec::new(),
+            members: Vec::new(),
+            remark: None,
+            guess: None,
             seen,
         }
     }
-}
 
-/// A link between two things.
-#[derive(Clone, Debug)]
-pub struct Link {
-    /// Where it begins.
-    pub from: usize,
-    /// Where it ends.
-    pub to: usize,
-    /// What it says.
-    pub verb: Verb,
-    /// Its label.
-    pub label: Option<String>,
-    /// The ports at its ends.
-    pub ports: [Option<String>; 2],
-    /// Its tags.
-    pub tags: Vec<String>,
-    /// Where it was seen.
-    pub seen: Seen,
-}
-
-impl Facts {
-    /// The model of what was found, which the core writes as text.
-    pub fn document(&self) -> Document {
-        let label = |text: &str| Label::plain(text, Span::default());
-        let title = (!self.title.is_empty()).then(|| label(&self.title));
-        let mut diagram = Diagram::new(self.kind, &self.name, title, place(0));
-        let mut names = Names::default();
-        for (i, thing) in self.things.iter().enumerate() {
-            diagram.elements.push(self.element(i, thing, &mut names, &diagram));
-        }
-        for (i, link) in self.links.iter().enumerate() {
-            diagram.relations.push(relation(link, i, self.things.len()));
-        }
-        let looks = self.looks();
-        // Colours that nobody explains say nothing.
-        diagram.picture.legend = (!looks.is_empty()).then_some(place(self.things.len() + self.links.len() + 1));
-        Document { diagrams: vec![diagram], looks, ..Document::default() }
-    }
-
-    fn element(&self, i: usize, thing: &Thing, names: &mut Names, diagram: &Diagram) -> Element {
-        let span = place(i + 1);
-        let text = |text: &String| Label::plain(text.clone(), Span { start: span.start, end: span.start, ..span });
-        // What only holds others is known by its label.
-        let is_box = thing.kind.is_box();
-        let name = if is_box { String::new() } else { names.give(&thing.origin) };
-        let shown = thing.label.clone().unwrap_or_else(|| thing.origin.clone());
-        let label = (is_box || shown != name).then(|| Label::plain(shown.clone(), span));
-        let parent = thing.holder.map(|holder| ElementId(holder as u32));
-        let own = if is_box { shown } else { name.clone() };
-        // What is only a box is no step of a path.
-        let around = |id: &ElementId| diagram.element(*id).parent;
-        let path = std::iter::successors(parent, around).find(|id| !diagram.element(*id).kind.is_box());
-        let key = match path {
-            Some(around) => format!("{}.{own}", diagram.element(around).key),
-            None => own,
-        };
-        let [about, built, owner] = thing.said.each_ref().map(|said| said.as_ref().map(text));
-        // By its origin it is found again, and told from what is written by hand.
-        let origin = (!is_box).then(|| text(&thing.origin));
-        let icon = thing.icon.clone().map(|value| Spanned { value, span });
-        let icon_trait = thing.icon.as_deref().map(|icon| word("icon", &[icon]));
-        let origin_trait = (!is_box).then(|| word("origin", &[&thing.origin]));
-        let traits: Vec<Trait> = icon_trait.into_iter().chain(origin_trait).collect();
-        let tags = thing.tags.clone();
-        let mut properties: Rare<Properties> = Rare::default();
-        if about.is_some() || built.is_some() || owner.is_some() || !traits.is_empty() || !tags.is_empty() {
-            *properties = Properties { about, built, owner, origin, icon, tags, ..Properties::default() };
-        }
-        let kind = thing.kind;
-        Element { key, name, label, kind, parent, span, implicit: false, properties, traits, class: None }
-    }
-
-    /// Colours for the tags of links.
-    fn looks(&self) -> Vec<LookRule> {
-        let mut tags: Vec<&str> = Vec::new();
-        for tag in self.links.iter().flat_map(|link| &link.tags) {
-            if !tags.contains(&tag.as_str()) {
-                tags.push(tag);
-            }
-        }
-        let rule = |(i, tag): (usize, &&str)| {
-            let colour = COLOURS.get(i)?;
-            let traits = vec![word("line", &[colour, "thick"])];
-            Some(LookRule { selector: Selector::Tag((*tag).to_owned()), traits, span: Span::default() })
-        };
-        tags.iter().enumerate().filter_map(rule).collect()
+    /// What is shown.
+    pub fn shown(&self) -> &str {
+        self.label.as_deref().unwrap_or(&self.origin)
     }
 }
 
-/// Where the thing of a number stands in a text that is still to be written.
-fn place(number: usize) -> Span {
-    Span::new(SourceId::new(0), number, number)
-}
-
-fn word(name: &str, values: &[&str]) -> Trait {
-    let spanned = |text: &str| Spanned { value: text.to_owned(), span: Span::default() };
-    Trait { word: spanned(name), values: values.iter().map(|value| spanned(value)).collect() }
-}
-
-fn relation(link: &Link, i: usize, things: usize) -> Relation {
-    let span = place(things + 1 + i);
-    let end = |port: &Option<String>| {
-        let mut end: Rare<EndText> = Rare::default();
-        if port.is_some() {
-            *end = EndText { port: port.clone(), ..EndText::default() };
-        }
-        end
-    };
-    let tags: Vec<&str> = link.tags.iter().map(String::as_str).collect();
-    Relation {
-        key: String::new(),
-        from: ElementId(link.from as u32),
-        to: ElementId(link.to as u32),
-        verb: link.verb,
-        label: link.label.as_ref().map(|text| Label::plain(text.clone(), span)),
-        start: None,
-        over: None,
-        ends: link.ports.each_ref().map(end),
-        transition: None,
-        written_in: None,
-        span,
-        traits: if tags.is_empty() { Vec::new() } else { vec![word("tag", &tags)] },
+impl Link {
+    /// A link that says nothing but its verb.
+    pub fn new(from: usize, verb: Verb, to: usize, seen: Seen) -> Self {
+        Self { from, to, verb, label: None, ends: [LinkEnd::default(), LinkEnd::default()], tags: Vec::new(), seen }
     }
 }
 
 impl Facts {
+    /// Nothing yet.
+    pub fn new(kind: DiagramKind) -> Self {
+        Self {
+            kind,
+            name: String::new(),
+            title: String::new(),
+            caption: None,
+            things: Vec::new(),
+            links: Vec::new(),
+            happenings: Vec::new(),
+            passages: Vec::new(),
+            findings: Vec::new(),
+            counts: Counts::default(),
+        }
+    }
+
     /// Only what is at most so many links away from something, and what that lies in. `false` if there is no such thing, and
     /// nothing is left out.
     pub fn keep_around(&mut self, name: &str, distance: usize) -> bool {
@@ -237,92 +221,58 @@ impl Facts {
             kept.map(|(_, thing)| Thing { holder: thing.holder.as_ref().and_then(number), ..thing }).collect();
         true
     }
-}
 
-/// Facts as JSON.
-#[derive(Serialize, JsonSchema)]
-#[schemars(title = "What was found in a source")]
-struct Written<'a> {
-    /// The kind of diagram that shows it.
-    kind: &'static str,
-    name: &'a str,
-    title: &'a str,
-    things: Vec<WrittenThing<'a>>,
-    links: Vec<WrittenLink<'a>>,
-    findings: &'a [Finding],
-    counts: Counts,
-}
+    /// Puts the links of a sequence into the order in which they happen.
+    pub(crate) fn order_links(&mut self) {
+        let mut order = Vec::new();
+        numbered(&mut self.happenings, &mut order);
+        self.links = order.into_iter().map(|number| self.links[number].clone()).collect();
+    }
 
-#[derive(Serialize, JsonSchema)]
-struct WrittenThing<'a> {
-    /// What it is called in the source.
-    origin: &'a str,
-    label: Option<&'a str>,
-    kind: &'static str,
-    /// The number of what it lies in, from 0.
-    holder: Option<usize>,
-    tags: &'a [String],
-    seen: &'a Seen,
-}
-
-#[derive(Serialize, JsonSchema)]
-struct WrittenLink<'a> {
-    /// The numbers of its ends, from 0.
-    from: usize,
-    to: usize,
-    verb: &'static str,
-    label: Option<&'a str>,
-    ports: &'a [Option<String>; 2],
-    tags: &'a [String],
-    seen: &'a Seen,
-}
-
-impl Facts {
     /// As JSON text.
     ///
     /// # Errors
     /// If it cannot be written as JSON.
     pub fn json(&self) -> serde_json::Result<String> {
-        let written = Written {
-            kind: self.kind.word(),
-            name: &self.name,
-            title: &self.title,
-            things: self
-                .things
-                .iter()
-                .map(|thing| WrittenThing {
-                    origin: &thing.origin,
-                    label: thing.label.as_deref(),
-                    kind: thing.kind.word(),
-                    holder: thing.holder,
-                    tags: &thing.tags,
-                    seen: &thing.seen,
-                })
-                .collect(),
-            links: self
-                .links
-                .iter()
-                .map(|link| WrittenLink {
-                    from: link.from,
-                    to: link.to,
-                    verb: link.verb.word(),
-                    label: link.label.as_deref(),
-                    ports: &link.ports,
-                    tags: &link.tags,
-                    seen: &link.seen,
-                })
-                .collect(),
-            findings: &self.findings,
-            counts: self.counts,
-        };
-        Ok(serde_json::to_string_pretty(&written)? + "\n")
+        Ok(serde_json::to_string_pretty(self)? + "\n")
+    }
+}
+
+/// Numbers messages in their order; `order` is that of their links before.
+fn numbered(happenings: &mut [Happening], order: &mut Vec<usize>) {
+    for happening in happenings {
+        match happening {
+            Happening::Message(message) => {
+                order.push(message.link);
+                message.link = order.len() - 1;
+                numbered(&mut message.body, order);
+            }
+            Happening::Repeat { body, .. } => numbered(body, order),
+            Happening::Together(parts) => parts.iter_mut().for_each(|part| numbered(part, order)),
+        }
     }
 }
 
 /// The JSON Schema of [`Facts::json`], as text.
 pub fn schema() -> String {
     let settings = schemars::generate::SchemaSettings::draft2020_12().for_serialize();
-    format!("{:#}\n", settings.into_generator().into_root_schema_for::<Written<'_>>().to_value())
+    format!("{:#}\n", settings.into_generator().into_root_schema_for::<Facts>().to_value())
+}
+
+fn is_false(value: &bool) -> bool {
+    !value
+}
+
+fn diagram_word<S: Serializer>(kind: &DiagramKind, out: S) -> Result<S::Ok, S::Error> {
+    out.serialize_str(kind.word())
+}
+
+fn element_word<S: Serializer>(kind: &ElementKind, out: S) -> Result<S::Ok, S::Error> {
+    out.serialize_str(kind.word())
+}
+
+fn verb_word<S: Serializer>(verb: &Verb, out: S) -> Result<S::Ok, S::Error> {
+    out.serialize_str(verb.word())
 }
 
 #[cfg(test)]

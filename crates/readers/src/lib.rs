@@ -5,11 +5,17 @@
 //! Guarantees: memory grows with what is found, not with what is read; the same input gives the same facts; broken input gives a
 //! sentence with its place.
 
+mod course;
+mod document;
 mod facts;
 mod finding;
 mod names;
+mod select;
 pub mod table;
 mod text;
+pub mod trace;
 
-pub use facts::{Counts, Facts, Link, Thing, schema};
+pub use course::{Branch, Happening, Message, Passage};
+pub use facts::{Counts, Facts, Link, LinkEnd, Member, Said, Thing, schema};
 pub use finding::{Broken, Finding, Level, Seen};
+pub use select::Selection;

@@ -1,11 +1,11 @@
 //! Connections in a table, one a row: which device with which port is joined with which; and what contradicts what.
 
+use super::Options;
 use super::elements::{Elements, Listed, folded, tags};
 use super::headings::{End, Headings, Of, Role, Side, icon};
 use super::rows::Row;
 use super::things::Things;
-use super::{Options, is_wanted};
-use crate::facts::{Counts, Facts, Link, Thing};
+use crate::facts::{Facts, Link, LinkEnd, Thing};
 use crate::finding::{Finding, Level, Seen};
 use bathygram_core::model::{DiagramKind, ElementKind, Verb};
 use std::collections::BTreeMap;
@@ -190,7 +190,7 @@ impl Connections {
     /// The connections as a network, with what an inventory says of the devices.
     pub(super) fn facts(&self, inventory: &Elements, options: &Options, findings: &mut Vec<Finding>) -> Facts {
         let mut things = Things::default();
-        let wanted = |key: &String| self.devices.get(key).is_some_and(|device| is_wanted(options, &device.name));
+        let wanted = |key: &String| self.devices.get(key).is_some_and(|device| options.selection.wants(&device.name));
         for key in self.order.iter().filter(|key| wanted(key)) {
             let Some(device) = self.devices.get(key) else { continue };
             let listed = inventory.get(&device.name);
@@ -203,7 +203,7 @@ impl Connections {
         }
         // What is listed and joined with nothing is there, too.
         for listed in inventory.all().filter(|listed| !self.devices.contains_key(&folded(&listed.name))) {
-            if is_wanted(options, &listed.name) {
+            if options.selection.wants(&listed.name) {
                 let device = Device { name: listed.name.clone(), seen: listed.seen.clone(), said: [None, None, None] };
                 add_device(&mut things, &folded(&listed.name), &device, Some(listed));
             }
@@ -215,25 +215,14 @@ impl Connections {
             let vlan = vlan.as_deref().map(virtual_network);
             let shown: Vec<String> = [label.clone(), speed.clone(), vlan].into_iter().flatten().collect();
             Some(Link {
-                from,
-                to,
-                verb: Verb::Joins,
                 label: (!shown.is_empty()).then(|| shown.join(", ")),
-                ports: cable.plugs.each_ref().map(|plug| plug.port.clone()),
+                ends: cable.plugs.each_ref().map(|plug| LinkEnd { port: plug.port.clone(), ..LinkEnd::default() }),
                 tags: medium.as_ref().map(|medium| tags(medium)).unwrap_or_default(),
-                seen: cable.seen.clone(),
+                ..Link::new(from, Verb::Joins, to, cable.seen.clone())
             })
         });
         let links = links.collect();
-        Facts {
-            kind: DiagramKind::Network,
-            name: String::new(),
-            title: String::new(),
-            things: things.all,
-            links,
-            findings: Vec::new(),
-            counts: Counts::default(),
-        }
+        Facts { things: things.all, links, ..Facts::new(DiagramKind::Network) }
     }
 }
 

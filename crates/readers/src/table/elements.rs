@@ -1,10 +1,10 @@
 //! Elements in a table, one a row: an inventory, or a list of parts with what they lie in.
 
+use super::Options;
 use super::headings::{Headings, Is, Role, icon};
 use super::rows::Row;
 use super::things::Things;
-use super::{Options, is_wanted};
-use crate::facts::{Counts, Facts, Thing};
+use crate::facts::{Facts, Said, Thing};
 use crate::finding::{Finding, Level, Seen};
 use bathygram_core::model::{DiagramKind, ElementKind};
 use std::collections::BTreeMap;
@@ -17,7 +17,7 @@ pub(super) struct Listed {
     parent: Option<(String, Seen)>,
     pub(super) rack: Option<String>,
     pub(super) site: Option<String>,
-    pub(super) said: [Option<String>; 3],
+    pub(super) said: Said,
     pub(super) tags: Vec<String>,
     pub(super) seen: Seen,
 }
@@ -65,7 +65,7 @@ impl Elements {
         }
         let tags = cell(Is::Tag).map(|text| tags(&text)).unwrap_or_default();
         let parent = cell(Is::Parent).map(|parent| (parent, place(Is::Parent)));
-        let said = [cell(Is::About), cell(Is::Built), cell(Is::Owner)];
+        let said = Said { about: cell(Is::About), built: cell(Is::Built), owner: cell(Is::Owner) };
         let listed = Listed {
             label: cell(Is::Label),
             kind: cell(Is::Kind),
@@ -85,18 +85,10 @@ impl Elements {
     pub(super) fn facts(&self, options: &Options) -> Facts {
         let mut findings = Vec::new();
         let mut builder = Builder { elements: self, things: Things::default() };
-        for listed in self.all().filter(|listed| is_wanted(options, &listed.name)) {
+        for listed in self.all().filter(|listed| options.selection.wants(&listed.name)) {
             builder.place(listed, &mut Vec::new(), &mut findings);
         }
-        Facts {
-            kind: DiagramKind::Architecture,
-            name: String::new(),
-            title: String::new(),
-            things: builder.things.all,
-            links: Vec::new(),
-            findings,
-            counts: Counts::default(),
-        }
+        Facts { things: builder.things.all, findings, ..Facts::new(DiagramKind::Architecture) }
     }
 }
 

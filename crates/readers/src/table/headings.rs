@@ -250,13 +250,6 @@ fn number_of(letters: &str) -> Option<usize> {
     is_letters.then(|| letters.chars().fold(0, |sum, c| sum * 26 + digit(c)) - 1)
 }
 
-/// The name of a file as a title: "harbour_cabling" is "Harbour cabling".
-pub(super) fn sentence(stem: &str) -> String {
-    let words = plain(stem);
-    let mut letters = words.chars();
-    letters.next().map_or(String::new(), |first| first.to_uppercase().chain(letters).collect())
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;

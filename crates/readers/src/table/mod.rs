@@ -12,6 +12,7 @@ mod workbook;
 
 use crate::facts::Facts;
 use crate::finding::{Broken, Finding, Level, Seen};
+use crate::select::Selection;
 use connections::Connections;
 use elements::Elements;
 pub use headings::Columns;
@@ -31,12 +32,8 @@ const FIRST: usize = 30;
 pub struct Options {
     /// What columns hold, where their headings do not say it.
     pub columns: Columns,
-    /// Only things whose names match one of these patterns.
-    pub only: Vec<String>,
-    /// No things whose names match one of these.
-    pub without: Vec<String>,
-    /// The name of the picture; by the file otherwise.
-    pub name: Option<String>,
+    /// What is wanted of it.
+    pub selection: Selection,
 }
 
 /// Reads a table: a workbook by its ending, separated values otherwise.
@@ -137,8 +134,8 @@ impl<'a> Desk<'a> {
         } else {
             self.connections.facts(&self.elements, self.options, &mut self.findings)
         };
-        facts.name = crate::names::Names::default().give(self.options.name.as_deref().unwrap_or(&stem));
-        facts.title = headings::sentence(&stem);
+        facts.name = crate::names::Names::default().give(self.options.selection.name.as_deref().unwrap_or(&stem));
+        facts.title = crate::names::sentence(&stem);
         facts.counts.rows = self.rows;
         facts.counts.empty = self.empty;
         self.findings.append(&mut facts.findings);
@@ -162,53 +159,6 @@ impl<'a> Desk<'a> {
                 let seen = Seen { file: self.file.clone(), ..Seen::default() };
                 Broken { seen, why: format!("there are no rows below the headings{hint}") }
             }
-        }
-    }
-}
-
-/// Whether a name is wanted: it matches a pattern of those asked for, if there are any, and none of those that are left out.
-fn is_wanted(options: &Options, name: &str) -> bool {
-    let matches = |pattern: &String| matches(pattern, name);
-    (options.only.is_empty() || options.only.iter().any(matches)) && !options.without.iter().any(matches)
-}
-
-/// Whether a name matches a pattern, in which `*` stands for any letters and `?` for one.
-fn matches(pattern: &str, name: &str) -> bool {
-    let (pattern, name): (Vec<char>, Vec<char>) = (pattern.chars().collect(), name.chars().collect());
-    // The last star, and the letter up to which it reaches: only that one is ever tried again.
-    let (mut p, mut n, mut star) = (0, 0, None);
-    while n < name.len() {
-        match pattern.get(p) {
-            Some('*') => {
-                star = Some((p, n));
-                p += 1;
-            }
-            Some(c) if *c == '?' || *c == name[n] => (p, n) = (p + 1, n + 1),
-            _ => match star {
-                Some((at, reached)) => {
-                    star = Some((at, reached + 1));
-                    (p, n) = (at + 1, reached + 1);
-                }
-                None => return false,
-            },
-        }
-    }
-    pattern[p..].iter().all(|c| *c == '*')
-}
-
-#[cfg(test)]
-mod tests {
-    use super::matches;
-
-    #[test]
-    fn patterns_match_names() {
-        for (pattern, name) in
-            [("*", ""), ("core-*", "core-1"), ("*sw*", "core-sw-1"), ("?1", "a1"), ("a*b*c", "aXbYbZc")]
-        {
-            assert!(matches(pattern, name), "{pattern} {name}");
-        }
-        for (pattern, name) in [("", "a"), ("core", "core1"), ("a*b", "abc"), ("?", "")] {
-            assert!(!matches(pattern, name), "{pattern} {name}");
         }
     }
 }

@@ -3,16 +3,19 @@
 mod findings;
 mod progress;
 mod table;
+mod trace;
 
 use crate::commands::render;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::emit::emit;
+use bathygram_core::emit::emit_with;
 use bathygram_core::merge::{Gone, merge};
 use bathygram_core::source::apply;
 use bathygram_host::{Disk, Format, Project, write_whole};
-use bathygram_readers::{Broken, Facts, schema};
+use bathygram_readers::{Broken, Facts, Selection, schema};
 use findings::Form;
+use progress::Watched;
+use std::io::Read;
 use std::path::{Path, PathBuf};
 
 /// A first text from what exists: tables of connections or of elements
@@ -34,6 +37,7 @@ pub(crate) struct Arguments {
 #[derive(clap::Subcommand)]
 enum Kind {
     Table(Box<table::Arguments>),
+    Trace(Box<trace::Arguments>),
     /// The JSON Schema of what `--json` writes
     Schema,
 }
@@ -73,6 +77,26 @@ struct Common {
     findings: Form,
 }
 
+impl Common {
+    /// What is wanted of a source.
+    fn selection(&self) -> Selection {
+        Selection { only: self.only.clone(), without: self.without.clone(), name: self.name.clone() }
+    }
+}
+
+/// Opens a source, `-` for standard input; `piped` is the file name that stands for that.
+fn open(source: &Path, piped: &str, voice: Voice) -> Result<(PathBuf, Box<dyn Read>)> {
+    if source == Path::new("-") {
+        return Ok((PathBuf::from(piped), Box::new(std::io::stdin())));
+    }
+    let cannot = |why: &dyn std::fmt::Display| Failure::Usage(format!("{} cannot be read: {why}", source.display()));
+    let file = std::fs::File::open(source).map_err(|why| cannot(&why))?;
+    if file.metadata().is_ok_and(|about| about.is_dir()) {
+        return Err(cannot(&"it is a folder"));
+    }
+    Ok((source.to_owned(), Box::new(Watched::new(file, voice))))
+}
+
 /// Runs the command.
 ///
 /// # Errors
@@ -80,6 +104,7 @@ struct Common {
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     match &arguments.kind {
         Kind::Table(arguments) => table::run(arguments, voice),
+        Kind::Trace(arguments) => trace::run(arguments, voice),
         Kind::Schema => {
             session::answer(&schema())?;
             Ok(Outcome::Done)
@@ -92,8 +117,8 @@ fn broken(why: Broken) -> Failure {
     Failure::Usage(why.to_string())
 }
 
-/// Writes what was found.
-fn answer(common: &Common, mut facts: Facts, voice: Voice) -> Result {
+/// Writes what was found; `unit` is what was read.
+fn answer(common: &Common, mut facts: Facts, unit: &str, voice: Voice) -> Result {
     if let Some(name) = &common.around
         && !facts.keep_around(name, common.distance)
     {
@@ -105,12 +130,12 @@ fn answer(common: &Common, mut facts: Facts, voice: Voice) -> Result {
         return Err(Failure::Usage(format!("{}: a picture ends in {}", path.display(), Format::listed())));
     }
     findings::write(&facts.findings, common.findings, voice)?;
-    voice.say(&counted(facts));
+    voice.say(&counted(facts, unit));
     if let Some(path) = &common.into {
         let gone = if common.prune { Gone::Pruned } else { Gone::Stays };
         return into(path, facts, gone, voice);
     }
-    let text = emit(&facts.document());
+    let text = emit_with(&facts.document(), &facts.comments());
     if let Some((path, Some(format))) = form {
         let project = session::project()?;
         let bytes = drawn(&project, &facts.name, &text, format)?;
@@ -131,7 +156,7 @@ fn into(path: &Path, facts: &Facts, gone: Gone, voice: Voice) -> Result {
     let reading = session::open(&project, path)?;
     let world = Disk::around(&project, path);
     let read = |text: String| session::read_text(&project, &reading.source.name, text, &world);
-    let merged = merge(&reading, &facts.document(), &std::collections::BTreeMap::new(), gone, &read)
+    let merged = merge(&reading, &facts.document(), &facts.comments(), gone, &read)
         .map_err(|why| Failure::Usage(format!("{}: {why}", path.display())))?;
     let shown = project.from_here(&reading.source.name);
     for (name, span) in &merged.gone {
@@ -159,16 +184,17 @@ fn drawn(project: &Project, name: &str, text: &str, format: Format) -> Result<Ve
     render::exported(project, &reading, picture, format)
 }
 
-fn counted(facts: &Facts) -> String {
+fn counted(facts: &Facts, unit: &str) -> String {
     let boxes = facts.things.iter().filter(|thing| thing.kind.is_box()).count();
-    let things = session::count(facts.things.len() - boxes, "element");
+    let marks = facts.things.iter().filter(|thing| thing.kind.is_mark()).count();
+    let things = session::count(facts.things.len() - boxes - marks, "element");
     let groups = if boxes > 0 { format!(" in {}", session::count(boxes, "group")) } else { String::new() };
     let links = if facts.links.is_empty() {
         String::new()
     } else {
         format!(", {}", session::count(facts.links.len(), "relation"))
     };
-    let rows = session::count(facts.counts.rows as usize, "row");
+    let rows = session::count(facts.counts.rows as usize, unit);
     let doubts = session::count(facts.findings.len(), "finding");
     format!("{rows} read: {things}{groups}{links}; {doubts}")
 }

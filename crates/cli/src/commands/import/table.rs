@@ -1,11 +1,10 @@
 //! `import table`: tables of connections and of elements.
 
-use super::progress::Watched;
-use super::{Common, answer, broken};
+use super::{Common, answer, broken, open};
 use crate::outcome::{Failure, Result};
 use crate::session::Voice;
 use bathygram_readers::table::{self, Columns, Options};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 /// A table of connections as a network, or a table of elements as an architecture
 ///
@@ -34,16 +33,8 @@ pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
         Some(text) => Columns::read(text).map_err(Failure::Usage)?,
         None => Columns::default(),
     };
-    let common = &arguments.common;
-    let (only, without) = (common.only.clone(), common.without.clone());
-    let options = Options { columns, only, without, name: common.name.clone() };
-    let source = &arguments.source;
-    let facts = if source == Path::new("-") {
-        table::read(Path::new("table.csv"), std::io::stdin(), &options)
-    } else {
-        let file = std::fs::File::open(source)
-            .map_err(|why| Failure::Usage(format!("{} cannot be read: {why}", source.display())))?;
-        table::read(source, Watched::new(file, voice), &options)
-    };
-    answer(common, facts.map_err(broken)?, voice)
+    let options = Options { columns, selection: arguments.common.selection() };
+    let (path, bytes) = open(&arguments.source, "table.csv", voice)?;
+    let facts = table::read(&path, bytes, &options).map_err(broken)?;
+    answer(&arguments.common, facts, "row", voice)
 }
