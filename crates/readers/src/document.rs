@@ -15,6 +15,8 @@ use std::collections::BTreeMap;
 
 /// The colours of tags, in the order in which tags are seen; what has none of them is drawn as usual.
 const COLOURS: [&str; 4] = ["ochre", "lagoon", "heather", "kelp"];
+/// The colours of things, by what kind they are.
+pub(crate) const FILLS: [&str; 4] = ["azure", "sand", "kelp", "heather"];
 /// What went wrong has its own colour, and needs no other.
 const FAILED: &str = "failed";
 
@@ -52,11 +54,13 @@ impl Facts {
         }
         let failed = tags.contains(&FAILED).then_some((FAILED, "coral"));
         let others = tags.into_iter().filter(|tag| *tag != FAILED).zip(COLOURS);
-        let rule = |(tag, colour): (&str, &str)| {
-            let traits = vec![word("line", &[colour, "thick"])];
-            LookRule { selector: Selector::Tag(tag.to_owned()), traits, span: Span::default() }
+        let rule = |tag: &str, looks: Trait| LookRule {
+            selector: Selector::Tag(tag.to_owned()),
+            traits: vec![looks],
+            span: Span::default(),
         };
-        others.chain(failed).map(rule).collect()
+        let fills = self.coloured.iter().zip(FILLS).map(|(tag, colour)| rule(tag, word("fill", &[colour])));
+        fills.chain(others.chain(failed).map(|(tag, colour)| rule(tag, word("line", &[colour, "thick"])))).collect()
     }
 }
 
@@ -126,11 +130,12 @@ impl Model<'_> {
         let icon = thing.icon.clone().map(|value| Spanned { value, span });
         let icon_trait = thing.icon.as_deref().map(|icon| word("icon", &[icon]));
         let origin_trait = has_origin.then(|| word("origin", &[&thing.origin]));
-        let traits: Vec<Trait> = icon_trait.into_iter().chain(origin_trait).collect();
+        let keyword = thing.keyword.as_deref().map(|keyword| word("keyword", &[keyword]));
+        let traits: Vec<Trait> = icon_trait.into_iter().chain(keyword).chain(origin_trait).collect();
         let tags = thing.tags.clone();
         let properties: Rare<Properties> =
             Properties { about, built, owner, origin, icon, tags, ..Properties::default() }.into();
-        let class = (!thing.members.is_empty()).then(|| Box::new(self.body(thing)));
+        let class = (self.facts.kind == DiagramKind::Classes).then(|| Box::new(self.body(thing)));
         Element { key, name, label, kind: thing.kind, parent, span, implicit: false, properties, traits, class }
     }
 
@@ -145,8 +150,9 @@ impl Model<'_> {
             refers: None,
             span: self.place(),
         });
-        let members = members.collect();
-        ClassBody { compartments: vec![Compartment { title: None, members }], ..ClassBody::default() }
+        let members: Vec<Member> = members.collect();
+        let compartments = if members.is_empty() { Vec::new() } else { vec![Compartment { title: None, members }] };
+        ClassBody { keyword: thing.keyword.clone(), compartments, ..ClassBody::default() }
     }
 
     /// A remark under what it is about.

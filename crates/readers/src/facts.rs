@@ -24,6 +24,9 @@ pub struct Facts {
     pub caption: Option<String>,
     /// Things; what holds others comes before them.
     pub things: Vec<Thing>,
+    /// Tags of things that are told by their colours.
+    #[serde(skip)]
+    pub coloured: Vec<String>,
     /// Links between things, by their numbers.
     pub links: Vec<Link>,
     /// What happens, for a sequence.
@@ -74,6 +77,9 @@ pub struct Thing {
     /// Its fields, columns, values or operations.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub members: Vec<Member>,
+    /// A free keyword of a classifier.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub keyword: Option<String>,
     /// A remark on it, in the picture.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub remark: Option<String>,
@@ -153,6 +159,7 @@ impl Thing {
             said: Said::default(),
             tags: Vec::new(),
             members: Vec::new(),
+            keyword: None,
             remark: None,
             guess: None,
             seen,
@@ -181,6 +188,7 @@ impl Facts {
             title: String::new(),
             caption: None,
             things: Vec::new(),
+            coloured: Vec::new(),
             links: Vec::new(),
             happenings: Vec::new(),
             passages: Vec::new(),

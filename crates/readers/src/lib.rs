@@ -9,6 +9,7 @@ mod course;
 mod document;
 mod facts;
 mod finding;
+pub mod graph;
 mod names;
 mod select;
 pub mod table;

@@ -143,18 +143,23 @@ impl Builder<'_> {
     }
 }
 
-/// The kind of an element by its word, if the language has one.
+/// The kind of an element of an architecture.
 fn kind(word: Option<&str>) -> ElementKind {
+    kind_of(word).unwrap_or(ElementKind::System)
+}
+
+/// The kind of an element by its word, if the language has one.
+pub(crate) fn kind_of(word: Option<&str>) -> Option<ElementKind> {
     let word = word.map(str::to_lowercase).unwrap_or_default();
     let known = ["actor", "system", "service", "store", "queue", "device", "part", "zone", "host", "group"];
-    match word.as_str() {
+    Some(match word.as_str() {
         "database" | "db" | "storage" | "table" => ElementKind::Store,
         "person" | "user" | "role" | "team" => ElementKind::Actor,
-        "application" | "app" | "product" | "platform" | "" => ElementKind::System,
+        "application" | "app" | "product" | "platform" => ElementKind::System,
         "component" | "module" | "library" | "package" => ElementKind::Part,
         "topic" | "bus" | "stream" | "broker" => ElementKind::Queue,
         "server" | "machine" | "vm" | "node" => ElementKind::Host,
-        word if known.contains(&word) => ElementKind::from_word(word).unwrap_or(ElementKind::System),
-        _ => ElementKind::System,
-    }
+        word if known.contains(&word) => return ElementKind::from_word(word),
+        _ => return None,
+    })
 }

@@ -15,9 +15,11 @@ use crate::finding::{Broken, Finding, Level, Seen};
 use crate::select::Selection;
 use connections::Connections;
 use elements::Elements;
+pub(crate) use elements::kind_of;
 pub use headings::Columns;
 use headings::{Headings, Role, What};
 use rows::{Row, Rows};
+pub(crate) use separated::{Ahead, Separated};
 use std::collections::VecDeque;
 use std::io::Read;
 use std::path::Path;
@@ -40,7 +42,7 @@ pub struct Options {
 ///
 /// # Errors
 /// If it is broken, or no column of it is recognised.
-pub fn read(path: &Path, mut bytes: impl Read + 'static, options: &Options) -> Result<Facts, Broken> {
+pub fn read(path: &Path, mut bytes: impl Read + Send + 'static, options: &Options) -> Result<Facts, Broken> {
     let file: Arc<str> = path.file_name().map_or("table".into(), |name| name.to_string_lossy().into_owned().into());
     let ending = path.extension().map(|ending| ending.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
     let broken = |why: String| Broken { seen: Seen { file: file.clone(), ..Seen::default() }, why };
@@ -52,7 +54,7 @@ pub fn read(path: &Path, mut bytes: impl Read + 'static, options: &Options) -> R
             desk.take(&mut sheet)?;
         }
     } else {
-        desk.take(&mut separated::open(bytes, &file)?)?;
+        desk.take(&mut Separated::open(bytes, &file)?)?;
     }
     desk.finish(path)
 }

@@ -1,6 +1,7 @@
 //! `import`: a first text from what exists. One file for each kind of source; what they share is here.
 
 mod findings;
+mod graph;
 mod progress;
 mod table;
 mod trace;
@@ -37,6 +38,7 @@ pub(crate) struct Arguments {
 #[derive(clap::Subcommand)]
 enum Kind {
     Table(Box<table::Arguments>),
+    Graph(Box<graph::Arguments>),
     Trace(Box<trace::Arguments>),
     /// The JSON Schema of what `--json` writes
     Schema,
@@ -85,7 +87,7 @@ impl Common {
 }
 
 /// Opens a source, `-` for standard input; `piped` is the file name that stands for that.
-fn open(source: &Path, piped: &str, voice: Voice) -> Result<(PathBuf, Box<dyn Read>)> {
+fn open(source: &Path, piped: &str, voice: Voice) -> Result<(PathBuf, Box<dyn Read + Send>)> {
     if source == Path::new("-") {
         return Ok((PathBuf::from(piped), Box::new(std::io::stdin())));
     }
@@ -104,6 +106,7 @@ fn open(source: &Path, piped: &str, voice: Voice) -> Result<(PathBuf, Box<dyn Re
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     match &arguments.kind {
         Kind::Table(arguments) => table::run(arguments, voice),
+        Kind::Graph(arguments) => graph::run(arguments, voice),
         Kind::Trace(arguments) => trace::run(arguments, voice),
         Kind::Schema => {
             session::answer(&schema())?;
