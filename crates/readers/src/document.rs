@@ -104,7 +104,7 @@ impl Model<'_> {
 
     fn element(&mut self, thing: &Thing, span: Span, names: &mut Names) -> Element {
         let text = |text: &String| Label::plain(text.clone(), Span { start: span.start, end: span.start, ..span });
-        let is_step = self.facts.kind == DiagramKind::Flow && thing.kind != ElementKind::Lane;
+        let is_step = self.facts.kind == DiagramKind::Flow;
         let name = match (thing.is_named, is_step) {
             (true, true) => names.give_short(thing.shown()),
             (true, false) => names.give(&thing.origin),

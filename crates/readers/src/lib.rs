@@ -11,6 +11,7 @@ mod facts;
 mod finding;
 pub mod graph;
 mod names;
+pub mod outline;
 mod select;
 pub mod table;
 mod text;

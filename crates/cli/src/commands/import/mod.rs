@@ -2,6 +2,7 @@
 
 mod findings;
 mod graph;
+mod outline;
 mod progress;
 mod table;
 mod trace;
@@ -40,6 +41,7 @@ enum Kind {
     Table(Box<table::Arguments>),
     Graph(Box<graph::Arguments>),
     Trace(Box<trace::Arguments>),
+    Outline(Box<outline::Arguments>),
     /// The JSON Schema of what `--json` writes
     Schema,
 }
@@ -108,6 +110,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         Kind::Table(arguments) => table::run(arguments, voice),
         Kind::Graph(arguments) => graph::run(arguments, voice),
         Kind::Trace(arguments) => trace::run(arguments, voice),
+        Kind::Outline(arguments) => outline::run(arguments, voice),
         Kind::Schema => {
             session::answer(&schema())?;
             Ok(Outcome::Done)

@@ -1,0 +1,37 @@
+//! `import outline`: a process description as a draft flow, or any nested list as a tree.
+
+use super::{Common, answer, broken, open};
+use crate::outcome::Result;
+use crate::session::Voice;
+use bathygram_readers::outline::{self, Form, Options};
+use std::path::PathBuf;
+
+/// A process description in Markdown or plain text as a draft flow, or a nested list as a tree
+///
+/// Lists and sentences are read in order. "If", "Otherwise", "Repeat until", "At the same time", "Go back to", "Role: …" and their like
+/// become decisions, repetitions, parallel parts, ways back and lanes. Every guess has a comment; `check` lists what a reviewer asks.
+#[derive(clap::Args)]
+#[command(after_help = "Examples:\n  bathygram import outline storm_drill.md > storm_drill.bathy\n  \
+    bathygram import outline storm_drill.md --picture storm_drill.svg > storm_drill.bathy\n  \
+    bathygram import outline stock.md --tree > stock.bathy")]
+pub(super) struct Arguments {
+    /// The outline, `-` for standard input
+    source: PathBuf,
+    /// A tree of all items instead of a flow
+    #[arg(long)]
+    tree: bool,
+    #[command(flatten)]
+    common: Common,
+}
+
+/// Runs the command.
+///
+/// # Errors
+/// If there is nothing in the outline.
+pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
+    let form = if arguments.tree { Form::Tree } else { Form::Flow };
+    let options = Options { selection: arguments.common.selection(), form };
+    let (path, bytes) = open(&arguments.source, "outline.md", voice)?;
+    let facts = outline::read(&path, bytes, &options).map_err(broken)?;
+    answer(&arguments.common, facts, "line", voice)
+}

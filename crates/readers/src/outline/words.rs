@@ -1,0 +1,237 @@
+//! How a language says things: its patterns and its words, as data.
+
+use regex::{Captures, Regex, RegexBuilder};
+use serde::Deserialize;
+use std::collections::BTreeSet;
+use std::sync::OnceLock;
+
+/// What a sentence means.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub(super) enum Means {
+    Begin,
+    Finish,
+    Decide,
+    /// Another condition, where the one before does not hold.
+    OtherwiseDecide,
+    Otherwise,
+    Question,
+    Answer,
+    Repeat,
+    /// Earlier steps, by their numbers.
+    RepeatSteps,
+    /// Something for each of several.
+    Each,
+    Together,
+    Go,
+    When,
+    Once,
+    Wait,
+    /// A step behind words that say nothing else.
+    Step,
+    /// A remark on the step before.
+    Note,
+}
+
+#[derive(Deserialize)]
+struct File {
+    order: String,
+    between: String,
+    contrast: String,
+    adverb: String,
+    article: String,
+    modal: String,
+    yes: String,
+    no: String,
+    start: String,
+    end: String,
+    patterns: Vec<Pattern>,
+    roles: Vec<RolePattern>,
+    not_roles: List,
+    verbs: List,
+}
+
+#[derive(Deserialize)]
+struct Pattern {
+    means: Means,
+    text: String,
+}
+
+#[derive(Deserialize)]
+struct RolePattern {
+    text: String,
+}
+
+#[derive(Deserialize)]
+struct List {
+    words: Vec<String>,
+}
+
+/// The patterns and the words of a language.
+pub(super) struct Words {
+    pub(super) order: Regex,
+    pub(super) between: Regex,
+    pub(super) contrast: Regex,
+    adverb: Regex,
+    pub(super) article: Regex,
+    modal: Regex,
+    pub(super) yes: String,
+    pub(super) no: String,
+    pub(super) start: String,
+    pub(super) end: String,
+    patterns: Vec<(Means, Regex)>,
+    roles: Vec<Regex>,
+    not_roles: BTreeSet<String>,
+    verbs: BTreeSet<String>,
+}
+
+/// Patterns take at most so many bytes.
+const LARGEST: usize = 4 * 1024 * 1024;
+
+impl Words {
+    /// English.
+    pub(super) fn english() -> &'static Self {
+        static WORDS: OnceLock<Words> = OnceLock::new();
+        WORDS.get_or_init(|| {
+            Self::read(include_str!("../../words/outline_en.toml")).unwrap_or_else(|why| panic!("{why}"))
+        })
+    }
+
+    fn read(text: &str) -> Result<Self, String> {
+        let file: File = toml::from_str(text).map_err(|why| why.to_string())?;
+        let pattern = |text: &str, folds: bool| {
+            let built = RegexBuilder::new(text).case_insensitive(folds).size_limit(LARGEST).build();
+            built.map_err(|why| format!("{text}: {why}"))
+        };
+        let patterns = file.patterns.iter().map(|p| Ok((p.means, pattern(&p.text, true)?)));
+        let roles = file.roles.iter().map(|role| pattern(&role.text, false));
+        Ok(Self {
+            order: pattern(&file.order, true)?,
+            between: pattern(&file.between, true)?,
+            contrast: pattern(&file.contrast, true)?,
+            adverb: pattern(&file.adverb, true)?,
+            article: pattern(&file.article, true)?,
+            modal: pattern(&file.modal, true)?,
+            patterns: patterns.collect::<Result<_, String>>()?,
+            roles: roles.collect::<Result<_, String>>()?,
+            yes: file.yes,
+            no: file.no,
+            start: file.start,
+            end: file.end,
+            not_roles: file.not_roles.words.into_iter().collect(),
+            verbs: file.verbs.words.into_iter().collect(),
+        })
+    }
+
+    /// What a sentence means, with its parts; `None` for a plain one.
+    pub(super) fn meaning<'t>(&self, sentence: &'t str) -> Option<(Means, Captures<'t>)> {
+        self.patterns.iter().find_map(|(means, pattern)| Some((*means, pattern.captures(sentence)?)))
+    }
+
+    /// Who does something, and what, where a mark or `by` says it.
+    pub(super) fn role(&self, sentence: &str) -> Option<(String, String)> {
+        let found = self.roles.iter().find_map(|pattern| {
+            let captures = pattern.captures(sentence)?;
+            let role = self.article.replace(captures["role"].trim(), "").into_owned();
+            let words = role.to_lowercase();
+            // A word for what people do is no role, nor is one that only opens a sentence.
+            let first = words.split(' ').next().unwrap_or_default();
+            // Capitals alone are a name: "IT" is no "it".
+            let is_name = role.len() > 1 && role.chars().all(char::is_uppercase);
+            let is_word =
+                self.not_roles.contains(&words) || self.verbs.contains(first) || self.not_roles.contains(first);
+            let is_role = is_name || !is_word;
+            is_role.then(|| (role, captures["step"].to_owned()))
+        });
+        found
+    }
+
+    /// Who does something, and what, where a sentence has a subject: "the clerk checks the form", "clerks must check it". The
+    /// step begins with its verb.
+    pub(super) fn subject(&self, sentence: &str) -> Option<(String, String)> {
+        let bare = self.article.replace(sentence, "");
+        let has_article = bare.len() < sentence.len();
+        let words: Vec<&str> = bare.split(' ').collect();
+        for count in 1..=3.min(words.len().saturating_sub(1)) {
+            let role = words[..count].join(" ");
+            let rest = words[count..].join(" ");
+            let rest = self.adverb.replace(&rest, "").into_owned();
+            let first = words[0].to_lowercase();
+            if self.verbs.contains(&first) && !has_article
+                || self.not_roles.contains(&first)
+                || role.ends_with([',', ':'])
+            {
+                return None;
+            }
+            if let Some(said) = self.modal.find(&rest) {
+                let step = &rest[said.end()..];
+                if self.is_verb(step) {
+                    return Some((role, step.to_owned()));
+                }
+            }
+            if let Some(step) = self.third_person(&rest) {
+                return Some((role, step));
+            }
+            // "customers return the gauge".
+            if role.ends_with('s') && self.is_verb(&rest) {
+                return Some((role, rest));
+            }
+        }
+        None
+    }
+
+    /// A step whose verb stands in the third person, with its verb as in a command: "checks the form" is "check the form".
+    pub(super) fn third_person(&self, text: &str) -> Option<String> {
+        let (verb, rest) = text.split_once(' ').unwrap_or((text, ""));
+        let verb = verb.to_lowercase();
+        let stems = [
+            verb.strip_suffix("ies").map(|stem| format!("{stem}y")),
+            verb.strip_suffix("es").map(str::to_owned),
+            verb.strip_suffix('s').map(str::to_owned),
+        ];
+        let base = stems.into_iter().flatten().find(|stem| self.verbs.contains(stem.as_str()))?;
+        Some(format!("{base} {rest}").trim_end().to_owned())
+    }
+
+    /// Whether a text begins with what people do.
+    pub(super) fn is_verb(&self, text: &str) -> bool {
+        let first = text.split([' ', ',', ':']).next().unwrap_or_default();
+        self.verbs.contains(&first.to_lowercase())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_words_of_english_are_whole() {
+        let words = Words::english();
+        let means = |sentence: &str| words.meaning(sentence).map(|(means, _)| means);
+        for (sentence, wanted) in [
+            ("If the drift is above 2 mm, adjust the offset", Some(Means::Decide)),
+            ("Otherwise, sign the certificate", Some(Means::Otherwise)),
+            ("Otherwise if it is worn, order a new one", Some(Means::OtherwiseDecide)),
+            ("Repeat steps 2 to 4 until no drift is left", Some(Means::RepeatSteps)),
+            ("Repeat until it is dry:", Some(Means::Repeat)),
+            ("At the same time, archive the readings", Some(Means::Together)),
+            ("Go back to step 3", Some(Means::Go)),
+            ("The process ends", Some(Means::Finish)),
+            ("Wait for the tide", Some(Means::Wait)),
+            ("Is the drift above 2 mm?", Some(Means::Question)),
+            ("Check the form", None),
+            ("Continue the work", None),
+        ] {
+            assert_eq!(means(sentence), wanted, "{sentence}");
+        }
+        assert_eq!(words.subject("The clerk checks the form"), Some(("clerk".into(), "check the form".into())));
+        assert_eq!(
+            words.subject("The duty keeper must call the harbour"),
+            Some(("duty keeper".into(), "call the harbour".into()))
+        );
+        assert_eq!(words.subject("Check the form"), None);
+        assert_eq!(words.role("Technician: Collect readings"), Some(("Technician".into(), "Collect readings".into())));
+        assert_eq!(words.role("Checked by the data office"), Some(("data office".into(), "Checked".into())));
+        assert_eq!(words.role("Note: it takes two days"), None);
+    }
+}
