@@ -3,6 +3,7 @@
 mod commands;
 mod forms;
 mod outcome;
+mod sarif;
 mod session;
 
 use clap::{Parser, Subcommand};
@@ -55,6 +56,7 @@ enum Command {
     Illustrate(commands::illustrate::Arguments),
     Preview(commands::preview::Arguments),
     Import(commands::import::Arguments),
+    Conform(commands::conform::Arguments),
     Lsp(commands::lsp::Arguments),
 }
 
@@ -75,6 +77,7 @@ fn main() -> ExitCode {
         Command::History(a) => commands::history::run(a, voice),
         Command::Illustrate(a) => commands::illustrate::run(a, voice),
         Command::Import(a) => commands::import::run(a, voice),
+        Command::Conform(a) => commands::conform::run(a, voice),
         Command::Preview(a) => commands::preview::run(a, voice),
         Command::Lsp(a) => commands::lsp::run(a),
         Command::Recover(a) => commands::recover::run(a, voice),

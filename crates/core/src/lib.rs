@@ -23,6 +23,7 @@
 
 pub mod check;
 pub mod compare;
+pub mod conform;
 pub mod container;
 pub mod diag;
 pub mod emit;

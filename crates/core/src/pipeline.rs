@@ -125,6 +125,11 @@ enum What<'a> {
 const MANY: usize = 100;
 
 impl<'a> Picture<'a> {
+    /// A diagram as a whole.
+    pub fn of_diagram(diagram: &'a Diagram) -> Self {
+        Self { name: &diagram.name, span: diagram.span, what: What::Block(diagram) }
+    }
+
     /// A sheet of a diagram that stands in no file.
     pub fn of_sheet(diagram: &'a Diagram, sheet: &'a Sheet) -> Self {
         Self { name: &sheet.name, span: sheet.span, what: What::Sheet(diagram, sheet) }
@@ -234,7 +239,7 @@ impl Reading {
         let sheets = self.document.sheets.iter();
         let sheets = sheets.filter_map(|sheet| Some(Picture::of_sheet(self.document.diagram(&sheet.of)?, sheet)));
         let blocks = self.document.diagrams.iter();
-        blocks.map(|d| Picture { name: &d.name, span: d.span, what: What::Block(d) }).chain(sheets)
+        blocks.map(Picture::of_diagram).chain(sheets)
     }
 
     /// What the digest of a picture is made of, and what the picture carries.

@@ -2,6 +2,7 @@
 //! in `main.rs`.
 
 pub(crate) mod check;
+pub(crate) mod conform;
 pub(crate) mod demo;
 pub(crate) mod diff;
 pub(crate) mod format;

@@ -6,6 +6,7 @@
 
 mod calls;
 mod map;
+mod observed;
 mod otlp;
 mod parties;
 mod sequence;
@@ -14,6 +15,7 @@ mod spans;
 use crate::facts::Facts;
 use crate::finding::{Broken, Seen};
 use crate::select::Selection;
+use bathygram_core::conform::Trace;
 use calls::Forest;
 use otlp::Attributes;
 use spans::Spans;
@@ -60,6 +62,15 @@ pub fn read(path: &Path, bytes: impl Read + 'static, options: &Options) -> Resul
     facts.counts.rows = traces.spans.all.len() as u64;
     facts.findings.sort_by(|a, b| a.seen.cmp(&b.seen));
     Ok(facts)
+}
+
+/// Reads traces as calls, to be compared with a diagram.
+///
+/// # Errors
+/// If they are broken, or there are no spans.
+pub fn observed(path: &Path, bytes: impl Read + 'static) -> Result<Vec<Trace>, Broken> {
+    let traces = Traces::read(path, bytes)?;
+    Ok(observed::traces(&traces.spans, &Forest::of(&traces.spans)))
 }
 
 fn no_such_trace(forest: &Forest, which: &Which) -> String {

@@ -1,6 +1,7 @@
 //! Findings as a SARIF log (OASIS, Static Analysis Results Interchange Format 2.1.0).
 
 use super::report::{Finding, Report};
+use crate::sarif;
 use serde_json::{Value, json};
 use std::collections::BTreeSet;
 
@@ -9,21 +10,8 @@ pub(super) fn log(report: &Report<'_>) -> Value {
     let findings = report.findings();
     let codes: BTreeSet<&str> = findings.iter().map(|f| f.code).collect();
     let codes: Vec<&str> = codes.into_iter().collect();
-    json!({
-        "$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
-        "version": "2.1.0",
-        "runs": [{
-            "tool": { "driver": {
-                "name": "bathygram",
-                "version": env!("CARGO_PKG_VERSION"),
-                "semanticVersion": env!("CARGO_PKG_VERSION"),
-                "rules": codes.iter().map(|code| rule(code)).collect::<Vec<_>>(),
-            } },
-            // Columns count characters.
-            "columnKind": "unicodeCodePoints",
-            "results": findings.iter().map(|f| result(f, &codes)).collect::<Vec<_>>(),
-        }]
-    })
+    let rules = codes.iter().map(|code| rule(code)).collect();
+    sarif::log(rules, findings.iter().map(|f| result(f, &codes)).collect())
 }
 
 fn rule(code: &str) -> Value {

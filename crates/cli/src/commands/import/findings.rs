@@ -1,6 +1,7 @@
 //! What is doubtful in a source: as text, JSON or SARIF.
 
 use crate::outcome::Result;
+use crate::sarif;
 use crate::session::Voice;
 use bathygram_readers::{Finding, Level, Seen};
 use serde_json::{Value, json};
@@ -45,15 +46,7 @@ fn log(findings: &[Finding]) -> Value {
     let codes: BTreeSet<&str> = findings.iter().map(|finding| finding.code).collect();
     let rules: Vec<Value> = codes.iter().map(|code| json!({ "id": code })).collect();
     let results: Vec<Value> = findings.iter().map(result).collect();
-    json!({
-        "$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
-        "version": "2.1.0",
-        "runs": [{
-            "tool": { "driver": { "name": "bathygram", "version": env!("CARGO_PKG_VERSION"), "rules": rules } },
-            "columnKind": "unicodeCodePoints",
-            "results": results,
-        }]
-    })
+    sarif::log(rules, results)
 }
 
 fn result(finding: &Finding) -> Value {

@@ -89,7 +89,7 @@ impl Common {
 }
 
 /// Opens a source, `-` for standard input; `piped` is the file name that stands for that.
-fn open(source: &Path, piped: &str, voice: Voice) -> Result<(PathBuf, Box<dyn Read + Send>)> {
+pub(crate) fn open(source: &Path, piped: &str, voice: Voice) -> Result<(PathBuf, Box<dyn Read + Send>)> {
     if source == Path::new("-") {
         return Ok((PathBuf::from(piped), Box::new(std::io::stdin())));
     }

@@ -6,6 +6,7 @@
 surge.jsonl   one trace a line: a tide buoy reports, a warning may follow; some are slow, some fail
 surge.json    the first of them as one document, indented
 surge.jsonl.gz, surge.jsonl.zst   the same, packed
+../../../../../demo/tidewatch/surge_traces.jsonl   the demo's: storm surges as `surge_warning.bathy` draws them, with what it does not
 Identifiers and times come from a seed, so that the files stay as they are.
 """
 
@@ -105,6 +106,32 @@ def surge(world, at, level, slow=1.0, error=None):
     )
 
 
+def storm(world, at, severity, slow=1.0, retried=False, late=False, rota=False):
+    """What `surge_warning.bathy` draws. `retried`: the rules are asked twice; `late`: a level is stored after it was judged;
+    `rota`: the desk asks a service that nobody drew."""
+    gateway = world.span("gateway", "level report", SpanKind.SERVER, at, 120 * slow)
+    world.span("gateway", "check the frame", SpanKind.INTERNAL, at + 1, 2, gateway)
+    world.span(
+        "gateway", "append", SpanKind.CLIENT, at + (70 * slow if late else 4), 5, gateway,
+        db__system__name="postgresql", db__namespace="readings", db__operation__name="INSERT",
+    )
+    for i in range(2 if retried else 1):
+        rules = world.call(
+            "gateway", "rules", "judge level", at + 12 + i * 20 * slow, 18 * slow, gateway,
+            error="took too long" if retried and i == 0 else None,
+        )
+        world.span(
+            "rules", "levels of the last hour", SpanKind.CLIENT, at + 15 + i * 20 * slow, 6, rules,
+            db__system__name="postgresql", db__namespace="readings", db__operation__name="SELECT",
+        )
+    if severity <= 2:
+        return
+    desk = world.call("gateway", "desk", "raise warning", at + 80 * slow, 35 * slow, gateway)
+    world.span("desk", "look up the rota", SpanKind.INTERNAL, at + 82 * slow, 3, desk)
+    if rota:
+        world.call("desk", "rota", "who is on duty", at + 86 * slow, 12, desk)
+
+
 def document(spans):
     """As OTLP JSON: identifiers are hexadecimal there, not base64 as in other Protobuf JSON."""
     out = MessageToDict(encode_spans(spans), use_integers_for_enums=True)
@@ -130,6 +157,16 @@ def main():
         level = 4.2 if i % 3 else 3.1
         surge(world, i * 60_000, level, slow=1 + i % 4 / 2, error="no answer" if i == 5 else None)
         documents.append(document(world.memory.get_finished_spans()))
+    storms = []
+    for i in range(12):
+        world = World()
+        storm(
+            world, i * 90_000, severity=3 if i % 3 else 0, slow=1 + i % 5 / 4,
+            retried=i in (4, 7), late=i in (2, 8), rota=i in (5, 7, 10),
+        )
+        storms.append(document(world.memory.get_finished_spans()))
+    with open("../../../../../demo/tidewatch/surge_traces.jsonl", "w") as out:
+        out.write("".join(json.dumps(one, separators=(",", ":")) + "\n" for one in storms))
     lines = "".join(json.dumps(one, separators=(",", ":")) + "\n" for one in documents)
     with open("surge.jsonl", "w") as out:
         out.write(lines)

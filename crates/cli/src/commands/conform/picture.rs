@@ -1,0 +1,46 @@
+//! The design with the differences marked, as `diff` marks changes: from what is drawn to what really happens.
+
+use super::report::Compared;
+use crate::forms;
+use crate::outcome::{Failure, Result};
+use crate::session::{self, Voice};
+use bathygram_core::compare;
+use bathygram_core::conform::actual;
+use bathygram_core::pipeline::{self, DrawOptions, Picture, Studio};
+use bathygram_host::Project;
+use bathygram_outputs::png::{Below, Scale};
+use std::path::Path;
+
+/// Writes the picture of the one sequence of which there are traces.
+///
+/// # Errors
+/// If there is none, or there are several, or the file cannot be written.
+pub(super) fn write(project: &Project, target: &Path, compared: &[Compared<'_>], voice: Voice) -> Result<()> {
+    let shown: Vec<&Compared<'_>> = compared.iter().filter(|compared| compared.of.traces > 0).collect();
+    let [only] = shown.as_slice() else {
+        let names: Vec<&str> = shown.iter().map(|compared| compared.design.name.as_str()).collect();
+        let message = match names.is_empty() {
+            true => "no trace is of any of these sequences; there is nothing to draw".to_owned(),
+            false => format!("traces are of several sequences, {}; name the file of one", names.join(", ")),
+        };
+        return Err(Failure::Usage(message));
+    };
+    let happened = actual(only.design, &only.of);
+    let view = |diagram| Picture::of_diagram(diagram).view();
+    let marked = compare::merged(&view(only.design), &view(&happened));
+    let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
+    let options = DrawOptions { more_looks: &marked.looks, ..DrawOptions::default() };
+    let drawing = pipeline::draw(&studio, only.reading, &marked.view, &options);
+    let bytes = match target.extension().is_some_and(|ending| ending == "png") {
+        true => forms::png(project, &studio, &drawing, (Scale::Factor(2.0), Below::Paper), &[])?,
+        // It is nobody's picture: no text has this name.
+        false => {
+            studio.svg(&drawing, &only.reading.provenance(&format!("differences of {}", only.design.name))).into_bytes()
+        }
+    };
+    session::write_target(target, &bytes)?;
+    if !session::is_stdout(target) {
+        voice.say(&format!("{} written", target.display()));
+    }
+    Ok(())
+}

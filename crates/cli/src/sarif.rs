@@ -1,0 +1,18 @@
+//! SARIF logs (OASIS, Static Analysis Results Interchange Format 2.1.0).
+
+use serde_json::{Value, json};
+
+/// The log of one run: its rules, and what it found.
+pub(crate) fn log(rules: Vec<Value>, results: Vec<Value>) -> Value {
+    let version = env!("CARGO_PKG_VERSION");
+    json!({
+        "$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
+        "version": "2.1.0",
+        "runs": [{
+            "tool": { "driver": { "name": "bathygram", "version": version, "semanticVersion": version, "rules": rules } },
+            // Columns count characters.
+            "columnKind": "unicodeCodePoints",
+            "results": results,
+        }]
+    })
+}

@@ -1,0 +1,13 @@
+//! Intended against actual. Input: a model, and facts from outside. Output: agreements and differences, typed; sentences are made
+//! from them in one place, `words` (after reflexion models: Murphy, Notkin, Sullivan 1995).
+//!
+//! Guarantees: deterministic; what cannot be observed, such as a person, is no difference.
+
+mod actual;
+mod observed;
+mod sequence;
+mod words;
+
+pub use actual::actual;
+pub use observed::{Call, Trace};
+pub use sequence::{Conformance, Difference, Weight, sequence};
