@@ -31,8 +31,10 @@ pub fn actual(design: &Diagram, conformance: &Conformance) -> Diagram {
         let relation = RelationId(out.relations.len() as u32 - 1);
         let event = Event::Message { relation, body: Vec::new(), returning: None, guard: None, within: None };
         let before = after.and_then(|id| numbers.get(&id)).copied();
+        // What the receiver of that message does is part of its work.
+        let is_inside = before.is_some_and(|before| out.relation(before).to == from);
         if let Some(events) = out.events_mut() {
-            put(events, before, event);
+            put(events, before, is_inside, event);
         }
     }
     out
@@ -105,28 +107,31 @@ fn party(
     Some(id)
 }
 
-/// Puts an event behind a message and what was put there before, at the same level; at the end without one.
-fn put(events: &mut Vec<Event>, before: Option<RelationId>, event: Event) {
+/// Puts an event behind a message, or first into it; at the end without one.
+fn put(events: &mut Vec<Event>, before: Option<RelationId>, is_inside: bool, event: Event) {
     let left = match before {
-        Some(before) => put_behind(events, before, event),
+        Some(before) => put_behind(events, before, is_inside, event),
         None => Some(event),
     };
     events.extend(left);
 }
 
-fn put_behind(events: &mut Vec<Event>, before: RelationId, event: Event) -> Option<Event> {
+fn put_behind(events: &mut Vec<Event>, before: RelationId, is_inside: bool, event: Event) -> Option<Event> {
     let is_it = |event: &Event| matches!(event, Event::Message { relation, .. } if *relation == before);
     if let Some(at) = events.iter().position(is_it) {
-        events.insert(at + 1, event);
+        match &mut events[at] {
+            Event::Message { body, .. } if is_inside => body.insert(0, event),
+            _ => events.insert(at + 1, event),
+        }
         return None;
     }
     let mut left = Some(event);
     for inner in events {
         let event = left.take()?;
         left = match inner {
-            Event::Message { body, .. } => put_behind(body, before, event),
+            Event::Message { body, .. } => put_behind(body, before, is_inside, event),
             Event::Fragment { operands, .. } => {
-                operands.iter_mut().try_fold(event, |event, operand| put_behind(&mut operand.items, before, event))
+                operands.iter_mut().try_fold(event, |event, operand| put_behind(&mut operand.items, before, is_inside, event))
             }
             _ => Some(event),
         };

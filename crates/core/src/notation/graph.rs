@@ -207,6 +207,9 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     for r in 0..diagram.relations.len() {
         edge(diagram, context, r, &mut shapes, &mut graph, &mut seen);
     }
+    if diagram.kind == DiagramKind::Network {
+        make_room_for_ports(&mut graph);
+    }
     let room = layout::layered::room_for_lines(&graph);
     // Cards and classifiers grow where their lines need the room.
     for (slot, own) in shapes.slots.iter().zip(0..) {
@@ -233,6 +236,29 @@ fn shape(diagram: &Diagram, styles: &Styles, context: &Context<'_>) -> (Shapes, 
     graph.earlier = context.earlier.map(|places| earlier(places, diagram, &shapes));
     graph.share = context.share;
     (shapes, graph)
+}
+
+/// Widens the frames of racks so that the name of a port stands between its device and the frame that its line crosses.
+fn make_room_for_ports(graph: &mut Graph) {
+    /// Room between a device and the name of a port, and between that and a frame.
+    const BESIDE: f64 = 14.0;
+    /// A frame that keeps off further is no frame any more.
+    const MOST: f64 = 44.0;
+    for edge in &graph.edges {
+        let own = |anchor: Anchor| match anchor {
+            Anchor::Node(node) => graph.nodes[node].group,
+            Anchor::Group(group) => Some(group),
+        };
+        let groups = [own(edge.from), own(edge.to)];
+        if groups[0] == groups[1] {
+            continue;
+        }
+        for (group, label) in groups.into_iter().zip(edge.end_labels) {
+            let (Some(group), Some(size)) = (group, label) else { continue };
+            let room = f64::max(size.w, size.h) + BESIDE;
+            graph.groups[group].inset = graph.groups[group].inset.max(room.min(MOST).ceil());
+        }
+    }
 }
 
 fn side(placing: model::Placing) -> Placing {
