@@ -21,6 +21,7 @@ const ORDER: &[&str] = &[
     "views",
     "emit",
     "compare",
+    "conform",
     "check",
     "language",
     "measure",

@@ -14,13 +14,16 @@ const FILES: &[(&str, &str)] = &[
     ("domain.bathy", include_str!("../../../../demo/tidewatch/domain.bathy")),
     ("dredging.bathy", include_str!("../../../../demo/tidewatch/dredging.bathy")),
     ("harbour_cabling.csv", include_str!("../../../../demo/tidewatch/harbour_cabling.csv")),
+    ("moorings.graphml", include_str!("../../../../demo/tidewatch/moorings.graphml")),
     ("new_gauge.bathy", include_str!("../../../../demo/tidewatch/new_gauge.bathy")),
     ("open_data.bathy", include_str!("../../../../demo/tidewatch/open_data.bathy")),
     ("readings_schema.bathy", include_str!("../../../../demo/tidewatch/readings_schema.bathy")),
     ("recalibrate.bathy", include_str!("../../../../demo/tidewatch/recalibrate.bathy")),
     ("shore_cabling.bathy", include_str!("../../../../demo/tidewatch/shore_cabling.bathy")),
+    ("silent_gauge.md", include_str!("../../../../demo/tidewatch/silent_gauge.md")),
     ("station_commissioning.bathy", include_str!("../../../../demo/tidewatch/station_commissioning.bathy")),
     ("storm_drill.bathy", include_str!("../../../../demo/tidewatch/storm_drill.bathy")),
+    ("surge_traces.jsonl", include_str!("../../../../demo/tidewatch/surge_traces.jsonl")),
     ("surge_warning.bathy", include_str!("../../../../demo/tidewatch/surge_warning.bathy")),
     ("warning_flow.bathy", include_str!("../../../../demo/tidewatch/warning_flow.bathy")),
     ("warning_life.bathy", include_str!("../../../../demo/tidewatch/warning_life.bathy")),
@@ -66,7 +69,9 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     for (name, text) in FILES {
         write_whole(&folder.join(name), text.as_bytes())?;
     }
-    voice.say(&format!("The demo project is in {}: {} texts.", folder.display(), FILES.len() - 1));
+    let texts = FILES.iter().filter(|(name, _)| name.ends_with(".bathy")).count();
+    let sources = "a table, a graph, traces and an outline to import";
+    voice.say(&format!("The demo project is in {}: {texts} texts, and {sources}.", folder.display()));
     let outcome = render::project_at(folder, voice)?;
     let picture = |name: &str| folder.join("pictures").join(format!("{name}.svg")).display().to_string();
     let list: String = LOOK_AT.iter().map(|(name, what)| format!("  {:46} {what}\n", picture(name))).collect();

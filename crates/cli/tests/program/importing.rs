@@ -95,6 +95,22 @@ fn the_demo_s_table_has_its_six_faults_and_is_drawn() {
 }
 
 #[test]
+fn a_table_of_200_devices_gives_a_clean_picture_and_exactly_what_was_planted() {
+    let folder = Folder::new();
+    let run = folder.run(&["import", "table", &data("sites.xlsx"), "--picture", "sites.svg"]).ends_with(0);
+    let codes: Vec<&str> =
+        run.err.lines().filter_map(|line| line.split(": warning [").nth(1)?.split(']').next()).collect();
+    let planted =
+        ["port-in-use", "directions-differ", "spelled-two-ways", "not-listed", "end-missing", "joined-with-itself"];
+    assert_eq!(codes, planted, "{}", run.err);
+    assert!(run.err.contains("201 elements in 45 groups, 245 relations"), "{}", run.err);
+    // Nothing in its picture lies on anything else.
+    folder.write("sites.bathy", &run.out);
+    let render = folder.run(&["render", "sites.bathy"]).ends_with(0);
+    assert!(!render.err.contains("warning"), "{}", render.err);
+}
+
+#[test]
 fn an_inventory_gives_an_architecture() {
     let folder = Folder::new();
     folder.write("parts.tsv", "Element\tKind\tParent\tDescription\tTags\nTidewatch\tsystem\t\tWatches\t\nGateway\tservice\tTidewatch\t\tcritical, edge\nReadings\tdatabase\tTidewatch\t\t\nDesk\tservice\tHarbour\t\t\nA\tservice\tB\t\t\nB\tservice\tA\t\t\n");

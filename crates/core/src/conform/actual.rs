@@ -3,6 +3,7 @@
 
 use super::sequence::{Conformance, Difference};
 use crate::model::{Diagram, Element, ElementId, ElementKind, Event, Rare, Relation, RelationId, Verb};
+use crate::source::Span;
 use crate::syntax::Label;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -17,6 +18,25 @@ pub fn actual(design: &Diagram, conformance: &Conformance) -> Diagram {
     };
     let mut out = design.clone();
     let numbers = without(&mut out, &absent);
+    for difference in &conformance.differences {
+        let (message, what) = match difference {
+            Difference::Absent { message, seen } => (message, format!("in {seen} of {}", conformance.traces)),
+            Difference::Repeated { message, most, .. } => (message, format!("up to {most} times")),
+            Difference::Order { message, seen, .. } => {
+                (message, format!("too early in {seen} of {}", conformance.traces))
+            }
+            Difference::Untaken { span, .. } => {
+                out.events_mut().into_iter().for_each(|events| mark_branch(events, *span));
+                continue;
+            }
+            Difference::Surprise { .. } | Difference::Unobserved { .. } => continue,
+        };
+        if let Some(number) = numbers.get(message) {
+            let relation = &mut out.relations[number.index()];
+            let label = relation.label.as_ref().map_or(String::new(), |label| format!("{} ", label.text()));
+            relation.label = Some(Label::plain(format!("{label}({what})"), relation.span));
+        }
+    }
     let mut parties: BTreeMap<String, ElementId> = BTreeMap::new();
     for difference in &conformance.differences {
         let Difference::Surprise { call, ends, after, .. } = difference else { continue };
@@ -38,6 +58,25 @@ pub fn actual(design: &Diagram, conformance: &Conformance) -> Diagram {
         }
     }
     out
+}
+
+/// Says at a branch that nobody takes it.
+fn mark_branch(events: &mut [Event], span: Span) {
+    for event in events {
+        match event {
+            Event::Message { body, .. } => mark_branch(body, span),
+            Event::Fragment { operands, .. } => {
+                for operand in operands {
+                    if operand.span == span {
+                        let guard = operand.guard.as_ref().map_or(String::new(), |guard| format!("{}, ", guard.text()));
+                        operand.guard = Some(Label::plain(format!("{guard}never taken"), span));
+                    }
+                    mark_branch(&mut operand.items, span);
+                }
+            }
+            _ => {}
+        }
+    }
 }
 
 /// Takes messages out; what happens in them stays. Gives the new numbers of the others.
@@ -130,9 +169,9 @@ fn put_behind(events: &mut Vec<Event>, before: RelationId, is_inside: bool, even
         let event = left.take()?;
         left = match inner {
             Event::Message { body, .. } => put_behind(body, before, is_inside, event),
-            Event::Fragment { operands, .. } => {
-                operands.iter_mut().try_fold(event, |event, operand| put_behind(&mut operand.items, before, is_inside, event))
-            }
+            Event::Fragment { operands, .. } => operands
+                .iter_mut()
+                .try_fold(event, |event, operand| put_behind(&mut operand.items, before, is_inside, event)),
             _ => Some(event),
         };
     }

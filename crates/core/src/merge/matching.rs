@@ -1,6 +1,6 @@
 //! Which found element is which of the text: by its origin, by its path, by likeness.
 
-use super::events;
+use super::pairing;
 use crate::compare::Matching;
 use crate::model::{Diagram, DiagramKind, Element, ElementId, Relation, RelationId, Verb};
 use std::collections::{BTreeMap, BTreeSet};
@@ -65,7 +65,7 @@ impl Matched {
     /// are taken first.
     pub(super) fn relations(&self, own: &Diagram, facts: &Diagram, numbers: &[ElementId]) -> Vec<Option<RelationId>> {
         if own.kind == DiagramKind::Sequence {
-            return events::pairs(own, facts, numbers);
+            return pairing::pairs(own, facts, numbers);
         }
         let mut known: BTreeMap<Ends, Vec<RelationId>> = BTreeMap::new();
         for (i, relation) in own.relations.iter().enumerate().rev() {

@@ -1,19 +1,10 @@
 //! New members of classifiers, and what states do, beside what is in the text.
 
-use super::whole::{Whole, moved};
+use super::place::moved;
+use super::whole::Whole;
 use crate::model::{Behaviour, ClassBody, Compartment, Diagram, Member, Occasion};
 use crate::syntax::Label;
 use std::collections::BTreeSet;
-
-/// Puts the members of a new classifier at the places of new things.
-pub(super) fn move_body(body: &mut ClassBody) {
-    for compartment in &mut body.compartments {
-        if let Some(title) = &mut compartment.title {
-            title.span = moved(title.span);
-        }
-        compartment.members.iter_mut().for_each(|member| member.span = moved(member.span));
-    }
-}
 
 /// Adds the members that classifiers of the text do not have yet: by their names, operations by their parameters, too.
 pub(super) fn take(whole: &mut Whole, facts: &Diagram) {

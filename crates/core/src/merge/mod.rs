@@ -5,12 +5,15 @@
 //! byte; without pruning the text means what was in it plus what is new. What is gone is reported, and removed only where
 //! somebody asks for that and nothing that was written by hand speaks of it.
 
+mod contents;
 mod events;
 mod matching;
 mod members;
 mod ordered;
 mod outcome;
+mod pairing;
 mod passages;
+mod place;
 mod prune;
 mod whole;
 mod writing;
@@ -42,7 +45,8 @@ pub fn merge(
     let own = target(reading, facts)?;
     let matched = Matched::of(own, facts);
     // 1. What there will be: all that is in the text, and what is new.
-    let whole = Whole::of(own, facts, &matched);
+    let mut whole = Whole::of(own, facts, &matched);
+    contents::take(&mut whole, facts);
     is_within_reach(reading, &whole)?;
     // 2. The lines of what is new.
     let mut additions = Additions::of(reading, &whole, comments);

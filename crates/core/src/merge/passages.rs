@@ -2,7 +2,8 @@
 //! elements; parallel work, and what lies in a lane, by any step in it; a way elsewhere by its target and the branch it is in.
 
 use super::ordered::{Anchor, Insertions, Key};
-use super::whole::{Whole, moved};
+use super::place::moved;
+use super::whole::Whole;
 use crate::model::{Arrow, Branch, Content, ElementId, Passage, Procedure};
 use crate::source::Span;
 use crate::syntax::Label;

@@ -2,24 +2,10 @@
 //! byte of the text, so that a place tells what a line is: known or new.
 
 use super::matching::Matched;
-use super::{events, members, passages};
+use super::place::{move_body, moved};
 use crate::model::{Content, Diagram, Element, ElementId, Relation, RelationId, Verb};
-use crate::source::{SourceId, Span};
 use crate::syntax::Label;
 use std::collections::BTreeSet;
-
-/// What is new stands at its place in the facts, so many bytes on.
-const BASE: u32 = u32::MAX / 2;
-
-/// The place of something new.
-pub(super) fn moved(span: Span) -> Span {
-    Span { source: SourceId::new(0), start: BASE + span.start.min(BASE), end: BASE + span.end.min(BASE) }
-}
-
-/// The place in the facts of something new; `None` for what stands in the text.
-pub(super) fn place_in_facts(span: Span) -> Option<u32> {
-    span.start.checked_sub(BASE)
-}
 
 /// The diagram as it will be.
 pub(super) struct Whole {
@@ -35,6 +21,7 @@ pub(super) struct Whole {
 }
 
 impl Whole {
+    /// Elements and relations; [`contents`](super::contents) adds what one kind alone holds.
     pub(super) fn of(own: &Diagram, facts: &Diagram, matched: &Matched) -> Self {
         let (diagram, known) = (own.clone(), own.relations.len());
         let mut whole = Self { diagram, numbers: Vec::new(), relations: Vec::new(), new: BTreeSet::new(), known };
@@ -42,14 +29,6 @@ impl Whole {
         for (relation, own) in facts.relations.iter().zip(matched.relations(own, facts, &whole.numbers)) {
             let number = own.or_else(|| whole.take_relation(facts, relation));
             whole.relations.push(number);
-        }
-        // What only one kind of diagram holds.
-        match &facts.content {
-            Content::Sequence(interaction) => events::take(&mut whole, &interaction.events),
-            Content::Flow(procedure) => passages::take(&mut whole, procedure),
-            Content::States(all) => members::take_behaviours(&mut whole, all),
-            Content::Classes(_) => members::take(&mut whole, facts),
-            Content::Architecture(_) | Content::Network | Content::Tree => {}
         }
         whole
     }
@@ -95,7 +74,7 @@ impl Whole {
         let key = parent.map_or(shown.clone(), |p| format!("{}.{shown}", self.diagram.element(p).key));
         let label = element.label.as_ref().map(|label| Label { span: moved(label.span), ..label.clone() });
         let mut class = element.class.clone();
-        class.iter_mut().for_each(|body| members::move_body(body));
+        class.iter_mut().for_each(|body| move_body(body));
         let element = Element { key, name, parent, label, class, span: moved(element.span), ..element.clone() };
         match own {
             Some(own) => self.diagram.elements[own.index()] = element,

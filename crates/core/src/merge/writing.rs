@@ -4,7 +4,8 @@
 //! Where order means something a line goes behind the one before it; elsewhere elements stand with elements, relations with
 //! relations and members with members, behind the last one.
 
-use super::whole::{Whole, place_in_facts};
+use super::place::place_in_facts;
+use super::whole::Whole;
 use crate::emit::{Line, Lines, written_rule};
 use crate::model::{Content, Diagram, ElementKind, Event, LookRule, Passage, Verb};
 use crate::pipeline::Reading;

@@ -67,8 +67,8 @@ pub(super) fn items(text: &str) -> Vec<Item> {
                 begun.push(Begun { line, depth: Depth { indent, points }, kind, text: rest.to_owned() });
             }
             None => match begun.last_mut() {
-                // What goes on in the next line.
-                Some(last) if !was_empty && !matches!(last.kind, Kind::Heading(_)) => {
+                // What goes on in the next line: a line that ends with a sentence is a thing of its own.
+                Some(last) if !was_empty && !is_heading(last) && !last.text.ends_with(['.', '?', '!', ':']) => {
                     last.text += &format!(" {trimmed}");
                 }
                 _ => {
@@ -80,6 +80,10 @@ pub(super) fn items(text: &str) -> Vec<Item> {
         was_empty = false;
     }
     nested(begun)
+}
+
+fn is_heading(begun: &Begun) -> bool {
+    matches!(begun.kind, Kind::Heading(_))
 }
 
 /// The mark at the beginning of a line, and the rest.

@@ -41,6 +41,7 @@ struct File {
     adverb: String,
     article: String,
     modal: String,
+    behind_verb: Vec<String>,
     yes: String,
     no: String,
     start: String,
@@ -81,6 +82,7 @@ pub(super) struct Words {
     pub(super) end: String,
     patterns: Vec<(Means, Regex)>,
     roles: Vec<Regex>,
+    behind_verb: BTreeSet<String>,
     not_roles: BTreeSet<String>,
     verbs: BTreeSet<String>,
 }
@@ -118,6 +120,7 @@ impl Words {
             no: file.no,
             start: file.start,
             end: file.end,
+            behind_verb: file.behind_verb.into_iter().collect(),
             not_roles: file.not_roles.words.into_iter().collect(),
             verbs: file.verbs.words.into_iter().collect(),
         })
@@ -172,6 +175,10 @@ impl Words {
             if let Some(step) = self.third_person(&rest) {
                 return Some((role, step));
             }
+            // "the boat crew sails to the gauge": a verb that is not listed.
+            if has_article && let Some(step) = self.likely_verb(&rest) {
+                return Some((role, step));
+            }
             // "customers return the gauge".
             if role.ends_with('s') && self.is_verb(&rest) {
                 return Some((role, rest));
@@ -191,6 +198,21 @@ impl Words {
         ];
         let base = stems.into_iter().flatten().find(|stem| self.verbs.contains(stem.as_str()))?;
         Some(format!("{base} {rest}").trim_end().to_owned())
+    }
+
+    /// The same for a word that only looks like a verb in the third person, before one that stands behind verbs.
+    fn likely_verb(&self, text: &str) -> Option<String> {
+        let (verb, rest) = text.split_once(' ')?;
+        let next = rest.split(' ').next().unwrap_or_default().to_lowercase();
+        let verb = verb.to_lowercase();
+        let is_likely =
+            verb.len() > 3 && self.behind_verb.contains(&next) && !verb.ends_with("ss") && !verb.ends_with("us");
+        let hisses = ["sh", "ch", "ss", "x", "z", "o"];
+        let base = verb.strip_suffix("ies").map(|stem| format!("{stem}y")).or_else(|| {
+            let stem = verb.strip_suffix("es").filter(|stem| hisses.iter().any(|end| stem.ends_with(end)));
+            stem.or_else(|| verb.strip_suffix('s')).map(str::to_owned)
+        });
+        base.filter(|_| is_likely).map(|base| format!("{base} {rest}"))
     }
 
     /// Whether a text begins with what people do.

@@ -12,8 +12,8 @@ use std::path::PathBuf;
 /// the types of their properties, with how many there are, and with how many are at the ends of an edge.
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram import graph moorings.graphml > moorings.bathy\n  \
-    bathygram import graph stations.csv links.csv --picture kinds.svg > kinds.bathy\n  \
-    bathygram import graph moorings.graphml --instances > moorings.bathy")]
+    bathygram import graph moorings.graphml --kinds --picture kinds.svg > kinds.bathy\n  \
+    bathygram import graph moorings.graphml --only Station --only Buoy > buoys.bathy")]
 pub(super) struct Arguments {
     /// A GraphML file, a table of edges, or a table of nodes and then one of edges; `-` for standard input
     #[arg(required = true)]

@@ -20,15 +20,18 @@ use progress::Watched;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
-/// A first text from what exists: tables of connections or of elements
+/// A first text from what exists: tables, graphs, traces, process descriptions
 ///
-/// The text goes to standard output, and what is doubtful in the source to standard error, with its place.
+/// The text goes to standard output, and what is doubtful in the source to standard error, with its place. `--into FILE` brings a text
+/// up to date that people have edited since.
 #[derive(clap::Args)]
 #[command(
     subcommand_required = true,
     arg_required_else_help = true,
     after_help = "Examples:\n  bathygram import table harbour_cabling.csv > harbour_cabling.bathy\n  \
-    bathygram import table harbour_cabling.csv --picture harbour_cabling.html\n  \
+    bathygram import trace surge_traces.jsonl --picture calls.html > calls.bathy\n  \
+    bathygram import outline silent_gauge.md --picture silent_gauge.svg > silent_gauge.bathy\n  \
+    bathygram import graph moorings.graphml --kinds > moorings.bathy\n  \
     bathygram import table harbour_cabling.csv --into harbour_cabling.bathy"
 )]
 pub(crate) struct Arguments {

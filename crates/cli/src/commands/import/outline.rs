@@ -11,9 +11,9 @@ use std::path::PathBuf;
 /// Lists and sentences are read in order. "If", "Otherwise", "Repeat until", "At the same time", "Go back to", "Role: …" and their like
 /// become decisions, repetitions, parallel parts, ways back and lanes. Every guess has a comment; `check` lists what a reviewer asks.
 #[derive(clap::Args)]
-#[command(after_help = "Examples:\n  bathygram import outline storm_drill.md > storm_drill.bathy\n  \
-    bathygram import outline storm_drill.md --picture storm_drill.svg > storm_drill.bathy\n  \
-    bathygram import outline stock.md --tree > stock.bathy")]
+#[command(after_help = "Examples:\n  bathygram import outline silent_gauge.md > silent_gauge.bathy\n  \
+    bathygram import outline silent_gauge.md --picture silent_gauge.svg > silent_gauge.bathy\n  \
+    bathygram import outline silent_gauge.md --tree > points.bathy")]
 pub(super) struct Arguments {
     /// The outline, `-` for standard input
     source: PathBuf,

@@ -1,4 +1,4 @@
-"""Writes harbour.xlsx with openpyxl 3.1 (`pip install openpyxl`). harbour.ods is the same, saved by LibreOffice 7.4:
+"""Writes harbour.xlsx and sites.xlsx, 200 devices, with openpyxl 3.1 (`pip install openpyxl`). harbour.ods is the same, saved by LibreOffice 7.4:
 `soffice --headless --convert-to ods harbour.xlsx`. Tests read these two files; they need neither program."""
 
 import datetime
@@ -46,3 +46,61 @@ for row in [
 notes = book.create_sheet("Notes")
 notes.append(["Ask the harbour office before you unplug anything."])
 book.save("harbour.xlsx")
+
+
+def sites():
+    """Three sites, 38 racks with an access switch and four devices each, two distribution switches a site, two core switches."""
+    book = Workbook()
+    book.properties.created = book.properties.modified = datetime.datetime(2026, 11, 30)
+    cables, devices, ports = [], [], {}
+
+    def port(device):
+        ports[device] = ports.get(device, 0) + 1
+        return f"eth{ports[device] - 1}" if device.startswith("host") else f"1/{ports[device]}"
+
+    def cable(a, b, speed, medium):
+        cables.append([f"C-{len(cables) + 1:03}", a, port(a), b, port(b), speed, medium])
+
+    devices += [(f"core-{i}", "Switch", "Core", "Shore") for i in (1, 2)]
+    hosts = 0
+    for number, (site, racks) in enumerate([("Shore", 13), ("Pier", 13), ("Mole", 12)], 1):
+        for which in "ab":
+            devices.append((f"dist-{number}{which}", "Switch", f"{site[0]}0", site))
+            for core in ("core-1", "core-2"):
+                cable(core, f"dist-{number}{which}", "40G", "fibre")
+        for rack in range(1, racks + 1):
+            access = f"acc-{number}{rack:02}"
+            devices.append((access, "Switch", f"{site[0]}{rack}", site))
+            for which in "ab":
+                cable(f"dist-{number}{which}", access, "10G", "fibre")
+            for place in range(4):
+                hosts += 1
+                host = f"host-{hosts:03}"
+                devices.append((host, "Server" if place else "Gauge", f"{site[0]}{rack}", site))
+                cable(access, host, "1G", "copper")
+    for i in (1, 2):
+        devices.append((f"beacon-{i}", "Radio", "P1", "Pier"))
+        cable("acc-201", f"beacon-{i}", "100M", "copper")
+    used = next(row for row in cables if row[3] == "acc-101")
+    core = cables[0]
+    planted = [
+        ["C-901", "acc-101", used[4], "dist-2a", "1/99", "10G", "fibre"],  # port-in-use
+        [core[0], core[3], core[4], core[1], core[2], "10G", "fibre"],  # directions-differ
+        ["C-903", "Acc-102", "1/40", "camera-9", "eth0", "1G", "copper"],  # spelled-two-ways, not-listed
+        ["C-904", "dist-2b", "1/50", None, None, "1G", "copper"],  # end-missing
+        ["C-905", "core-1", "1/60", "core-1", "1/61", "1G", "copper"],  # joined-with-itself
+    ]
+    sheet = book.active
+    sheet.title = "Cables"
+    sheet.append(["Cable", "From", "From port", "To", "To port", "Speed", "Medium"])
+    for row in cables + planted:
+        sheet.append(row)
+    sheet = book.create_sheet("Inventory")
+    sheet.append(["Name", "Type", "Rack", "Site"])
+    for device in devices:
+        sheet.append(device)
+    assert len(devices) == 200
+    book.save("sites.xlsx")
+
+
+sites()

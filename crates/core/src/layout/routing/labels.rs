@@ -183,11 +183,10 @@ impl Board {
         let is_short = distance(at, next) < SHORT;
         let behind = after.filter(|_| is_short).map_or_else(Vec::new, |after| at_end(next, *after, size));
         let own = [placement.routes[e].label, placement.routes[e].end_labels[1 - end]];
-        let meets_own = |r: &Rect| own.iter().flatten().any(|text| text.meets(*r));
-        let cost = |r: &Rect| {
-            self.met_by(graph, e, *r, f64::INFINITY) + usize::from(is_struck(line, *r)) + usize::from(meets_own(r))
-        };
-        placement.routes[e].end_labels[end] = at_end(at, next, size).into_iter().chain(behind).min_by_key(cost);
+        let is_clear = |r: &Rect| !own.iter().flatten().any(|text| text.meets(*r));
+        let cost = |r: &Rect| self.met_by(graph, e, *r, f64::INFINITY) + usize::from(is_struck(line, *r));
+        let places = at_end(at, next, size).into_iter().chain(behind.into_iter().filter(is_clear));
+        placement.routes[e].end_labels[end] = places.min_by_key(cost);
     }
 
     /// Takes note of where the texts of an edge are now.
