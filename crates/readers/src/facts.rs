@@ -217,17 +217,28 @@ impl Facts {
             let around = std::iter::successors(self.things[thing].holder, |holder| self.things[*holder].holder);
             near.extend(around);
         }
-        let numbers: BTreeMap<usize, usize> = near.iter().enumerate().map(|(new, old)| (*old, new)).collect();
+        self.keep(&near);
+        true
+    }
+
+    /// Only things that a link speaks of.
+    pub(crate) fn keep_linked(&mut self) {
+        let linked: BTreeSet<usize> = self.links.iter().flat_map(|link| [link.from, link.to]).collect();
+        self.keep(&linked);
+    }
+
+    /// Only some things, and the links between them.
+    fn keep(&mut self, kept: &BTreeSet<usize>) {
+        let numbers: BTreeMap<usize, usize> = kept.iter().enumerate().map(|(new, old)| (*old, new)).collect();
         let number = |old: &usize| numbers.get(old).copied();
         self.links.retain_mut(|link| {
             let ends = number(&link.from).zip(number(&link.to));
             ends.inspect(|(from, to)| (link.from, link.to) = (*from, *to)).is_some()
         });
         let all = std::mem::take(&mut self.things);
-        let kept = all.into_iter().enumerate().filter(|(i, _)| near.contains(i));
+        let kept = all.into_iter().enumerate().filter(|(i, _)| kept.contains(i));
         self.things =
             kept.map(|(_, thing)| Thing { holder: thing.holder.as_ref().and_then(number), ..thing }).collect();
-        true
     }
 
     /// Puts the links of a sequence into the order in which they happen.

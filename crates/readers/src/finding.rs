@@ -28,6 +28,10 @@ impl fmt::Display for Seen {
             // Columns of a sheet have letters.
             return self.column.map_or(Ok(()), |column| write!(out, ", column {}", letters(column)));
         }
+        // What is said of a file as a whole has no line.
+        if self.line == 0 {
+            return Ok(());
+        }
         write!(out, ":{}", self.line)?;
         self.column.map_or(Ok(()), |column| write!(out, ":{column}"))
     }

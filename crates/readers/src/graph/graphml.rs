@@ -67,7 +67,6 @@ struct Open {
 pub(super) fn read(bytes: impl BufRead, file: &Arc<str>, graph: &mut Graph<'_>) -> Result<(), Broken> {
     let line = Rc::new(Cell::new(1));
     let mut xml = Reader::from_reader(Counted { inner: bytes, line: line.clone() });
-    xml.config_mut().trim_text(true);
     let mut reading = Reading {
         file,
         line,
@@ -150,8 +149,12 @@ impl Reading<'_, '_> {
         if self.depth > DEEPEST {
             return Err(self.broken(&format!("elements are nested more than {DEEPEST} deep")));
         }
-        let get =
-            |name: &str| tag.try_get_attribute(name).ok().flatten().map(|value| value.value.into_owned().into_bytes());
+        let get = |name: &str| {
+            let found = tag.try_get_attribute(name).ok().flatten()?;
+            // What is no entity of XML stays as it is written.
+            let plain = found.normalized_value(quick_xml::XmlVersion::Implicit1_0).unwrap_or(found.value.clone());
+            Some(plain.into_owned().into_bytes())
+        };
         match tag.local_name().as_ref() {
             "key" => {
                 let id = get("id").unwrap_or_default();
@@ -203,13 +206,14 @@ impl Reading<'_, '_> {
         self.depth = self.depth.saturating_sub(1);
         match tag {
             "default" => {
-                let text = self.text.take();
+                let text = self.text.take().map(|text| text.trim_ascii().to_vec());
                 if let Some(key) = self.key.as_ref().and_then(|key| self.keys.get_mut(key)) {
                     key.default = text;
                 }
             }
             "data" => {
-                let (key, text) = (self.key.take(), self.text.take());
+                let key = self.key.take();
+                let text = self.text.take().map(|text| text.trim_ascii().to_vec());
                 let name = key.map(|key| self.keys.get(&key).map_or(key, |known| known.name.clone()));
                 if let (Some(name), Some(text), Some(open)) = (name, text, self.open.last_mut())
                     && !text.is_empty()

@@ -188,7 +188,10 @@ impl<'o> Graph<'o> {
             return Err(broken_at(seen(), "nothing in it matches what is asked for"));
         }
         if self.unlisted > 0 && self.kinds.counts()[0] > 0 {
-            let says = format!("{} ends of edges are nodes that are not listed", self.unlisted);
+            let says = match self.unlisted {
+                1 => "an edge ends at a node that is not listed".to_owned(),
+                count => format!("edges end {count} times at nodes that are not listed"),
+            };
             self.findings.push(Finding { code: "not-listed", level: Level::Warning, seen: seen(), says });
         }
         let stem = crate::names::stem(path, "graph");

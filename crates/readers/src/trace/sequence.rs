@@ -49,6 +49,7 @@ pub(super) fn facts(spans: &Spans, forest: &Forest, chosen: &Chosen, selection: 
     facts.links = telling.links;
     facts.happenings = happenings;
     facts.order_links();
+    facts.keep_linked();
     facts
 }
 

@@ -16,8 +16,6 @@ const BESIDE: f64 = 6.0;
 const AWAY: [f64; 6] = [10.0, 6.0, 18.0, 26.0, 34.0, 42.0];
 /// And beside a line at a slant, which leaves less room at its node.
 const FURTHER: [f64; 4] = [54.0, 68.0, 84.0, 100.0];
-/// A stretch shorter than this may have no room for a text: the frame of a rack crosses it, some 20 px from the node.
-const SHORT: f64 = 48.0;
 /// How many places along each stretch are tried, fewer where there are many stretches.
 // An odd number: the middle is one of them.
 const PLACES: usize = 17;
@@ -178,15 +176,8 @@ impl Board {
         let Some(size) = graph.edges[e].end_labels[end] else { return };
         let ([first, second, ..], [.., before, last]) = (line, line) else { return };
         let (at, next) = if end == 0 { (*first, *second) } else { (*last, *before) };
-        let after = if end == 0 { line.get(2) } else { line.len().checked_sub(3).map(|i| &line[i]) };
-        // Where the first stretch is short, a text has more room behind its corner.
-        let is_short = distance(at, next) < SHORT;
-        let behind = after.filter(|_| is_short).map_or_else(Vec::new, |after| at_end(next, *after, size));
-        let own = [placement.routes[e].label, placement.routes[e].end_labels[1 - end]];
-        let is_clear = |r: &Rect| !own.iter().flatten().any(|text| text.meets(*r));
         let cost = |r: &Rect| self.met_by(graph, e, *r, f64::INFINITY) + usize::from(is_struck(line, *r));
-        let places = at_end(at, next, size).into_iter().chain(behind.into_iter().filter(is_clear));
-        placement.routes[e].end_labels[end] = places.min_by_key(cost);
+        placement.routes[e].end_labels[end] = at_end(at, next, size).into_iter().min_by_key(cost);
     }
 
     /// Takes note of where the texts of an edge are now.
