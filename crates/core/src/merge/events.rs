@@ -73,7 +73,7 @@ impl Taking<'_> {
                 Some(key) => Anchor::Behind(key),
                 None => next().map_or(Anchor::First(of), Anchor::Before),
             };
-            let new = self.new(event);
+            let new = self.added(event);
             new.into_iter().for_each(|event| self.events.put(anchor, event));
             was_new = true;
         }
@@ -128,7 +128,7 @@ impl Taking<'_> {
     }
 
     /// An event that is not in the text, without what is; nothing if nothing is left of it.
-    fn new(&mut self, event: &Event) -> Option<Event> {
+    fn added(&mut self, event: &Event) -> Option<Event> {
         let whole = self.whole;
         match event {
             Event::Message { relation, body, returning, guard, within } => {
@@ -138,7 +138,7 @@ impl Taking<'_> {
                 }
                 let relation = whole.relation(*relation)?;
                 let (returning, guard, within) = (returning.clone(), guard.clone(), within.clone());
-                let body = body.iter().filter_map(|event| self.new(event)).collect();
+                let body = body.iter().filter_map(|event| self.added(event)).collect();
                 Some(Event::Message { relation, body, returning, guard, within })
             }
             Event::Fragment { operator, operands, span } => {
@@ -159,7 +159,7 @@ impl Taking<'_> {
     }
 
     fn new_operand(&mut self, operand: &Operand) -> Operand {
-        let items = operand.items.iter().filter_map(|event| self.new(event)).collect();
+        let items = operand.items.iter().filter_map(|event| self.added(event)).collect();
         Operand { guard: operand.guard.clone(), items, span: moved(operand.span) }
     }
 }

@@ -110,7 +110,7 @@ impl Taking<'_> {
                 Passage::Go(arrow) if self.is_known_way(arrow, of) => {}
                 _ => {
                     let anchor = self.anchor(passage, &found[i + 1..], of, last);
-                    if let Some(new) = self.new(passage) {
+                    if let Some(new) = self.added(passage) {
                         self.passages.put(anchor, new);
                     }
                 }
@@ -206,13 +206,13 @@ impl Taking<'_> {
 
     /// A branch with what is new in it; nothing if all of it is in the text elsewhere.
     fn branch(&mut self, branch: &Branch) -> Option<Branch> {
-        let body: Vec<Passage> = branch.body.iter().filter_map(|passage| self.new(passage)).collect();
+        let body: Vec<Passage> = branch.body.iter().filter_map(|passage| self.added(passage)).collect();
         let is_left = !body.is_empty() || branch.body.is_empty();
         is_left.then(|| Branch { body, span: moved(branch.span), ..branch.clone() })
     }
 
     /// A passage that is not in the text, without what is.
-    fn new(&mut self, passage: &Passage) -> Option<Passage> {
+    fn added(&mut self, passage: &Passage) -> Option<Passage> {
         if self.known(passage).is_some() {
             self.inside(passage);
             return None;
@@ -222,7 +222,7 @@ impl Taking<'_> {
             Passage::Step(id) => Passage::Step(whole.number(*id)),
             Passage::Container(id) => Passage::Container(whole.number(*id)),
             Passage::Within { place, span, body } => {
-                let body: Vec<Passage> = body.iter().filter_map(|passage| self.new(passage)).collect();
+                let body: Vec<Passage> = body.iter().filter_map(|passage| self.added(passage)).collect();
                 if body.is_empty() {
                     return None;
                 }
@@ -240,7 +240,7 @@ impl Taking<'_> {
                 Passage::Together(parts)
             }
             Passage::Repeat { first, body } => {
-                let body = body.iter().filter_map(|passage| self.new(passage)).collect();
+                let body = body.iter().filter_map(|passage| self.added(passage)).collect();
                 Passage::Repeat { first: whole.number(*first), body }
             }
             Passage::Go(arrow) => Passage::Go(self.moved(arrow)),

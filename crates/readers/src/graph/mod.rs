@@ -22,6 +22,10 @@ const KINDS: [&str; 9] =
 /// What a node is called.
 const NAMES: [&str; 3] = ["name", "title", "label"];
 
+/// So many findings are kept.
+// Nobody reads more, and a table may have one in each of its rows.
+const MOST_FINDINGS: usize = 1000;
+
 /// What is drawn of a graph.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Shown {
@@ -81,6 +85,8 @@ struct Graph<'o> {
     instances: Option<Instances>,
     findings: Vec<Finding>,
     counts: Counts,
+    /// Findings beyond those.
+    more_findings: u64,
     /// Edges to nodes that no one has listed.
     unlisted: u64,
 }
@@ -89,7 +95,16 @@ impl<'o> Graph<'o> {
     fn new(options: &'o Options) -> Self {
         let instances = (options.shown != Shown::Kinds).then(|| Instances::new(options.shown == Shown::Instances));
         let (kinds, findings, counts) = (Kinds::default(), Vec::new(), Counts::default());
-        Self { options, kinds, instances, findings, counts, unlisted: 0 }
+        Self { options, kinds, instances, findings, counts, more_findings: 0, unlisted: 0 }
+    }
+
+    /// Takes note of something doubtful; many of one kind are counted.
+    fn doubt(&mut self, finding: Finding) {
+        if self.findings.len() < MOST_FINDINGS {
+            self.findings.push(finding);
+        } else {
+            self.more_findings += 1;
+        }
     }
 
     /// The place in some data that says what kind something is.
@@ -113,7 +128,7 @@ impl<'o> Graph<'o> {
             }
             None => {
                 let says = format!("the node `{}` is listed twice", crate::text::cell(id).0);
-                self.findings.push(Finding { code: "listed-twice", level: Level::Warning, seen: seen.clone(), says });
+                self.doubt(Finding { code: "listed-twice", level: Level::Warning, seen: seen.clone(), says });
             }
         }
         let instances = self.instances.as_mut()?;
@@ -193,6 +208,10 @@ impl<'o> Graph<'o> {
                 count => format!("edges end {count} times at nodes that are not listed"),
             };
             self.findings.push(Finding { code: "not-listed", level: Level::Warning, seen: seen(), says });
+        }
+        if self.more_findings > 0 {
+            let says = format!("{} more findings are left out", self.more_findings);
+            self.findings.push(Finding { code: "left-out", level: Level::Note, seen: seen(), says });
         }
         let stem = crate::names::stem(path, "graph");
         facts.name = crate::names::Names::default().give(selection.name.as_deref().unwrap_or(&stem));

@@ -78,79 +78,22 @@ fn plain(heading: &str) -> String {
     words.split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
-/// Whether a table is one of edges, by its headings.
+/// Reads a table: of edges, or of nodes, by its headings.
 ///
 /// # Errors
-/// If it is neither one of edges nor one of nodes.
+/// If it is broken, or neither of the two.
 pub(super) fn read(bytes: impl Read + Send + 'static, file: &Arc<str>, graph: &mut Graph<'_>) -> Result<(), Broken> {
     let mut table = Separated::open(bytes, file)?;
     let seen = |line: u64| Seen { file: file.clone(), sheet: None, line: line as u32, column: None };
     let Some((headings, _)) = table.record()? else { return Err(broken_at(seen(0), "the table is empty")) };
     let columns = Columns::of(headings, graph);
     let mut table = Ahead::of(table);
-    let shown: Vec<String> = columns.names.iter().map(|name| crate::text::cell(name).0).collect();
     let ends = [columns.position(Column::Source), columns.position(Column::Target)];
-    let kind = columns.position(Column::Kind);
-    let mut row = 0_u64;
     match (ends, columns.position(Column::Id)) {
-        ([Some(from), Some(to)], _) => {
-            let of_ends = [0, 1].map(|side| columns.position(Column::KindOfEnd(side)));
-            let properties: Vec<(usize, Number)> = properties(&columns);
-            while let Some((record, line)) = table.record()? {
-                row += 1;
-                let (source, target) = (cell(record, from), cell(record, to));
-                if source.is_empty() || target.is_empty() {
-                    if !(source.is_empty() && target.is_empty()) {
-                        let says = "one end of this edge is missing".to_owned();
-                        graph.findings.push(Finding {
-                            code: "end-missing",
-                            level: Level::Warning,
-                            seen: seen(line),
-                            says,
-                        });
-                    }
-                    graph.counts.empty += 1;
-                    continue;
-                }
-                let kind = kind.map(|at| cell(record, at)).filter(|kind| !kind.is_empty());
-                let told = of_ends.map(|at| at.map(|at| cell(record, at)).filter(|kind| !kind.is_empty()));
-                if graph.kinds.has_listed() {
-                    graph.unlisted += [source, target].iter().filter(|end| !graph.kinds.is_listed(end)).count() as u64;
-                }
-                let number = graph.kinds.names.number(kind.unwrap_or(b"edge"));
-                let stats = graph.kinds.edge(number, [source, target], told, true, || seen(line));
-                for (at, property) in &properties {
-                    let value = cell(record, *at);
-                    if !value.is_empty() {
-                        super::types::take(stats, *property, value);
-                    }
-                }
-                graph.instance(kind.map(|_| number), [source, target], true, || seen(line));
-                if row % 4096 == 0 {
-                    graph.is_within_bounds().map_err(|why| broken_at(seen(line), &why))?;
-                }
-            }
-        }
-        (_, Some(id)) => {
-            while let Some((record, line)) = table.record()? {
-                row += 1;
-                let own = cell(record, id);
-                if own.is_empty() {
-                    graph.counts.empty += 1;
-                    continue;
-                }
-                let data: Vec<(&[u8], &[u8])> = (0..columns.all.len())
-                    .filter(|at| *at != id)
-                    .map(|at| (&columns.names[at][..], cell(record, at)))
-                    .filter(|(_, value)| !value.is_empty())
-                    .collect();
-                graph.node(own, &data, None, seen(line));
-                if row % 4096 == 0 {
-                    graph.is_within_bounds().map_err(|why| broken_at(seen(line), &why))?;
-                }
-            }
-        }
+        ([Some(from), Some(to)], _) => edges(&mut table, &Edges::of(&columns, [from, to]), &seen, graph)?,
+        (_, Some(id)) => nodes(&mut table, &columns, id, &seen, graph)?,
         _ => {
+            let shown: Vec<String> = columns.names.iter().map(|name| crate::text::cell(name).0).collect();
             let why = format!(
                 "this is neither a table of edges, with a `source` and a `target`, nor one of nodes, with an `id`: {}",
                 shown.join(", ")
@@ -158,8 +101,80 @@ pub(super) fn read(bytes: impl Read + Send + 'static, file: &Arc<str>, graph: &m
             return Err(broken_at(seen(1), &why));
         }
     }
-    graph.counts.rows += row;
     graph.is_within_bounds().map_err(|why| broken_at(seen(0), &why))
+}
+
+/// After so many rows the bounds are looked at.
+const LOOK: u64 = 4096;
+
+/// The columns of a table of edges.
+struct Edges {
+    ends: [usize; 2],
+    kind: Option<usize>,
+    /// The kinds of the nodes at both ends.
+    told: [Option<usize>; 2],
+    properties: Vec<(usize, Number)>,
+}
+
+impl Edges {
+    fn of(columns: &Columns, ends: [usize; 2]) -> Self {
+        let told = [0, 1].map(|side| columns.position(Column::KindOfEnd(side)));
+        Self { ends, kind: columns.position(Column::Kind), told, properties: properties(columns) }
+    }
+}
+
+fn edges(table: &mut Ahead, columns: &Edges, seen: &dyn Fn(u64) -> Seen, graph: &mut Graph<'_>) -> Result<(), Broken> {
+    let filled = |cell: &&[u8]| !cell.is_empty();
+    while let Some((record, line)) = table.record()? {
+        graph.counts.rows += 1;
+        let ends = columns.ends.map(|at| cell(record, at));
+        if ends.iter().any(|end| end.is_empty()) {
+            graph.counts.empty += 1;
+            if ends.iter().any(|end| !end.is_empty()) {
+                let says = "one end of this edge is missing".to_owned();
+                graph.doubt(Finding { code: "end-missing", level: Level::Warning, seen: seen(line), says });
+            }
+            continue;
+        }
+        if graph.kinds.has_listed() {
+            graph.unlisted += ends.iter().filter(|end| !graph.kinds.is_listed(end)).count() as u64;
+        }
+        let kind = columns.kind.map(|at| cell(record, at)).filter(filled);
+        let told = columns.told.map(|at| at.map(|at| cell(record, at)).filter(filled));
+        let number = graph.kinds.names.number(kind.unwrap_or(b"edge"));
+        let stats = graph.kinds.edge(number, ends, told, true, || seen(line));
+        for (at, property) in &columns.properties {
+            let value = cell(record, *at);
+            if !value.is_empty() {
+                super::types::take(stats, *property, value);
+            }
+        }
+        graph.instance(kind.map(|_| number), ends, true, || seen(line));
+        if graph.counts.rows.is_multiple_of(LOOK) {
+            graph.is_within_bounds().map_err(|why| broken_at(seen(line), &why))?;
+        }
+    }
+    Ok(())
+}
+
+fn nodes(
+    table: &mut Ahead, columns: &Columns, id: usize, seen: &dyn Fn(u64) -> Seen, graph: &mut Graph<'_>,
+) -> Result<(), Broken> {
+    while let Some((record, line)) = table.record()? {
+        graph.counts.rows += 1;
+        let own = cell(record, id);
+        if own.is_empty() {
+            graph.counts.empty += 1;
+            continue;
+        }
+        let others = columns.names.iter().enumerate().filter(|(at, _)| *at != id);
+        let data = others.map(|(at, name)| (&name[..], cell(record, at))).filter(|(_, value)| !value.is_empty());
+        graph.node(own, &data.collect::<Vec<_>>(), None, seen(line));
+        if graph.counts.rows.is_multiple_of(LOOK) {
+            graph.is_within_bounds().map_err(|why| broken_at(seen(line), &why))?;
+        }
+    }
+    Ok(())
 }
 
 fn properties(columns: &Columns) -> Vec<(usize, Number)> {

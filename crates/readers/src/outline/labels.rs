@@ -11,8 +11,8 @@ pub(super) fn label(text: &str) -> String {
 pub(super) fn question(condition: &str) -> String {
     let condition = condition.trim().trim_end_matches(['.', ',', ':', '?']);
     let words: Vec<&str> = condition.split(' ').collect();
-    let is_verb = |word: &&str| ["is", "are", "was", "were", "has", "have", "can", "may", "must"].contains(word);
-    let turned = words.iter().position(|word| is_verb(&word)).filter(|at| (1..=5).contains(at)).and_then(|at| {
+    let is_verb = |word: &str| ["is", "are", "was", "were", "has", "have", "can", "may", "must"].contains(&word);
+    let turned = words.iter().position(|word| is_verb(word)).filter(|at| (1..=5).contains(at)).and_then(|at| {
         let (verb, rest) = (words[at], &words[at + 1..]);
         // "has" with a thing is no auxiliary: "the form has no date" stays as it is.
         let is_auxiliary = !matches!(verb, "has" | "have") || rest.first().is_some_and(|word| word.ends_with("ed"));

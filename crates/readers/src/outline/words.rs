@@ -133,7 +133,7 @@ impl Words {
 
     /// Who does something, and what, where a mark or `by` says it.
     pub(super) fn role(&self, sentence: &str) -> Option<(String, String)> {
-        let found = self.roles.iter().find_map(|pattern| {
+        self.roles.iter().find_map(|pattern| {
             let captures = pattern.captures(sentence)?;
             let role = self.article.replace(captures["role"].trim(), "").into_owned();
             let words = role.to_lowercase();
@@ -145,8 +145,7 @@ impl Words {
                 self.not_roles.contains(&words) || self.verbs.contains(first) || self.not_roles.contains(first);
             let is_role = is_name || !is_word;
             is_role.then(|| (role, captures["step"].to_owned()))
-        });
-        found
+        })
     }
 
     /// Who does something, and what, where a sentence has a subject: "the clerk checks the form", "clerks must check it". The
