@@ -303,19 +303,19 @@ impl<'a> Tally<'a> {
             let candidates: Vec<usize> = (0..self.drawn.messages.len())
                 .filter(|m| self.parties.is_pair(&self.drawn.messages[*m], seen))
                 .collect();
-            let left = candidates.iter().copied().filter(|m| !happened.contains_key(m));
-            // The one that says the same, or the first.
-            let best = |all: Vec<usize>| {
-                let same = all.iter().copied().find(|m| self.is_named_alike(*m, seen.call));
-                same.or_else(|| all.first().copied())
-            };
-            match (best(left.collect()), best(candidates.clone())) {
-                (Some(message), _) => {
+            // The one that says the same; else one that did not happen yet, one that may happen again, any.
+            let is_same = |m: &&usize| self.is_named_alike(**m, seen.call);
+            let is_left = |m: &&usize| !happened.contains_key(m);
+            let may_repeat = |m: &&usize| self.drawn.messages[**m].is_repeated;
+            let best = candidates.iter().find(is_same).or_else(|| candidates.iter().find(is_left));
+            let best = best.or_else(|| candidates.iter().find(may_repeat)).or(candidates.first()).copied();
+            match (best, best.is_some_and(|m| happened.contains_key(&m))) {
+                (Some(message), false) => {
                     of_call[i] = Some(message);
                     happened.insert(message, 1);
                     self.early(message, i, &of_call, seen.call);
                 }
-                (None, Some(message)) => {
+                (Some(message), true) => {
                     let count = happened.entry(message).or_insert(1);
                     *count += 1;
                     let count = *count;
@@ -323,7 +323,7 @@ impl<'a> Tally<'a> {
                         self.again(message, count, seen.call);
                     }
                 }
-                (None, None) => {
+                (None, _) => {
                     let after = of_call[..i].iter().rev().find_map(|m| *m).map(|m| self.drawn.messages[m].id);
                     self.surprise(seen, after, &mut counted);
                 }
@@ -332,12 +332,20 @@ impl<'a> Tally<'a> {
         happened.keys().for_each(|message| self.happened[*message] += 1);
     }
 
-    /// Pairs calls with messages in their common order, so that most are paired; equal names weigh more.
+    /// Pairs calls with messages in their common order, so that most are paired; equal names weigh more. A call that has the name
+    /// of a message is one of that.
     fn aligned(&self, calls: &[Seen<'_>]) -> Vec<Option<usize>> {
         let messages = &self.drawn.messages;
+        // Calls that some message names: they are of no other one.
+        let is_named = |seen: &Seen<'_>| {
+            let own = |m: usize| self.parties.is_pair(&messages[m], seen) && self.is_named_alike(m, seen.call);
+            (0..messages.len()).any(own)
+        };
+        let named: Vec<bool> = calls.iter().map(is_named).collect();
         let weight = |m: usize, c: usize| match self.parties.is_pair(&messages[m], &calls[c]) {
-            true => 2 + u32::from(self.is_named_alike(m, calls[c].call)),
-            false => 0,
+            true if self.is_named_alike(m, calls[c].call) => 3,
+            true if !named[c] => 2,
+            _ => 0,
         };
         let width = calls.len() + 1;
         let mut most = vec![0_u32; (messages.len() + 1) * width];
