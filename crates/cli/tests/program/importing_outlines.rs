@@ -56,7 +56,7 @@ fn every_guess_says_so_and_nothing_is_lost() {
         assert!(run.out.contains(line), "{line} in:\n{}", run.out);
     }
     assert!(run.err.contains("round.md:7: note [not-understood]"), "{}", run.err);
-    assert!(run.err.contains("round.md:9: note [target-missing]: no step is like \"moon\""), "{}", run.err);
+    assert!(run.err.contains("round.md:9: note [target-missing]: no step here is like \"moon\""), "{}", run.err);
     // A reviewer's questions.
     folder.write("round.bathy", &run.out);
     folder.run(&["check", "--no-pictures", "round.bathy"]).says("one-armed-decision");

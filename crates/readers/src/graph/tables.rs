@@ -3,8 +3,7 @@
 use super::kinds::Number;
 use super::{Graph, KINDS, NAMES, broken_at};
 use crate::finding::{Broken, Finding, Level, Seen};
-use crate::table::{Ahead, Separated};
-use csv::ByteRecord;
+use crate::table::{Ahead, Cells, Separated};
 use std::io::Read;
 use std::sync::Arc;
 
@@ -34,7 +33,7 @@ struct Columns {
 }
 
 impl Columns {
-    fn of(headings: &ByteRecord, graph: &mut Graph<'_>) -> Self {
+    fn of(headings: Cells<'_>, graph: &mut Graph<'_>) -> Self {
         let plain: Vec<String> = headings.iter().map(|heading| plain(&crate::text::cell(heading).0)).collect();
         let has = |words: &[&str]| words.iter().find_map(|word| plain.iter().position(|heading| heading == word));
         let by_suffix = |words: &[&str]| {
@@ -59,7 +58,7 @@ impl Columns {
             i if Some(i) == kind => Column::Kind,
             i => match of_end(&plain[i]).filter(|_| is_edges) {
                 Some(side) => Column::KindOfEnd(side),
-                None => Column::Property(graph.kinds.properties.number(headings[i].trim_ascii())),
+                None => Column::Property(graph.kinds.properties.number(headings.get(i).trim_ascii())),
             },
         };
         Self {
@@ -85,7 +84,7 @@ fn plain(heading: &str) -> String {
 pub(super) fn read(bytes: impl Read + Send + 'static, file: &Arc<str>, graph: &mut Graph<'_>) -> Result<(), Broken> {
     let mut table = Separated::open(bytes, file)?;
     let seen = |line: u64| Seen { file: file.clone(), sheet: None, line: line as u32, column: None };
-    let Some((headings, _)) = table.record()? else { return Err(broken_at(seen(0), "the table is empty")) };
+    let Some((headings, _)) = table.row()? else { return Err(broken_at(seen(0), "the table is empty")) };
     let columns = Columns::of(headings, graph);
     let mut table = Ahead::of(table);
     let ends = [columns.position(Column::Source), columns.position(Column::Target)];
@@ -125,9 +124,9 @@ impl Edges {
 
 fn edges(table: &mut Ahead, columns: &Edges, seen: &dyn Fn(u64) -> Seen, graph: &mut Graph<'_>) -> Result<(), Broken> {
     let filled = |cell: &&[u8]| !cell.is_empty();
-    while let Some((record, line)) = table.record()? {
+    while let Some((row, line)) = table.row()? {
         graph.counts.rows += 1;
-        let ends = columns.ends.map(|at| cell(record, at));
+        let ends = columns.ends.map(|at| cell(row, at));
         if ends.iter().any(|end| end.is_empty()) {
             graph.counts.empty += 1;
             if ends.iter().any(|end| !end.is_empty()) {
@@ -139,12 +138,12 @@ fn edges(table: &mut Ahead, columns: &Edges, seen: &dyn Fn(u64) -> Seen, graph: 
         if graph.kinds.has_listed() {
             graph.unlisted += ends.iter().filter(|end| !graph.kinds.is_listed(end)).count() as u64;
         }
-        let kind = columns.kind.map(|at| cell(record, at)).filter(filled);
-        let told = columns.told.map(|at| at.map(|at| cell(record, at)).filter(filled));
+        let kind = columns.kind.map(|at| cell(row, at)).filter(filled);
+        let told = columns.told.map(|at| at.map(|at| cell(row, at)).filter(filled));
         let number = graph.kinds.names.number(kind.unwrap_or(b"edge"));
         let stats = graph.kinds.edge(number, ends, told, true, || seen(line));
         for (at, property) in &columns.properties {
-            let value = cell(record, *at);
+            let value = cell(row, *at);
             if !value.is_empty() {
                 super::types::take(stats, *property, value);
             }
@@ -160,15 +159,15 @@ fn edges(table: &mut Ahead, columns: &Edges, seen: &dyn Fn(u64) -> Seen, graph: 
 fn nodes(
     table: &mut Ahead, columns: &Columns, id: usize, seen: &dyn Fn(u64) -> Seen, graph: &mut Graph<'_>,
 ) -> Result<(), Broken> {
-    while let Some((record, line)) = table.record()? {
+    while let Some((row, line)) = table.row()? {
         graph.counts.rows += 1;
-        let own = cell(record, id);
+        let own = cell(row, id);
         if own.is_empty() {
             graph.counts.empty += 1;
             continue;
         }
         let others = columns.names.iter().enumerate().filter(|(at, _)| *at != id);
-        let data = others.map(|(at, name)| (&name[..], cell(record, at))).filter(|(_, value)| !value.is_empty());
+        let data = others.map(|(at, name)| (&name[..], cell(row, at))).filter(|(_, value)| !value.is_empty());
         graph.node(own, &data.collect::<Vec<_>>(), None, seen(line));
         if graph.counts.rows.is_multiple_of(LOOK) {
             graph.is_within_bounds().map_err(|why| broken_at(seen(line), &why))?;
@@ -185,6 +184,6 @@ fn properties(columns: &Columns) -> Vec<(usize, Number)> {
     columns.all.iter().enumerate().filter_map(property).collect()
 }
 
-fn cell(record: &ByteRecord, column: usize) -> &[u8] {
-    record.get(column).unwrap_or_default().trim_ascii()
+fn cell(row: Cells<'_>, column: usize) -> &[u8] {
+    row.get(column).trim_ascii()
 }

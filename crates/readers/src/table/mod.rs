@@ -19,7 +19,7 @@ pub(crate) use elements::kind_of;
 pub use headings::Columns;
 use headings::{Headings, Role, What};
 use rows::{Row, Rows};
-pub(crate) use separated::{Ahead, Separated};
+pub(crate) use separated::{Ahead, Cells, Separated};
 use std::collections::VecDeque;
 use std::io::Read;
 use std::path::Path;

@@ -4,6 +4,7 @@ use super::rows::{Row, Rows};
 use crate::finding::{Broken, Seen};
 use crate::text::{Encoding, FromUtf16, cell};
 use std::io::{Cursor, Read};
+use std::ops::Range;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, Sender, channel, sync_channel};
 
@@ -16,12 +17,175 @@ const BUFFER: usize = 256 * 1024;
 const LARGEST_CELL: usize = 1024 * 1024;
 const MOST_CELLS: usize = 10_000;
 
-/// Rows of separated values.
+/// Separated values, split by csv-core.
 pub(crate) struct Separated {
-    inner: csv::Reader<Box<dyn Read + Send>>,
-    record: csv::ByteRecord,
+    input: Box<dyn Read + Send>,
+    core: csv_core::Reader,
+    buffer: Vec<u8>,
+    /// What of the buffer is not split yet.
+    rest: Range<usize>,
+    is_done: bool,
+    /// The row that is read alone.
+    batch: Batch,
     file: Arc<str>,
     latin: Option<(Seen, String)>,
+}
+
+/// Rows beside each other in one piece of memory.
+#[derive(Default)]
+pub(crate) struct Batch {
+    /// The cells of all rows, one behind the other.
+    bytes: Vec<u8>,
+    used: usize,
+    /// Where each cell ends, from the beginning of its row.
+    ends: Vec<usize>,
+    ends_used: usize,
+    rows: Vec<RowAt>,
+}
+
+/// Where a row stands in a batch, and in the file.
+struct RowAt {
+    bytes: Range<usize>,
+    ends: Range<usize>,
+    line: u64,
+}
+
+/// The cells of a row.
+#[derive(Clone, Copy)]
+pub(crate) struct Cells<'b> {
+    bytes: &'b [u8],
+    ends: &'b [usize],
+}
+
+impl<'b> Cells<'b> {
+    /// A cell; an empty one where there is none.
+    pub(crate) fn get(self, column: usize) -> &'b [u8] {
+        let Some(end) = self.ends.get(column) else { return &[] };
+        let start = column.checked_sub(1).map_or(0, |before| self.ends[before]);
+        &self.bytes[start..*end]
+    }
+
+    pub(crate) fn len(self) -> usize {
+        self.ends.len()
+    }
+
+    pub(crate) fn iter(self) -> impl Iterator<Item = &'b [u8]> {
+        (0..self.len()).map(move |column| self.get(column))
+    }
+}
+
+impl Batch {
+    fn clear(&mut self) {
+        (self.used, self.ends_used) = (0, 0);
+        self.rows.clear();
+    }
+
+    /// A row with its line.
+    fn row(&self, number: usize) -> (Cells<'_>, u64) {
+        let RowAt { bytes, ends, line } = &self.rows[number];
+        (Cells { bytes: &self.bytes[bytes.clone()], ends: &self.ends[ends.clone()] }, *line)
+    }
+}
+
+impl Separated {
+    /// Opens separated values.
+    ///
+    /// # Errors
+    /// If nothing can be read.
+    pub(crate) fn open(mut bytes: impl Read + Send + 'static, file: &Arc<str>) -> Result<Self, Broken> {
+        let broken =
+            |why: std::io::Error| Broken { seen: Seen { file: file.clone(), ..Seen::default() }, why: why.to_string() };
+        let mut first = Vec::new();
+        bytes.by_ref().take(SAMPLE as u64).read_to_end(&mut first).map_err(broken)?;
+        if first.starts_with(b"PK\x03\x04") {
+            let why = "this is a packed file, such as a workbook; its name ends in .xlsx or .ods then".to_owned();
+            return Err(Broken { seen: Seen { file: file.clone(), ..Seen::default() }, why });
+        }
+        let (encoding, mark) = Encoding::of(&first);
+        let whole = Cursor::new(first[mark..].to_vec()).chain(bytes);
+        let mut text: Box<dyn Read + Send> = match encoding {
+            Encoding::Bytes => Box::new(whole),
+            _ => Box::new(FromUtf16::new(whole, encoding)),
+        };
+        let mut sample = Vec::new();
+        text.by_ref().take(SAMPLE as u64).read_to_end(&mut sample).map_err(broken)?;
+        let core = csv_core::ReaderBuilder::new().delimiter(separator(&sample)).build();
+        let input = Box::new(Cursor::new(sample).chain(text));
+        let (buffer, rest) = (vec![0; BUFFER], 0..0);
+        Ok(Self { input, core, buffer, rest, is_done: false, batch: Batch::default(), file: file.clone(), latin: None })
+    }
+
+    fn broken(&self, line: u64, column: Option<u32>, why: String) -> Broken {
+        Broken { seen: Seen { file: self.file.clone(), sheet: None, line: line as u32, column }, why }
+    }
+
+    /// The next row alone, with its line.
+    ///
+    /// # Errors
+    /// If the table is broken there.
+    pub(crate) fn row(&mut self) -> Result<Option<(Cells<'_>, u64)>, Broken> {
+        let mut batch = std::mem::take(&mut self.batch);
+        batch.clear();
+        let is_there = self.read_into(&mut batch)?;
+        self.batch = batch;
+        Ok(is_there.then(|| self.batch.row(0)))
+    }
+
+    /// Puts the next row into a batch; `false` if there is none.
+    ///
+    /// # Errors
+    /// If the table cannot be read, or is none.
+    fn read_into(&mut self, batch: &mut Batch) -> Result<bool, Broken> {
+        use csv_core::ReadRecordResult::{End, InputEmpty, OutputEndsFull, OutputFull, Record};
+        let line = self.core.line();
+        let (start, first) = (batch.used, batch.ends_used);
+        loop {
+            if self.rest.is_empty() && !self.is_done {
+                let read = self.input.read(&mut self.buffer).map_err(|why| self.broken(line, None, why.to_string()))?;
+                (self.rest, self.is_done) = (0..read, read == 0);
+            }
+            let (bytes, ends) = (&mut batch.bytes[batch.used..], &mut batch.ends[batch.ends_used..]);
+            let (result, taken, written, ended) = self.core.read_record(&self.buffer[self.rest.clone()], bytes, ends);
+            self.rest.start += taken;
+            batch.used += written;
+            batch.ends_used += ended;
+            let cells = batch.ends_used - first;
+            match result {
+                InputEmpty => {}
+                OutputFull => {
+                    let begun = cells.checked_sub(1).map_or(0, |last| batch.ends[first + last]);
+                    if batch.used - start - begun > LARGEST_CELL {
+                        return Err(self.broken(line, Some(cells as u32 + 1), too_large()));
+                    }
+                    batch.bytes.resize((batch.bytes.len() * 2).max(BUFFER), 0);
+                }
+                OutputEndsFull if cells > 100 * MOST_CELLS => return Err(self.broken(line, None, too_wide(cells))),
+                OutputEndsFull => batch.ends.resize((batch.ends.len() * 2).max(BUFFER / 8), 0),
+                Record => {
+                    let row = RowAt { bytes: start..batch.used, ends: first..batch.ends_used, line };
+                    if cells > MOST_CELLS {
+                        return Err(self.broken(line, None, too_wide(cells)));
+                    }
+                    let is_large = row.bytes.len() > LARGEST_CELL;
+                    batch.rows.push(row);
+                    let large = || batch.row(batch.rows.len() - 1).0.iter().position(|cell| cell.len() > LARGEST_CELL);
+                    match is_large.then(large).flatten() {
+                        Some(column) => return Err(self.broken(line, Some(column as u32 + 1), too_large())),
+                        None => return Ok(true),
+                    }
+                }
+                End => return Ok(false),
+            }
+        }
+    }
+}
+
+fn too_large() -> String {
+    format!("a cell of more than {} MB; is a quote not closed?", LARGEST_CELL / 1024 / 1024)
+}
+
+fn too_wide(cells: usize) -> String {
+    format!("a row of {cells} cells; tables have at most {MOST_CELLS} columns")
 }
 
 /// The mark that stands in most lines, and about as often in each.
@@ -52,144 +216,73 @@ fn outside_quotes(line: &[u8], mark: u8) -> usize {
     count
 }
 
-impl Separated {
-    /// Opens separated values.
-    ///
-    /// # Errors
-    /// If nothing can be read.
-    pub(crate) fn open(mut bytes: impl Read + Send + 'static, file: &Arc<str>) -> Result<Self, Broken> {
-        let broken =
-            |why: std::io::Error| Broken { seen: Seen { file: file.clone(), ..Seen::default() }, why: why.to_string() };
-        let mut first = Vec::new();
-        bytes.by_ref().take(SAMPLE as u64).read_to_end(&mut first).map_err(broken)?;
-        if first.starts_with(b"PK\x03\x04") {
-            let why = "this is a packed file, such as a workbook; its name ends in .xlsx or .ods then".to_owned();
-            return Err(Broken { seen: Seen { file: file.clone(), ..Seen::default() }, why });
-        }
-        let (encoding, mark) = Encoding::of(&first);
-        let whole = Cursor::new(first[mark..].to_vec()).chain(bytes);
-        let mut text: Box<dyn Read + Send> = match encoding {
-            Encoding::Bytes => Box::new(whole),
-            _ => Box::new(FromUtf16::new(whole, encoding)),
-        };
-        let mut sample = Vec::new();
-        text.by_ref().take(SAMPLE as u64).read_to_end(&mut sample).map_err(broken)?;
-        let separator = separator(&sample);
-        let text: Box<dyn Read + Send> = Box::new(Cursor::new(sample).chain(text));
-        let inner = csv::ReaderBuilder::new()
-            .has_headers(false)
-            .flexible(true)
-            .delimiter(separator)
-            .buffer_capacity(BUFFER)
-            .from_reader(text);
-        Ok(Self { inner, record: csv::ByteRecord::new(), file: file.clone(), latin: None })
-    }
-
-    /// The next row as it is, with its line.
-    ///
-    /// # Errors
-    /// If the table is broken there.
-    pub(crate) fn record(&mut self) -> Result<Option<(&csv::ByteRecord, u64)>, Broken> {
-        let at =
-            |line: u64, column: Option<u32>| Seen { file: self.file.clone(), sheet: None, line: line as u32, column };
-        match self.inner.read_byte_record(&mut self.record) {
-            Ok(true) => {}
-            Ok(false) => return Ok(None),
-            Err(why) => {
-                let line = why.position().map_or(0, csv::Position::line);
-                return Err(Broken { seen: at(line, None), why: why.to_string() });
-            }
-        }
-        let line = self.record.position().map_or(0, csv::Position::line);
-        if self.record.len() > MOST_CELLS {
-            let why = format!("a row of {} cells; tables have at most {MOST_CELLS} columns", self.record.len());
-            return Err(Broken { seen: at(line, None), why });
-        }
-        if self.record.as_slice().len() > LARGEST_CELL
-            && let Some(i) = self.record.iter().position(|cell| cell.len() > LARGEST_CELL)
-        {
-            let why = format!("a cell of {} bytes; is a quote not closed?", self.record[i].len());
-            return Err(Broken { seen: at(line, Some(i as u32 + 1)), why });
-        }
-        Ok(Some((&self.record, line)))
-    }
-}
-
 /// So many rows are handed over at once.
 const BATCH: usize = 1024;
 
 /// Rows that another thread reads ahead: splitting them takes as long as looking at them.
 pub(crate) struct Ahead {
-    full: Receiver<Result<Vec<csv::ByteRecord>, Broken>>,
-    empty: Sender<Vec<csv::ByteRecord>>,
-    batch: Vec<csv::ByteRecord>,
+    full: Receiver<Result<Batch, Broken>>,
+    empty: Sender<Batch>,
+    batch: Batch,
     at: usize,
 }
 
 impl Ahead {
     pub(crate) fn of(mut table: Separated) -> Self {
         let (send, full) = sync_channel(4);
-        let (empty, take) = channel::<Vec<csv::ByteRecord>>();
+        let (empty, take) = channel::<Batch>();
         std::thread::spawn(move || {
             loop {
                 let mut batch = take.try_recv().unwrap_or_default();
-                batch.resize_with(BATCH, csv::ByteRecord::new);
-                let mut n = 0;
-                while n < BATCH {
-                    match table.record() {
-                        Ok(Some(_)) => std::mem::swap(&mut batch[n], &mut table.record),
-                        Ok(None) => break,
-                        Err(why) => {
-                            batch.truncate(n);
-                            // Nobody listens any more once an earlier row was refused.
-                            _ = send.send(Ok(batch)).and_then(|()| send.send(Err(why)));
-                            return;
-                        }
-                    }
-                    n += 1;
+                batch.clear();
+                let mut rest = Ok(true);
+                while batch.rows.len() < BATCH && matches!(rest, Ok(true)) {
+                    rest = table.read_into(&mut batch);
                 }
-                batch.truncate(n);
-                if send.send(Ok(batch)).is_err() || n < BATCH {
-                    return;
+                // Nobody listens any more once an earlier row was refused.
+                let is_sent = batch.rows.is_empty() || send.send(Ok(batch)).is_ok();
+                match rest {
+                    Ok(true) if is_sent => {}
+                    Ok(_) => return,
+                    Err(why) => return drop(send.send(Err(why))),
                 }
             }
         });
-        Self { full, empty, batch: Vec::new(), at: 0 }
+        Self { full, empty, batch: Batch::default(), at: 0 }
     }
 
     /// The next row, with its line.
     ///
     /// # Errors
     /// If the table is broken there.
-    pub(crate) fn record(&mut self) -> Result<Option<(&csv::ByteRecord, u64)>, Broken> {
-        if self.at == self.batch.len() {
+    pub(crate) fn row(&mut self) -> Result<Option<(Cells<'_>, u64)>, Broken> {
+        if self.at == self.batch.rows.len() {
             // The other thread may have ended: then it needs none.
             _ = self.empty.send(std::mem::take(&mut self.batch));
             self.at = 0;
             match self.full.recv() {
-                Ok(Ok(batch)) if !batch.is_empty() => self.batch = batch,
-                Ok(Err(why)) => return Err(why),
-                _ => return self.full.recv().map_or(Ok(None), |last| last.map(|_| None)),
+                Ok(batch) => self.batch = batch?,
+                Err(_) => return Ok(None),
             }
         }
         self.at += 1;
-        let record = &self.batch[self.at - 1];
-        Ok(Some((record, record.position().map_or(0, csv::Position::line))))
+        Ok(Some(self.batch.row(self.at - 1)))
     }
 }
 
 impl Rows for Separated {
     fn next(&mut self) -> Result<Option<Row>, Broken> {
-        let Some((record, line)) = self.record()? else { return Ok(None) };
-        let (mut cells, mut latin) = (Vec::with_capacity(record.len()), None);
-        for (i, bytes) in record.iter().enumerate() {
+        let file = self.file.clone();
+        let Some((row, line)) = self.row()? else { return Ok(None) };
+        let (mut cells, mut latin) = (Vec::with_capacity(row.len()), None);
+        for (i, bytes) in row.iter().enumerate() {
             let (text, is_latin) = cell(bytes);
             if is_latin && latin.is_none() {
                 latin = Some((i as u32 + 1, format!("`{}`", text.trim())));
             }
             cells.push(text.trim().to_owned());
         }
-        let seen = Seen { file: self.file.clone(), sheet: None, line: line as u32, column: None };
+        let seen = Seen { file, sheet: None, line: line as u32, column: None };
         if let (Some((column, text)), None) = (latin, &self.latin) {
             self.latin = Some((Seen { column: Some(column), ..seen.clone() }, text));
         }

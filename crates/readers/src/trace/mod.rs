@@ -4,6 +4,7 @@
 //! A client span and the server span below it are one call; producers and consumers send; attributes name what has no spans of its
 //! own, such as a database. Memory grows with the number of spans, some hundred bytes each, not with what they carry.
 
+mod bounded;
 mod calls;
 mod map;
 mod observed;
@@ -16,6 +17,7 @@ use crate::facts::Facts;
 use crate::finding::{Broken, Seen};
 use crate::select::Selection;
 use bathygram_core::conform::Trace;
+use bounded::Bounded;
 use calls::Forest;
 use otlp::Attributes;
 use spans::Spans;
@@ -124,7 +126,11 @@ impl Traces {
             let before = self.spans.mark();
             self.spans.line = number;
             let mut reader = serde_json::Deserializer::from_slice(&line);
-            let taken = Attributes::take(&mut reader, &mut self.spans).and_then(|()| reader.end());
+            // A line may hold several documents.
+            let mut taken = Attributes::take(&mut reader, &mut self.spans);
+            while taken.is_ok() && reader.end().is_err() {
+                taken = Attributes::take(&mut reader, &mut self.spans);
+            }
             match taken {
                 Ok(()) => {}
                 // The document goes on in the next line, or this piece of a long one is not all of it.
@@ -171,11 +177,10 @@ const LONGEST_LINE: u64 = 64 * 1024 * 1024;
 fn unpacked(bytes: impl Read + 'static) -> std::io::Result<Box<dyn BufRead>> {
     let mut plain = BufReader::with_capacity(256 * 1024, bytes);
     let first = plain.fill_buf()?;
+    let bounded = |packed: Box<dyn Read>| BufReader::with_capacity(256 * 1024, Bounded::new(packed));
     Ok(match first {
-        [0x1f, 0x8b, ..] => Box::new(BufReader::with_capacity(256 * 1024, flate2::bufread::MultiGzDecoder::new(plain))),
-        [0x28, 0xb5, 0x2f, 0xfd, ..] => {
-            Box::new(BufReader::with_capacity(256 * 1024, zstd::stream::read::Decoder::with_buffer(plain)?))
-        }
+        [0x1f, 0x8b, ..] => Box::new(bounded(Box::new(flate2::bufread::MultiGzDecoder::new(plain)))),
+        [0x28, 0xb5, 0x2f, 0xfd, ..] => Box::new(bounded(Box::new(zstd::stream::read::Decoder::with_buffer(plain)?))),
         _ => Box::new(plain),
     })
 }

@@ -122,7 +122,7 @@ pub(super) fn json(project: &Project, compared: &[Compared<'_>]) -> Result<Strin
     Ok(serde_json::to_string_pretty(&all)? + "\n")
 }
 
-/// The JSON Schema of [`json`].
+/// The JSON Schema of [`json()`].
 pub(super) fn schema() -> String {
     let settings = schemars::generate::SchemaSettings::draft2020_12().for_serialize();
     format!("{:#}\n", settings.into_generator().into_root_schema_for::<Vec<WrittenSequence<'_>>>().to_value())

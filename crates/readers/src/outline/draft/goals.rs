@@ -6,7 +6,7 @@ use crate::facts::Facts;
 use crate::finding::{Finding, Level, Seen};
 use crate::outline::labels::label;
 use bathygram_core::model::ElementKind;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Ways whose targets are not known yet have numbers from here on.
 const OPEN: usize = usize::MAX / 2;
@@ -47,19 +47,26 @@ impl Draft<'_> {
     /// The facts, with the ends that every flow has, and with all ways leading somewhere.
     pub(super) fn finish(mut self, mut body: Body) -> Facts {
         self.ends(&mut body);
+        let mut passages = self.gathered(body, None);
+        let mut bounds = BTreeMap::new();
+        bounded(&passages, None, &mut bounds);
         let mut goals: Vec<Goal> = Vec::new();
-        for (target, text, seen) in std::mem::take(&mut self.targets) {
-            goals.push(match self.target(&target) {
+        for (i, (target, text, seen)) in std::mem::take(&mut self.targets).into_iter().enumerate() {
+            // Parallel work is not left by a way.
+            let is_within = |goal: &usize| bounds.get(&i).is_none_or(|part: &BTreeSet<usize>| part.contains(goal));
+            goals.push(match self.target(&target).filter(is_within) {
                 Some(goal) => {
                     self.facts.things[goal].is_named = true;
                     Goal::Known(goal)
                 }
                 None => {
-                    let says = format!("no step is like \"{target}\"; this is taken as a step, not as a way to one");
+                    let says =
+                        format!("no step here is like \"{target}\"; this is taken as a step, not as a way to one");
+                    let seen_there = seen.clone();
                     self.facts.findings.push(Finding {
                         code: "target-missing",
                         level: Level::Note,
-                        seen: seen.clone(),
+                        seen: seen_there,
                         says,
                     });
                     let sentence = Sentence::new(text, &seen);
@@ -67,8 +74,8 @@ impl Draft<'_> {
                 }
             });
         }
-        self.facts.passages = self.gathered(body, None);
-        resolve(&mut self.facts.passages, &goals);
+        resolve(&mut passages, &goals);
+        self.facts.passages = passages;
         self.facts.findings.sort_by(|a, b| a.seen.cmp(&b.seen));
         self.facts
     }
@@ -106,6 +113,45 @@ impl Draft<'_> {
             Passage::In { body, .. } => last(body),
             Passage::Decide { branches, .. } => branches.len() > 1 && branches.iter().all(|branch| last(&branch.body)),
             Passage::Together(_) | Passage::Repeat { .. } => false,
+        }
+    }
+}
+
+/// For each open way in parallel work, the things of its own part.
+fn bounded(passages: &[Passage], part: Option<&BTreeSet<usize>>, out: &mut BTreeMap<usize, BTreeSet<usize>>) {
+    for passage in passages {
+        match passage {
+            Passage::Go(to) => out.extend(part.map(|part| (to.wrapping_sub(OPEN), part.clone()))),
+            Passage::In { body, .. } | Passage::Repeat { body, .. } => bounded(body, part, out),
+            Passage::Decide { branches, .. } => branches.iter().for_each(|branch| bounded(&branch.body, part, out)),
+            Passage::Together(parts) => {
+                for own in parts {
+                    let mut things = BTreeSet::new();
+                    held(own, &mut things);
+                    bounded(own, Some(&things), out);
+                }
+            }
+            Passage::Step(_) => {}
+        }
+    }
+}
+
+/// The things of passages.
+fn held(passages: &[Passage], out: &mut BTreeSet<usize>) {
+    for passage in passages {
+        match passage {
+            Passage::Step(thing) => _ = out.insert(*thing),
+            Passage::In { body, .. } => held(body, out),
+            Passage::Repeat { thing, body } => {
+                out.insert(*thing);
+                held(body, out);
+            }
+            Passage::Decide { thing, branches } => {
+                out.insert(*thing);
+                branches.iter().for_each(|branch| held(&branch.body, out));
+            }
+            Passage::Together(parts) => parts.iter().for_each(|part| held(part, out)),
+            Passage::Go(_) => {}
         }
     }
 }

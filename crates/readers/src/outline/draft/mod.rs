@@ -28,6 +28,7 @@ pub(super) fn flow(items: &[Item], file: &Arc<str>) -> Facts {
         origins: Origins::default(),
         lanes: BTreeMap::new(),
         numbers: BTreeMap::new(),
+        waiting: None,
         steps: Vec::new(),
         targets: Vec::new(),
         depth: 0,
@@ -75,6 +76,8 @@ struct Draft<'a> {
     lanes: BTreeMap<String, usize>,
     /// Things by the numbers of their items.
     numbers: BTreeMap<String, usize>,
+    /// The number of a repetition in which no step was read yet.
+    waiting: Option<String>,
     /// Things that a way may lead to, in order.
     steps: Vec<usize>,
     /// What the open ways lead to, with the sentences that say so.
@@ -233,11 +236,12 @@ impl Draft<'_> {
             }
             Means::Each => {
                 let each = part("each");
-                let label = if each.starts_with("every ") && !sentence.text.to_lowercase().starts_with("for") {
-                    each
-                } else {
-                    format!("for {each}")
-                };
+                let label =
+                    if each.to_lowercase().starts_with("every ") && !sentence.text.to_lowercase().starts_with("for") {
+                        each
+                    } else {
+                        format!("for {each}")
+                    };
                 self.repeat(&sentence, label, inner(part("step")), body);
             }
             Means::RepeatSteps => self.repeat_steps(&sentence, &part("first"), &part("until"), body),
@@ -370,9 +374,14 @@ impl Draft<'_> {
         thing.guess = guess;
         self.facts.things.push(thing);
         let number = self.facts.things.len() - 1;
+        // A repetition has no name of its own: who goes to it goes to the first step in it.
+        if kind == ElementKind::Repeat {
+            self.waiting = sentence.number.map(str::to_lowercase);
+            return number;
+        }
         self.steps.push(number);
-        if let Some(own) = sentence.number {
-            self.numbers.entry(own.to_lowercase()).or_insert(number);
+        for own in sentence.number.map(str::to_lowercase).into_iter().chain(self.waiting.take()) {
+            self.numbers.entry(own).or_insert(number);
         }
         number
     }

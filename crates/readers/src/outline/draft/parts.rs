@@ -17,6 +17,7 @@ impl Draft<'_> {
         };
         let filled = self.gathered(own, lane);
         if filled.is_empty() {
+            self.facts.things[thing].kind = ElementKind::Step;
             return body.passages.push((lane, Passage::Step(thing)));
         }
         body.passages.push((lane, Passage::Repeat { thing, body: filled }));
