@@ -9,8 +9,7 @@ work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 mkdir -p "$shots"
 (cd demo/tidewatch && "$program" render -q --all --format png --scale 1.25 --out "$work/png" >/dev/null)
-for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence domain:classes readings_schema:tables \
-  recalibrate:flow; do
+for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence domain:classes recalibrate:flow; do
   cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
 done
 
@@ -20,6 +19,9 @@ if command -v chromium >/dev/null; then
     --screenshot="$shots/page.png" "file://$work/map.html#tidewatch/core" >/dev/null 2>&1
 fi
 (cd demo/tidewatch && "$program" import -q table harbour_cabling.csv --picture "$shots/imported.png" >/dev/null)
+(cd demo/tidewatch && "$program" import -q outline silent_gauge.md --picture "$shots/drafted.png" >/dev/null)
+# There are differences: the command says so by its status.
+(cd demo/tidewatch && "$program" conform -q surge_warning.bathy --trace surge_traces.jsonl --picture "$shots/conform.png" >/dev/null || true)
 # The preview is photographed by its tests.
 SHOTS="$shots" cargo test --quiet -p bathygram-cli --test browser the_page_in >/dev/null
 "$program" themes -q abyss --picture --out "$shots/themes.png" >/dev/null

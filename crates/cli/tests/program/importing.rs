@@ -62,6 +62,21 @@ fn a_workbook_gives_a_network_and_exactly_what_is_wrong_in_it() {
     let schema = jsonschema::validator_for(&schema).expect("a schema");
     let wrong: Vec<String> = schema.iter_errors(&facts).map(|e| e.to_string()).collect();
     assert!(wrong.is_empty(), "{wrong:?}");
+    // What other sources give is described by the same schema.
+    let demo = |file: &str| repository().join("demo/tidewatch").join(file).display().to_string();
+    for source in [
+        ["graph", &demo("moorings.graphml"), "--kinds"],
+        ["graph", &demo("moorings.graphml"), "--instances"],
+        ["trace", &demo("surge_traces.jsonl"), "--trace=usual"],
+        ["trace", &demo("surge_traces.jsonl"), "--trace=all"],
+        ["outline", &demo("silent_gauge.md"), "--findings=text"],
+        ["outline", &demo("silent_gauge.md"), "--tree"],
+    ] {
+        let arguments: Vec<&str> = ["-q", "import"].into_iter().chain(source).chain(["--json"]).collect();
+        let other: Value = serde_json::from_str(&folder.run(&arguments).ends_with(0).out).expect("JSON");
+        let wrong: Vec<String> = schema.iter_errors(&other).map(|e| e.to_string()).collect();
+        assert!(wrong.is_empty(), "{source:?}: {wrong:?}");
+    }
     assert_eq!(facts["counts"]["empty"], 1);
     let written = std::fs::read_to_string(repository().join("docs/import.schema.json")).expect("the schema");
     assert_eq!(folder.run(&["import", "schema"]).ends_with(0).out, written);

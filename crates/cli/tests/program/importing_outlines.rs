@@ -122,6 +122,9 @@ fn what_is_no_outline_is_refused() {
     folder.run(&["import", "outline", "empty.md"]).ends_with(2).says("there is nothing in it");
     folder.run(&["import", "outline", "bytes.md"]).ends_with(2).says("this is no text");
     folder.run(&["import", "outline", "nothere.md"]).ends_with(2).says("nothere.md cannot be read");
+    for option in ["--only", "--without", "--around"] {
+        folder.run(&["import", "outline", "long.md", option, "x"]).ends_with(2).says("imported as a whole");
+    }
     folder.run(&["-q", "import", "outline", "deep.md"]).ends_with(0);
     folder.run(&["-q", "import", "outline", "long.md"]).ends_with(0);
 }

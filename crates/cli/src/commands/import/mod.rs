@@ -12,6 +12,7 @@ use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::emit::emit_with;
 use bathygram_core::merge::{Gone, merge};
+use bathygram_core::model::DiagramKind;
 use bathygram_core::source::apply;
 use bathygram_host::{Disk, Format, Project, write_whole};
 use bathygram_readers::{Broken, Facts, Selection, schema};
@@ -128,6 +129,13 @@ fn broken(why: Broken) -> Failure {
 
 /// Writes what was found; `unit` is what was read.
 fn answer(common: &Common, mut facts: Facts, unit: &str, voice: Voice) -> Result {
+    // A sequence or a flow without some of it says something else.
+    if common.around.is_some() && matches!(facts.kind, DiagramKind::Sequence | DiagramKind::Flow) {
+        let kind = facts.kind.word();
+        return Err(Failure::Usage(format!(
+            "--around is for what has no order in time; a {kind} is imported as a whole"
+        )));
+    }
     if let Some(name) = &common.around
         && !facts.keep_around(name, common.distance)
     {

@@ -1,7 +1,7 @@
 //! `import outline`: a process description as a draft flow, or any nested list as a tree.
 
 use super::{Common, answer, broken, open};
-use crate::outcome::Result;
+use crate::outcome::{Failure, Result};
 use crate::session::Voice;
 use bathygram_readers::outline::{self, Form, Options};
 use std::path::PathBuf;
@@ -29,6 +29,12 @@ pub(super) struct Arguments {
 /// # Errors
 /// If there is nothing in the outline.
 pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
+    let common = &arguments.common;
+    if !arguments.tree && !(common.only.is_empty() && common.without.is_empty()) {
+        return Err(Failure::Usage(
+            "--only and --without choose items of a tree; a flow is imported as a whole".into(),
+        ));
+    }
     let form = if arguments.tree { Form::Tree } else { Form::Flow };
     let options = Options { selection: arguments.common.selection(), form };
     let (path, bytes) = open(&arguments.source, "outline.md", voice)?;
