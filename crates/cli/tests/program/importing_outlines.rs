@@ -113,6 +113,77 @@ fn a_flow_that_people_edited_is_brought_up_to_date() {
 }
 
 #[test]
+fn another_language_is_another_file_of_words() {
+    let folder = Folder::new();
+    let english = folder.run(&["import", "words"]).ends_with(0).out;
+    // A few sentences of German are enough to see that nothing English is left in the code.
+    let words = r#"
+order = '^(?:dann|zuerst|danach)\s+'
+between = '(?:, dann )'
+contrast = ' (?<other>sonst .*)$'
+adverb = '^(?:dann)\s+'
+article = '^(?:der|die|das|ein|eine)\s+'
+modal = '^(?:muss|soll)\s+'
+nobodies = ["er", "sie", "es"]
+so = ["ja"]
+not_so = ["nein"]
+beginnings = ["anfang"]
+and = " und "
+plural = ""
+third_person = []
+endings = ["en", "t"]
+abbreviations = ["ca"]
+passive = '\bwird\b'
+remark = "Ist das ein Schritt?"
+behind_verb = []
+yes = "ja"
+no = "nein"
+start = "Beginn"
+end = "Ende"
+negations = []
+questions = [{ text = '^(?<subject>.+) (?<verb>ist)$', asks = "$verb $subject" }]
+patterns = [
+  { means = "otherwise", text = '^sonst,? (?<step>.*)$' },
+  { means = "repeat", text = '^wiederhole, bis (?<until>.+?): (?<step>.+)$', label = "Bis $until" },
+  { means = "go", text = '^zurück zu (?:schritt )?(?<target>.+)$' },
+  { means = "decide", text = '^wenn (?<condition>.+?), (?<step>.+)$' },
+]
+roles = [{ text = '^(?<role>[A-ZÄÖÜ][\wäöüß]*(?: [\wäöüß]+)?): (?<step>.+)$' }]
+[not_roles]
+words = []
+[verbs]
+words = []
+"#;
+    folder.write("deutsch.toml", words);
+    folder.write("pegel.md", "# Pegel prüfen\n\n1. Wart: Lies den Pegel ab\n2. Wenn er zu hoch ist, läute die Glocke\n3. Sonst, notiere ihn\n4. Amt: Wiederhole, bis jemand kommt: rufe an\n5. Zurück zu Schritt 1\n");
+    let run = folder.run(&["import", "outline", "pegel.md", "--words", "deutsch.toml"]).ends_with(0);
+    for line in [
+        "    begin \"Beginn\"",
+        "    decide \"Ist er zu hoch?\"",
+        "      or \"nein\"\n        \"Notiere ihn\"",
+        "    repeat \"Bis jemand kommt\"",
+        "    go lies_den\n",
+        "  lane amt \"Amt\"",
+    ] {
+        assert!(run.out.contains(line), "{line} in:\n{}", run.out);
+    }
+    // The words of English are in that form, too.
+    folder.write("english.toml", &english);
+    folder.write("round.md", "1. Clerk: Check the form.\n2. If it is torn, go back to step 1.\n");
+    let own = folder.run(&["import", "outline", "round.md", "--words", "english.toml"]).ends_with(0).out;
+    assert_eq!(own, folder.run(&["import", "outline", "round.md"]).ends_with(0).out);
+    folder.write("broken.toml", english.replacen("order = '^(", "order = '^((", 1));
+    folder.run(&["import", "outline", "round.md", "--words", "broken.toml"]).ends_with(2).says("broken.toml: ");
+    folder.write("short.toml", "order = ''\n");
+    folder.run(&["import", "outline", "round.md", "--words", "short.toml"]).ends_with(2).says("missing field");
+    folder.write("role.toml", english.replacen("(?<role>", "(?<who>", 1));
+    folder
+        .run(&["import", "outline", "round.md", "--words", "role.toml"])
+        .ends_with(2)
+        .says("has the parts `role` and `step`");
+}
+
+#[test]
 fn what_is_no_outline_is_refused() {
     let folder = Folder::new();
     folder.write("empty.md", "\n\n---\n");

@@ -16,6 +16,8 @@ use std::io::Read;
 use std::path::Path;
 use std::sync::Arc;
 
+pub use words::{ENGLISH, Words};
+
 /// An outline has at most so many bytes.
 // A process description of a megabyte is some 300 pages.
 const LARGEST: u64 = 4 * 1024 * 1024;
@@ -37,6 +39,8 @@ pub struct Options {
     pub selection: Selection,
     /// What it becomes.
     pub form: Form,
+    /// The words of its language; English otherwise.
+    pub words: Option<Words>,
 }
 
 /// Reads an outline.
@@ -61,7 +65,7 @@ pub fn read(path: &Path, bytes: impl Read, options: &Options) -> Result<Facts, B
         return Err(broken("there is nothing in it; an outline has lists, numbers or sentences".to_owned()));
     }
     let mut facts = match options.form {
-        Form::Flow => draft::flow(&items, &file),
+        Form::Flow => draft::flow(&items, &file, options.words.as_ref().unwrap_or_else(|| Words::english())),
         Form::Tree => tree(&items, &file, &options.selection),
     };
     if is_latin {

@@ -1,5 +1,6 @@
 //! How a language says things: its patterns and its words, as data.
 
+use super::labels::label;
 use regex::{Captures, Regex, RegexBuilder};
 use serde::Deserialize;
 use std::collections::BTreeSet;
@@ -42,6 +43,19 @@ struct File {
     article: String,
     modal: String,
     behind_verb: Vec<String>,
+    nobodies: Vec<String>,
+    so: Vec<String>,
+    not_so: Vec<String>,
+    beginnings: Vec<String>,
+    and: String,
+    plural: String,
+    third_person: Vec<[String; 2]>,
+    endings: Vec<String>,
+    abbreviations: Vec<String>,
+    passive: String,
+    remark: String,
+    negations: Vec<Negation>,
+    questions: Vec<QuestionPattern>,
     yes: String,
     no: String,
     start: String,
@@ -56,6 +70,23 @@ struct File {
 struct Pattern {
     means: Means,
     text: String,
+    /// The label of what is repeated, with the parts of the sentence in it.
+    label: Option<String>,
+    /// The step, where it is not a part as it is written.
+    step: Option<String>,
+}
+
+/// A condition with a "not", and the same without it.
+#[derive(Deserialize)]
+struct Negation {
+    not: String,
+    so: String,
+}
+
+#[derive(Deserialize)]
+struct QuestionPattern {
+    text: String,
+    asks: String,
 }
 
 #[derive(Deserialize)]
@@ -68,8 +99,40 @@ struct List {
     words: Vec<String>,
 }
 
+/// What a sentence means, with its parts.
+pub(super) struct Meaning<'w, 't> {
+    pub(super) means: Means,
+    parts: Captures<'t>,
+    label: Option<&'w str>,
+    step: Option<&'w str>,
+}
+
+impl Meaning<'_, '_> {
+    /// A part, as it is written; empty if there is none.
+    pub(super) fn part(&self, name: &str) -> String {
+        self.parts.name(name).map(|found| found.as_str().trim().to_owned()).unwrap_or_default()
+    }
+
+    /// The step in it.
+    pub(super) fn step(&self) -> String {
+        self.step.map_or_else(|| self.part("step"), |template| self.filled(template))
+    }
+
+    /// The label of what is repeated.
+    pub(super) fn label(&self) -> String {
+        self.label.map(|template| self.filled(template)).unwrap_or_default()
+    }
+
+    fn filled(&self, template: &str) -> String {
+        let mut out = String::new();
+        self.parts.expand(template, &mut out);
+        out
+    }
+}
+
 /// The patterns and the words of a language.
-pub(super) struct Words {
+#[derive(Clone, Debug)]
+pub struct Words {
     pub(super) order: Regex,
     pub(super) between: Regex,
     pub(super) contrast: Regex,
@@ -80,12 +143,37 @@ pub(super) struct Words {
     pub(super) no: String,
     pub(super) start: String,
     pub(super) end: String,
-    patterns: Vec<(Means, Regex)>,
+    pub(super) nobodies: Vec<String>,
+    pub(super) so: Vec<String>,
+    pub(super) not_so: Vec<String>,
+    pub(super) beginnings: Vec<String>,
+    pub(super) and: String,
+    pub(super) plural: String,
+    pub(super) abbreviations: Vec<String>,
+    pub(super) remark: String,
+    third_person: Vec<[String; 2]>,
+    endings: Vec<String>,
+    passive: Regex,
+    negations: Vec<(String, String)>,
+    questions: Vec<(Regex, String)>,
+    patterns: Vec<Known>,
     roles: Vec<Regex>,
     behind_verb: BTreeSet<String>,
     not_roles: BTreeSet<String>,
     verbs: BTreeSet<String>,
 }
+
+/// A pattern, with what it means.
+#[derive(Clone, Debug)]
+struct Known {
+    means: Means,
+    pattern: Regex,
+    label: Option<String>,
+    step: Option<String>,
+}
+
+/// The words of English, as a file.
+pub const ENGLISH: &str = include_str!("../../words/outline_en.toml");
 
 /// Patterns take at most so many bytes.
 const LARGEST: usize = 4 * 1024 * 1024;
@@ -94,19 +182,29 @@ impl Words {
     /// English.
     pub(super) fn english() -> &'static Self {
         static WORDS: OnceLock<Words> = OnceLock::new();
-        WORDS.get_or_init(|| {
-            Self::read(include_str!("../../words/outline_en.toml")).unwrap_or_else(|why| panic!("{why}"))
-        })
+        WORDS.get_or_init(|| Self::read(ENGLISH).unwrap_or_else(|why| panic!("{why}")))
     }
 
-    fn read(text: &str) -> Result<Self, String> {
+    /// The words of another language, in the form of [`ENGLISH`].
+    ///
+    /// # Errors
+    /// If a key is missing, or a pattern is none: a sentence.
+    pub fn read(text: &str) -> Result<Self, String> {
         let file: File = toml::from_str(text).map_err(|why| why.to_string())?;
         let pattern = |text: &str, folds: bool| {
             let built = RegexBuilder::new(text).case_insensitive(folds).size_limit(LARGEST).build();
             built.map_err(|why| format!("{text}: {why}"))
         };
-        let patterns = file.patterns.iter().map(|p| Ok((p.means, pattern(&p.text, true)?)));
-        let roles = file.roles.iter().map(|role| pattern(&role.text, false));
+        let known =
+            |p: Pattern| Ok(Known { pattern: pattern(&p.text, true)?, means: p.means, label: p.label, step: p.step });
+        let role = |role: &RolePattern| {
+            let built = pattern(&role.text, false)?;
+            let has = |name: &str| built.capture_names().flatten().any(|own| own == name);
+            match has("role") && has("step") {
+                true => Ok(built),
+                false => Err(format!("{}: a pattern of a role has the parts `role` and `step`", role.text)),
+            }
+        };
         Ok(Self {
             order: pattern(&file.order, true)?,
             between: pattern(&file.between, true)?,
@@ -114,8 +212,25 @@ impl Words {
             adverb: pattern(&file.adverb, true)?,
             article: pattern(&file.article, true)?,
             modal: pattern(&file.modal, true)?,
-            patterns: patterns.collect::<Result<_, String>>()?,
-            roles: roles.collect::<Result<_, String>>()?,
+            passive: pattern(&file.passive, true)?,
+            patterns: file.patterns.into_iter().map(known).collect::<Result<_, String>>()?,
+            roles: file.roles.iter().map(role).collect::<Result<_, String>>()?,
+            questions: file
+                .questions
+                .into_iter()
+                .map(|question| Ok((pattern(&question.text, false)?, question.asks)))
+                .collect::<Result<_, String>>()?,
+            negations: file.negations.into_iter().map(|negation| (negation.not, negation.so)).collect(),
+            nobodies: file.nobodies,
+            so: file.so,
+            not_so: file.not_so,
+            beginnings: file.beginnings,
+            and: file.and,
+            plural: file.plural,
+            third_person: file.third_person,
+            endings: file.endings,
+            abbreviations: file.abbreviations,
+            remark: file.remark,
             yes: file.yes,
             no: file.no,
             start: file.start,
@@ -126,9 +241,40 @@ impl Words {
         })
     }
 
-    /// What a sentence means, with its parts; `None` for a plain one.
-    pub(super) fn meaning<'t>(&self, sentence: &'t str) -> Option<(Means, Captures<'t>)> {
-        self.patterns.iter().find_map(|(means, pattern)| Some((*means, pattern.captures(sentence)?)))
+    /// A condition as a question: "the drift is above 2 mm" is "Is the drift above 2 mm?"; "no one answers" is "No one answers?".
+    pub(super) fn question(&self, condition: &str) -> String {
+        let condition = condition.trim().trim_end_matches(['.', ',', ':', '?']);
+        let asked = self.questions.iter().find_map(|(pattern, asks)| {
+            let mut out = String::new();
+            pattern.captures(condition)?.expand(asks, &mut out);
+            Some(out)
+        });
+        format!("{}?", label(&asked.unwrap_or_else(|| condition.to_owned())))
+    }
+
+    /// A condition without its "not", if it has one: the question is the same, and its answer the other one.
+    pub(super) fn positive(&self, condition: &str) -> Option<String> {
+        let found = self.negations.iter().find(|(not, _)| condition.contains(not.as_str()));
+        found.map(|(not, so)| condition.replacen(not.as_str(), so, 1))
+    }
+
+    /// Whether a sentence says what is done to something.
+    pub(super) fn is_passive(&self, text: &str) -> bool {
+        self.passive.is_match(text)
+    }
+
+    /// A word without its endings, so that "measuring" is like "measure".
+    pub(super) fn stem(&self, word: &str) -> String {
+        let cut = self.endings.iter().find_map(|ending| word.strip_suffix(ending.as_str()));
+        cut.filter(|stem| stem.len() > 2).unwrap_or(word).to_owned()
+    }
+
+    /// What a sentence means; `None` for a plain one.
+    pub(super) fn meaning<'w, 't>(&'w self, sentence: &'t str) -> Option<Meaning<'w, 't>> {
+        self.patterns.iter().find_map(|known| {
+            let parts = known.pattern.captures(sentence)?;
+            Some(Meaning { means: known.means, parts, label: known.label.as_deref(), step: known.step.as_deref() })
+        })
     }
 
     /// Who does something, and what, where a mark or `by` says it.
@@ -179,7 +325,7 @@ impl Words {
                 return Some((role, step));
             }
             // "customers return the gauge".
-            if role.ends_with('s') && self.is_verb(&rest) {
+            if !self.plural.is_empty() && role.ends_with(&self.plural) && self.is_verb(&rest) {
                 return Some((role, rest));
             }
         }
@@ -190,12 +336,11 @@ impl Words {
     pub(super) fn third_person(&self, text: &str) -> Option<String> {
         let (verb, rest) = text.split_once(' ').unwrap_or((text, ""));
         let verb = verb.to_lowercase();
-        let stems = [
-            verb.strip_suffix("ies").map(|stem| format!("{stem}y")),
-            verb.strip_suffix("es").map(str::to_owned),
-            verb.strip_suffix('s').map(str::to_owned),
-        ];
-        let base = stems.into_iter().flatten().find(|stem| self.verbs.contains(stem.as_str()))?;
+        let bases = self.third_person.iter().filter_map(|[ending, base]| {
+            let stem = verb.strip_suffix(ending.as_str())?;
+            Some(format!("{stem}{base}"))
+        });
+        let base = bases.into_iter().find(|base| self.verbs.contains(base.as_str()))?;
         Some(format!("{base} {rest}").trim_end().to_owned())
     }
 
@@ -228,7 +373,7 @@ mod tests {
     #[test]
     fn the_words_of_english_are_whole() {
         let words = Words::english();
-        let means = |sentence: &str| words.meaning(sentence).map(|(means, _)| means);
+        let means = |sentence: &str| words.meaning(sentence).map(|meaning| meaning.means);
         for (sentence, wanted) in [
             ("If the drift is above 2 mm, adjust the offset", Some(Means::Decide)),
             ("Otherwise, sign the certificate", Some(Means::Otherwise)),
@@ -254,5 +399,20 @@ mod tests {
         assert_eq!(words.role("Technician: Collect readings"), Some(("Technician".into(), "Collect readings".into())));
         assert_eq!(words.role("Checked by the data office"), Some(("data office".into(), "Checked".into())));
         assert_eq!(words.role("Note: it takes two days"), None);
+    }
+
+    #[test]
+    fn conditions_become_questions() {
+        for (condition, wanted) in [
+            ("the drift is above 2 mm", "Is the drift above 2 mm?"),
+            ("no one answers", "No one answers?"),
+            ("it is worn", "Is it worn?"),
+            ("the form has no date", "The form has no date?"),
+            ("the order has arrived", "Has the order arrived?"),
+            ("there is a fault", "Is there a fault?"),
+            ("damage", "Damage?"),
+        ] {
+            assert_eq!(Words::english().question(condition), wanted);
+        }
     }
 }

@@ -48,6 +48,8 @@ enum Kind {
     Outline(Box<outline::Arguments>),
     /// The JSON Schema of what `--json` writes
     Schema,
+    /// How English process descriptions say things, as a file: translated, it is for `import outline --words`
+    Words,
 }
 
 /// What all kinds of sources have in common.
@@ -115,6 +117,10 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         Kind::Graph(arguments) => graph::run(arguments, voice),
         Kind::Trace(arguments) => trace::run(arguments, voice),
         Kind::Outline(arguments) => outline::run(arguments, voice),
+        Kind::Words => {
+            session::answer(bathygram_readers::outline::ENGLISH)?;
+            Ok(Outcome::Done)
+        }
         Kind::Schema => {
             session::answer(&schema())?;
             Ok(Outcome::Done)

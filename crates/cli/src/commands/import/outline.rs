@@ -3,8 +3,8 @@
 use super::{Common, answer, broken, open};
 use crate::outcome::{Failure, Result};
 use crate::session::Voice;
-use bathygram_readers::outline::{self, Form, Options};
-use std::path::PathBuf;
+use bathygram_readers::outline::{self, Form, Options, Words};
+use std::path::{Path, PathBuf};
 
 /// A process description in Markdown or plain text as a draft flow, or a nested list as a tree
 ///
@@ -20,6 +20,9 @@ pub(super) struct Arguments {
     /// A tree of all items instead of a flow
     #[arg(long)]
     tree: bool,
+    /// Patterns and words of another language than English, in the form of what `import words` writes
+    #[arg(long, value_name = "FILE", conflicts_with = "tree")]
+    words: Option<PathBuf>,
     #[command(flatten)]
     common: Common,
 }
@@ -36,8 +39,15 @@ pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
         ));
     }
     let form = if arguments.tree { Form::Tree } else { Form::Flow };
-    let options = Options { selection: arguments.common.selection(), form };
+    let words = arguments.words.as_deref().map(read_words).transpose()?;
+    let options = Options { selection: arguments.common.selection(), form, words };
     let (path, bytes) = open(&arguments.source, "outline.md", voice)?;
     let facts = outline::read(&path, bytes, &options).map_err(broken)?;
     answer(&arguments.common, facts, "line", voice)
+}
+
+fn read_words(path: &Path) -> Result<Words> {
+    let failed = |why: &dyn std::fmt::Display| Failure::Usage(format!("{}: {why}", path.display()));
+    let text = std::fs::read_to_string(path).map_err(|why| failed(&why))?;
+    Words::read(&text).map_err(|why| failed(&why))
 }

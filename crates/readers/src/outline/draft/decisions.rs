@@ -3,7 +3,6 @@
 use super::{Body, Draft, Sentence};
 use crate::course::{Branch, Passage};
 use crate::finding::{Finding, Level};
-use crate::outline::labels::{positive, question};
 use bathygram_core::model::ElementKind;
 
 impl Draft<'_> {
@@ -12,9 +11,9 @@ impl Draft<'_> {
     ) {
         let (yes, no) = (self.words.yes.clone(), self.words.no.clone());
         let plain = condition.to_lowercase();
-        let refers = match plain.as_str() {
-            "so" | "yes" | "it is" | "this is the case" | "that is the case" => Some(true),
-            "not" | "no" | "it is not" => Some(false),
+        let refers = match (self.words.so.contains(&plain), self.words.not_so.contains(&plain)) {
+            (true, _) => Some(true),
+            (_, true) => Some(false),
             _ => None,
         };
         // What was asked before is decided here.
@@ -30,11 +29,11 @@ impl Draft<'_> {
             }
             None => {
                 let guess = Some("guess: a decision".to_owned());
-                let (condition, is_so) = match positive(condition) {
+                let (condition, is_so) = match self.words.positive(condition) {
                     Some(positive) => (positive, !is_so),
                     None => (condition.to_owned(), is_so),
                 };
-                (self.thing(sentence, ElementKind::Decide, question(&condition), guess), is_so)
+                (self.thing(sentence, ElementKind::Decide, self.words.question(&condition), guess), is_so)
             }
         };
         let lane = body.lane;

@@ -21,7 +21,7 @@ impl Draft<'_> {
     /// The thing that is meant by a target.
     pub(super) fn target(&self, text: &str) -> Option<usize> {
         let plain = text.trim().trim_end_matches('.').to_lowercase();
-        if plain.is_empty() || ["beginning", "start", "top", "first step"].contains(&plain.as_str()) {
+        if plain.is_empty() || self.words.beginnings.contains(&plain) {
             let is_start = |step: &&usize| self.facts.things[**step].kind != ElementKind::Begin;
             return self.steps.iter().find(is_start).copied();
         }
@@ -31,7 +31,8 @@ impl Draft<'_> {
         // By the words that they share; steps before others that are alike.
         let words = |text: &str| -> BTreeSet<String> {
             let words = text.split(|c: char| !c.is_alphanumeric()).map(str::to_lowercase);
-            words.filter(|word| word.chars().count() > 2 && word != "the").map(|word| stem(&word)).collect()
+            let says = |word: &String| word.chars().count() > 2 && !self.words.article.is_match(&format!("{word} "));
+            words.filter(says).map(|word| self.words.stem(&word)).collect()
         };
         let wanted = words(&plain);
         let shared = |step: &usize| words(self.facts.things[*step].shown()).intersection(&wanted).count();
@@ -177,10 +178,4 @@ enum Goal {
     Known(usize),
     /// Nothing: it is a step itself.
     Step(usize),
-}
-
-/// A word without its endings, so that "measuring" is like "measure".
-fn stem(word: &str) -> String {
-    let cut = ["ing", "ed", "es", "s", "e"].iter().find_map(|ending| word.strip_suffix(ending));
-    cut.filter(|stem| stem.len() > 2).unwrap_or(word).to_owned()
 }

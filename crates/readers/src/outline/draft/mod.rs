@@ -7,7 +7,7 @@ mod parts;
 
 use super::Origins;
 use super::items::{Item, Kind};
-use super::labels::{label, question, sentences};
+use super::labels::{label, sentences};
 use super::words::{Means, Words};
 use crate::course::Passage;
 use crate::facts::{Facts, Thing};
@@ -20,9 +20,9 @@ use std::sync::Arc;
 const DEEPEST: usize = 12;
 
 /// The flow of an outline.
-pub(super) fn flow(items: &[Item], file: &Arc<str>) -> Facts {
+pub(super) fn flow(items: &[Item], file: &Arc<str>, words: &Words) -> Facts {
     let mut draft = Draft {
-        words: Words::english(),
+        words,
         file,
         facts: Facts::new(DiagramKind::Flow),
         origins: Origins::default(),
@@ -68,7 +68,7 @@ impl Sentence<'_> {
 }
 
 struct Draft<'a> {
-    words: &'static Words,
+    words: &'a Words,
     file: &'a Arc<str>,
     facts: Facts,
     origins: Origins,
@@ -96,7 +96,7 @@ impl Draft<'_> {
                 continue;
             }
             let number = if let Kind::Number(number) = &item.kind { Some(number.as_str()) } else { None };
-            let mut all = sentences(&item.text);
+            let mut all = sentences(&item.text, &self.words.abbreviations);
             let is_listed = item.kind != Kind::Paragraph;
             let mut number = number;
             while !all.is_empty() {
@@ -122,7 +122,7 @@ impl Draft<'_> {
     /// How many sentences of an item belong together: an answer with all that follows it, a condition with the way that is taken
     /// then.
     fn together_with_next(&self, sentences: &[String]) -> usize {
-        let means = |text: &String| self.words.meaning(text.trim_end_matches('.')).map(|(means, _)| means);
+        let means = |text: &String| self.words.meaning(text.trim_end_matches('.')).map(|meaning| meaning.means);
         let leads = |text: &String| {
             let plain = self.words.order.replace(text, "").into_owned();
             matches!(means(&plain), Some(Means::Go | Means::Finish))
@@ -159,7 +159,7 @@ impl Draft<'_> {
     fn cut<'s>(&mut self, sentence: Sentence<'s>, body: &mut Body) -> Option<Sentence<'s>> {
         let words = self.words;
         let parts: Vec<&str> = words.between.split(&sentence.text).filter(|part| !part.trim().is_empty()).collect();
-        let is_condition = words.meaning(&sentence.text).is_some_and(|(means, _)| means != Means::Step);
+        let is_condition = words.meaning(&sentence.text).is_some_and(|meaning| meaning.means != Means::Step);
         if parts.len() > 1 && !is_condition {
             for (i, part) in parts.iter().enumerate() {
                 let children = if i + 1 == parts.len() { sentence.children } else { &[] };
@@ -198,10 +198,10 @@ impl Draft<'_> {
         // 2. Several steps in one sentence.
         let Some(sentence) = self.cut(sentence, body) else { return };
         // 3. What it means.
-        let Some((means, captures)) = words.meaning(&sentence.text) else { return self.plain(sentence, body) };
-        let part = |name: &str| captures.name(name).map(|found| found.as_str().trim().to_owned()).unwrap_or_default();
+        let Some(meaning) = words.meaning(&sentence.text) else { return self.plain(sentence, body) };
+        let part = |name: &str| meaning.part(name);
         let inner = |text: String| Sentence { children: sentence.children, ..Sentence::new(text, &sentence.seen) };
-        match means {
+        match meaning.means {
             Means::Begin => self.begin(&part("event"), &sentence.seen, body),
             Means::Finish => self.end(&sentence, &part("event"), body),
             Means::Decide => {
@@ -221,29 +221,15 @@ impl Draft<'_> {
                 self.otherwise(&sentence, own, body);
             }
             Means::Question => {
-                let asked =
-                    if part("question").is_empty() { question(&part("condition")) } else { label(&part("question")) };
+                let asked = if part("question").is_empty() {
+                    words.question(&part("condition"))
+                } else {
+                    label(&part("question"))
+                };
                 self.ask(&sentence, asked, body);
             }
             Means::Answer => self.answer(&sentence, &part("answer"), inner(part("step")), body),
-            Means::Repeat => {
-                let step = if part("step").is_empty() && !part("doing").is_empty() {
-                    format!("keep {}", part("doing"))
-                } else {
-                    part("step")
-                };
-                self.repeat(&sentence, format!("Until {}", part("until")), inner(step), body);
-            }
-            Means::Each => {
-                let each = part("each");
-                let label =
-                    if each.to_lowercase().starts_with("every ") && !sentence.text.to_lowercase().starts_with("for") {
-                        each
-                    } else {
-                        format!("for {each}")
-                    };
-                self.repeat(&sentence, label, inner(part("step")), body);
-            }
+            Means::Repeat | Means::Each => self.repeat(&sentence, meaning.label(), inner(meaning.step()), body),
             Means::RepeatSteps => self.repeat_steps(&sentence, &part("first"), &part("until"), body),
             Means::Together => self.together(&sentence, inner(part("step")), body),
             Means::Go => self.go(&part("target"), &sentence.text, &sentence.seen, body),
@@ -280,16 +266,16 @@ impl Draft<'_> {
         let words = self.words;
         // "by the window" is no role, unless somebody of that name is known, or something is done by it.
         let is_known = |role: &str| self.lanes.contains_key(&role.to_lowercase());
-        let is_meant =
-            |(role, step): &(String, String)| sentence.text.ends_with(')') || is_passive(step) || is_known(role);
+        let is_meant = |(role, step): &(String, String)| {
+            sentence.text.ends_with(')') || self.words.is_passive(step) || is_known(role)
+        };
         if let Some((role, step)) = words.role(&sentence.text).filter(is_meant) {
             self.enter(&role, &sentence.seen, body);
             return self.sentence(Sentence { text: step, ..sentence }, body);
         }
         let (subject, step) = match words.subject(&sentence.text) {
             Some((role, step)) => {
-                let is_one = !["it", "he", "she", "they", "we", "you", "i", "someone", "somebody"]
-                    .contains(&role.to_lowercase().as_str());
+                let is_one = !words.nobodies.contains(&role.to_lowercase());
                 if is_one {
                     self.enter(&role, &sentence.seen, body);
                 }
@@ -308,7 +294,7 @@ impl Draft<'_> {
             self.step(&Sentence { number, ..Sentence::new(first, &seen) }, ElementKind::Step, None, body);
             return self.sentence(Sentence { text: second, number: None, seen, ..sentence }, body);
         }
-        let is_understood = subject || sentence.is_listed || words.is_verb(&step) || is_passive(&step);
+        let is_understood = subject || sentence.is_listed || words.is_verb(&step) || self.words.is_passive(&step);
         let is_group = sentence.children.iter().any(|child| child.line != sentence.seen.line);
         let guess = is_group.then(|| "guess: what is listed below it comes after it".to_owned());
         self.step(
@@ -318,7 +304,7 @@ impl Draft<'_> {
             body,
         );
         if !is_understood && let Some(last) = self.facts.things.last_mut() {
-            last.remark = Some("Is this a step?".to_owned());
+            last.remark = Some(self.words.remark.clone());
             let says = "this sentence was not understood; it is a step with a remark".to_owned();
             self.facts.findings.push(Finding {
                 code: "not-understood",
@@ -332,10 +318,11 @@ impl Draft<'_> {
 
     /// Two steps of one sentence: behind `and` stands another verb.
     fn split_at_and(&self, step: &str, in_third_person: bool) -> Option<(String, String)> {
-        let (first, second) = step.match_indices(" and ").find_map(|(at, and)| {
+        let (first, second) = step.match_indices(self.words.and.as_str()).find_map(|(at, and)| {
             let second = &step[at + and.len()..];
             let own = if in_third_person { self.words.third_person(second) } else { None };
-            let leads = self.words.meaning(second).is_some_and(|(means, _)| matches!(means, Means::Go | Means::Finish));
+            let leads =
+                self.words.meaning(second).is_some_and(|meaning| matches!(meaning.means, Means::Go | Means::Finish));
             if leads {
                 return Some((step[..at].trim_end_matches(',').to_owned(), second.to_owned()));
             }
@@ -352,8 +339,10 @@ impl Draft<'_> {
         let key = role.to_lowercase();
         // "clerk" and "clerks", "the duty keeper" and "keeper" are one.
         let known = self.lanes.get(&key).copied().or_else(|| {
-            let is_same =
-                |own: &str| own == format!("{key}s") || key == format!("{own}s") || own.ends_with(&format!(" {key}"));
+            let plural = &self.words.plural;
+            let is_same = |own: &str| {
+                own == format!("{key}{plural}") || key == format!("{own}{plural}") || own.ends_with(&format!(" {key}"))
+            };
             self.lanes.iter().find(|(own, _)| is_same(own)).map(|(_, lane)| *lane)
         });
         let lane = known.unwrap_or_else(|| {
@@ -432,17 +421,4 @@ impl Draft<'_> {
         }
         out
     }
-}
-
-/// Whether a sentence says what is done to something: "the form is signed".
-fn is_passive(text: &str) -> bool {
-    let words: Vec<&str> = text.split(' ').collect();
-    let is_done = |pair: &[&str]| {
-        ["is", "are", "gets", "get"].contains(&pair[0])
-            && (pair[1].ends_with("ed")
-                || pair[1].ends_with("en")
-                || ["sent", "put", "set", "made", "told", "kept", "read", "paid", "built", "brought", "found"]
-                    .contains(&pair[1]))
-    };
-    words.windows(2).any(is_done)
 }

@@ -2,7 +2,7 @@
 
 use super::{Body, Draft, Sentence};
 use crate::course::{Branch, Passage};
-use crate::outline::labels::{label, question};
+use crate::outline::labels::label;
 use bathygram_core::model::ElementKind;
 
 impl Draft<'_> {
@@ -26,7 +26,7 @@ impl Draft<'_> {
     /// Back to an earlier step, until something holds.
     pub(super) fn repeat_steps(&mut self, sentence: &Sentence<'_>, first: &str, until: &str, body: &mut Body) {
         let guess = Some("guess: a way back".to_owned());
-        let thing = self.thing(sentence, ElementKind::Decide, question(until), guess);
+        let thing = self.thing(sentence, ElementKind::Decide, self.words.question(until), guess);
         let mut back = Body { lane: body.lane, ..Body::default() };
         self.go(first, &sentence.text, &sentence.seen, &mut back);
         let branch = Branch { label: Some(self.words.no.clone()), body: self.gathered(back, body.lane) };
