@@ -141,6 +141,49 @@ fn an_inventory_gives_an_architecture() {
 }
 
 #[test]
+fn elements_with_parents_may_be_a_tree_that_is_brought_up_to_date() {
+    let folder = Folder::new();
+    folder.write("stock.csv", "Name,Parent,Description\nYard,,\nCranes,Yard,Lift boats\nBoats,Yard,\n");
+    let first = folder.run(&["-q", "import", "table", "stock.csv", "--tree"]).ends_with(0).out;
+    let wanted = "tree stock \"Stock\"\n  item Yard (origin Yard)\n    item Cranes (origin Cranes)\n      about \"Lift boats\"\n    item Boats (origin Boats)\n";
+    assert_eq!(first, wanted);
+    let edited =
+        first.replace("item Boats (", "item Boats \"Our boats\" (") + "  remark on Cranes \"Painted in May.\"\n";
+    folder.write("stock.bathy", &edited);
+    folder.write("stock.csv", "Name,Parent,Description\nYard,,\nCranes,Yard,Lift boats\nBoats,Yard,\nSkiff,Boats,\n");
+    let again = ["import", "table", "stock.csv", "--tree", "--into", "stock.bathy"];
+    folder.run(&again).ends_with(0).says("new: Skiff");
+    let text = folder.read("stock.bathy");
+    assert!(text.contains("    item Boats \"Our boats\" (origin Boats)\n      item Skiff (origin Skiff)\n"), "{text}");
+    assert!(text.contains("Painted in May"), "{text}");
+    folder.run(&again).ends_with(0).says("is up to date");
+}
+
+#[test]
+fn an_architecture_that_people_edited_is_brought_up_to_date() {
+    let folder = Folder::new();
+    folder.write(
+        "parts.csv",
+        "Name,Kind,Parent\nTidewatch,system,\nGateway,service,Tidewatch\nReadings,database,Tidewatch\n",
+    );
+    let first = folder.run(&["-q", "import", "table", "parts.csv"]).ends_with(0).out;
+    // Another label, an order, a relation, a group around what was imported, a pin.
+    let edited = first.replace(
+        "    service Gateway (origin Gateway)\n",
+        "    group \"At the edge\"\n      service Gateway \"Our gateway\" (origin Gateway)\n",
+    ) + "  Gateway writes Readings \"appends\"\n  order Readings, Gateway\n  pin Tidewatch 40 40\n";
+    assert_ne!(first, edited);
+    folder.write("parts.bathy", &edited);
+    folder.run(&["import", "table", "parts.csv", "--into", "parts.bathy"]).ends_with(0).says("is up to date");
+    folder.write("parts.csv", "Name,Kind,Parent\nTidewatch,system,\nGateway,service,Tidewatch\nReadings,database,Tidewatch\nDesk,service,Tidewatch\n");
+    folder.run(&["import", "table", "parts.csv", "--into", "parts.bathy"]).ends_with(0).says("new: Desk");
+    let text = folder.read("parts.bathy");
+    let mut rest = text.lines();
+    assert!(edited.lines().all(|line| rest.any(|own| own == line)), "{text}");
+    assert!(text.contains("    service Desk (origin Desk)\n"), "{text}");
+}
+
+#[test]
 fn encodings_and_separators_are_known_by_themselves() {
     let folder = Folder::new();
     let text = "From;Port (from);To;Port (to)\nBühne;1;\"Mole; Süd\";2\n";

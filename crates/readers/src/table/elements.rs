@@ -1,9 +1,9 @@
 //! Elements in a table, one a row: an inventory, or a list of parts with what they lie in.
 
-use super::Options;
 use super::headings::{Headings, Is, Role, icon};
 use super::rows::Row;
 use super::things::Things;
+use super::{Form, Options};
 use crate::facts::{Facts, Said, Thing};
 use crate::finding::{Finding, Level, Seen};
 use bathygram_core::model::{DiagramKind, ElementKind};
@@ -88,7 +88,15 @@ impl Elements {
         for listed in self.all().filter(|listed| options.selection.wants(&listed.name)) {
             builder.place(listed, &mut Vec::new(), &mut findings);
         }
-        Facts { things: builder.things.all, findings, ..Facts::new(DiagramKind::Architecture) }
+        let mut facts = Facts { things: builder.things.all, findings, ..Facts::new(DiagramKind::Architecture) };
+        if options.form == Form::Tree {
+            facts.kind = DiagramKind::Tree;
+            // What a tree is of has no kinds, and what hangs below something is no group.
+            for thing in &mut facts.things {
+                (thing.kind, thing.is_named, thing.icon) = (ElementKind::Item, true, None);
+            }
+        }
+        facts
     }
 }
 

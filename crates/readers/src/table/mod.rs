@@ -36,6 +36,18 @@ pub struct Options {
     pub columns: Columns,
     /// What is wanted of it.
     pub selection: Selection,
+    /// What elements become; connections are always a network.
+    pub form: Form,
+}
+
+/// What elements with parents become.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Form {
+    /// An architecture.
+    #[default]
+    Architecture,
+    /// A tree.
+    Tree,
 }
 
 /// Reads a table: a workbook by its ending, separated values otherwise.

@@ -3,10 +3,10 @@
 use super::{Common, answer, broken, open};
 use crate::outcome::{Failure, Result};
 use crate::session::Voice;
-use bathygram_readers::table::{self, Columns, Options};
+use bathygram_readers::table::{self, Columns, Form, Options};
 use std::path::PathBuf;
 
-/// A table of connections as a network, or a table of elements as an architecture
+/// A table of connections as a network, or a table of elements as an architecture or a tree
 ///
 /// CSV, TSV, XLSX and ODS. Columns are known by their headings in the usual spellings; sheets of one workbook belong together: an
 /// inventory says what the devices of the connections are.
@@ -20,6 +20,9 @@ pub(super) struct Arguments {
     /// What columns hold, by their headings or letters, such as "from=A, from port=B, to=C, to port=D"
     #[arg(long, value_name = "ROLES")]
     columns: Option<String>,
+    /// A tree of elements and what they lie in, instead of an architecture
+    #[arg(long)]
+    tree: bool,
     #[command(flatten)]
     common: Common,
 }
@@ -33,7 +36,8 @@ pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
         Some(text) => Columns::read(text).map_err(Failure::Usage)?,
         None => Columns::default(),
     };
-    let options = Options { columns, selection: arguments.common.selection() };
+    let form = if arguments.tree { Form::Tree } else { Form::Architecture };
+    let options = Options { columns, selection: arguments.common.selection(), form };
     let (path, bytes) = open(&arguments.source, "table.csv", voice)?;
     let facts = table::read(&path, bytes, &options).map_err(broken)?;
     answer(&arguments.common, facts, "row", voice)
