@@ -144,7 +144,7 @@ fn broken_graphs_are_named_with_their_place() {
         ("cut.graphml", "cut.graphml:"),
         ("no.graphml", "there is no `graph` in it"),
         ("ends.graphml", "ends.graphml:3: an edge without a `source` or a `target`"),
-        ("deep.graphml", "nested more than 200 deep"),
+        ("deep.graphml", "nested more than 120 deep"),
         ("odd.csv", "odd.csv:1: this is neither a table of edges"),
         ("names.csv", "there are more than 500 kinds"),
         ("empty.csv", "the table is empty"),

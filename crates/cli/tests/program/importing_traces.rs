@@ -109,6 +109,18 @@ fn lost_parents_circles_and_depth_are_said() {
     assert!(deep.err.contains("[too-deep]"), "{}", deep.err);
     folder.write("deep.bathy", &deep.out);
     folder.run(&["format", "--check", "deep.bathy"]).ends_with(0);
+    // Every call beside another one, and each of them twice: three lines a level.
+    let nested = (1..60_u64).flat_map(|i| {
+        let times = |k: u64| [i * 10 + k, 9000 - i * 10 - k];
+        let one = |k: u64, name: String| span(i * 10 + k, (i - 1) * 10, 1, &name, times(k));
+        [one(0, format!("level {i}")), one(1, format!("beside {i}")), one(2, format!("beside {i}"))]
+    });
+    folder.write("nested.json", document(&[("desk", nested.collect())]));
+    let nested = folder.run(&["import", "trace", "nested.json"]).ends_with(0);
+    folder.write("nested.bathy", &nested.out);
+    folder.run(&["format", "--check", "nested.bathy"]).ends_with(0);
+    folder.run(&["check", "--no-pictures", "nested.bathy"]);
+    assert!(nested.out.contains("together") && nested.out.contains("2 times, at the same time"), "{}", nested.out);
 }
 
 #[test]

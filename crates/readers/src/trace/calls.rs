@@ -19,8 +19,8 @@ pub enum Which {
 }
 
 /// Spans deeper than this are not followed.
-// A text is nested 100 lines deep at most; a call takes a line, and so does what is around it.
-pub(super) const DEEPEST: usize = 40;
+// A text is nested 100 lines deep at most; a call takes a line, and so may a repetition and parallel work around it.
+pub(super) const DEEPEST: usize = 30;
 
 /// No span.
 const NONE: u32 = u32::MAX;
