@@ -33,7 +33,8 @@ pub(super) struct Arguments {
 /// If there is nothing in the outline.
 pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let common = &arguments.common;
-    if !arguments.tree && !(common.only.is_empty() && common.without.is_empty()) {
+    let chooses = !common.only.is_empty() || !common.without.is_empty();
+    if chooses && !arguments.tree {
         return Err(Failure::Usage(
             "--only and --without choose items of a tree; a flow is imported as a whole".into(),
         ));
