@@ -83,37 +83,20 @@ impl Matched {
         }
         pairs
     }
+}
 
-    /// The relations of the text between what was imported that were not found.
-    pub(super) fn lost_relations(&self, own: &Diagram, facts: &Diagram) -> Vec<usize> {
-        let mut found: BTreeMap<Ends, usize> = BTreeMap::new();
-        for relation in &facts.relations {
-            if let (Some(from), Some(to)) = (self.own(relation.from), self.own(relation.to)) {
-                *found.entry(ends(relation, from, to)).or_default() += 1;
-            }
-        }
-        let is_imported = |id: ElementId| origin(own.element(id)).is_some();
-        let is_lost = |relation: &Relation| {
-            is_imported(relation.from) && is_imported(relation.to) && {
-                let ends = ends(relation, relation.from, relation.to);
-                match found.get_mut(&ends).filter(|count| **count > 0) {
-                    Some(count) => {
-                        *count -= 1;
-                        false
-                    }
-                    None => true,
-                }
-            }
-        };
-        let mut is_lost = is_lost;
-        // What follows from the order of lines is no line of its own.
-        let is_line = |r: &Relation| {
-            let follows = matches!(r.verb, Verb::Remarks | Verb::Holds | Verb::Aside | Verb::Onward);
-            r.span.source.is_root() && !follows && (own.kind != DiagramKind::Flow)
-        };
-        let all = own.relations.iter().enumerate().filter(|(_, r)| is_line(r));
-        all.filter(|(_, relation)| is_lost(relation)).map(|(i, _)| i).collect()
-    }
+/// The relations of the text between what was imported that are not among those that were found.
+pub(super) fn lost_relations(own: &Diagram, found: &BTreeSet<RelationId>) -> Vec<usize> {
+    let is_imported = |id: ElementId| origin(own.element(id)).is_some();
+    // What follows from the order of lines is no line of its own.
+    let is_line = |r: &Relation| {
+        let follows = matches!(r.verb, Verb::Remarks | Verb::Holds | Verb::Aside | Verb::Onward);
+        r.span.source.is_root() && !follows && own.kind != DiagramKind::Flow
+    };
+    let is_lost = |(i, r): &(usize, &Relation)| {
+        is_line(r) && is_imported(r.from) && is_imported(r.to) && !found.contains(&RelationId(*i as u32))
+    };
+    own.relations.iter().enumerate().filter(is_lost).map(|(i, _)| i).collect()
 }
 
 /// What people change about a relation: its label, or what sets a transition off.

@@ -58,7 +58,7 @@ pub fn merge(
     additions.looks(&rules);
     let mut merged = Merged { edits: additions.edits(), added: additions.added, ..Merged::default() };
     // 4. What is gone.
-    prune::gone(reading, own, facts, &matched, gone, &mut merged);
+    prune::gone(reading, own, facts, (&matched, &whole.found_relations()), gone, &mut merged);
     let text = apply(&reading.source, &merged.edits).map_err(|_| Refused::Broken("two edits overlap".to_owned()))?;
     let after = read(text);
     match after.diagnostics.iter().find(|d| is_error(d)) {

@@ -1,9 +1,9 @@
 //! What was imported once and is not found any more.
 
-use super::matching::{Matched, origin};
+use super::matching::{Matched, lost_relations, origin};
 use super::outcome::{Gone, Merged};
 use crate::emit::written_relations;
-use crate::model::{BlockId, Diagram, DiagramKind, Element, ElementId, Relation, Target, Verb};
+use crate::model::{BlockId, Diagram, DiagramKind, Element, ElementId, Relation, RelationId, Target, Verb};
 use crate::pipeline::Reading;
 use crate::source::{Span, TextEdit};
 use crate::syntax::LineId;
@@ -29,14 +29,15 @@ const SAID_WITH: [&str; 14] = [
 
 /// Reports what is gone, and removes it if somebody asks for that and nothing written by hand speaks of it.
 pub(super) fn gone(
-    reading: &Reading, own: &Diagram, facts: &Diagram, matched: &Matched, gone: Gone, merged: &mut Merged,
+    reading: &Reading, own: &Diagram, facts: &Diagram, (matched, found_relations): (&Matched, &BTreeSet<RelationId>),
+    gone: Gone, merged: &mut Merged,
 ) {
     let found: BTreeSet<String> = facts.elements.iter().filter_map(origin).collect();
     let is_gone = |element: &Element| {
         element.span.source.is_root() && origin(element).is_some_and(|origin| !found.contains(&origin))
     };
     let elements: Vec<ElementId> = own.ids().filter(|(_, e)| is_gone(e)).map(|(id, _)| id).collect();
-    let relations = matched.lost_relations(own, facts);
+    let relations = lost_relations(own, found_relations);
     let members = lost_members(own, facts, matched);
     for id in &elements {
         merged.gone.push((own.element(*id).called(), own.element(*id).span));

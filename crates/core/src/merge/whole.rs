@@ -58,6 +58,11 @@ impl Whole {
         id.index() >= self.known
     }
 
+    /// The relations of the text that were found.
+    pub(super) fn found_relations(&self) -> BTreeSet<RelationId> {
+        self.relations.iter().flatten().copied().filter(|id| !self.is_new_relation(*id)).collect()
+    }
+
     fn take_element(&mut self, id: ElementId, element: &Element, matched: &Matched) {
         let own = matched.own(id);
         // What the text only mentions is declared now.

@@ -18,7 +18,8 @@ use std::collections::BTreeMap;
 enum Sort {
     Element,
     Relation,
-    Member,
+    Attribute,
+    Operation,
     Behaviour,
     /// Something of a flow or a sequence: it stands where it stands in the order of things.
     Ordered,
@@ -83,7 +84,8 @@ impl<'a> Additions<'a> {
         let mut out = String::new();
         for row in rows {
             let comment = place_in_facts(row.at).and_then(|at| self.comments.get(&at));
-            let comment = comment.map(|comment| format!(" // {comment}")).unwrap_or_default();
+            let comment =
+                comment.map(|comment| format!(" // {}", comment.replace(['\n', '\r'], " "))).unwrap_or_default();
             out += &format!("{}{}{comment}\n", "  ".repeat(depth), row.text);
             if place_in_facts(row.at).is_some() {
                 let declared = self.whole.diagram.elements.iter().find(|e| !e.implicit && e.span == row.at);
@@ -147,9 +149,14 @@ fn sorts(diagram: &Diagram) -> BTreeMap<u32, Sort> {
         sorts.insert(relation.span.start, relations);
     }
     for element in diagram.elements.iter().filter(|e| !e.implicit && e.kind != ElementKind::Remark) {
+        // Beginnings and ends come into being where a transition names them.
+        if element.name.is_empty() && sorts.contains_key(&element.span.start) && !is_flow {
+            continue;
+        }
         sorts.insert(element.span.start, if is_flow { Sort::Ordered } else { Sort::Element });
         let members = element.class.iter().flat_map(|body| body.members());
-        sorts.extend(members.map(|member| (member.span.start, Sort::Member)));
+        let sort = |operation: bool| if operation { Sort::Operation } else { Sort::Attribute };
+        sorts.extend(members.map(|member| (member.span.start, sort(member.operation))));
     }
     match &diagram.content {
         Content::States(all) => sorts.extend(all.iter().map(|b| (b.span.start, Sort::Behaviour))),
