@@ -18,6 +18,9 @@ fn kinds(sources: Vec<Source>) -> Facts {
     read(sources, &options).expect("facts")
 }
 
+/// Kinds of a node, an edge and the node that it leads to.
+type Group<'a> = (&'a str, &'a str, &'a str);
+
 /// A graph by chance: nodes with their kinds, edges with theirs.
 struct Sample {
     nodes: Vec<&'static str>,
@@ -57,7 +60,7 @@ impl Sample {
 
     /// Kinds of edges with their multiplicities, counted one by one.
     fn wanted(&self) -> BTreeMap<String, (usize, String, String)> {
-        let mut groups: BTreeMap<(&str, &str, &str), Vec<(usize, usize)>> = BTreeMap::new();
+        let mut groups: BTreeMap<Group<'_>, Vec<(usize, usize)>> = BTreeMap::new();
         for (a, b, kind) in &self.edges {
             groups.entry((self.nodes[*a], kind, self.nodes[*b])).or_default().push((*a, *b));
         }
@@ -73,7 +76,8 @@ impl Sample {
             }
             .to_owned()
         };
-        let one = |((from, kind, to), pairs): (&(&str, &str, &str), &Vec<(usize, usize)>)| {
+        let one = |(group, pairs): (&Group<'_>, &Vec<(usize, usize)>)| {
+            let (from, kind, to) = group;
             let (a, b): (Vec<usize>, Vec<usize>) = pairs.iter().copied().unzip();
             (format!("{from} {kind} {to}"), (pairs.len(), many(from, &a), many(to, &b)))
         };

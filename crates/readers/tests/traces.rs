@@ -222,7 +222,7 @@ fn documents_may_be_on_lines_and_over_lines_and_numbers_may_be_names() {
     }
     let broken = |text: &str| facts(text, &Options::default()).expect_err("broken").to_string();
     assert!(broken(&format!("{line}\n{{\"resourceSpans\": 3}}\n")).starts_with("t.json:2:"), "{}", broken(&line));
-    assert!(broken(&format!("{{\n\"resourceSpans\": [\n{{\"scopeSpans\": 3}}]}}")).starts_with("t.json:3:"));
+    assert!(broken("{\n\"resourceSpans\": [\n{\"scopeSpans\": 3}]}").starts_with("t.json:3:"));
 }
 
 #[test]

@@ -25,6 +25,8 @@ pub(crate) struct Separated {
     /// What of the buffer is not split yet.
     rest: Range<usize>,
     is_done: bool,
+    /// How many line breaks were passed before rows.
+    skipped: u64,
     /// The row that is read alone.
     batch: Batch,
     file: Arc<str>,
@@ -112,7 +114,17 @@ impl Separated {
         let core = csv_core::ReaderBuilder::new().delimiter(separator(&sample)).build();
         let input = Box::new(Cursor::new(sample).chain(text));
         let (buffer, rest) = (vec![0; BUFFER], 0..0);
-        Ok(Self { input, core, buffer, rest, is_done: false, batch: Batch::default(), file: file.clone(), latin: None })
+        Ok(Self {
+            input,
+            core,
+            buffer,
+            rest,
+            is_done: false,
+            skipped: 0,
+            batch: Batch::default(),
+            file: file.clone(),
+            latin: None,
+        })
     }
 
     fn broken(&self, line: u64, column: Option<u32>, why: String) -> Broken {
@@ -131,19 +143,40 @@ impl Separated {
         Ok(is_there.then(|| self.batch.row(0)))
     }
 
+    /// Reads on if nothing is left of the buffer.
+    fn fill(&mut self) -> Result<(), Broken> {
+        if self.rest.is_empty() && !self.is_done {
+            let line = self.core.line() + self.skipped;
+            let read = self.input.read(&mut self.buffer).map_err(|why| self.broken(line, None, why.to_string()))?;
+            (self.rest, self.is_done) = (0..read, read == 0);
+        }
+        Ok(())
+    }
+
+    /// Empty lines are no rows; a row is in the line in which it begins.
+    fn skip_empty_lines(&mut self) -> Result<(), Broken> {
+        loop {
+            self.fill()?;
+            match self.buffer[self.rest.clone()].first() {
+                Some(b'\n') => self.skipped += 1,
+                Some(b'\r') => {}
+                _ => return Ok(()),
+            }
+            self.rest.start += 1;
+        }
+    }
+
     /// Puts the next row into a batch; `false` if there is none.
     ///
     /// # Errors
     /// If the table cannot be read, or is none.
     fn read_into(&mut self, batch: &mut Batch) -> Result<bool, Broken> {
         use csv_core::ReadRecordResult::{End, InputEmpty, OutputEndsFull, OutputFull, Record};
-        let line = self.core.line();
+        self.skip_empty_lines()?;
+        let line = self.core.line() + self.skipped;
         let (start, first) = (batch.used, batch.ends_used);
         loop {
-            if self.rest.is_empty() && !self.is_done {
-                let read = self.input.read(&mut self.buffer).map_err(|why| self.broken(line, None, why.to_string()))?;
-                (self.rest, self.is_done) = (0..read, read == 0);
-            }
+            self.fill()?;
             let (bytes, ends) = (&mut batch.bytes[batch.used..], &mut batch.ends[batch.ends_used..]);
             let (result, taken, written, ended) = self.core.read_record(&self.buffer[self.rest.clone()], bytes, ends);
             self.rest.start += taken;
