@@ -367,3 +367,39 @@ fn overlaps(end: u64, next: &Timed) -> bool {
     let length = next.end.saturating_sub(next.start);
     shared > 0 && shared.saturating_mul(10) >= length
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn times_are_said_as_people_say_them() {
+        for (nanos, wanted) in [
+            (0, "0 ns"),
+            (999, "999 ns"),
+            (1_000, "1 µs"),
+            (1_500, "1.5 µs"),
+            (9_940, "9.9 µs"),
+            (9_960, "10 µs"),
+            (999_499, "999 µs"),
+            (999_500, "1 ms"),
+            (12_345_678, "12 ms"),
+            (999_499_999, "999 ms"),
+            (999_500_000, "1 s"),
+            (1_250_000_000, "1.2 s"),
+            (90_000_000_000, "90 s"),
+        ] {
+            assert_eq!(duration(nanos), wanted, "{nanos}");
+        }
+    }
+
+    #[test]
+    fn what_touches_does_not_overlap() {
+        let timed = |start, end| Timed { happening: Happening::Together(Vec::new()), start, end };
+        assert!(!overlaps(100, &timed(100, 200)));
+        assert!(!overlaps(109, &timed(100, 200)), "clocks are no better than a tenth");
+        assert!(overlaps(110, &timed(100, 200)));
+        assert!(overlaps(500, &timed(100, 200)));
+        assert!(!overlaps(100, &timed(300, 300)));
+    }
+}

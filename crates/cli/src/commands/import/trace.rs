@@ -44,3 +44,19 @@ pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let facts = trace::read(&path, bytes, &options).map_err(broken)?;
     answer(&arguments.common, facts, "span", voice)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn traces_are_chosen_by_a_word_or_by_figures() {
+        assert_eq!(which("slowest"), Ok(Which::Slowest));
+        assert_eq!(which("usual"), Ok(Which::Usual));
+        assert_eq!(which("all"), Ok(Which::All));
+        assert_eq!(which("4bF9"), Ok(Which::Id("4bF9".to_owned())));
+        for wrong in ["", "fast", "0x12", "4b f9"] {
+            assert!(which(wrong).is_err(), "{wrong}");
+        }
+    }
+}
