@@ -172,7 +172,10 @@ impl Separated {
     /// If the table cannot be read, or is none.
     fn read_into(&mut self, batch: &mut Batch) -> Result<bool, Broken> {
         use csv_core::ReadRecordResult::{End, InputEmpty, OutputEndsFull, OutputFull, Record};
-        self.skip_empty_lines()?;
+        // Most rows begin where the one before ended.
+        if self.rest.is_empty() || matches!(self.buffer[self.rest.start], b'\n' | b'\r') {
+            self.skip_empty_lines()?;
+        }
         let line = self.core.line() + self.skipped;
         let (start, first) = (batch.used, batch.ends_used);
         loop {
