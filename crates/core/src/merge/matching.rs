@@ -19,38 +19,33 @@ impl Matched {
     pub(super) fn of(own: &Diagram, facts: &Diagram) -> Self {
         let mut matched = Self { own: BTreeMap::new() };
         let mut taken: BTreeSet<usize> = BTreeSet::new();
+        // Neither the found one nor that of the text is paired twice.
+        let mut pair = |found: usize, at: usize| {
+            if !matched.own.contains_key(&found) && taken.insert(at) {
+                matched.own.insert(found, at);
+            }
+        };
         let origins: BTreeMap<String, usize> =
             own.elements.iter().enumerate().filter_map(|(i, e)| Some((origin(e)?, i))).collect();
         let keys: BTreeMap<&str, usize> = own.elements.iter().enumerate().map(|(i, e)| (e.key.as_str(), i)).collect();
-        let mut pair = |found: usize, own: usize, taken: &mut BTreeSet<usize>| {
-            if taken.insert(own) {
-                matched.own.insert(found, own);
-            }
-        };
         // 1. By what they were imported from.
         for (i, element) in facts.elements.iter().enumerate() {
             if let Some(at) = origin(element).and_then(|origin| origins.get(&origin)) {
-                pair(i, *at, &mut taken);
+                pair(i, *at);
             }
         }
         // 2. By their paths, where the other one says nothing else about where it comes from.
         let is_free = |at: &usize| origin(&own.elements[*at]).is_none();
-        for (i, element) in
-            facts.elements.iter().enumerate().filter(|(i, _)| !matched.own.contains_key(i)).collect::<Vec<_>>()
-        {
-            let at = keys.get(element.key.as_str()).copied().filter(is_free);
-            if let Some(at) = at.filter(|at| !taken.contains(at)) {
-                taken.insert(at);
-                matched.own.insert(i, at);
+        for (i, element) in facts.elements.iter().enumerate() {
+            if let Some(at) = keys.get(element.key.as_str()).copied().filter(is_free) {
+                pair(i, at);
             }
         }
         // 3. By likeness, as versions are compared.
         let alike = Matching::of(own, facts);
         for i in 0..facts.elements.len() {
-            let at = alike.to_old.get(&i).copied().filter(is_free).filter(|at| !taken.contains(at));
-            if let (false, Some(at)) = (matched.own.contains_key(&i), at) {
-                taken.insert(at);
-                matched.own.insert(i, at);
+            if let Some(at) = alike.to_old.get(&i).copied().filter(is_free) {
+                pair(i, at);
             }
         }
         matched

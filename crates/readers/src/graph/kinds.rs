@@ -129,7 +129,7 @@ pub(super) struct Kinds {
 }
 
 impl Kinds {
-    /// A node of some kind; `false` if it is listed already.
+    /// A node of some kind: what is known of its kind's properties. `None` if it is listed already.
     pub(super) fn node(&mut self, id: &[u8], kind: &[u8], seen: impl FnOnce() -> Seen) -> Option<&mut Vec<Stat>> {
         let name = self.names.number(kind);
         let number = self.node_kind(name, seen);

@@ -174,7 +174,6 @@ impl<'o> Graph<'o> {
     /// If there are: a sentence.
     fn is_within_bounds(&self) -> Result<(), String> {
         let kinds = self.kinds.names.len().max(self.kinds.node_kinds()).max(self.kinds.edge_kinds());
-        // The graph itself may have as many as it likes, as long as it is drawn.
         if kinds <= MOST_KINDS {
             return Ok(());
         }
