@@ -19,6 +19,20 @@ pub enum Error {
         /// The folder.
         path: PathBuf,
     },
+    /// A folder of source files is none.
+    #[error("{} is no folder that can be read", path.display())]
+    NotAFolder {
+        /// The path.
+        path: PathBuf,
+    },
+    /// A folder holds more files than any source tree.
+    #[error("{} holds more than {most} files: name the folder of the sources", path.display())]
+    TooManyFiles {
+        /// The folder.
+        path: PathBuf,
+        /// How many may be in it.
+        most: usize,
+    },
     /// There is no such theme, or it has an error.
     #[error("{message}")]
     Theme {

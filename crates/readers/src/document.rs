@@ -17,8 +17,14 @@ use std::collections::BTreeMap;
 const COLOURS: [&str; 4] = ["ochre", "lagoon", "heather", "kelp"];
 /// The colours of things, by what kind they are.
 pub(crate) const FILLS: [&str; 4] = ["azure", "sand", "kelp", "heather"];
-/// What went wrong has its own colour, and needs no other.
-const FAILED: &str = "failed";
+/// Tags that always look the same, whatever others there are: the colour, and how the line is.
+const FIXED: [(&str, [&str; 2]); 5] = [
+    ("types", ["azure", "dashed"]),
+    ("bypass", ["ochre", "thick"]),
+    ("circle", ["coral", "solid"]),
+    ("cut", ["coral", "thick"]),
+    ("failed", ["coral", "thick"]),
+];
 
 impl Facts {
     /// The model of what was found.
@@ -52,15 +58,16 @@ impl Facts {
                 tags.push(tag);
             }
         }
-        let failed = tags.contains(&FAILED).then_some((FAILED, "coral"));
-        let others = tags.into_iter().filter(|tag| *tag != FAILED).zip(COLOURS);
+        let fixed: Vec<_> = FIXED.into_iter().filter(|(tag, _)| tags.contains(tag)).collect();
+        let others = tags.into_iter().filter(|tag| FIXED.iter().all(|(fixed, _)| fixed != tag));
+        let others = others.zip(COLOURS).map(|(tag, colour)| (tag, [colour, "thick"]));
         let rule = |tag: &str, looks: Trait| LookRule {
             selector: Selector::Tag(tag.to_owned()),
             traits: vec![looks],
             span: Span::default(),
         };
         let fills = self.coloured.iter().zip(FILLS).map(|(tag, colour)| rule(tag, word("fill", &[colour])));
-        fills.chain(others.chain(failed).map(|(tag, colour)| rule(tag, word("line", &[colour, "thick"])))).collect()
+        fills.chain(others.chain(fixed).map(|(tag, line)| rule(tag, word("line", &line)))).collect()
     }
 }
 
@@ -107,7 +114,7 @@ impl Model<'_> {
         let is_step = self.facts.kind == DiagramKind::Flow;
         let name = match (thing.is_named, is_step) {
             (true, true) => names.give_short(thing.shown()),
-            (true, false) => names.give(&thing.origin),
+            (true, false) => names.give(thing.called.as_ref().unwrap_or(&thing.origin)),
             (false, _) => String::new(),
         };
         let shown = thing.shown().to_owned();
@@ -131,7 +138,8 @@ impl Model<'_> {
         let icon_trait = thing.icon.as_deref().map(|icon| word("icon", &[icon]));
         let origin_trait = has_origin.then(|| word("origin", &[&thing.origin]));
         let keyword = thing.keyword.as_deref().map(|keyword| word("keyword", &[keyword]));
-        let traits: Vec<Trait> = icon_trait.into_iter().chain(keyword).chain(origin_trait).collect();
+        let external = thing.is_external.then(|| word("external", &[]));
+        let traits: Vec<Trait> = icon_trait.into_iter().chain(keyword).chain(external).chain(origin_trait).collect();
         let tags = thing.tags.clone();
         let properties: Rare<Properties> =
             Properties { about, built, owner, origin, icon, tags, ..Properties::default() }.into();

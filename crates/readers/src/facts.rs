@@ -55,8 +55,14 @@ pub struct Counts {
 pub struct Thing {
     /// What it is called in the source.
     pub origin: String,
+    /// What its name is made of, if not of that.
+    #[serde(skip)]
+    pub called: Option<String>,
     /// What is shown, if that is something else.
     pub label: Option<String>,
+    /// Whether it is not ours.
+    #[serde(skip_serializing_if = "is_false")]
+    pub is_external: bool,
     /// What it is.
     #[serde(serialize_with = "element_word")]
     #[schemars(with = "String")]
@@ -151,7 +157,9 @@ impl Thing {
     pub fn new(origin: &str, kind: ElementKind, seen: Seen) -> Self {
         Self {
             origin: origin.to_owned(),
+            called: None,
             label: None,
+            is_external: false,
             kind,
             holder: None,
             is_named: kind != ElementKind::Group,

@@ -67,8 +67,18 @@ pub struct Finding {
     pub level: Level,
     /// Where.
     pub seen: Seen,
+    /// Where else.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub others: Vec<Seen>,
     /// What, in a sentence.
     pub says: String,
+}
+
+impl Finding {
+    /// One at one place.
+    pub fn new(code: &'static str, level: Level, seen: Seen, says: String) -> Self {
+        Self { code, level, seen, others: Vec::new(), says }
+    }
 }
 
 /// A source that cannot be read.

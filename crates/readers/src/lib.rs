@@ -5,6 +5,7 @@
 //! Guarantees: memory grows with what is found, not with what is read; the same input gives the same facts; broken input gives a
 //! sentence with its place.
 
+pub mod code;
 mod course;
 mod document;
 mod facts;

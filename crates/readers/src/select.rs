@@ -14,8 +14,12 @@ pub struct Selection {
 impl Selection {
     /// Whether a name is wanted: it matches a pattern of those asked for, if there are any, and none of those that are left out.
     pub(crate) fn wants(&self, name: &str) -> bool {
-        let matches = |pattern: &String| matches(pattern, name);
-        (self.only.is_empty() || self.only.iter().any(matches)) && !self.without.iter().any(matches)
+        (self.only.is_empty() || Self::any(&self.only, name)) && !Self::any(&self.without, name)
+    }
+
+    /// Whether a name matches one of some patterns.
+    pub(crate) fn any(patterns: &[String], name: &str) -> bool {
+        patterns.iter().any(|pattern| matches(pattern, name))
     }
 }
 

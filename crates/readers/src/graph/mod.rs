@@ -128,7 +128,7 @@ impl<'o> Graph<'o> {
             }
             None => {
                 let says = format!("the node `{}` is listed twice", crate::text::cell(id).0);
-                self.doubt(Finding { code: "listed-twice", level: Level::Warning, seen: seen.clone(), says });
+                self.doubt(Finding::new("listed-twice", Level::Warning, seen.clone(), says));
             }
         }
         let instances = self.instances.as_mut()?;
@@ -206,11 +206,11 @@ impl<'o> Graph<'o> {
                 1 => "an edge ends at a node that is not listed".to_owned(),
                 count => format!("edges end {count} times at nodes that are not listed"),
             };
-            self.findings.push(Finding { code: "not-listed", level: Level::Warning, seen: seen(), says });
+            self.findings.push(Finding::new("not-listed", Level::Warning, seen(), says));
         }
         if self.more_findings > 0 {
             let says = format!("{} more findings are left out", self.more_findings);
-            self.findings.push(Finding { code: "left-out", level: Level::Note, seen: seen(), says });
+            self.findings.push(Finding::new("left-out", Level::Note, seen(), says));
         }
         let stem = crate::names::stem(path, "graph");
         facts.name = crate::names::Names::default().give(selection.name.as_deref().unwrap_or(&stem));

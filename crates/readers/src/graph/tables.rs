@@ -131,7 +131,7 @@ fn edges(table: &mut Ahead, columns: &Edges, seen: &dyn Fn(u64) -> Seen, graph: 
             graph.counts.empty += 1;
             if ends.iter().any(|end| !end.is_empty()) {
                 let says = "one end of this edge is missing".to_owned();
-                graph.doubt(Finding { code: "end-missing", level: Level::Warning, seen: seen(line), says });
+                graph.doubt(Finding::new("end-missing", Level::Warning, seen(line), says));
             }
             continue;
         }

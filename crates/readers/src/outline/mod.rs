@@ -71,7 +71,7 @@ pub fn read(path: &Path, bytes: impl Read, options: &Options) -> Result<Facts, B
     if is_latin {
         let says = "the text is no UTF-8; it was read as Latin-1".to_owned();
         let seen = Seen { file: file.clone(), line: 1, ..Seen::default() };
-        facts.findings.push(Finding { code: "latin", level: Level::Note, seen, says });
+        facts.findings.push(Finding::new("latin", Level::Note, seen, says));
     }
     let stem = crate::names::stem(path, "outline");
     facts.name = crate::names::Names::default().give(options.selection.name.as_deref().unwrap_or(&stem));

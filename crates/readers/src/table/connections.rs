@@ -75,7 +75,7 @@ impl Connections {
             let other = names[1 - which].map_or(String::new(), |name| format!("; the other is `{name}`"));
             let seen = place(sides[which], End::Device);
             let says = format!("one end of this cable is missing{other}");
-            findings.push(Finding { code: "end-missing", level: Level::Warning, seen, says });
+            findings.push(Finding::new("end-missing", Level::Warning, seen, says));
             return;
         };
         // 2. What is said of both ends must go together.
@@ -85,6 +85,7 @@ impl Connections {
             {
                 let says = format!("the ends do not go together: {what} `{a}` here, `{b}` there");
                 findings.push(Finding {
+                    others: Vec::new(),
                     code: "ends-differ",
                     level: Level::Warning,
                     seen: place(Side::First, end),
@@ -119,6 +120,7 @@ impl Connections {
                     let says =
                         format!("`{name}` is spelled `{}` in {}; both are taken as one device", known.name, known.seen);
                     findings.push(Finding {
+                        others: Vec::new(),
                         code: "spelled-two-ways",
                         level: Level::Warning,
                         seen: seen.clone(),
@@ -152,6 +154,7 @@ impl Connections {
                     (first.said[i].clone().unwrap_or_default(), cable.said[i].clone().unwrap_or_default());
                 let says = format!("this cable has the {} `{now}`, and `{then}` in {}", SAID[i], first.seen);
                 findings.push(Finding {
+                    others: Vec::new(),
                     code: "directions-differ",
                     level: Level::Warning,
                     seen: cable.seen.clone(),
@@ -163,6 +166,7 @@ impl Connections {
         if a.device == b.device {
             let says = format!("`{}` is joined with itself", name(a));
             findings.push(Finding {
+                others: Vec::new(),
                 code: "joined-with-itself",
                 level: Level::Warning,
                 seen: cable.seen.clone(),
@@ -174,7 +178,7 @@ impl Connections {
             if let Some(first) = self.ports.get(plug).map(|at| &self.cables[*at]) {
                 let port = plug.port.clone().unwrap_or_default();
                 let says = format!("port `{port}` of `{}` is in use already, by {}", name(plug), first.seen);
-                findings.push(Finding { code: "port-in-use", level: Level::Warning, seen: place.clone(), says });
+                findings.push(Finding::new("port-in-use", Level::Warning, place.clone(), says));
             }
         }
         let number = self.cables.len();
@@ -197,7 +201,7 @@ impl Connections {
             if listed.is_none() && !inventory.is_empty() {
                 let near = nearest(&device.name, inventory).map_or(String::new(), |near| format!("; is it `{near}`?"));
                 let says = format!("`{}` is in no inventory{near}", device.name);
-                findings.push(Finding { code: "not-listed", level: Level::Warning, seen: device.seen.clone(), says });
+                findings.push(Finding::new("not-listed", Level::Warning, device.seen.clone(), says));
             }
             add_device(&mut things, key, device, listed);
         }

@@ -54,13 +54,13 @@ impl Elements {
         let cell = |is: Is| headings.cell(row, Role::Element(is)).map(str::to_owned);
         let Some(name) = cell(Is::Name) else {
             let says = format!("this row names nothing: {}", row.shown());
-            findings.push(Finding { code: "name-missing", level: Level::Warning, seen: row.seen.clone(), says });
+            findings.push(Finding::new("name-missing", Level::Warning, row.seen.clone(), says));
             return;
         };
         let place = |is: Is| headings.column(Role::Element(is)).map_or_else(|| row.seen.clone(), |at| row.place(at));
         if let Some(first) = self.get(&name) {
             let says = format!("`{name}` is listed twice; first in {}", first.seen);
-            findings.push(Finding { code: "listed-twice", level: Level::Warning, seen: place(Is::Name), says });
+            findings.push(Finding::new("listed-twice", Level::Warning, place(Is::Name), says));
             return;
         }
         let tags = cell(Is::Tag).map(|text| tags(&text)).unwrap_or_default();
@@ -139,12 +139,12 @@ impl Builder<'_> {
         let elements = self.elements;
         let Some(listed) = elements.get(parent) else {
             let says = format!("`{parent}` is listed nowhere; a group of this name stands for it");
-            findings.push(Finding { code: "parent-missing", level: Level::Note, seen: seen.clone(), says });
+            findings.push(Finding::new("parent-missing", Level::Note, seen.clone(), says));
             return Some(self.things.group(None, parent, seen));
         };
         if above.contains(&folded(parent)) {
             let says = format!("`{parent}` lies in itself, by way of others");
-            findings.push(Finding { code: "in-a-circle", level: Level::Warning, seen: seen.clone(), says });
+            findings.push(Finding::new("in-a-circle", Level::Warning, seen.clone(), says));
             return None;
         }
         Some(self.place(listed, above, findings))

@@ -129,7 +129,7 @@ impl<'a> Desk<'a> {
         }
         if let Some((seen, letters)) = rows.latin() {
             let says = format!("{letters} is no UTF-8; it was read as Latin-1");
-            self.findings.push(Finding { code: "latin", level: Level::Note, seen, says });
+            self.findings.push(Finding::new("latin", Level::Note, seen, says));
         }
         Ok(())
     }
@@ -140,7 +140,7 @@ impl<'a> Desk<'a> {
         }
         for (seen, row) in std::mem::take(&mut self.strange) {
             let says = format!("no column here is recognised, and nothing was taken from it: {row}");
-            self.findings.push(Finding { code: "no-columns", level: Level::Note, seen, says });
+            self.findings.push(Finding::new("no-columns", Level::Note, seen, says));
         }
         let stem = path.file_stem().map_or("table".into(), |stem| stem.to_string_lossy().into_owned());
         let mut facts = if self.connections.is_empty() {

@@ -124,7 +124,7 @@ impl Forest {
                 "the span around `{}` is not in the file{others}; who called is not known",
                 spans.text(first.name)
             );
-            self.findings.push(Finding { code: "parent-missing", level: Level::Note, seen: spans.seen(first), says });
+            self.findings.push(Finding::new("parent-missing", Level::Note, spans.seen(first), says));
         }
         self.cut_circles(&own, spans);
     }
@@ -141,7 +141,7 @@ impl Forest {
                         let span = &spans.all[at as usize];
                         let says = format!("`{}` lies in itself, by way of others", spans.text(span.name));
                         let seen = spans.seen(span);
-                        self.findings.push(Finding { code: "in-a-circle", level: Level::Warning, seen, says });
+                        self.findings.push(Finding::new("in-a-circle", Level::Warning, seen, says));
                         self.parents[at as usize] = NONE;
                         break;
                     }

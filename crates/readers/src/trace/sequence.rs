@@ -258,13 +258,13 @@ impl Telling<'_> {
                 duration(ahead.unsigned_abs()),
                 self.spans.text(*caller)
             );
-            Some(Finding { code: "clocks-differ", level: Level::Note, seen, says })
+            Some(Finding::new("clocks-differ", Level::Note, seen, says))
         });
         let mut doubts: Vec<Finding> = skewed.collect();
         if self.deep > 0 {
             let seen = crate::finding::Seen { file: self.spans.file.clone(), ..Default::default() };
             let says = format!("{} spans lie more than {DEEPEST} calls deep; they are left out", self.deep);
-            doubts.push(Finding { code: "too-deep", level: Level::Warning, seen, says });
+            doubts.push(Finding::new("too-deep", Level::Warning, seen, says));
         }
         doubts
     }

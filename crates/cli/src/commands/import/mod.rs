@@ -2,6 +2,7 @@
 
 mod findings;
 mod graph;
+mod modules;
 mod outline;
 mod progress;
 mod table;
@@ -21,7 +22,7 @@ use progress::Watched;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
-/// A first text from what exists: tables, graphs, traces, process descriptions
+/// A first text from what exists: code, tables, graphs, traces, process descriptions
 ///
 /// The text goes to standard output, and what is doubtful in the source to standard error, with its place. `--into FILE` brings a text
 /// up to date that people have edited since.
@@ -29,7 +30,8 @@ use std::path::{Path, PathBuf};
 #[command(
     subcommand_required = true,
     arg_required_else_help = true,
-    after_help = "Examples:\n  bathygram import table harbour_cabling.csv > harbour_cabling.bathy\n  \
+    after_help = "Examples:\n  bathygram import modules . --picture modules.svg > modules.bathy\n  \
+    bathygram import table harbour_cabling.csv > harbour_cabling.bathy\n  \
     bathygram import trace surge_traces.jsonl --picture calls.html > calls.bathy\n  \
     bathygram import outline silent_gauge.md --picture silent_gauge.svg > silent_gauge.bathy\n  \
     bathygram import graph moorings.graphml --kinds > moorings.bathy\n  \
@@ -42,6 +44,7 @@ pub(crate) struct Arguments {
 
 #[derive(clap::Subcommand)]
 enum Kind {
+    Modules(Box<modules::Arguments>),
     Table(Box<table::Arguments>),
     Graph(Box<graph::Arguments>),
     Trace(Box<trace::Arguments>),
@@ -113,6 +116,7 @@ pub(crate) fn open(source: &Path, piped: &str, voice: Voice) -> Result<(PathBuf,
 /// If the source cannot be read, or nothing is found in it.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     match &arguments.kind {
+        Kind::Modules(arguments) => modules::run(arguments, voice),
         Kind::Table(arguments) => table::run(arguments, voice),
         Kind::Graph(arguments) => graph::run(arguments, voice),
         Kind::Trace(arguments) => trace::run(arguments, voice),

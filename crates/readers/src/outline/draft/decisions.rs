@@ -59,7 +59,7 @@ impl Draft<'_> {
             None => {
                 let says = "no decision stands before this; it is taken as what comes next".to_owned();
                 let seen = sentence.seen.clone();
-                self.facts.findings.push(Finding { code: "no-decision", level: Level::Warning, seen, says });
+                self.facts.findings.push(Finding::new("no-decision", Level::Warning, seen, says));
                 body.passages.extend(filled.into_iter().map(|passage| (lane, passage)));
             }
         }
@@ -105,7 +105,7 @@ impl Draft<'_> {
             _ => {
                 let says = "no question stands before this answer; it is taken as what comes next".to_owned();
                 let seen = sentence.seen.clone();
-                self.facts.findings.push(Finding { code: "no-decision", level: Level::Warning, seen, says });
+                self.facts.findings.push(Finding::new("no-decision", Level::Warning, seen, says));
                 body.passages.extend(filled.into_iter().map(|passage| (lane, passage)));
             }
         }

@@ -65,6 +65,7 @@ impl Draft<'_> {
                         format!("no step here is like \"{target}\"; this is taken as a step, not as a way to one");
                     let seen_there = seen.clone();
                     self.facts.findings.push(Finding {
+                        others: Vec::new(),
                         code: "target-missing",
                         level: Level::Note,
                         seen: seen_there,

@@ -143,7 +143,7 @@ impl Draft<'_> {
             return;
         }
         let says = format!("the heading \"{}\" is not drawn", item.text);
-        self.facts.findings.push(Finding { code: "heading", level: Level::Note, seen, says });
+        self.facts.findings.push(Finding::new("heading", Level::Note, seen, says));
     }
 
     fn sentence(&mut self, sentence: Sentence<'_>, body: &mut Body) {
@@ -307,6 +307,7 @@ impl Draft<'_> {
             last.remark = Some(self.words.remark.clone());
             let says = "this sentence was not understood; it is a step with a remark".to_owned();
             self.facts.findings.push(Finding {
+                others: Vec::new(),
                 code: "not-understood",
                 level: Level::Note,
                 seen: sentence.seen.clone(),

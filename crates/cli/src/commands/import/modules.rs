@@ -1,0 +1,70 @@
+//! `import modules`: how a source tree hangs together, as an architecture.
+
+use super::progress::WatchedTree;
+use super::{Common, answer, broken};
+use crate::outcome::Result;
+use crate::session::{self, Voice};
+use bathygram_host::{SourceTree, Threads};
+use bathygram_readers::code::{ModulesOptions, modules};
+use std::path::PathBuf;
+
+/// How a code base hangs together: folders that matter, with the imports between them
+///
+/// Reads Rust, Python, TypeScript, JavaScript, Java and Go, without configuration and without a build. Folders are opened until the
+/// picture has 7 to 25 boxes. Circles, with the fewest imports to cut, ways past a folder's entry, and files that nobody imports are named
+/// with their lines. What git ignores, what programs have written, what is vendored, and tests are left out, and counted.
+#[derive(clap::Args)]
+#[command(after_help = "Examples:\n  bathygram import modules . --picture modules.svg > modules.bathy\n  \
+    bathygram import modules . --depth 2 --outside > modules.bathy\n  \
+    bathygram import modules . --only 'gateway' --around rules > near.bathy\n  \
+    bathygram import modules . --findings sarif > modules.bathy 2> modules.sarif")]
+pub(super) struct Arguments {
+    /// The folder of the sources
+    source: PathBuf,
+    /// Open folders so many levels deep, instead of until the picture can be read
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=20))]
+    depth: Option<u8>,
+    /// Show packages that are not in this folder, too
+    #[arg(long)]
+    outside: bool,
+    /// Take in tests, examples and benchmarks
+    #[arg(long)]
+    with_tests: bool,
+    #[command(flatten)]
+    common: Common,
+}
+
+/// Runs the command.
+///
+/// # Errors
+/// If the folder cannot be read, or there is no source code in it.
+pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
+    let tree = tree(&arguments.source, voice)?;
+    let options = ModulesOptions {
+        selection: arguments.common.selection(),
+        depth: arguments.depth.map(usize::from),
+        with_tests: arguments.with_tests,
+        with_outside: arguments.outside,
+    };
+    let facts = modules(&tree, &options, &Threads::all()).map_err(broken)?;
+    drop(tree);
+    answer(&arguments.common, facts, "source file", voice)
+}
+
+/// Walks a folder, and says what is not read of it.
+///
+/// # Errors
+/// If it is no folder.
+pub(crate) fn tree(source: &std::path::Path, voice: Voice) -> Result<WatchedTree> {
+    let tree = SourceTree::walk(source)?;
+    match tree.ignored {
+        0 => {}
+        1 => voice.say("a file or folder that git ignores is left out"),
+        count => voice.say(&format!("{count} files or folders that git ignores are left out")),
+    }
+    if tree.unnamed > 0 {
+        let files = session::count(tree.unnamed, "file");
+        voice.say(&format!("{files} left out: no line can hold the name"));
+    }
+    Ok(WatchedTree::new(tree, voice))
+}

@@ -1,0 +1,13 @@
+//! Source trees: what files import of each other. Input: a [`Tree`] of files. Output: [`Facts`](crate::Facts).
+
+mod language;
+mod modules;
+mod project;
+mod resolve;
+mod sources;
+mod syntax;
+mod tree;
+
+pub use language::Language;
+pub use modules::{Options as ModulesOptions, modules};
+pub use tree::Tree;
