@@ -19,9 +19,9 @@ const COLOURS: [&str; 4] = ["ochre", "lagoon", "heather", "kelp"];
 pub(crate) const FILLS: [&str; 4] = ["azure", "sand", "kelp", "heather"];
 /// Tags that always look the same, whatever others there are: the colour, and how the line is.
 const FIXED: [(&str, [&str; 2]); 5] = [
+    ("circle", ["heather", "solid"]),
     ("types", ["azure", "dashed"]),
     ("bypass", ["ochre", "thick"]),
-    ("circle", ["coral", "solid"]),
     ("cut", ["coral", "thick"]),
     ("failed", ["coral", "thick"]),
 ];

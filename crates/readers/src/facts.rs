@@ -6,6 +6,7 @@ use bathygram_core::model::{DiagramKind, ElementKind, Verb};
 use schemars::JsonSchema;
 use serde::{Serialize, Serializer};
 use std::collections::{BTreeMap, BTreeSet};
+use std::sync::Arc;
 
 /// What was found in a source.
 #[derive(Clone, Debug, Serialize, JsonSchema)]
@@ -29,6 +30,9 @@ pub struct Facts {
     pub coloured: Vec<String>,
     /// Links between things, by their numbers.
     pub links: Vec<Link>,
+    /// Every import of a source tree.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub imports: Vec<Imported>,
     /// What happens, for a sequence.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub happenings: Vec<Happening>,
@@ -94,6 +98,23 @@ pub struct Thing {
     pub guess: Option<String>,
     /// Where it was seen first.
     pub seen: Seen,
+}
+
+/// One import in a source file.
+#[derive(Clone, Debug, Serialize, JsonSchema)]
+pub struct Imported {
+    /// Where it stands.
+    pub seen: Seen,
+    /// What it names, in the words of the language.
+    pub names: String,
+    /// `plain`, `types` if nothing is loaded for it, `dynamic` if that happens while the program runs.
+    pub kind: &'static str,
+    /// The file that it names, if that is in the tree.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub file: Option<Arc<str>>,
+    /// The package that it names, if that is not in the tree and does not come with the language.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub package: Option<String>,
 }
 
 /// What may be said of anything.
@@ -198,6 +219,7 @@ impl Facts {
             things: Vec::new(),
             coloured: Vec::new(),
             links: Vec::new(),
+            imports: Vec::new(),
             happenings: Vec::new(),
             passages: Vec::new(),
             findings: Vec::new(),

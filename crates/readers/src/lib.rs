@@ -19,6 +19,6 @@ mod text;
 pub mod trace;
 
 pub use course::{Branch, Happening, Message, Passage};
-pub use facts::{Counts, Facts, Link, LinkEnd, Member, Said, Thing, schema};
+pub use facts::{Counts, Facts, Imported, Link, LinkEnd, Member, Said, Thing, schema};
 pub use finding::{Broken, Finding, Level, Seen};
 pub use select::Selection;

@@ -50,8 +50,8 @@ impl<'t> Sources<'t> {
             if !wants(path) || declares_another(path, &known) {
                 continue;
             }
-            let is_built = || is_built(path, &folders).then_some(LeftOut::Generated);
-            match left_out(path, language).or_else(is_built).filter(|why| *why != LeftOut::Test || !with_tests) {
+            let built = is_built(path, &folders).then_some(LeftOut::Generated);
+            match built.or_else(|| left_out(path, language)).filter(|why| *why != LeftOut::Test || !with_tests) {
                 Some(why) => *left.entry(why).or_default() += 1,
                 None => wanted.push((i, language)),
             }
@@ -109,6 +109,14 @@ impl<'t> Sources<'t> {
     /// Whether there is a file, source code or not.
     pub(crate) fn has_file(&self, path: &str) -> bool {
         self.tree.files().binary_search_by(|file| file.as_str().cmp(path)).is_ok()
+    }
+
+    /// Whether something of this path, with whatever ending, is there, even if it is left out.
+    pub(crate) fn is_somewhere(&self, path: &str) -> bool {
+        let files = self.tree.files();
+        let first = files.partition_point(|file| file.as_str() < path);
+        let like = files[first..].iter().take_while(|file| file.starts_with(path));
+        like.into_iter().any(|file| matches!(file.as_bytes().get(path.len()), None | Some(b'.' | b'/')))
     }
 
     /// The text of a file that is no source code.

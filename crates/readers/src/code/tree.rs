@@ -77,6 +77,8 @@ pub(crate) fn left_out(path: &str, language: Language) -> Option<LeftOut> {
     // A Java package may be called `test` as any other; its tests have a source root of their own.
     let is_test_folder = match language {
         Language::Java => path.contains("src/test/") || path.starts_with("test/"),
+        // Tests stand beside what they test; every other folder is a package.
+        Language::Go => folders.any(|folder| folder == "testdata" || folder == "examples"),
         _ => folders.any(|folder| TESTS.contains(&folder)),
     };
     (is_test_folder || is_test_name(name, language)).then_some(LeftOut::Test)

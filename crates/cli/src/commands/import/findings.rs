@@ -19,6 +19,9 @@ pub(super) enum Form {
     Sarif,
 }
 
+/// So many other places of a finding are named in a line.
+const MOST_PLACES: usize = 3;
+
 /// Writes findings to standard error.
 pub(super) fn write(findings: &[Finding], form: Form, voice: Voice) -> Result<()> {
     match form {
@@ -31,7 +34,15 @@ pub(super) fn write(findings: &[Finding], form: Form, voice: Voice) -> Result<()
 }
 
 fn line(finding: &Finding) -> String {
-    format!("{}: {} [{}]: {}", finding.seen, word(finding.level), finding.code, finding.says)
+    let also = match &finding.others[..] {
+        [] => String::new(),
+        others if others.len() > MOST_PLACES => {
+            let shown: Vec<String> = others[..MOST_PLACES].iter().map(Seen::to_string).collect();
+            format!(" (also {}, …)", shown.join(", "))
+        }
+        others => format!(" (also {})", others.iter().map(Seen::to_string).collect::<Vec<_>>().join(", ")),
+    };
+    format!("{}: {} [{}]: {}{also}", finding.seen, word(finding.level), finding.code, finding.says)
 }
 
 fn word(level: Level) -> &'static str {
@@ -50,7 +61,19 @@ fn log(findings: &[Finding]) -> Value {
 }
 
 fn result(finding: &Finding) -> Value {
-    let Seen { file, sheet, line, column } = &finding.seen;
+    let mut result = json!({
+        "ruleId": finding.code,
+        "level": word(finding.level),
+        "message": { "text": finding.says },
+        "locations": [location(&finding.seen)],
+    });
+    if !finding.others.is_empty() {
+        result["relatedLocations"] = finding.others.iter().map(location).collect();
+    }
+    result
+}
+
+fn location(Seen { file, sheet, line, column }: &Seen) -> Value {
     let mut place = json!({ "artifactLocation": { "uri": bathygram_core::markup::as_link(file) } });
     // A row of a sheet is no line of a text; it is named instead.
     match sheet {
@@ -63,10 +86,5 @@ fn result(finding: &Finding) -> Value {
     });
     let mut location = json!({ "physicalLocation": place });
     named.into_iter().for_each(|named| location["logicalLocations"] = named);
-    json!({
-        "ruleId": finding.code,
-        "level": word(finding.level),
-        "message": { "text": finding.says },
-        "locations": [location],
-    })
+    location
 }

@@ -45,6 +45,7 @@ pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
         depth: arguments.depth.map(usize::from),
         with_tests: arguments.with_tests,
         with_outside: arguments.outside,
+        with_imports: arguments.common.json,
     };
     let facts = modules(&tree, &options, &Threads::all()).map_err(broken)?;
     drop(tree);

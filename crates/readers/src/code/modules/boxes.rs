@@ -13,7 +13,7 @@ const ENOUGH: usize = 9;
 /// The content of a folder that has more than these is put together.
 const MOST_IN_ONE: usize = 14;
 /// A picture with more lines between its boxes is hard to follow.
-const MOST_LINES: usize = 48;
+const MOST_LINES: usize = 40;
 
 /// A box, or a frame around boxes.
 #[derive(Clone, Debug)]

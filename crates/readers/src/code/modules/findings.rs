@@ -176,12 +176,17 @@ fn listed(names: &[String]) -> String {
 
 /// What nobody needs, what is not there, and what could not be read.
 pub(super) fn others(map: &Map<'_>, orphans: &BTreeSet<u32>) -> Vec<Finding> {
-    let orphans = orphans.iter().map(|file| {
-        let says = match map.sources.get(*file).language {
-            Language::Rust => "no `mod` leads to this file".to_owned(),
-            _ => "nobody imports this file".to_owned(),
+    let mut by_box: BTreeMap<Option<usize>, Vec<u32>> = BTreeMap::new();
+    orphans.iter().for_each(|file| by_box.entry(map.box_of.get(file).copied()).or_default().push(*file));
+    let orphans = by_box.into_values().map(|files| {
+        let is_rust = map.sources.get(files[0]).language == Language::Rust;
+        let says = match (is_rust, &files[..]) {
+            (true, [_]) => "no `mod` leads to this file".to_owned(),
+            (true, files) => format!("no `mod` leads to {} files here, such as this one", files.len()),
+            (false, [_]) => "nobody imports this file".to_owned(),
+            (false, files) => format!("nobody imports {} files here, such as this one", files.len()),
         };
-        finding("orphan", Level::Note, vec![map.seen(*file, 0)], says)
+        finding("orphan", Level::Note, files.into_iter().map(|file| map.seen(file, 0)).collect(), says)
     });
     let missing = map.dependencies.missing.iter().map(|(file, line, path)| {
         finding(

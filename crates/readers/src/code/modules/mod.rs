@@ -5,11 +5,11 @@ pub(crate) mod circles;
 mod findings;
 pub(crate) mod folders;
 
-use super::resolve::{Dependencies, Dependency};
+use super::resolve::{Dependencies, Dependency, Target};
 use super::sources::Sources;
-use super::syntax::Kind;
+use super::syntax::{Import, Kind};
 use super::tree::{Tree, is_within};
-use crate::facts::{Facts, Link, Thing};
+use crate::facts::{Facts, Imported, Link, Thing};
 use crate::finding::{Broken, Seen};
 use crate::select::Selection;
 use bathygram_core::jobs::Jobs;
@@ -38,6 +38,8 @@ pub struct Options {
     pub with_tests: bool,
     /// Whether packages that are not in the tree are shown.
     pub with_outside: bool,
+    /// Whether every import is listed with what it names.
+    pub with_imports: bool,
 }
 
 /// Reads a tree.
@@ -49,7 +51,7 @@ pub fn modules(tree: &dyn Tree, options: &Options, jobs: &dyn Jobs) -> Result<Fa
     if sources.all.is_empty() {
         return Err(nothing(tree, &sources));
     }
-    let dependencies = Dependencies::of(&sources, jobs);
+    let dependencies = Dependencies::of(&sources, options.with_imports, jobs);
     let folders = Folders::of(&sources);
     let map = Map::new(&sources, &dependencies, &folders, options);
     Ok(map.facts(options))
@@ -153,6 +155,7 @@ impl<'a> Map<'a> {
         if options.with_outside {
             self.outside(&shown, &mut facts);
         }
+        facts.imports = self.imports();
         let name = &super::project::name(self.sources);
         facts.name = crate::names::Names::default().give(options.selection.name.as_deref().unwrap_or(name));
         facts.title = crate::names::sentence(name);
@@ -183,6 +186,25 @@ impl<'a> Map<'a> {
         let is_orphan = !cell.files.is_empty() && cell.files.iter().all(|file| orphans.contains(file));
         thing.tags.extend(is_orphan.then(|| ORPHAN.to_owned()));
         thing
+    }
+
+    /// Every import, as it is listed.
+    fn imports(&self) -> Vec<Imported> {
+        let one = |(from, import, target): &(u32, Import, Target)| {
+            let name = import.name.as_ref().map_or(String::new(), |name| format!(" {name}"));
+            let (file, package) = match target {
+                Target::File(file) => (Some(self.names[*file as usize].clone()), None),
+                Target::Outside(package) => (None, Some(package.clone())),
+                Target::Standard | Target::Nothing | Target::Missing => (None, None),
+            };
+            let kind = match import.kind {
+                Kind::Plain => "plain",
+                Kind::Types => "types",
+                Kind::Dynamic => "dynamic",
+            };
+            Imported { seen: self.seen(*from, import.line), names: format!("{}{name}", import.path), kind, file, package }
+        };
+        self.dependencies.listed.iter().filter(|(_, import, _)| !import.is_inline).map(one).collect()
     }
 
     /// Packages that are not in the tree, with who uses them.

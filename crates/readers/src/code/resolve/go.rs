@@ -43,7 +43,8 @@ impl<'s> Modules<'s> {
             }
             let rest = path[module.len()..].trim_start_matches('/');
             let folder = if rest.is_empty() { at.clone() } else { join(at, rest) };
-            return Some(self.packages.get(folder.as_str()).map_or(Target::Missing, |file| Target::File(*file)));
+            let left_out = || if self.sources.is_somewhere(&folder) { Target::Nothing } else { Target::Missing };
+            return Some(self.packages.get(folder.as_str()).map_or_else(left_out, |file| Target::File(*file)));
         }
         None
     }
@@ -70,9 +71,5 @@ impl Resolver for Modules<'_> {
                 false => Target::Standard,
             });
         (target, None)
-    }
-
-    fn entries(&self) -> Vec<u32> {
-        Vec::new()
     }
 }

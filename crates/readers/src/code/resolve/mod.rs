@@ -10,9 +10,9 @@ use super::language::Language;
 use super::sources::Sources;
 use super::syntax::{ALL, Import, Kind};
 use bathygram_core::jobs::{Jobs, map};
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 
-/// Names are handed on at most so often.
+/// A path leads on through other names at most so often.
 const FARTHEST: usize = 16;
 
 /// What an import names.
@@ -53,6 +53,8 @@ pub(crate) struct Dependencies {
     pub(crate) outside: BTreeMap<String, Vec<(u32, u32)>>,
     /// Imports of files that are not there: the file, the line, and what is named.
     pub(crate) missing: Vec<(u32, u32, String)>,
+    /// Every import with what it names, if that is asked for.
+    pub(crate) listed: Vec<(u32, Import, Target)>,
     /// Files to which their language has no way, though it needs one.
     pub(crate) unreached: Vec<u32>,
     /// For each file that declares modules, those that everybody may see.
@@ -95,8 +97,8 @@ pub(crate) trait Resolver: Sync {
 }
 
 impl Dependencies {
-    /// Of all files.
-    pub(crate) fn of(sources: &Sources<'_>, jobs: &dyn Jobs) -> Self {
+    /// Of all files; with a list of all imports, if that is wanted.
+    pub(crate) fn of(sources: &Sources<'_>, wants_list: bool, jobs: &dyn Jobs) -> Self {
         let resolvers = Resolvers::new(sources);
         let found = map(jobs, sources.all.len(), &|number| resolvers.of_file(sources, number as u32));
         let handed_on = HandedOn { sources, found: &found };
@@ -106,10 +108,13 @@ impl Dependencies {
             for (import, (target, name)) in source.parsed.imports.iter().zip(targets) {
                 out.imports += usize::from(!import.is_inline);
                 let from = number as u32;
+                if wants_list {
+                    out.listed.push((from, import.clone(), target.clone()));
+                }
                 match target {
                     Target::File(to) if *to != from => {
                         let own = resolvers.for_language(source.language).reached(from, import);
-                        let reaches = own.unwrap_or_else(|| handed_on.follow(*to, name.as_deref(), FARTHEST));
+                        let reaches = own.unwrap_or_else(|| handed_on.follow(*to, name.as_deref()));
                         let Import { line, kind, is_exposed, .. } = *import;
                         out.all.push(Dependency { from, to: *to, reaches, line, kind, is_exposed });
                     }
@@ -129,7 +134,7 @@ impl Dependencies {
         out.all.sort_unstable();
         out.all.dedup_by_key(|one| (one.from, one.to, one.reaches, one.line, one.kind));
         out.missing.sort();
-        out.missing.dedup();
+        out.missing.dedup_by(|a, b| (a.0, &a.2) == (b.0, &b.2));
         resolvers.each(|resolver| {
             out.unreached.extend(resolver.unreached());
             out.public.extend(resolver.public());
@@ -187,25 +192,30 @@ struct HandedOn<'f> {
 
 impl HandedOn<'_> {
     /// The file in which a name is declared that is asked of a file.
-    fn follow(&self, file: u32, name: Option<&str>, left: usize) -> u32 {
-        name.filter(|name| *name != ALL).and_then(|name| self.declaring(file, name, left)).unwrap_or(file)
+    fn follow(&self, file: u32, name: Option<&str>) -> u32 {
+        let name = name.filter(|name| *name != ALL);
+        name.and_then(|name| self.declaring(file, name, &mut HashSet::new())).unwrap_or(file)
     }
 
-    fn declaring(&self, file: u32, name: &str, left: usize) -> Option<u32> {
+    /// Files may hand on each other's names in circles: each is asked for a name once.
+    fn declaring<'n>(&'n self, file: u32, name: &'n str, asked: &mut HashSet<(u32, &'n str)>) -> Option<u32> {
         let parsed = &self.sources.get(file).parsed;
         if parsed.declared.iter().any(|declared| declared == name) {
             return Some(file);
         }
-        let left = left.checked_sub(1)?;
-        let handed_on =
-            || parsed.imports.iter().zip(&self.found[file as usize]).filter(|(import, _)| import.is_exposed);
-        let to = |target: &Target| if let Target::File(to) = target { Some(*to) } else { None };
-        let own =
-            handed_on().find(|(import, _)| import.name.as_deref() != Some(ALL) && import.own_name() == Some(name));
-        if let Some((_, (target, asked))) = own {
-            return to(target).map(|to| self.follow(to, asked.as_deref(), left));
+        if !asked.insert((file, name)) {
+            return None;
         }
-        let mut all = handed_on().filter(|(import, _)| import.name.as_deref() == Some(ALL));
-        all.find_map(|(_, (target, _))| self.declaring(to(target)?, name, left))
+        let handed_on = || parsed.imports.iter().zip(&self.found[file as usize]).filter(|(import, _)| import.is_exposed);
+        let to = |target: &Target| if let Target::File(to) = target { Some(*to) } else { None };
+        let own = handed_on().find(|(import, _)| import.name.as_deref() != Some(ALL) && import.own_name() == Some(name));
+        if let Some((_, (target, inner))) = own {
+            let to = to(target)?;
+            let inner = inner.as_deref().filter(|inner| *inner != ALL);
+            return Some(inner.and_then(|inner| self.declaring(to, inner, asked)).unwrap_or(to));
+        }
+        let all = handed_on().filter(|(import, _)| import.name.as_deref() == Some(ALL));
+        let all: Vec<u32> = all.filter_map(|(_, (target, _))| to(target)).collect();
+        all.into_iter().find_map(|to| self.declaring(to, name, asked))
     }
 }

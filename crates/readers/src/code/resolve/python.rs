@@ -98,8 +98,8 @@ impl<'s> Packages<'s> {
         folder
     }
 
-    /// A name that begins with dots: from the package of the file on.
-    fn relative(&self, from: &str, dotted: &str) -> Option<Found> {
+    /// The path of a name that begins with dots: from the package of the file on.
+    fn relative(from: &str, dotted: &str) -> Option<String> {
         let dots = dotted.chars().take_while(|c| *c == '.').count();
         let mut at = folder(from);
         for _ in 1..dots {
@@ -109,12 +109,16 @@ impl<'s> Packages<'s> {
             at = folder(at);
         }
         let rest = dotted[dots..].replace('.', "/");
-        if rest.is_empty() { self.found(at) } else { self.found(&join(at, &rest)) }
+        Some(if rest.is_empty() { at.to_owned() } else { join(at, &rest) })
     }
 
     fn of(&self, from: &str, import: &Import) -> (Target, Option<String>) {
         let is_relative = import.path.starts_with('.');
-        let found = if is_relative { self.relative(from, &import.path) } else { self.absolute(from, &import.path) };
+        let near = is_relative.then(|| Self::relative(from, &import.path)).flatten();
+        let found = match is_relative {
+            true => near.as_deref().and_then(|path| self.found(path)),
+            false => self.absolute(from, &import.path),
+        };
         let first = import.path.split('.').next().unwrap_or_default();
         let outside = || match self.standard.contains(first) || first == "__future__" {
             true => Target::Standard,
@@ -122,6 +126,8 @@ impl<'s> Packages<'s> {
         };
         let name = import.name.as_deref().filter(|name| *name != ALL);
         match found {
+            // Tests and what is generated are there, but not read.
+            None if near.is_some_and(|path| self.sources.is_somewhere(&path)) => (Target::Nothing, None),
             None if is_relative => (Target::Missing, None),
             None => (outside(), None),
             Some(Found::Folder(folder)) => {
@@ -148,7 +154,7 @@ impl Resolver for Packages<'_> {
         let (target, name) = self.of(&self.sources.get(from).path, import);
         // What is only looked for while the program runs may be anything.
         match target {
-            Target::Missing if import.kind == Kind::Dynamic => (Target::Nothing, None),
+            Target::Missing if import.kind == Kind::Dynamic && import.name.is_none() => (Target::Nothing, None),
             target => (target, name),
         }
     }

@@ -452,30 +452,32 @@ impl<'s> Crates<'s> {
         Some(self.place(module, &named.path, false, left))
     }
 
-    /// The file in which what a module hands on is declared.
-    fn declaring(&self, module: usize, name: &str, left: usize) -> Option<u32> {
-        let left = left.checked_sub(1)?;
+    /// The file in which what a module hands on is declared. Modules may hand on each other's names in circles: each is asked for
+    /// a name once.
+    fn declaring(&self, module: usize, name: &str, asked: &mut HashSet<(usize, String)>) -> Option<u32> {
         let Module { file, scope, .. } = &self.modules[module];
         if self.declares(module, name) {
             return Some(*file);
         }
+        if !asked.insert((module, name.to_owned())) {
+            return None;
+        }
         let imports = &self.sources.get(*file).parsed.imports;
         let handed_on = || imports.iter().filter(|import| import.scope == *scope && import.is_exposed);
-        let follow = |import: &Import, asked: Option<&str>| match self.place(module, &import.path, false, left) {
-            Place::Module(inner, None) => match asked {
-                Some(asked) => self.declaring(inner, asked, left),
-                None => Some(self.modules[inner].file),
-            },
-            Place::Module(inner, Some(found)) if asked.is_none() => {
-                Some(self.declaring(inner, &found, left).unwrap_or(self.modules[inner].file))
-            }
-            _ => None,
-        };
-        let named = handed_on().find(|import| name_of(import) == Some(name));
-        if let Some(found) = named.and_then(|import| follow(import, None)) {
-            return Some(found);
+        if let Some(import) = handed_on().find(|import| name_of(import) == Some(name)) {
+            return match self.place(module, &import.path, false, FARTHEST) {
+                Place::Module(inner, None) => Some(self.modules[inner].file),
+                Place::Module(inner, Some(found)) => {
+                    Some(self.declaring(inner, &found, asked).unwrap_or(self.modules[inner].file))
+                }
+                _ => None,
+            };
         }
-        handed_on().filter(|import| import.name.as_deref() == Some(ALL)).find_map(|import| follow(import, Some(name)))
+        let all = handed_on().filter(|import| import.name.as_deref() == Some(ALL));
+        all.into_iter().find_map(|import| match self.place(module, &import.path, false, FARTHEST) {
+            Place::Module(inner, None) => self.declaring(inner, name, asked),
+            _ => None,
+        })
     }
 
     fn of(&self, from: u32, import: &Import) -> Option<Place> {
@@ -532,7 +534,7 @@ impl Resolver for Crates<'_> {
 
     fn reached(&self, from: u32, import: &Import) -> Option<u32> {
         match self.of(from, import)? {
-            Place::Module(module, Some(name)) => self.declaring(module, &name, FARTHEST),
+            Place::Module(module, Some(name)) => self.declaring(module, &name, &mut HashSet::new()),
             Place::Module(module, None) => Some(self.modules[module].file),
             _ => None,
         }

@@ -212,8 +212,8 @@ impl<'s> Packages<'s> {
             let Some(at) = normal(&join(folder(from), path)) else { return Target::Missing };
             return match self.file(&at) {
                 Some(file) => Target::File(file),
-                // Pictures, styles and data are imported, too; and what is built is not there before.
-                None if self.sources.has_file(&at) || is_no_code(path) || is_built(&at) => Target::Nothing,
+                // Pictures, styles and data are imported, too; what is built is not there before; tests are not read.
+                None if is_no_code(path) || is_built(&at) || self.sources.is_somewhere(&at) => Target::Nothing,
                 None => Target::Missing,
             };
         }

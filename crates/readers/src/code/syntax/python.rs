@@ -7,8 +7,14 @@ use tree_sitter::Node;
 pub(super) fn parse(root: Node<'_>, source: &[u8], out: &mut Parsed) {
     // Where a block for type checkers ends.
     let mut types_until = 0;
+    // Where the body of a function ends: what it imports is loaded when it runs.
+    let mut later_until = 0;
     visit(root, &mut |node| {
-        let kind = if node.start_byte() < types_until { Kind::Types } else { Kind::Plain };
+        let kind = match node.start_byte() {
+            at if at < types_until => Kind::Types,
+            at if at < later_until => Kind::Dynamic,
+            _ => Kind::Plain,
+        };
         match node.kind() {
             "import_statement" => {
                 parts(node).into_iter().for_each(|part| module(part, source, kind, out));
@@ -31,8 +37,11 @@ pub(super) fn parse(root: Node<'_>, source: &[u8], out: &mut Parsed) {
                 dynamic(node, source, out);
                 Go::Into
             }
-            "class_definition" | "function_definition" if is_outermost(node) => {
-                out.declared.extend(field_text(node, "name", source));
+            "class_definition" | "function_definition" => {
+                if node.kind() == "function_definition" {
+                    later_until = later_until.max(node.end_byte());
+                }
+                out.declared.extend(field_text(node, "name", source).filter(|_| is_outermost(node)));
                 Go::Into
             }
             "assignment" if is_outermost(node) => {
@@ -61,7 +70,7 @@ fn module(part: Node<'_>, source: &[u8], kind: Kind, out: &mut Parsed) {
 fn from(node: Node<'_>, source: &[u8], kind: Kind, out: &mut Parsed) {
     let path = field_text(node, "module_name", source).unwrap_or_default();
     let path: String = path.chars().filter(|c| !c.is_whitespace()).collect();
-    let import = Import { path, kind, is_exposed: true, ..Import::default() };
+    let import = Import { path, kind, is_exposed: kind != Kind::Dynamic, ..Import::default() };
     let names = node.children_by_field_name("name", &mut node.walk()).collect::<Vec<_>>();
     for part in names {
         let (name, alias) = named(part, source);
