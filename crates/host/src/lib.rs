@@ -23,7 +23,7 @@ pub use fresh::{Freshness, Stray, freshness, picture_files, strays};
 pub use git::{Blob, Changed, Commit, Git, Version};
 pub use looks::{theme_schema, themes};
 pub use print::{Colours, FileFindings, Printed, Shown, by_file, print};
-pub use project::{Config, Format, Project, RuleLevel, config_schema};
+pub use project::{Config, ConformConfig, Format, Project, RuleLevel, config_schema};
 pub use record::{Entry, Lock, Made, Reason, Record, digest};
 pub use threads::Threads;
 pub use tree::SourceTree;

@@ -125,6 +125,22 @@ pub struct Config {
     /// How much single rules weigh; `bathygram check --explain` lists them.
     #[schemars(schema_with = "rules_schema")]
     pub rules: BTreeMap<String, RuleLevel>,
+    /// What `bathygram conform` compares with, where no option says so.
+    pub conform: ConformConfig,
+}
+
+/// What drawings are compared with.
+#[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct ConformConfig {
+    /// The folder of the source code, relative to the config; architectures and classes are compared with it.
+    pub code: Option<PathBuf>,
+    /// A file of traces, relative to the config; sequences are compared with it.
+    pub trace: Option<PathBuf>,
+    /// The file of what is accepted, relative to the config.
+    pub baseline: Option<PathBuf>,
+    /// How much kinds of differences weigh, by their codes: "surprise", "absent", "forbidden", "uncovered" and the like.
+    pub levels: BTreeMap<String, RuleLevel>,
 }
 
 impl Config {
@@ -159,6 +175,7 @@ impl Default for Config {
             language: None,
             fonts: Vec::new(),
             rules: BTreeMap::new(),
+            conform: ConformConfig::default(),
         }
     }
 }

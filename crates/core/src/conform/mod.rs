@@ -4,10 +4,18 @@
 //! Guarantees: deterministic; what cannot be observed, such as a person, is no difference.
 
 mod actual;
+mod architecture;
+mod deviation;
 mod observed;
+mod paths;
 mod sequence;
 mod words;
 
 pub use actual::actual;
+pub use architecture::{
+    ArchitectureConformance, Code, CodeDifference, CodeUse, OutsideUse, actual_architecture, architecture,
+};
+pub use deviation::{Deviation, Weight};
 pub use observed::{Call, Trace};
-pub use sequence::{Conformance, Difference, Weight, sequence};
+pub use paths::PathPatterns;
+pub use sequence::{Conformance, Difference, sequence};

@@ -4,19 +4,11 @@
 //! side is a difference, unless the diagram leaves it open. Messages within a branch, a repetition or something that may be left
 //! out need not happen; parts that happen at the same time may come in any order.
 
+use super::deviation::{Deviation, Weight};
 use super::observed::{Call, Trace};
 use crate::model::{Diagram, Element, ElementId, ElementKind, Event, Operator, RelationId, Verb};
 use crate::source::Span;
 use std::collections::{BTreeMap, BTreeSet};
-
-/// How much a difference weighs.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Weight {
-    /// Diagram and traces contradict each other.
-    Difference,
-    /// Nothing contradicts, but something was not seen.
-    Note,
-}
 
 /// One difference between a sequence and the traces of it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -108,6 +100,33 @@ pub struct Conformance {
     pub agreements: Vec<RelationId>,
     /// What differs, by the diagram, then by the traces.
     pub differences: Vec<Difference>,
+}
+
+impl Conformance {
+    /// Leaves out what is accepted, by its keys; gives the keys that were found.
+    pub fn accept(&mut self, design: &Diagram, accepted: &BTreeSet<String>) -> BTreeSet<String> {
+        let mut found = BTreeSet::new();
+        self.differences.retain(|difference| {
+            let key = difference.key(design);
+            let is = accepted.contains(&key);
+            found.extend(is.then_some(key));
+            !is
+        });
+        found
+    }
+
+    /// What differs, ready to be told.
+    pub fn deviations(&self, design: &Diagram) -> Vec<Deviation> {
+        let one = |difference: &Difference| Deviation {
+            code: difference.code(),
+            weight: difference.weight(),
+            span: difference.span(design).unwrap_or(design.span),
+            says: difference.sentence(design, self),
+            places: difference.place().map(str::to_owned).into_iter().collect(),
+            keys: vec![difference.key(design)],
+        };
+        self.differences.iter().map(one).collect()
+    }
 }
 
 /// Compares a sequence with traces.

@@ -51,9 +51,28 @@ impl Difference {
                 } else {
                     format!("the branch \"{guard}\"")
                 };
-                format!("{guard} is taken in none of {} traces", of.traces)
+                match of.traces {
+                    1 => format!("{guard} is not taken in the one trace"),
+                    traces => format!("{guard} is taken in none of {traces} traces"),
+                }
             }
             Self::Unobserved { party } => format!("no trace speaks of `{}`", design.element(*party).called()),
+        }
+    }
+
+    /// What it is known by, however often it was seen.
+    pub(super) fn key(&self, design: &Diagram) -> String {
+        let code = self.code();
+        match self {
+            Self::Absent { message: id, .. } | Self::Order { message: id, .. } | Self::Repeated { message: id, .. } => {
+                format!("{code} {}", message(design, *id))
+            }
+            Self::Surprise { call, .. } => {
+                let from = call.from.as_deref().unwrap_or("somebody outside");
+                format!("{code} {from} > {} \"{}\"", call.to, call.label)
+            }
+            Self::Untaken { guard, .. } => format!("{code} {guard}"),
+            Self::Unobserved { party } => format!("{code} {}", design.element(*party).called()),
         }
     }
 

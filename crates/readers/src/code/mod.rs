@@ -7,7 +7,9 @@ mod resolve;
 mod sources;
 mod syntax;
 mod tree;
+mod uses;
 
 pub use language::Language;
 pub use modules::{Options as ModulesOptions, modules};
 pub use tree::Tree;
+pub use uses::code;

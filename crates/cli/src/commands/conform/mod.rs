@@ -1,37 +1,57 @@
-//! `conform`: what was intended against what really happens.
+//! `conform`: what was intended against what really is.
 
+mod baseline;
+mod compared;
 mod picture;
 mod report;
 
-use crate::commands::import::open;
+use crate::commands::import::{open, source_tree};
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::conform::{Trace, Weight, sequence};
-use bathygram_core::model::DiagramKind;
-use bathygram_host::Project;
-use bathygram_readers::trace;
-use report::{Compared, Form};
-use std::path::PathBuf;
+use baseline::Baseline;
+use bathygram_core::conform::{Code, Trace};
+use bathygram_core::pipeline::Reading;
+use bathygram_host::{Disk, Project, Threads, read_source};
+use bathygram_outputs::markdown;
+use bathygram_readers::{code, trace};
+use compared::{Actual, Compared};
+use report::{Form, Level, Levels};
+use std::path::{Path, PathBuf};
 
-/// Where drawing and reality differ: sequences against traces
+/// Where drawing and reality differ: architectures against code, sequences against traces
 ///
-/// For each sequence of FILES, or of the project, the traces that show it are looked for: calls that nobody drew, calls that never
-/// happen, another order, branches that nobody takes. Parties are known by their `origin`, their names or their labels. Exits
-/// with 1 when there are differences.
+/// Architectures whose elements name their files (`code "src/gateway/**"`) are held against the imports in these: uses that nobody drew,
+/// that are drawn and not there, that `never uses` forbids, and files that no element stands for. For each sequence the traces that
+/// show it are looked for: calls that nobody drew, calls that never happen, another order, branches that nobody takes. Exits with 1 when
+/// there are differences, but for what a baseline accepts.
 #[derive(clap::Args)]
-#[command(after_help = "Examples:\n  bathygram conform surge_warning.bathy --trace surge_traces.jsonl\n  \
+#[command(after_help = "Examples:\n  bathygram conform architecture.bathy --code .\n  \
+    bathygram conform docs/architecture.md --code . --format markdown\n  \
+    bathygram conform --code . --baseline accepted.txt --write-baseline\n  \
     bathygram conform surge_warning.bathy --trace surge_traces.jsonl --picture differences.svg\n  \
     bathygram conform --trace surge_traces.jsonl --format sarif > conform.sarif")]
 pub(crate) struct Arguments {
-    /// Sources; all of the project otherwise
+    /// Sources, or Markdown files with diagrams; all sources of the project otherwise
     files: Vec<PathBuf>,
+    /// The folder of the source code
+    #[arg(long, value_name = "FOLDER")]
+    code: Option<PathBuf>,
     /// Traces as OTLP JSON, `-` for standard input
-    #[arg(long, value_name = "FILE", required_unless_present = "schema")]
+    #[arg(long, value_name = "FILE")]
     trace: Option<PathBuf>,
+    /// With --code: take in tests, examples and benchmarks
+    #[arg(long)]
+    with_tests: bool,
+    /// Accept the differences that this file lists
+    #[arg(long, value_name = "FILE")]
+    baseline: Option<PathBuf>,
+    /// Write all differences there are to the baseline, so that only new ones count from now on
+    #[arg(long)]
+    write_baseline: bool,
     /// Form of the answer
     #[arg(long, value_enum, default_value_t = Form::Text)]
     format: Form,
-    /// Draw the sequence with the differences marked: SVG or PNG, by the ending
+    /// Draw the one diagram with the differences marked: SVG or PNG, by the ending
     #[arg(long, value_name = "FILE")]
     picture: Option<PathBuf>,
     /// Write the JSON Schema of what --format json writes, and nothing else
@@ -39,84 +59,176 @@ pub(crate) struct Arguments {
     schema: bool,
 }
 
+/// What drawings are compared with.
+#[derive(Default)]
+struct Sources {
+    traces: Option<Vec<Trace>>,
+    code: Option<Code>,
+}
+
 /// Runs the command.
 ///
 /// # Errors
-/// If a source or the traces cannot be read.
+/// If a source, the traces or the code cannot be read.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     if arguments.schema {
         session::answer(&report::schema())?;
         return Ok(Outcome::Done);
     }
-    let Some(path) = &arguments.trace else { return Err(Failure::Usage("name traces with `--trace FILE`".into())) };
-    let (path, bytes) = open(path, "trace.json", voice)?;
-    let traces = trace::observed(&path, bytes).map_err(|why| Failure::Usage(why.to_string()))?;
     let project = session::project()?;
-    let sources = session::sources(&project, &arguments.files);
-    let (readings, whole) = session::open_all(&project, &sources, voice);
+    let levels = Levels::of(&project)?;
+    let sources = sources(&project, arguments, voice)?;
+    let (readings, whole) = readings(&project, &arguments.files, voice);
     if let Some(broken) = readings.iter().find(|reading| reading.has_errors()) {
         voice.findings(&project, [(broken, &broken.diagnostics[..])]);
         return Ok(Outcome::Denied);
     }
-    let compared = compare(&readings, &traces);
+    let mut compared = compared::all(&readings, &sources);
     if compared.is_empty() {
-        return Err(Failure::Usage("there is no sequence in these files".into()));
+        return Err(Failure::Usage(nothing(&sources)));
+    }
+    let path =
+        arguments.baseline.clone().or_else(|| Some(project.root.join(project.config.conform.baseline.as_ref()?)));
+    if arguments.write_baseline {
+        let Some(path) = path else {
+            return Err(Failure::Usage("name the file to write with `--baseline FILE`".to_owned()));
+        };
+        Baseline::write(&path, &compared, &levels, voice)?;
+        return Ok(Outcome::Done);
+    }
+    if let Some(path) = path {
+        Baseline::read(&path)?.accept(&mut compared, voice);
     }
     if let Some(target) = &arguments.picture {
         picture::write(&project, target, &compared, voice)?;
     }
-    answer(&project, arguments, &compared, traces.len(), voice)?;
-    let differs = |compared: &Compared<'_>| compared.of.differences.iter().any(|d| d.weight() == Weight::Difference);
-    Ok(match (whole, compared.iter().any(differs)) {
+    answer(&project, arguments, (&compared, &levels), voice)?;
+    let is_denied =
+        compared.iter().flat_map(Compared::deviations).any(|one| levels.of_deviation(&one) == Some(Level::Error));
+    Ok(match (whole, is_denied) {
         (false, _) => Outcome::Incomplete,
         (true, true) => Outcome::Denied,
         (true, false) => Outcome::Done,
     })
 }
 
-/// All sequences against the traces.
-fn compare<'r>(readings: &'r [bathygram_core::pipeline::Reading], traces: &[Trace]) -> Vec<Compared<'r>> {
-    let mut out = Vec::new();
-    for reading in readings {
-        for design in reading.document.diagrams.iter().filter(|d| d.kind == DiagramKind::Sequence) {
-            out.push(Compared { reading, design, of: sequence(design, traces) });
+/// Reads what drawings are compared with: what the arguments name, or else the config.
+fn sources(project: &Project, arguments: &Arguments, voice: Voice) -> Result<Sources> {
+    let config = &project.config.conform;
+    let is_asked = arguments.code.is_some() || arguments.trace.is_some();
+    let configured = |path: &Option<PathBuf>| path.as_ref().filter(|_| !is_asked).map(|path| project.root.join(path));
+    let trace_file = arguments.trace.clone().or_else(|| configured(&config.trace));
+    let folder = arguments.code.clone().or_else(|| configured(&config.code));
+    if trace_file.is_none() && folder.is_none() {
+        let message = "name what to compare with: source code with `--code FOLDER`, traces with `--trace FILE`, or once in \
+                       `bathygram.toml`, under `[conform]`";
+        return Err(Failure::Usage(message.to_owned()));
+    }
+    let mut out = Sources::default();
+    if let Some(path) = trace_file {
+        let (path, bytes) = open(&path, "trace.json", voice)?;
+        out.traces = Some(trace::observed(&path, bytes).map_err(|why| Failure::Usage(why.to_string()))?);
+    }
+    if let Some(folder) = folder {
+        out.code = Some(read_code(project, &folder, arguments.with_tests, voice)?);
+    }
+    Ok(out)
+}
+
+/// Reads source code; paths begin at the project's folder, or at the folder itself if that lies elsewhere.
+fn read_code(project: &Project, folder: &Path, with_tests: bool, voice: Voice) -> Result<Code> {
+    let tree = source_tree(folder, voice)?;
+    let below = folder
+        .canonicalize()
+        .ok()
+        .zip(project.root.canonicalize().ok())
+        .and_then(|(folder, root)| Some(folder.strip_prefix(root).ok()?.to_string_lossy().replace('\\', "/")));
+    let (code, findings) = code::code(&tree, &below.unwrap_or_default(), with_tests, &Threads::all())
+        .map_err(|why| Failure::Usage(why.to_string()))?;
+    drop(tree);
+    for finding in findings {
+        voice.say(&format!("{}: {}", finding.seen, finding.says));
+    }
+    Ok(code)
+}
+
+/// The diagrams of sources, and of the blocks of Markdown files.
+fn readings(project: &Project, files: &[PathBuf], voice: Voice) -> (Vec<Reading>, bool) {
+    let is_markdown = |path: &PathBuf| path.extension().is_some_and(|ending| ending == "md" || ending == "markdown");
+    let (documents, sources): (Vec<PathBuf>, Vec<PathBuf>) = files.iter().cloned().partition(is_markdown);
+    let named = if files.is_empty() { project.sources() } else { sources };
+    let (mut readings, mut whole) = session::open_all(project, &named, voice);
+    for path in documents {
+        match read_source(&path) {
+            Ok(text) => readings.extend(blocks(project, &path, &text)),
+            Err(why) => {
+                voice.failure(&why.into());
+                whole = false;
+            }
         }
     }
-    out
+    (readings, whole)
+}
+
+/// The blocks of a document, each with its lines where they stand.
+fn blocks(project: &Project, path: &Path, text: &str) -> Vec<Reading> {
+    let name = project.shown(path);
+    let stem = path.file_stem().map_or("block".into(), |stem| stem.to_string_lossy().into_owned());
+    let blocks = markdown::blocks(text).into_iter().enumerate();
+    let read = |(number, block): (usize, markdown::Block)| {
+        let above = "\n".repeat(block.line.saturating_sub(1) as usize);
+        let stem = format!("{stem}_{}", number + 1);
+        session::read_block(project, (&name, &stem), above + &block.text, &Disk::around(project, path))
+    };
+    blocks.map(read).collect()
+}
+
+/// Why there is nothing to compare.
+fn nothing(sources: &Sources) -> String {
+    let code = "no architecture whose elements name source files that are there; write `code \"src/gateway/**\"` below an element";
+    match (&sources.traces, &sources.code) {
+        (Some(_), Some(_)) => format!("there is no sequence in these files, and {code}"),
+        (Some(_), None) => "there is no sequence in these files".to_owned(),
+        _ => format!("there is {code}"),
+    }
 }
 
 fn answer(
-    project: &Project, arguments: &Arguments, compared: &[Compared<'_>], traces: usize, voice: Voice,
+    project: &Project, arguments: &Arguments, (compared, levels): (&[Compared<'_>], &Levels), voice: Voice,
 ) -> Result<()> {
     // A picture on standard output is the answer.
     if arguments.picture.as_deref().is_some_and(session::is_stdout) {
         return Ok(());
     }
+    let written: Vec<_> = compared.iter().map(|compared| report::written(compared, project, levels)).collect();
     let text = match arguments.format {
-        Form::Text => report::text(project, compared, voice.result_colours()),
-        Form::Json => report::json(project, compared)?,
-        Form::Sarif => report::sarif(project, compared),
-        Form::Markdown => report::markdown(project, compared),
+        Form::Text => report::text(&written, voice.result_colours()),
+        Form::Json => report::json(&written)?,
+        Form::Sarif => report::sarif(&written),
+        Form::Markdown => report::markdown(&written),
     };
     session::answer(&text)?;
-    for compared in compared {
-        voice.say(&summary(compared, traces));
-    }
+    compared.iter().for_each(|compared| voice.say(&summary(compared, levels)));
     Ok(())
 }
 
-fn summary(compared: &Compared<'_>, traces: usize) -> String {
-    let of = &compared.of;
+fn summary(compared: &Compared<'_>, levels: &Levels) -> String {
     let name = &compared.design.name;
-    if of.traces == 0 {
-        return format!("{name}: none of {} is of it", session::count(traces, "trace"));
+    let weighty = |level: Option<Level>| matches!(level, Some(Level::Error | Level::Warning));
+    let differences = compared.deviations().iter().filter(|one| weighty(levels.of_deviation(one))).count();
+    let differences = session::count(differences, "difference");
+    match &compared.actual {
+        Actual::Traces(of, all) if of.traces == 0 => {
+            format!("{name}: none of {} is of it", session::count(*all, "trace"))
+        }
+        Actual::Traces(of, _) => {
+            let others = if of.others > 0 { format!(", {} of something else", of.others) } else { String::new() };
+            let messages = session::count(of.agreements.len(), "message");
+            format!("{name}: {messages} as drawn, {differences}, in {}{others}", session::count(of.traces, "trace"))
+        }
+        Actual::Code(of) => {
+            let relations = session::count(of.agreements.len(), "relation");
+            format!("{name}: {relations} as drawn, {differences}, in {}", session::count(of.covered, "source file"))
+        }
     }
-    let differences = of.differences.iter().filter(|d| d.weight() == Weight::Difference).count();
-    let others = if of.others > 0 { format!(", {} of something else", of.others) } else { String::new() };
-    format!(
-        "{name}: {} as drawn, {}, in {}{others}",
-        session::count(of.agreements.len(), "message"),
-        session::count(differences, "difference"),
-        session::count(of.traces, "trace")
-    )
 }

@@ -1,33 +1,33 @@
 //! The design with the differences marked, as `diff` marks changes: from what is drawn to what really happens.
 
-use super::report::Compared;
+use super::compared::{Actual, Compared};
 use crate::forms;
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use bathygram_core::compare;
-use bathygram_core::conform::actual;
 use bathygram_core::pipeline::{self, DrawOptions, Picture, Studio};
 use bathygram_host::Project;
 use bathygram_outputs::png::{Below, Scale};
 use std::path::Path;
 
-/// Writes the picture of the one sequence of which there are traces.
+/// Writes the picture of the one diagram of which something was seen.
 ///
 /// # Errors
 /// If there is none, or there are several, or the file cannot be written.
 pub(super) fn write(project: &Project, target: &Path, compared: &[Compared<'_>], voice: Voice) -> Result<()> {
-    let shown: Vec<&Compared<'_>> = compared.iter().filter(|compared| compared.of.traces > 0).collect();
-    let [only] = shown.as_slice() else {
-        let names: Vec<&str> = shown.iter().map(|compared| compared.design.name.as_str()).collect();
+    let shown: Vec<_> = compared.iter().filter_map(|compared| Some((compared, compared.actual()?))).collect();
+    let [(only, happened)] = &shown[..] else {
+        let names: Vec<&str> = shown.iter().map(|(compared, _)| compared.design.name.as_str()).collect();
+        let what =
+            if compared.iter().all(|one| matches!(one.actual, Actual::Traces(..))) { "sequences" } else { "diagrams" };
         let message = match names.is_empty() {
             true => "no trace is of any of these sequences; there is nothing to draw".to_owned(),
-            false => format!("traces are of several sequences, {}; name the file of one", names.join(", ")),
+            false => format!("several {what} can be drawn, {}; name the file of one", names.join(", ")),
         };
         return Err(Failure::Usage(message));
     };
-    let happened = actual(only.design, &only.of);
     let view = |diagram| Picture::of_diagram(diagram).view();
-    let marked = compare::merged(&view(only.design), &view(&happened));
+    let marked = compare::merged(&view(only.design), &view(happened));
     let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     let options = DrawOptions { more_looks: &marked.looks, ..DrawOptions::default() };
     let drawing = pipeline::draw(&studio, only.reading, &marked.view, &options);

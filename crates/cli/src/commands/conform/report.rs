@@ -1,17 +1,19 @@
 //! Differences in words, as JSON, as SARIF, and as Markdown for a review.
 
-use crate::outcome::Result;
+use super::compared::{Actual, Compared};
+use crate::outcome::{Failure, Result};
 use crate::sarif as logs;
-use bathygram_core::conform::{Conformance, Difference, Weight};
+use bathygram_core::conform::{Deviation, Weight};
 use bathygram_core::markup::as_link;
-use bathygram_core::model::Diagram;
-use bathygram_core::pipeline::Reading;
-use bathygram_host::{Colours, Project};
+use bathygram_host::{Colours, Project, RuleLevel};
 use schemars::JsonSchema;
 use serde::Serialize;
 use serde_json::json;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write;
+
+/// So many places are named in one line.
+const MOST_PLACES: usize = 3;
 
 /// Forms of the answer.
 #[derive(Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
@@ -26,19 +28,67 @@ pub(super) enum Form {
     Markdown,
 }
 
-/// One sequence and how it agrees.
-pub(super) struct Compared<'r> {
-    pub(super) reading: &'r Reading,
-    pub(super) design: &'r Diagram,
-    pub(super) of: Conformance,
+/// How much a difference weighs in this project.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Level {
+    /// The command ends with 1.
+    Error,
+    /// It is told.
+    Warning,
+    /// It is told by the way.
+    Note,
+}
+
+/// How much differences weigh, by their codes.
+pub(super) struct Levels(BTreeMap<String, RuleLevel>);
+
+/// All codes.
+const CODES: [&str; 9] =
+    ["absent", "forbidden", "no-code", "order", "repeated", "surprise", "uncovered", "unobserved", "untaken"];
+
+impl Levels {
+    /// Those of a project.
+    ///
+    /// # Errors
+    /// If its config names what is no code.
+    pub(super) fn of(project: &Project) -> Result<Self> {
+        let levels = &project.config.conform.levels;
+        match levels.keys().find(|code| !CODES.contains(&code.as_str())) {
+            Some(wrong) => {
+                let codes = CODES.join(", ");
+                Err(Failure::Usage(format!("bathygram.toml: no difference is called `{wrong}`; there are {codes}")))
+            }
+            None => Ok(Self(levels.clone())),
+        }
+    }
+
+    /// How much a deviation weighs; nothing if it is not told.
+    pub(super) fn of_deviation(&self, deviation: &Deviation) -> Option<Level> {
+        match (self.0.get(deviation.code), deviation.weight) {
+            (Some(RuleLevel::Off), _) => None,
+            (Some(RuleLevel::Warning), _) => Some(Level::Warning),
+            (Some(RuleLevel::Error), _) | (None, Weight::Difference) => Some(Level::Error),
+            (None, Weight::Note) => Some(Level::Note),
+        }
+    }
+}
+
+impl Level {
+    fn word(self) -> &'static str {
+        match self {
+            Level::Error => "error",
+            Level::Warning => "warning",
+            Level::Note => "note",
+        }
+    }
 }
 
 /// One difference, as it is written.
 #[derive(Serialize, JsonSchema)]
-struct Written<'a> {
+struct WrittenDifference {
     /// What kind of difference it is.
     code: &'static str,
-    /// `warning` for a difference, `note` for what was not seen.
+    /// `error` if the command ends with 1 for it, `warning`, or `note`.
     level: &'static str,
     /// What differs.
     message: String,
@@ -46,69 +96,76 @@ struct Written<'a> {
     file: String,
     /// The line there, from 1.
     line: u32,
-    /// Where it was seen first in the traces, as `file:line`.
-    seen: Option<&'a str>,
+    /// Where it was seen, as `file:line`: in the code, or in the traces; the first places if there are many.
+    seen: Vec<String>,
 }
 
-/// One sequence, as it is written.
+/// One diagram, as it is written.
 #[derive(Serialize, JsonSchema)]
-#[schemars(title = "A sequence against traces")]
-struct WrittenSequence<'a> {
-    sequence: &'a str,
+#[schemars(title = "A diagram against reality")]
+pub(super) struct WrittenDiagram<'a> {
+    /// Its name.
+    diagram: &'a str,
+    /// Its kind.
+    kind: &'static str,
     file: String,
-    /// How many traces are of it, and how many of something else.
-    traces: usize,
+    /// What it was compared with: `code` or `traces`.
+    against: &'static str,
+    /// How many traces are of it; source files that it stands for.
+    seen: usize,
+    /// How many traces are of something else.
     others: usize,
-    /// How many messages happen as they are drawn.
+    /// How many messages or relations are as they are drawn.
     agreements: usize,
-    differences: Vec<Written<'a>>,
+    differences: Vec<WrittenDifference>,
 }
 
-impl Compared<'_> {
-    fn written(&self, project: &Project) -> WrittenSequence<'_> {
-        let file = project.from_here(&self.reading.source.name);
-        let one = |difference| self.difference(difference, project);
-        WrittenSequence {
-            sequence: &self.design.name,
-            traces: self.of.traces,
-            others: self.of.others,
-            agreements: self.of.agreements.len(),
-            differences: self.of.differences.iter().map(one).collect(),
-            file,
-        }
-    }
-
-    fn difference<'d>(&self, difference: &'d Difference, project: &Project) -> Written<'d> {
-        let span = difference.span(self.design).unwrap_or(self.design.span);
-        let sources = self.reading.sources();
-        let name = sources.get(span.source).map_or(self.reading.source.name.as_str(), |source| source.name.as_str());
-        Written {
-            code: difference.code(),
-            level: level(difference),
-            message: difference.sentence(self.design, &self.of),
-            file: project.from_here(name),
-            line: sources.line(span),
-            seen: difference.place(),
-        }
+/// A diagram with what differs, as it is written.
+pub(super) fn written<'a>(compared: &'a Compared<'_>, project: &Project, levels: &Levels) -> WrittenDiagram<'a> {
+    let all = compared.deviations().into_iter();
+    let all = all.filter_map(|one| Some((levels.of_deviation(&one)?, one)));
+    let sources = compared.reading.sources();
+    let own = &compared.reading.source.name;
+    let differences = all.map(|(level, one)| {
+        let name = sources.get(one.span.source).map_or(own.as_str(), |source| source.name.as_str());
+        let (file, line) = (project.from_here(name), sources.line(one.span));
+        WrittenDifference { code: one.code, level: level.word(), message: one.says, file, line, seen: one.places }
+    });
+    let (against, seen, others, agreements) = match &compared.actual {
+        Actual::Traces(of, _) => ("traces", of.traces, of.others, of.agreements.len()),
+        Actual::Code(of) => ("code", of.covered, 0, of.agreements.len()),
+    };
+    WrittenDiagram {
+        diagram: &compared.design.name,
+        kind: compared.design.kind.word(),
+        file: project.from_here(own),
+        against,
+        seen,
+        others,
+        agreements,
+        differences: differences.collect(),
     }
 }
 
-fn level(difference: &Difference) -> &'static str {
-    match difference.weight() {
-        Weight::Difference => "warning",
-        Weight::Note => "note",
-    }
+/// Places in one line: the first ones.
+fn places(seen: &[String], most: usize) -> String {
+    let shown = seen.iter().take(most).cloned().collect::<Vec<_>>().join(", ");
+    if seen.len() > most { format!("{shown}, …") } else { shown }
 }
 
-/// A line each: `file:line: warning [code]: sentence`.
-pub(super) fn text(project: &Project, compared: &[Compared<'_>], colours: Colours) -> String {
+/// A line each: `file:line: error [code]: sentence (places)`.
+pub(super) fn text(written: &[WrittenDiagram<'_>], colours: Colours) -> String {
     let mut out = String::new();
-    for sequence in compared.iter().map(|c| c.written(project)) {
-        for Written { code, level, message, file, line, seen } in &sequence.differences {
-            let level = colours.paint(if *level == "note" { "36" } else { "33" }, level);
-            let seen = seen.map(|seen| format!(" ({seen})")).unwrap_or_default();
-            let _ = writeln!(out, "{file}:{line}: {level} [{code}]: {message}{seen}");
-        }
+    for WrittenDifference { code, level, message, file, line, seen } in written.iter().flat_map(|one| &one.differences)
+    {
+        let colour = match *level {
+            "error" => "31",
+            "warning" => "33",
+            _ => "36",
+        };
+        let level = colours.paint(colour, level);
+        let seen = if seen.is_empty() { String::new() } else { format!(" ({})", places(seen, MOST_PLACES)) };
+        let _ = writeln!(out, "{file}:{line}: {level} [{code}]: {message}{seen}");
     }
     out
 }
@@ -117,47 +174,66 @@ pub(super) fn text(project: &Project, compared: &[Compared<'_>], colours: Colour
 ///
 /// # Errors
 /// If it cannot be written as JSON.
-pub(super) fn json(project: &Project, compared: &[Compared<'_>]) -> Result<String> {
-    let all: Vec<WrittenSequence<'_>> = compared.iter().map(|c| c.written(project)).collect();
-    Ok(serde_json::to_string_pretty(&all)? + "\n")
+pub(super) fn json(written: &[WrittenDiagram<'_>]) -> Result<String> {
+    Ok(serde_json::to_string_pretty(written)? + "\n")
 }
 
 /// The JSON Schema of [`json()`].
 pub(super) fn schema() -> String {
     let settings = schemars::generate::SchemaSettings::draft2020_12().for_serialize();
-    format!("{:#}\n", settings.into_generator().into_root_schema_for::<Vec<WrittenSequence<'_>>>().to_value())
+    format!("{:#}\n", settings.into_generator().into_root_schema_for::<Vec<WrittenDiagram<'_>>>().to_value())
 }
 
-/// As a SARIF log.
-pub(super) fn sarif(project: &Project, compared: &[Compared<'_>]) -> String {
-    let all: Vec<WrittenSequence<'_>> = compared.iter().map(|c| c.written(project)).collect();
-    let differences: Vec<&Written<'_>> = all.iter().flat_map(|sequence| &sequence.differences).collect();
+/// As a SARIF log: what was seen in the code stands at its place there, too.
+pub(super) fn sarif(written: &[WrittenDiagram<'_>]) -> String {
+    let differences: Vec<&WrittenDifference> = written.iter().flat_map(|one| &one.differences).collect();
     let codes: BTreeSet<&str> = differences.iter().map(|difference| difference.code).collect();
     let rules = codes.iter().map(|code| json!({ "id": code })).collect();
+    let location = |file: &str, line: u32| {
+        json!({ "physicalLocation": {
+            "artifactLocation": { "uri": as_link(file) },
+            "region": { "startLine": line },
+        } })
+    };
     let results = differences.iter().map(|difference| {
-        json!({
+        let mut result = json!({
             "ruleId": difference.code,
             "level": difference.level,
             "message": { "text": difference.message },
-            "locations": [{ "physicalLocation": {
-                "artifactLocation": { "uri": as_link(&difference.file) },
-                "region": { "startLine": difference.line },
-            } }],
-        })
+            "locations": [location(&difference.file, difference.line)],
+        });
+        let seen = difference.seen.iter().filter_map(|place| {
+            let (file, line) = place.rsplit_once(':')?;
+            Some(location(file, line.parse().ok()?))
+        });
+        let seen: Vec<_> = seen.collect();
+        if !seen.is_empty() {
+            result["relatedLocations"] = json!(seen);
+        }
+        result
     });
     format!("{:#}\n", logs::log(rules, results.collect()))
 }
 
 /// As Markdown (CommonMark).
-pub(super) fn markdown(project: &Project, compared: &[Compared<'_>]) -> String {
+pub(super) fn markdown(written: &[WrittenDiagram<'_>]) -> String {
     let mut out = String::new();
-    for sequence in compared.iter().map(|c| c.written(project)) {
-        let _ = writeln!(out, "## `{}` against {} traces\n", sequence.sequence.replace('`', "'"), sequence.traces);
-        if sequence.differences.is_empty() {
+    for one in written {
+        let what = match (one.against, one.seen) {
+            ("traces", 1) => "1 trace".to_owned(),
+            ("traces", count) => format!("{count} traces"),
+            (_, 1) => "1 source file".to_owned(),
+            (_, count) => format!("{count} source files"),
+        };
+        let _ = writeln!(out, "## `{}` against {what}\n", one.diagram.replace('`', "'"));
+        if one.differences.is_empty() {
             out.push_str("No difference.\n");
         }
-        for Written { code, level, message, file, line, seen } in &sequence.differences {
-            let seen = seen.map(|seen| format!("; seen at {}", escaped(seen))).unwrap_or_default();
+        for WrittenDifference { code, level, message, file, line, seen } in &one.differences {
+            let seen = match seen.is_empty() {
+                true => String::new(),
+                false => format!("; seen at {}", escaped(&places(seen, MOST_PLACES))),
+            };
             let sign = if *level == "note" { "note" } else { code };
             let _ = writeln!(out, "- **{sign}**: {} ({}:{line}{seen})", escaped(message), escaped(file));
         }

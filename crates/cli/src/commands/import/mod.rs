@@ -18,6 +18,7 @@ use bathygram_core::source::apply;
 use bathygram_host::{Disk, Format, Project, write_whole};
 use bathygram_readers::{Broken, Facts, Selection, schema};
 use findings::Form;
+pub(crate) use modules::tree as source_tree;
 use progress::Watched;
 use std::io::Read;
 use std::path::{Path, PathBuf};

@@ -16,6 +16,7 @@ use bathygram_core::jobs::Jobs;
 use bathygram_core::model::{DiagramKind, ElementKind, Verb};
 use boxes::Cell;
 use circles::Uses;
+pub(super) use findings::unread;
 use folders::Folders;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
@@ -64,7 +65,7 @@ pub(crate) fn wants(selection: &Selection, path: &str) -> bool {
     (selection.only.is_empty() || is(&selection.only)) && !is(&selection.without)
 }
 
-fn nothing(tree: &dyn Tree, sources: &Sources<'_>) -> Broken {
+pub(super) fn nothing(tree: &dyn Tree, sources: &Sources<'_>) -> Broken {
     let left: usize = sources.left_out.values().sum();
     let why = match left {
         0 => "there is no source code of Rust, Python, TypeScript, JavaScript, Java or Go in it".to_owned(),
@@ -202,7 +203,13 @@ impl<'a> Map<'a> {
                 Kind::Types => "types",
                 Kind::Dynamic => "dynamic",
             };
-            Imported { seen: self.seen(*from, import.line), names: format!("{}{name}", import.path), kind, file, package }
+            Imported {
+                seen: self.seen(*from, import.line),
+                names: format!("{}{name}", import.path),
+                kind,
+                file,
+                package,
+            }
         };
         self.dependencies.listed.iter().filter(|(_, import, _)| !import.is_inline).map(one).collect()
     }
@@ -232,7 +239,7 @@ impl<'a> Map<'a> {
 }
 
 /// Whether an import only hands something on that lies in the folder for which the file stands.
-fn hands_on(folders: &Folders, sources: &Sources<'_>, one: &Dependency) -> bool {
+pub(super) fn hands_on(folders: &Folders, sources: &Sources<'_>, one: &Dependency) -> bool {
     let inner = &sources.get(one.to).path;
     one.is_exposed && folders.entry_of.get(&one.from).is_some_and(|folder| is_within(inner, folder))
 }

@@ -206,9 +206,11 @@ impl HandedOn<'_> {
         if !asked.insert((file, name)) {
             return None;
         }
-        let handed_on = || parsed.imports.iter().zip(&self.found[file as usize]).filter(|(import, _)| import.is_exposed);
+        let handed_on =
+            || parsed.imports.iter().zip(&self.found[file as usize]).filter(|(import, _)| import.is_exposed);
         let to = |target: &Target| if let Target::File(to) = target { Some(*to) } else { None };
-        let own = handed_on().find(|(import, _)| import.name.as_deref() != Some(ALL) && import.own_name() == Some(name));
+        let own =
+            handed_on().find(|(import, _)| import.name.as_deref() != Some(ALL) && import.own_name() == Some(name));
         if let Some((_, (target, inner))) = own {
             let to = to(target)?;
             let inner = inner.as_deref().filter(|inner| *inner != ALL);

@@ -1,0 +1,29 @@
+//! One place where intention and reality differ, ready to be told.
+
+use crate::source::Span;
+
+/// How much a deviation weighs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Weight {
+    /// Diagram and reality contradict each other.
+    Difference,
+    /// Nothing contradicts, but something was not seen, or nobody says anything of it.
+    Note,
+}
+
+/// One place where intention and reality differ.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Deviation {
+    /// What kind of deviation it is.
+    pub code: &'static str,
+    /// How much that weighs by itself.
+    pub weight: Weight,
+    /// Where it stands in the diagram.
+    pub span: Span,
+    /// What differs, in a sentence.
+    pub says: String,
+    /// Where it was seen, as `file:line`.
+    pub places: Vec<String>,
+    /// What it is known by, whatever lines move and however often it was seen: a line for each part that may be accepted.
+    pub keys: Vec<String>,
+}
