@@ -138,8 +138,9 @@ impl Model<'_> {
         let icon_trait = thing.icon.as_deref().map(|icon| word("icon", &[icon]));
         let origin_trait = has_origin.then(|| word("origin", &[&thing.origin]));
         let keyword = thing.keyword.as_deref().map(|keyword| word("keyword", &[keyword]));
-        let external = thing.is_external.then(|| word("external", &[]));
-        let traits: Vec<Trait> = icon_trait.into_iter().chain(keyword).chain(external).chain(origin_trait).collect();
+        let flags = [(thing.is_external, "external"), (thing.is_abstract, "abstract")];
+        let flags = flags.into_iter().filter(|(is, _)| *is).map(|(_, said)| word(said, &[]));
+        let traits: Vec<Trait> = icon_trait.into_iter().chain(keyword).chain(flags).chain(origin_trait).collect();
         let tags = thing.tags.clone();
         let properties: Rare<Properties> =
             Properties { about, built, owner, origin, icon, tags, ..Properties::default() }.into();
@@ -152,15 +153,20 @@ impl Model<'_> {
         let members = thing.members.iter().map(|member| Member {
             text: member.text.clone(),
             operation: member.text.split([':', '=']).next().is_some_and(|head| head.contains('(')),
-            is_static: false,
-            is_abstract: false,
+            is_static: member.is_static,
+            is_abstract: member.is_abstract,
             key: member.key,
             refers: None,
             span: self.place(),
         });
         let members: Vec<Member> = members.collect();
         let compartments = if members.is_empty() { Vec::new() } else { vec![Compartment { title: None, members }] };
-        ClassBody { keyword: thing.keyword.clone(), compartments, ..ClassBody::default() }
+        ClassBody {
+            keyword: thing.keyword.clone(),
+            parameters: thing.parameters.clone(),
+            compartments,
+            ..ClassBody::default()
+        }
     }
 
     /// A remark under what it is about.
@@ -285,8 +291,9 @@ impl Model<'_> {
 }
 
 fn relation(link: &Link, span: Span) -> Relation {
-    let end =
-        |end: &LinkEnd| EndText { port: end.port.clone(), multiplicity: end.multiplicity.clone(), role: None }.into();
+    let end = |end: &LinkEnd| {
+        EndText { port: end.port.clone(), multiplicity: end.multiplicity.clone(), role: end.role.clone() }.into()
+    };
     let tags: Vec<&str> = link.tags.iter().map(String::as_str).collect();
     Relation {
         key: String::new(),

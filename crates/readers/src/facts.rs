@@ -87,6 +87,12 @@ pub struct Thing {
     /// Its fields, columns, values or operations.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub members: Vec<Member>,
+    /// Type parameters of a classifier, such as `K, V`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub parameters: Option<String>,
+    /// Whether a classifier has no instances of its own.
+    #[serde(skip_serializing_if = "is_false")]
+    pub is_abstract: bool,
     /// A free keyword of a classifier.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub keyword: Option<String>,
@@ -139,6 +145,12 @@ pub struct Member {
     /// Whether it is part of the key.
     #[serde(skip_serializing_if = "is_false")]
     pub key: bool,
+    /// Whether it belongs to the classifier, not to its instances.
+    #[serde(skip_serializing_if = "is_false")]
+    pub is_static: bool,
+    /// Whether it is only asked for.
+    #[serde(skip_serializing_if = "is_false")]
+    pub is_abstract: bool,
 }
 
 /// A link between two things.
@@ -171,6 +183,9 @@ pub struct LinkEnd {
     /// How many.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub multiplicity: Option<String>,
+    /// The role.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub role: Option<String>,
 }
 
 impl Thing {
@@ -188,6 +203,8 @@ impl Thing {
             said: Said::default(),
             tags: Vec::new(),
             members: Vec::new(),
+            parameters: None,
+            is_abstract: false,
             keyword: None,
             remark: None,
             guess: None,

@@ -1,5 +1,7 @@
 //! Source trees: what files import of each other. Input: a [`Tree`] of files. Output: [`Facts`](crate::Facts).
 
+mod classes;
+mod declared;
 mod language;
 mod modules;
 mod project;
@@ -9,6 +11,7 @@ mod syntax;
 mod tree;
 mod uses;
 
+pub use classes::{Options as ClassesOptions, classes};
 pub use language::Language;
 pub use modules::{Options as ModulesOptions, modules};
 pub use tree::Tree;

@@ -119,10 +119,15 @@ impl<'t> Sources<'t> {
         like.into_iter().any(|file| matches!(file.as_bytes().get(path.len()), None | Some(b'.' | b'/')))
     }
 
-    /// The text of a file that is no source code.
-    pub(crate) fn text(&self, path: &str) -> Option<String> {
+    /// The bytes of any file.
+    pub(crate) fn bytes(&self, path: &str) -> Option<Vec<u8>> {
         let number = self.tree.files().binary_search_by(|file| file.as_str().cmp(path)).ok()?;
-        String::from_utf8(self.tree.read(number).ok()?).ok()
+        self.tree.read(number).ok()
+    }
+
+    /// The text of any file.
+    pub(crate) fn text(&self, path: &str) -> Option<String> {
+        String::from_utf8(self.bytes(path)?).ok()
     }
 
     /// Whether there are files of a language.

@@ -1,5 +1,6 @@
 //! `import`: a first text from what exists. One file for each kind of source; what they share is here.
 
+mod code;
 mod findings;
 mod graph;
 mod modules;
@@ -46,6 +47,7 @@ pub(crate) struct Arguments {
 #[derive(clap::Subcommand)]
 enum Kind {
     Modules(Box<modules::Arguments>),
+    Code(Box<code::Arguments>),
     Table(Box<table::Arguments>),
     Graph(Box<graph::Arguments>),
     Trace(Box<trace::Arguments>),
@@ -118,6 +120,7 @@ pub(crate) fn open(source: &Path, piped: &str, voice: Voice) -> Result<(PathBuf,
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     match &arguments.kind {
         Kind::Modules(arguments) => modules::run(arguments, voice),
+        Kind::Code(arguments) => code::run(arguments, voice),
         Kind::Table(arguments) => table::run(arguments, voice),
         Kind::Graph(arguments) => graph::run(arguments, voice),
         Kind::Trace(arguments) => trace::run(arguments, voice),

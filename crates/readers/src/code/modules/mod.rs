@@ -5,9 +5,9 @@ pub(crate) mod circles;
 mod findings;
 pub(crate) mod folders;
 
-use super::resolve::{Dependencies, Dependency, Target};
+use super::resolve::{Dependencies, Dependency, Listed, Target};
 use super::sources::Sources;
-use super::syntax::{Import, Kind};
+use super::syntax::Kind;
 use super::tree::{Tree, is_within};
 use crate::facts::{Facts, Imported, Link, Thing};
 use crate::finding::{Broken, Seen};
@@ -191,7 +191,7 @@ impl<'a> Map<'a> {
 
     /// Every import, as it is listed.
     fn imports(&self) -> Vec<Imported> {
-        let one = |(from, import, target): &(u32, Import, Target)| {
+        let one = |Listed { from, import, target, .. }: &Listed| {
             let name = import.name.as_ref().map_or(String::new(), |name| format!(" {name}"));
             let (file, package) = match target {
                 Target::File(file) => (Some(self.names[*file as usize].clone()), None),
@@ -211,7 +211,7 @@ impl<'a> Map<'a> {
                 package,
             }
         };
-        self.dependencies.listed.iter().filter(|(_, import, _)| !import.is_inline).map(one).collect()
+        self.dependencies.listed.iter().filter(|listed| !listed.import.is_inline).map(one).collect()
     }
 
     /// Packages that are not in the tree, with who uses them.

@@ -44,6 +44,15 @@ pub(crate) struct Dependency {
     pub(crate) is_exposed: bool,
 }
 
+/// One import with what it names.
+pub(crate) struct Listed {
+    pub(crate) from: u32,
+    pub(crate) import: Import,
+    pub(crate) target: Target,
+    /// The file in which what is named is declared.
+    pub(crate) reaches: Option<u32>,
+}
+
 /// All dependencies of a tree.
 #[derive(Default)]
 pub(crate) struct Dependencies {
@@ -54,7 +63,7 @@ pub(crate) struct Dependencies {
     /// Imports of files that are not there: the file, the line, and what is named.
     pub(crate) missing: Vec<(u32, u32, String)>,
     /// Every import with what it names, if that is asked for.
-    pub(crate) listed: Vec<(u32, Import, Target)>,
+    pub(crate) listed: Vec<Listed>,
     /// Files to which their language has no way, though it needs one.
     pub(crate) unreached: Vec<u32>,
     /// For each file that declares modules, those that everybody may see.
@@ -108,14 +117,20 @@ impl Dependencies {
             for (import, (target, name)) in source.parsed.imports.iter().zip(targets) {
                 out.imports += usize::from(!import.is_inline);
                 let from = number as u32;
+                let reaches = || {
+                    let Target::File(to) = target else { return None };
+                    let own = resolvers.for_language(source.language).reached(from, import);
+                    Some(own.unwrap_or_else(|| handed_on.follow(*to, name.as_deref())))
+                };
+                let reaches = reaches();
                 if wants_list {
-                    out.listed.push((from, import.clone(), target.clone()));
+                    let (import, target) = (import.clone(), target.clone());
+                    out.listed.push(Listed { from, import, target, reaches });
                 }
                 match target {
                     Target::File(to) if *to != from => {
-                        let own = resolvers.for_language(source.language).reached(from, import);
-                        let reaches = own.unwrap_or_else(|| handed_on.follow(*to, name.as_deref()));
                         let Import { line, kind, is_exposed, .. } = *import;
+                        let reaches = reaches.unwrap_or(*to);
                         out.all.push(Dependency { from, to: *to, reaches, line, kind, is_exposed });
                     }
                     Target::Outside(package) => {
