@@ -60,6 +60,12 @@ fn test(rest: &[&str]) -> Result<()> {
         let folder = tools.display().to_string();
         wish("axe-core", "npm", &["install", "--silent", "--no-save", "--prefix", &folder, "axe-core@4.14.1"]);
     }
+    // Code is read as it is published; what cannot be fetched is not read.
+    let packages = root().join("target/packages").display().to_string();
+    wish("published packages", "sh", &["scripts/packages.sh", &packages]);
+    if !is_there("go") {
+        wish("Go", "apt-get", &["install", "-y", "--no-install-recommends", "golang-go"]);
+    }
     let mut arguments = vec!["test", "--workspace"];
     arguments.extend(rest);
     run("cargo", &arguments)

@@ -25,8 +25,35 @@ const FILES: &[(&str, &str)] = &[
     ("storm_drill.bathy", include_str!("../../../../demo/tidewatch/storm_drill.bathy")),
     ("surge_traces.jsonl", include_str!("../../../../demo/tidewatch/surge_traces.jsonl")),
     ("surge_warning.bathy", include_str!("../../../../demo/tidewatch/surge_warning.bathy")),
+    ("warning_design.bathy", include_str!("../../../../demo/tidewatch/warning_design.bathy")),
     ("warning_flow.bathy", include_str!("../../../../demo/tidewatch/warning_flow.bathy")),
     ("warning_life.bathy", include_str!("../../../../demo/tidewatch/warning_life.bathy")),
+    ("console/package.json", include_str!("../../../../demo/tidewatch/console/package.json")),
+    ("console/src/board/board.ts", include_str!("../../../../demo/tidewatch/console/src/board/board.ts")),
+    ("console/src/board/index.ts", include_str!("../../../../demo/tidewatch/console/src/board/index.ts")),
+    ("console/src/board/tile.ts", include_str!("../../../../demo/tidewatch/console/src/board/tile.ts")),
+    ("console/src/charts/index.ts", include_str!("../../../../demo/tidewatch/console/src/charts/index.ts")),
+    ("console/src/charts/level_chart.ts", include_str!("../../../../demo/tidewatch/console/src/charts/level_chart.ts")),
+    ("console/src/main.ts", include_str!("../../../../demo/tidewatch/console/src/main.ts")),
+    ("console/src/wire/feed.ts", include_str!("../../../../demo/tidewatch/console/src/wire/feed.ts")),
+    ("console/src/wire/frames.ts", include_str!("../../../../demo/tidewatch/console/src/wire/frames.ts")),
+    ("console/src/wire/index.ts", include_str!("../../../../demo/tidewatch/console/src/wire/index.ts")),
+    ("warnings/__init__.py", include_str!("../../../../demo/tidewatch/warnings/__init__.py")),
+    ("warnings/callouts/__init__.py", include_str!("../../../../demo/tidewatch/warnings/callouts/__init__.py")),
+    ("warnings/callouts/desk.py", include_str!("../../../../demo/tidewatch/warnings/callouts/desk.py")),
+    ("warnings/callouts/pager.py", include_str!("../../../../demo/tidewatch/warnings/callouts/pager.py")),
+    ("warnings/gateway/__init__.py", include_str!("../../../../demo/tidewatch/warnings/gateway/__init__.py")),
+    ("warnings/gateway/frames.py", include_str!("../../../../demo/tidewatch/warnings/gateway/frames.py")),
+    ("warnings/gateway/ingest.py", include_str!("../../../../demo/tidewatch/warnings/gateway/ingest.py")),
+    ("warnings/gateway/siren.py", include_str!("../../../../demo/tidewatch/warnings/gateway/siren.py")),
+    ("warnings/readings/__init__.py", include_str!("../../../../demo/tidewatch/warnings/readings/__init__.py")),
+    ("warnings/readings/level.py", include_str!("../../../../demo/tidewatch/warnings/readings/level.py")),
+    ("warnings/readings/store.py", include_str!("../../../../demo/tidewatch/warnings/readings/store.py")),
+    ("warnings/rota/__init__.py", include_str!("../../../../demo/tidewatch/warnings/rota/__init__.py")),
+    ("warnings/rules/__init__.py", include_str!("../../../../demo/tidewatch/warnings/rules/__init__.py")),
+    ("warnings/rules/judge.py", include_str!("../../../../demo/tidewatch/warnings/rules/judge.py")),
+    ("warnings/rules/limits.py", include_str!("../../../../demo/tidewatch/warnings/rules/limits.py")),
+    ("warnings/tools/replay.py", include_str!("../../../../demo/tidewatch/warnings/tools/replay.py")),
 ];
 
 /// What to look at first.
@@ -70,7 +97,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         write_whole(&folder.join(name), text.as_bytes())?;
     }
     let texts = FILES.iter().filter(|(name, _)| name.ends_with(".bathy")).count();
-    let sources = "a table, a graph, traces and an outline to import";
+    let sources = "code, a table, a graph, traces and an outline to import";
     voice.say(&format!("The demo project is in {}: {texts} texts, and {sources}.", folder.display()));
     let outcome = render::project_at(folder, voice)?;
     let picture = |name: &str| folder.join("pictures").join(format!("{name}.svg")).display().to_string();

@@ -6,6 +6,7 @@
 //! somebody asks for that and nothing that was written by hand speaks of it.
 
 mod contents;
+mod counts;
 mod events;
 mod matching;
 mod members;
@@ -24,7 +25,7 @@ use crate::check::is_error;
 use crate::emit;
 use crate::model::{Diagram, Document, LookRule, Selector};
 use crate::pipeline::Reading;
-use crate::source::apply;
+use crate::source::{TextEdit, apply};
 use matching::Matched;
 use std::collections::BTreeMap;
 use whole::Whole;
@@ -59,6 +60,14 @@ pub fn merge(
     let mut merged = Merged { edits: additions.edits(), added: additions.added, ..Merged::default() };
     // 4. What is gone.
     prune::gone(reading, own, facts, (&matched, &whole.found_relations()), gone, &mut merged);
+    // 5. Numbers that are others by now, but for lines that are written again anyway.
+    let renewed = counts::renewed(own, facts, &whole).into_iter();
+    let is_free = |edit: &TextEdit| {
+        merged.edits.iter().all(|other| other.span.end <= edit.span.start || edit.span.end <= other.span.start)
+    };
+    let renewed: Vec<TextEdit> = renewed.filter(is_free).collect();
+    merged.renewed = renewed.len();
+    merged.edits.extend(renewed);
     let text = apply(&reading.source, &merged.edits).map_err(|_| Refused::Broken("two edits overlap".to_owned()))?;
     let after = read(text);
     match after.diagnostics.iter().find(|d| is_error(d)) {

@@ -14,6 +14,8 @@ pub enum Gone {
 /// What a merge does.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Merged {
+    /// How many numbers are brought up to date.
+    pub renewed: usize,
     /// The edits, to be made at once.
     pub edits: Vec<TextEdit>,
     /// What is new, as it is written.

@@ -13,6 +13,6 @@ mod uses;
 
 pub use classes::{Options as ClassesOptions, classes};
 pub use language::Language;
-pub use modules::{Options as ModulesOptions, modules};
+pub use modules::{Given, Options as ModulesOptions, given, modules};
 pub use tree::Tree;
 pub use uses::code;

@@ -202,7 +202,11 @@ fn into(path: &Path, facts: &Facts, gone: Gone, voice: Voice) -> Result {
     }
     let text = apply(&reading.source, &merged.edits).map_err(|_| Failure::Usage("two edits overlap".into()))?;
     write_whole(path, text.as_bytes())?;
-    let counts = format!("{} new, {} removed", merged.added.len(), merged.pruned.len());
+    let renewed = match merged.renewed {
+        0 => String::new(),
+        count => format!(", {} brought up to date", session::count(count, "number")),
+    };
+    let counts = format!("{} new, {} removed{renewed}", merged.added.len(), merged.pruned.len());
     voice.say(&format!("{shown} is changed: {counts}"));
     Ok(Outcome::Done)
 }

@@ -4,8 +4,9 @@ use super::progress::WatchedTree;
 use super::{Common, answer, broken};
 use crate::outcome::Result;
 use crate::session::{self, Voice};
+use bathygram_core::model::DiagramKind;
 use bathygram_host::{SourceTree, Threads};
-use bathygram_readers::code::{ModulesOptions, modules};
+use bathygram_readers::code::{Given, ModulesOptions, given, modules};
 use std::path::PathBuf;
 
 /// How a code base hangs together: folders that matter, with the imports between them
@@ -22,7 +23,7 @@ pub(super) struct Arguments {
     /// The folder of the sources
     source: PathBuf,
     /// Open folders so many levels deep, instead of until the picture can be read
-    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=20))]
+    #[arg(long, value_name = "N", conflicts_with = "into", value_parser = clap::value_parser!(u8).range(1..=20))]
     depth: Option<u8>,
     /// Show packages that are not in this folder, too
     #[arg(long)]
@@ -40,16 +41,32 @@ pub(super) struct Arguments {
 /// If the folder cannot be read, or there is no source code in it.
 pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let tree = tree(&arguments.source, voice)?;
+    let given = arguments.common.into.as_deref().map(|path| boxes(path, &arguments.common)).transpose()?;
     let options = ModulesOptions {
         selection: arguments.common.selection(),
         depth: arguments.depth.map(usize::from),
         with_tests: arguments.with_tests,
         with_outside: arguments.outside,
+        given,
         with_imports: arguments.common.json,
     };
     let facts = modules(&tree, &options, &Threads::all()).map_err(broken)?;
     drop(tree);
     answer(&arguments.common, facts, "source file", voice)
+}
+
+/// The boxes of the text that is brought up to date: of its architecture of that name, or of its only one.
+fn boxes(path: &std::path::Path, common: &Common) -> Result<Vec<Given>> {
+    let project = session::project()?;
+    if !path.is_file() {
+        return Ok(Vec::new());
+    }
+    let reading = session::open(&project, path)?;
+    let all = reading.document.diagrams.iter().filter(|diagram| diagram.kind == DiagramKind::Architecture);
+    let all: Vec<_> = all.collect();
+    let named = all.iter().find(|diagram| Some(&diagram.name) == common.name.as_ref());
+    let design = named.or(all.first().filter(|_| all.len() == 1));
+    Ok(design.map(|design| given(design)).unwrap_or_default())
 }
 
 /// Walks a folder, and says what is not read of it.

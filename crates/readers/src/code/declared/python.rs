@@ -159,7 +159,7 @@ fn operation(function: Node<'_>, source: &[u8], classifier: &mut Classifier) {
     if said.iter().any(|said| said.ends_with(".setter") || said.ends_with(".deleter") || last(said) == "overload") {
         return;
     }
-    let of = field_text(function, "return_type", source);
+    let of = field_text(function, "return_type", source).filter(|of| of != "None");
     let is_abstract = has("abstractmethod") || has("abstractproperty");
     let own =
         Declared { visibility: Some(visibility(&name)), name: name.clone(), of, is_abstract, ..Declared::default() };

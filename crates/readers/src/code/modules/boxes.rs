@@ -20,6 +20,8 @@ const MOST_LINES: usize = 40;
 pub(super) struct Cell {
     /// What it is called.
     pub(super) name: String,
+    /// Its name in a text that has it already.
+    pub(super) own_name: Option<String>,
     /// The paths that it stands for.
     pub(super) paths: Vec<String>,
     /// The files in it.
@@ -74,8 +76,12 @@ impl Boxing<'_> {
         }
     }
 
+    /// Whether a folder holds more than one thing that could be a box.
     fn can_open(&self, node: usize) -> bool {
-        !self.folders.nodes[node].children.is_empty() && !self.open.contains_key(&node)
+        let folder = &self.folders.nodes[node];
+        let inner: u64 = folder.children.iter().map(|child| self.folders.nodes[*child].lines).sum();
+        let parts = folder.children.len() + usize::from(folder.lines > inner);
+        parts > 1 && !folder.children.is_empty() && !self.open.contains_key(&node)
     }
 
     /// Opens the largest folder, again and again, as long as the picture can be read.
@@ -229,29 +235,19 @@ impl Boxing<'_> {
         nodes.sort_by_key(|node| (std::cmp::Reverse(self.folders.nodes[*node].lines), *node));
         let name = |node: &usize| self.folders.nodes[*node].name.clone();
         let name = match &nodes[..] {
-            [one] if unit.is_entry => self.entry_name(*one),
+            [one] if unit.is_entry => self.folders.entry_name(*one),
             [one] => name(one),
             [first, second] => format!("{}, {}", name(first), name(second)),
             [first, second, rest @ ..] => format!("{}, {} and {} more", name(first), name(second), rest.len()),
             [] => String::new(),
         };
         let paths = nodes.iter().map(|node| match unit.is_entry {
-            true => self.entry_path(*node),
+            true => self.folders.entry_path(*node),
             false => self.folders.nodes[*node].path.clone(),
         });
         let paths = paths.collect();
-        Cell { name, paths, files: self.files(unit), frame, is_frame: false, is_entry: unit.is_entry }
-    }
-
-    fn entry_name(&self, node: usize) -> String {
-        let path = self.entry_path(node);
-        let name = file_name(&path).split('.').next().unwrap_or_default();
-        if name == "*" { self.folders.nodes[node].name.clone() } else { file_name(&path).to_owned() }
-    }
-
-    /// The file that stands for a folder; all of its files, where a package has several.
-    fn entry_path(&self, node: usize) -> String {
-        self.folders.entry_paths(node)
+        let files = self.files(unit);
+        Cell { name, own_name: None, paths, files, frame, is_frame: false, is_entry: unit.is_entry }
     }
 }
 
@@ -300,7 +296,15 @@ impl Neighbours {
 }
 
 impl Folders {
-    fn entry_paths(&self, node: usize) -> String {
+    /// What the files are called that stand for a folder.
+    pub(super) fn entry_name(&self, node: usize) -> String {
+        let path = self.entry_path(node);
+        let name = file_name(&path);
+        if name.starts_with('*') { self.nodes[node].name.clone() } else { name.to_owned() }
+    }
+
+    /// The file that stands for a folder; all of its files, where a package has several.
+    pub(super) fn entry_path(&self, node: usize) -> String {
         let paths = &self.paths;
         match &self.nodes[node].own[..] {
             [one] => paths[*one as usize].clone(),

@@ -172,7 +172,7 @@ impl Building<'_> {
         inner
     }
 
-    /// Names folders by the last part of their paths that says something.
+    /// Names folders by what stands before their sources, or else by the last part of their paths that says something.
     fn name(&mut self, root: usize) {
         let mut open = vec![root];
         while let Some(number) = open.pop() {
@@ -182,8 +182,11 @@ impl Building<'_> {
                 continue;
             }
             let chain = if node.name.is_empty() { file_name(&node.path).to_owned() } else { node.name.clone() };
-            let said = chain.split('/').rev().find(|part| !SILENT.contains(part));
-            node.name = said.or_else(|| chain.split('/').next_back()).unwrap_or_default().to_owned();
+            let parts: Vec<&str> = chain.split('/').collect();
+            let sources = parts.iter().position(|part| *part == "src").unwrap_or(0);
+            let says = |part: &&&str| !SILENT.contains(*part);
+            let said = parts[..sources].iter().rev().find(says).or_else(|| parts.iter().rev().find(says));
+            node.name = said.or(parts.last()).copied().unwrap_or_default().to_owned();
         }
     }
 }

@@ -4,6 +4,7 @@ mod boxes;
 pub(crate) mod circles;
 mod findings;
 pub(crate) mod folders;
+mod given;
 
 use super::resolve::{Dependencies, Dependency, Listed, Target};
 use super::sources::Sources;
@@ -18,6 +19,7 @@ use boxes::Cell;
 use circles::Uses;
 pub(super) use findings::unread;
 use folders::Folders;
+pub use given::{Given, given};
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
@@ -39,6 +41,8 @@ pub struct Options {
     pub with_tests: bool,
     /// Whether packages that are not in the tree are shown.
     pub with_outside: bool,
+    /// The boxes that there are already, if a text is brought up to date.
+    pub given: Option<Vec<Given>>,
     /// Whether every import is listed with what it names.
     pub with_imports: bool,
 }
@@ -95,7 +99,10 @@ impl<'a> Map<'a> {
         let mut links: BTreeMap<(u32, u32), u32> = BTreeMap::new();
         let used = || dependencies.all.iter().filter(|one| !hands_on(folders, sources, one));
         used().for_each(|one| *links.entry((one.from, one.reaches)).or_default() += 1);
-        let cells = boxes::boxes(folders, &links, options.depth);
+        let cells = match &options.given {
+            Some(given) => given::cells(folders, given),
+            None => boxes::boxes(folders, &links, options.depth),
+        };
         let mut box_of = BTreeMap::new();
         for (number, cell) in cells.iter().enumerate() {
             cell.files.iter().for_each(|file| _ = box_of.insert(*file, number));
@@ -181,7 +188,7 @@ impl<'a> Map<'a> {
         let folder =
             || Seen { file: cell.paths.first().map(String::as_str).unwrap_or_default().into(), ..Seen::default() };
         let mut thing = Thing::new(&cell.paths.join(", "), kind, first.unwrap_or_else(folder));
-        thing.called = Some(cell.name.clone());
+        thing.called = Some(cell.own_name.clone().unwrap_or_else(|| cell.name.clone()));
         thing.label = Some(cell.name.clone());
         thing.holder = cell.frame.and_then(|frame| shown.get(&frame).copied());
         let is_orphan = !cell.files.is_empty() && cell.files.iter().all(|file| orphans.contains(file));

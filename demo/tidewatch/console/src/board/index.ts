@@ -1,0 +1,2 @@
+export { Board } from "./board";
+export type { Tile } from "./tile";

@@ -1,0 +1,2 @@
+export { Feed } from "./feed";
+export type { Level } from "./frames";

@@ -1,0 +1,1 @@
+"""The warning service of Tidewatch."""

@@ -1,0 +1,4 @@
+"""Calls people out."""
+from .desk import CallOut, Desk
+
+__all__ = ["CallOut", "Desk"]
