@@ -16,3 +16,15 @@ pub(crate) fn log(rules: Vec<Value>, results: Vec<Value>) -> Value {
         }]
     })
 }
+
+/// A path as a relative reference (RFC 3986): what is no letter, digit or plain mark is escaped.
+pub(crate) fn uri(path: &str) -> String {
+    let mut out = String::new();
+    for byte in path.bytes() {
+        match byte {
+            b'A'..=b'Z' | b'a'..=b'z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' | b'/' => out.push(char::from(byte)),
+            _ => out.push_str(&format!("%{byte:02X}")),
+        }
+    }
+    out
+}

@@ -4,6 +4,7 @@
 use crate::course;
 use crate::facts::{Facts, Link, LinkEnd, Said, Thing};
 use crate::names::Names;
+use bathygram_core::conform::CodeClasses;
 use bathygram_core::model::{
     Arrow, Branch, ClassBody, Compartment, Content, Diagram, DiagramKind, Document, Element, ElementId, ElementKind,
     EndText, Event, LookRule, Member, Opening, Operand, Operator, Passage, Properties, Rare, Relation, RelationId,
@@ -42,6 +43,17 @@ impl Facts {
         // Colours that nobody explains say nothing.
         diagram.picture.legend = (!looks.is_empty()).then_some(place(model.next));
         Document { diagrams: vec![diagram], looks, ..Document::default() }
+    }
+
+    /// Classifiers with where each stands, for those who compare them with a design. `below` is where the folder of the code lies, seen
+    /// from where patterns for paths begin.
+    pub fn code_classes(mut self, below: &str) -> CodeClasses {
+        let places = self.things.iter().map(|thing| thing.seen.to_string()).collect();
+        if !below.is_empty() {
+            self.things.iter_mut().for_each(|thing| thing.origin = format!("{below}/{}", thing.origin));
+        }
+        let diagram = self.document().diagrams.remove(0);
+        CodeClasses { diagram, places }
     }
 
     /// Comments at the lines of [`Facts::document`], by the byte at which what they say stands: how things were understood.

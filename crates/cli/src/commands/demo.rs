@@ -25,6 +25,7 @@ const FILES: &[(&str, &str)] = &[
     ("storm_drill.bathy", include_str!("../../../../demo/tidewatch/storm_drill.bathy")),
     ("surge_traces.jsonl", include_str!("../../../../demo/tidewatch/surge_traces.jsonl")),
     ("surge_warning.bathy", include_str!("../../../../demo/tidewatch/surge_warning.bathy")),
+    ("warning_classes.bathy", include_str!("../../../../demo/tidewatch/warning_classes.bathy")),
     ("warning_design.bathy", include_str!("../../../../demo/tidewatch/warning_design.bathy")),
     ("warning_flow.bathy", include_str!("../../../../demo/tidewatch/warning_flow.bathy")),
     ("warning_life.bathy", include_str!("../../../../demo/tidewatch/warning_life.bathy")),

@@ -2,6 +2,7 @@
 
 mod builds;
 mod common;
+mod conforming;
 mod docs;
 mod errors;
 mod fix;
@@ -10,11 +11,13 @@ mod git;
 mod icons;
 mod illustrate;
 mod importing;
+mod importing_code;
 mod importing_graphs;
 mod importing_outlines;
 mod importing_traces;
 mod layouts;
 mod manners;
+mod packages;
 mod processes;
 mod recipes;
 mod reference;

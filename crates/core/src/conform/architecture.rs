@@ -39,6 +39,8 @@ pub struct CodeUse {
     pub to: usize,
     /// The line, from 1.
     pub line: u32,
+    /// Whether what is used is only handed on to others: nobody needs to draw that.
+    pub is_handed_on: bool,
 }
 
 /// One file uses a package that is elsewhere.
@@ -270,13 +272,13 @@ fn tally(design: &Diagram, code: &Code, elements: &Covered, drawn: &Drawn) -> Ta
     let mut known: BTreeMap<(ElementId, ElementId), (Vec<RelationId>, Vec<RelationId>)> = BTreeMap::new();
     let files = code.uses.iter().filter_map(|one| {
         let (from, to) = (elements.of_file[one.from]?, elements.of_file[one.to]?);
-        Some((from, to, one.from, code.shown[one.to].clone(), one.line))
+        Some((from, to, one.from, code.shown[one.to].clone(), one.line, one.is_handed_on))
     });
     let packages = code.outside.iter().filter_map(|one| {
         let (from, to) = (elements.of_file[one.from]?, *elements.outside.get(&one.package)?);
-        Some((from, to, one.from, one.package.clone(), one.line))
+        Some((from, to, one.from, one.package.clone(), one.line, false))
     });
-    for (from, to, file, used, line) in files.chain(packages) {
+    for (from, to, file, used, line, is_handed_on) in files.chain(packages) {
         // What lies in something uses the rest of that freely, and is used by it.
         let is_own = from == to || design.ancestors(from).any(|a| a == to) || design.ancestors(to).any(|a| a == from);
         if is_own {
@@ -292,7 +294,7 @@ fn tally(design: &Diagram, code: &Code, elements: &Covered, drawn: &Drawn) -> Ta
         let place = || (code.shown[file].clone(), used.clone(), line);
         rules.iter().for_each(|rule| tally.forbidden.entry(*rule).or_default().push(place()));
         relations.iter().for_each(|id| *tally.agreed.entry(*id).or_default() += 1);
-        if relations.is_empty() && rules.is_empty() {
+        if relations.is_empty() && rules.is_empty() && !is_handed_on {
             tally.surprises.entry((from, to)).or_default().push(place());
         }
     }

@@ -5,6 +5,7 @@
 
 mod actual;
 mod architecture;
+mod classes;
 mod deviation;
 mod observed;
 mod paths;
@@ -15,6 +16,7 @@ pub use actual::actual;
 pub use architecture::{
     ArchitectureConformance, Code, CodeDifference, CodeUse, OutsideUse, actual_architecture, architecture,
 };
+pub use classes::{ClassConformance, ClassDifference, CodeClasses, actual_classes, classes};
 pub use deviation::{Deviation, Weight};
 pub use observed::{Call, Trace};
 pub use paths::PathPatterns;

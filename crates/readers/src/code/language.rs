@@ -33,6 +33,11 @@ impl Language {
         })
     }
 
+    /// Whether an import loads a file, one after the other.
+    pub(crate) fn loads(self) -> bool {
+        matches!(self, Self::Python | Self::TypeScript | Self::JavaScript)
+    }
+
     /// Whether files of both see each other.
     pub(crate) fn mixes_with(self, other: Self) -> bool {
         let is_script = |language| matches!(language, Self::TypeScript | Self::JavaScript);

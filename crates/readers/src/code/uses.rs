@@ -21,9 +21,12 @@ pub fn code(tree: &dyn Tree, below: &str, with_tests: bool, jobs: &dyn Jobs) -> 
     }
     let dependencies = Dependencies::of(&sources, false, jobs);
     let folders = Folders::of(&sources);
-    let used = dependencies.all.iter().filter(|one| !hands_on(&folders, &sources, one) && one.from != one.reaches);
-    let mut uses: Vec<CodeUse> =
-        used.map(|one| CodeUse { from: one.from as usize, to: one.reaches as usize, line: one.line }).collect();
+    let used = dependencies.all.iter().map(|one| {
+        let is_handed_on = hands_on(&folders, &sources, one);
+        let to = if is_handed_on { one.to } else { one.reaches };
+        CodeUse { from: one.from as usize, to: to as usize, line: one.line, is_handed_on }
+    });
+    let mut uses: Vec<CodeUse> = used.filter(|one| one.from != one.to).collect();
     uses.sort_unstable();
     uses.dedup();
     let outside = dependencies.outside.iter().flat_map(|(package, places)| {

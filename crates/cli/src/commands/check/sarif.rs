@@ -28,7 +28,7 @@ fn result(finding: &Finding, codes: &[&str]) -> Value {
         Some(help) => format!("{}. {help}", finding.message),
         None => finding.message.clone(),
     };
-    let mut place = json!({ "artifactLocation": { "uri": uri(&finding.file), "uriBaseId": "%SRCROOT%" } });
+    let mut place = json!({ "artifactLocation": { "uri": sarif::uri(&finding.file), "uriBaseId": "%SRCROOT%" } });
     if finding.line > 0 {
         place["region"] = json!({
             "startLine": finding.line,
@@ -44,16 +44,4 @@ fn result(finding: &Finding, codes: &[&str]) -> Value {
         "message": { "text": text },
         "locations": [{ "physicalLocation": place }],
     })
-}
-
-/// A path as a relative reference (RFC 3986): what is no letter, digit or plain mark is escaped.
-fn uri(path: &str) -> String {
-    let mut out = String::new();
-    for byte in path.bytes() {
-        match byte {
-            b'A'..=b'Z' | b'a'..=b'z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' | b'/' => out.push(char::from(byte)),
-            _ => out.push_str(&format!("%{byte:02X}")),
-        }
-    }
-    out
 }

@@ -2,7 +2,8 @@
 
 use super::Sources;
 use bathygram_core::conform::{
-    ArchitectureConformance, Conformance, Deviation, actual, actual_architecture, architecture, sequence,
+    ArchitectureConformance, ClassConformance, Conformance, Deviation, actual, actual_architecture, actual_classes,
+    architecture, classes, sequence,
 };
 use bathygram_core::model::{Diagram, DiagramKind};
 use bathygram_core::pipeline::Reading;
@@ -14,6 +15,8 @@ pub(super) enum Actual {
     Traces(Conformance, usize),
     /// Source code.
     Code(ArchitectureConformance),
+    /// Classifiers in source code.
+    Classes(ClassConformance),
 }
 
 /// One diagram and how it agrees.
@@ -37,6 +40,7 @@ pub(super) fn all<'r>(readings: &'r [Reading], sources: &Sources) -> Vec<Compare
                 let of = architecture(design, sources.code.as_ref()?);
                 Actual::Code(Some(of).filter(ArchitectureConformance::is_about_code)?)
             }
+            DiagramKind::Classes => Actual::Classes(classes(design, sources.classes.as_ref()?)?),
             _ => return None,
         };
         Some(Compared { reading, design, actual })
@@ -50,6 +54,7 @@ impl Compared<'_> {
         match &self.actual {
             Actual::Traces(of, _) => of.deviations(self.design),
             Actual::Code(of) => of.deviations(self.design),
+            Actual::Classes(of) => of.deviations(self.design),
         }
     }
 
@@ -58,6 +63,7 @@ impl Compared<'_> {
         match &mut self.actual {
             Actual::Traces(of, _) => of.accept(self.design, accepted),
             Actual::Code(of) => of.accept(self.design, accepted),
+            Actual::Classes(of) => of.accept(self.design, accepted),
         }
     }
 
@@ -66,6 +72,7 @@ impl Compared<'_> {
         match &self.actual {
             Actual::Traces(of, _) => (of.traces > 0).then(|| actual(self.design, of)),
             Actual::Code(of) => Some(actual_architecture(self.design, of)),
+            Actual::Classes(of) => Some(actual_classes(self.design, of)),
         }
     }
 }

@@ -9,19 +9,23 @@ use crate::commands::import::{open, source_tree};
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use baseline::Baseline;
-use bathygram_core::conform::{Code, Trace};
+use bathygram_core::conform::{Code, CodeClasses, Trace};
+use bathygram_core::model::{DiagramKind, ShownMembers};
 use bathygram_core::pipeline::Reading;
 use bathygram_host::{Disk, Project, Threads, read_source};
 use bathygram_outputs::markdown;
-use bathygram_readers::{code, trace};
+use bathygram_readers::code::ClassesOptions;
+use bathygram_readers::{Selection, code, trace};
 use compared::{Actual, Compared};
 use report::{Form, Level, Levels};
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
-/// Where drawing and reality differ: architectures against code, sequences against traces
+/// Where drawing and reality differ: architectures and classes against code, sequences against traces
 ///
 /// Architectures whose elements name their files (`code "src/gateway/**"`) are held against the imports in these: uses that nobody drew,
-/// that are drawn and not there, that `never uses` forbids, and files that no element stands for. For each sequence the traces that
+/// that are drawn and not there, that `never uses` forbids, and files that no element stands for. Classes are held against the classifiers
+/// in the code: missing ones, members, relations, numbers. For each sequence the traces that
 /// show it are looked for: calls that nobody drew, calls that never happen, another order, branches that nobody takes. Exits with 1 when
 /// there are differences, but for what a baseline accepts.
 #[derive(clap::Args)]
@@ -64,6 +68,7 @@ pub(crate) struct Arguments {
 struct Sources {
     traces: Option<Vec<Trace>>,
     code: Option<Code>,
+    classes: Option<CodeClasses>,
 }
 
 /// Runs the command.
@@ -77,8 +82,10 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let project = session::project()?;
     let levels = Levels::of(&project)?;
-    let sources = sources(&project, arguments, voice)?;
     let (readings, whole) = readings(&project, &arguments.files, voice);
+    let kinds: BTreeSet<DiagramKind> =
+        readings.iter().flat_map(|reading| &reading.document.diagrams).map(|diagram| diagram.kind).collect();
+    let sources = sources(&project, arguments, &kinds, voice)?;
     if let Some(broken) = readings.iter().find(|reading| reading.has_errors()) {
         voice.findings(&project, [(broken, &broken.diagnostics[..])]);
         return Ok(Outcome::Denied);
@@ -113,7 +120,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
 }
 
 /// Reads what drawings are compared with: what the arguments name, or else the config.
-fn sources(project: &Project, arguments: &Arguments, voice: Voice) -> Result<Sources> {
+fn sources(project: &Project, arguments: &Arguments, kinds: &BTreeSet<DiagramKind>, voice: Voice) -> Result<Sources> {
     let config = &project.config.conform;
     let is_asked = arguments.code.is_some() || arguments.trace.is_some();
     let configured = |path: &Option<PathBuf>| path.as_ref().filter(|_| !is_asked).map(|path| project.root.join(path));
@@ -130,26 +137,42 @@ fn sources(project: &Project, arguments: &Arguments, voice: Voice) -> Result<Sou
         out.traces = Some(trace::observed(&path, bytes).map_err(|why| Failure::Usage(why.to_string()))?);
     }
     if let Some(folder) = folder {
-        out.code = Some(read_code(project, &folder, arguments.with_tests, voice)?);
+        read_code(project, &folder, (arguments.with_tests, kinds), voice, &mut out)?;
     }
     Ok(out)
 }
 
-/// Reads source code; paths begin at the project's folder, or at the folder itself if that lies elsewhere.
-fn read_code(project: &Project, folder: &Path, with_tests: bool, voice: Voice) -> Result<Code> {
+/// Reads source code, as far as the diagrams are about it. Paths begin at the project's folder, or at the folder itself if that lies
+/// elsewhere.
+fn read_code(
+    project: &Project, folder: &Path, (with_tests, kinds): (bool, &BTreeSet<DiagramKind>), voice: Voice,
+    out: &mut Sources,
+) -> Result<()> {
     let tree = source_tree(folder, voice)?;
     let below = folder
         .canonicalize()
         .ok()
         .zip(project.root.canonicalize().ok())
         .and_then(|(folder, root)| Some(folder.strip_prefix(root).ok()?.to_string_lossy().replace('\\', "/")));
-    let (code, findings) = code::code(&tree, &below.unwrap_or_default(), with_tests, &Threads::all())
-        .map_err(|why| Failure::Usage(why.to_string()))?;
-    drop(tree);
+    let below = below.unwrap_or_default();
+    let broken = |why: bathygram_readers::Broken| Failure::Usage(why.to_string());
+    let (uses, findings) = code::code(&tree, &below, with_tests, &Threads::all()).map_err(broken)?;
     for finding in findings {
         voice.say(&format!("{}: {}", finding.seen, finding.says));
     }
-    Ok(code)
+    out.code = Some(uses);
+    if kinds.contains(&DiagramKind::Classes) {
+        let options = ClassesOptions {
+            selection: Selection::default(),
+            members: ShownMembers::All,
+            with_uses: true,
+            with_about: false,
+            with_tests,
+        };
+        // Code without classifiers has none of what is drawn.
+        out.classes = code::classes(&tree, &options, &Threads::all()).ok().map(|facts| facts.code_classes(&below));
+    }
+    Ok(())
 }
 
 /// The diagrams of sources, and of the blocks of Markdown files.
@@ -185,7 +208,8 @@ fn blocks(project: &Project, path: &Path, text: &str) -> Vec<Reading> {
 
 /// Why there is nothing to compare.
 fn nothing(sources: &Sources) -> String {
-    let code = "no architecture whose elements name source files that are there; write `code \"src/gateway/**\"` below an element";
+    let code =
+        "no diagram whose elements name source files that are there; write `code \"src/gateway/**\"` below an element";
     match (&sources.traces, &sources.code) {
         (Some(_), Some(_)) => format!("there is no sequence in these files, and {code}"),
         (Some(_), None) => "there is no sequence in these files".to_owned(),
@@ -229,6 +253,9 @@ fn summary(compared: &Compared<'_>, levels: &Levels) -> String {
         Actual::Code(of) => {
             let relations = session::count(of.agreements.len(), "relation");
             format!("{name}: {relations} as drawn, {differences}, in {}", session::count(of.covered, "source file"))
+        }
+        Actual::Classes(of) => {
+            format!("{name}: {} in the code, {differences}", session::count(of.agreements, "classifier"))
         }
     }
 }

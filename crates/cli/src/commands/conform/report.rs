@@ -4,7 +4,6 @@ use super::compared::{Actual, Compared};
 use crate::outcome::{Failure, Result};
 use crate::sarif as logs;
 use bathygram_core::conform::{Deviation, Weight};
-use bathygram_core::markup::as_link;
 use bathygram_host::{Colours, Project, RuleLevel};
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -43,8 +42,21 @@ pub(super) enum Level {
 pub(super) struct Levels(BTreeMap<String, RuleLevel>);
 
 /// All codes.
-const CODES: [&str; 9] =
-    ["absent", "forbidden", "no-code", "order", "repeated", "surprise", "uncovered", "unobserved", "untaken"];
+const CODES: [&str; 13] = [
+    "absent",
+    "forbidden",
+    "member-absent",
+    "multiplicity",
+    "no-code",
+    "order",
+    "repeated",
+    "surprise",
+    "type",
+    "uncovered",
+    "undrawn",
+    "unobserved",
+    "untaken",
+];
 
 impl Levels {
     /// Those of a project.
@@ -111,11 +123,11 @@ pub(super) struct WrittenDiagram<'a> {
     file: String,
     /// What it was compared with: `code` or `traces`.
     against: &'static str,
-    /// How many traces are of it; source files that it stands for.
+    /// How many traces are of it; source files that it stands for; classifiers that are in the code.
     seen: usize,
     /// How many traces are of something else.
     others: usize,
-    /// How many messages or relations are as they are drawn.
+    /// How many messages, relations or classifiers are as they are drawn.
     agreements: usize,
     differences: Vec<WrittenDifference>,
 }
@@ -134,6 +146,7 @@ pub(super) fn written<'a>(compared: &'a Compared<'_>, project: &Project, levels:
     let (against, seen, others, agreements) = match &compared.actual {
         Actual::Traces(of, _) => ("traces", of.traces, of.others, of.agreements.len()),
         Actual::Code(of) => ("code", of.covered, 0, of.agreements.len()),
+        Actual::Classes(of) => ("code", of.agreements, 0, of.agreements),
     };
     WrittenDiagram {
         diagram: &compared.design.name,
@@ -191,7 +204,7 @@ pub(super) fn sarif(written: &[WrittenDiagram<'_>]) -> String {
     let rules = codes.iter().map(|code| json!({ "id": code })).collect();
     let location = |file: &str, line: u32| {
         json!({ "physicalLocation": {
-            "artifactLocation": { "uri": as_link(file) },
+            "artifactLocation": { "uri": logs::uri(file) },
             "region": { "startLine": line },
         } })
     };
@@ -222,6 +235,7 @@ pub(super) fn markdown(written: &[WrittenDiagram<'_>]) -> String {
         let what = match (one.against, one.seen) {
             ("traces", 1) => "1 trace".to_owned(),
             ("traces", count) => format!("{count} traces"),
+            _ if one.kind == "classes" => "code".to_owned(),
             (_, 1) => "1 source file".to_owned(),
             (_, count) => format!("{count} source files"),
         };

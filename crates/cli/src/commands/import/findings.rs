@@ -74,7 +74,7 @@ fn result(finding: &Finding) -> Value {
 }
 
 fn location(Seen { file, sheet, line, column }: &Seen) -> Value {
-    let mut place = json!({ "artifactLocation": { "uri": bathygram_core::markup::as_link(file) } });
+    let mut place = json!({ "artifactLocation": { "uri": sarif::uri(file) } });
     // A row of a sheet is no line of a text; it is named instead.
     match sheet {
         None if *line > 0 => place["region"] = json!({ "startLine": line }),

@@ -2,7 +2,7 @@
 
 use super::progress::WatchedTree;
 use super::{Common, answer, broken};
-use crate::outcome::Result;
+use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use bathygram_core::model::DiagramKind;
 use bathygram_host::{SourceTree, Threads};
@@ -74,7 +74,7 @@ fn boxes(path: &std::path::Path, common: &Common) -> Result<Vec<Given>> {
 /// # Errors
 /// If it is no folder.
 pub(crate) fn tree(source: &std::path::Path, voice: Voice) -> Result<WatchedTree> {
-    let tree = SourceTree::walk(source)?;
+    let tree = SourceTree::walk(source).map_err(|why| Failure::Usage(why.to_string()))?;
     match tree.ignored {
         0 => {}
         1 => voice.say("a file or folder that git ignores is left out"),

@@ -206,8 +206,10 @@ fn own_attributes(body: Node<'_>, source: &[u8], parameters: &[(String, String)]
         };
         let name = field_text(left, "attribute", source).unwrap_or_default();
         let given = field_text(node, "right", source).unwrap_or_default();
+        // `given or otherwise` is of the type of what is given.
+        let first = given.split(" or ").next().unwrap_or_default();
         let of_parameter =
-            || parameters.iter().find(|(name, of)| *name == given && !of.is_empty()).map(|(_, of)| of.clone());
+            || parameters.iter().find(|(name, of)| name == first && !of.is_empty()).map(|(_, of)| of.clone());
         let called = || {
             let right = node.child_by_field_name("right").filter(|right| right.kind() == "call")?;
             let function = field_text(right, "function", source)?;

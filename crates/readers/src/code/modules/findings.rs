@@ -138,9 +138,7 @@ pub(super) fn circles(map: &Map<'_>, circles: &[Vec<usize>], cuts: &[Vec<(usize,
 
 /// Circles of files within one box, where a language loads files one after the other.
 fn inner_circles(map: &Map<'_>) -> Vec<Finding> {
-    let loads = |file: u32| {
-        matches!(map.sources.get(file).language, Language::Python | Language::TypeScript | Language::JavaScript)
-    };
+    let loads = |file: u32| map.sources.get(file).language.loads();
     let mut uses = super::Uses::new();
     let mut first: BTreeMap<(usize, usize), Seen> = BTreeMap::new();
     for one in map.dependencies.all.iter().filter(|one| one.kind == Kind::Plain && loads(one.from)) {

@@ -116,7 +116,30 @@ impl<'a> Map<'a> {
             }
         }
         let names = sources.all.iter().map(|source| sources.tree.shown(&source.path).into()).collect();
-        Self { sources, dependencies, folders, cells, box_of, lines, names }
+        let mut map = Self { sources, dependencies, folders, cells, box_of, lines, names };
+        map.take_loading();
+        map
+    }
+
+    /// What only hands something on loads it, too: where that closes a circle, it is drawn.
+    fn take_loading(&mut self) {
+        let mut lines = self.lines.clone();
+        let loads = |one: &&Dependency| {
+            let language = self.sources.get(one.from).language;
+            one.kind == Kind::Plain && language.loads() && hands_on(self.folders, self.sources, one)
+        };
+        for one in self.dependencies.all.iter().filter(loads) {
+            if let (Some(from), Some(to)) = (self.box_of.get(&one.from), self.box_of.get(&one.to))
+                && from != to
+            {
+                lines.entry((*from, *to)).or_default().push(*one);
+            }
+        }
+        let uses: Uses = lines.keys().map(|pair| (*pair, 1)).collect();
+        let circles = circles::circles(self.cells.len(), &uses);
+        let is_round = |(from, to): &(usize, usize)| circles.iter().any(|all| all.contains(from) && all.contains(to));
+        lines.retain(|pair, _| self.lines.contains_key(pair) || is_round(pair));
+        self.lines = lines;
     }
 
     fn seen(&self, file: u32, line: u32) -> Seen {
@@ -176,10 +199,18 @@ impl<'a> Map<'a> {
     fn shown(&self, orphans: &BTreeSet<u32>) -> BTreeMap<usize, usize> {
         let is_linked = |cell: usize| self.lines.keys().any(|(from, to)| *from == cell || *to == cell);
         let is_shown = |(number, cell): &(usize, &Cell)| {
-            !cell.is_entry || is_linked(*number) || cell.files.iter().any(|file| orphans.contains(file))
+            let is_needed =
+                || !cell.is_entry || is_linked(*number) || cell.files.iter().any(|file| orphans.contains(file));
+            self.has_files(*number) && is_needed()
         };
         let shown = self.cells.iter().enumerate().filter(is_shown).map(|(number, _)| number);
         shown.enumerate().map(|(new, old)| (old, new)).collect()
+    }
+
+    /// Whether there are files in a box, or in a frame; the boxes of a text may have lost theirs.
+    fn has_files(&self, cell: usize) -> bool {
+        let mut inner = self.cells.iter().enumerate().filter(|(_, other)| other.frame == Some(cell));
+        !self.cells[cell].files.is_empty() || inner.any(|(number, _)| self.has_files(number))
     }
 
     fn thing(&self, cell: &Cell, shown: &BTreeMap<usize, usize>, orphans: &BTreeSet<u32>) -> Thing {

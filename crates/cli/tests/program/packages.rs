@@ -1,0 +1,269 @@
+//! Code as it is published: packages that `scripts/packages.sh` has fetched, against what the languages' own tools say of them.
+
+use crate::common::{Folder, repository};
+use serde_json::Value;
+use std::collections::BTreeMap;
+use std::io::Write;
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+/// So many of a hundred must be as the language's own tool says.
+const WANTED: f64 = 99.0;
+
+fn skipped(why: &str) {
+    let _ = writeln!(std::io::stderr(), "skipped: {why}; `cargo xtask test` fetches it");
+}
+
+/// The folders of the fetched packages of a language.
+fn packages(language: &str) -> Vec<PathBuf> {
+    let folder = repository().join("target/packages").join(language);
+    let entries = std::fs::read_dir(folder).into_iter().flatten().flatten().map(|entry| entry.path());
+    let mut found: Vec<PathBuf> = entries.filter(|path| path.is_dir()).collect();
+    found.sort();
+    found
+}
+
+/// The packages of Go, with their paths.
+fn go_packages() -> Vec<(PathBuf, String)> {
+    let paths = [
+        "google.golang.org/grpc",
+        "golang.org/x/tools",
+        "github.com/prometheus/client_golang",
+        "github.com/labstack/echo",
+        "github.com/spf13/cobra",
+    ];
+    let all = paths.map(|path| (repository().join("target/packages/go").join(path), path.to_owned()));
+    all.into_iter().filter(|(folder, _)| folder.is_dir()).collect()
+}
+
+fn data(name: &str) -> PathBuf {
+    repository().join("crates/cli/tests/data/code").join(name)
+}
+
+fn json(program: &str, arguments: &[&Path]) -> Option<Value> {
+    let output = Command::new(program).args(arguments).output().ok()?;
+    serde_json::from_slice(&output.stdout).ok()
+}
+
+/// What the program says of a package.
+fn ours(folder: &Path, words: &[&str]) -> Value {
+    let here = Folder::new();
+    let path = folder.to_str().expect("a path");
+    let words: Vec<&str> = [&["-q", "import", words[0], path, "--json"], &words[1..]].concat();
+    serde_json::from_str(&here.run(&words).ends_with(0).out).expect("JSON")
+}
+
+/// The path of something inside a package.
+fn inside(value: &Value, folder: &Path) -> Option<String> {
+    let path = Path::new(value.as_str()?);
+    let folder = folder.canonicalize().expect("a folder");
+    let path = path.canonicalize().unwrap_or_else(|_| path.to_owned());
+    Some(path.strip_prefix(folder).ok()?.to_string_lossy().into_owned())
+}
+
+/// Asserts that most are the same, and lists the others.
+fn assert_most(what: &str, same: usize, others: &[String]) {
+    let all = same + others.len();
+    let share = 100.0 * same as f64 / all.max(1) as f64;
+    let _ = writeln!(std::io::stderr(), "{what}: {same} of {all} as the language's own tool says");
+    assert!(all > 0 && share >= WANTED, "{what}: {share:.2} % of {all}\n{}", others.join("\n"));
+}
+
+/// Compares imports with rows of file, line, names and the file found.
+fn compare_imports(what: &str, folder: &Path, rows: &Value, plain: &dyn Fn(&str) -> String) {
+    let ours = ours(folder, &["modules", "--with-tests"]);
+    let mut known: BTreeMap<(String, String), Vec<Option<String>>> = BTreeMap::new();
+    let mut files = std::collections::BTreeSet::new();
+    for import in ours["imports"].as_array().expect("imports") {
+        let file = inside(&import["seen"]["file"], folder).expect("a file inside");
+        files.insert(file.clone());
+        let names = plain(import["names"].as_str().expect("names"));
+        known.entry((file, names)).or_default().push(inside(&import["file"], folder));
+    }
+    let (mut same, mut others) = (0, Vec::new());
+    for row in rows.as_array().expect("rows") {
+        let (file, names, found) = (row[0].as_str().expect("a file"), row[2].as_str().expect("names"), row[3].as_str());
+        // Generated and built files are not read, and nobody finds what is in them.
+        if !files.contains(file)
+            || names.starts_with("__future__")
+            || found.is_some_and(|found| !files.contains(found) && found.contains("dist/"))
+        {
+            continue;
+        }
+        let targets = known.get(&(file.to_owned(), names.to_owned()));
+        let is_same =
+            targets.is_some_and(|targets| targets.iter().any(|own| own.as_deref().map(stem) == found.map(stem)));
+        match is_same {
+            true => same += 1,
+            false => others.push(format!("{file}:{} {names}: {found:?}, here {targets:?}", row[1])),
+        }
+    }
+    assert_most(&format!("{what} {}", folder.display()), same, &others);
+}
+
+/// A path without its ending: a file may stand beside the declarations of its types.
+fn stem(path: &str) -> &str {
+    let path = path.split(".d.").next().unwrap_or(path);
+    if path.ends_with(".py") { path } else { path.rsplit_once('.').map_or(path, |(stem, _)| stem) }
+}
+
+#[test]
+fn python_s_imports_are_those_that_its_own_machinery_finds() {
+    let packages = packages("python");
+    if packages.is_empty() {
+        return skipped("no package of Python is here");
+    }
+    for folder in packages {
+        let Some(rows) = json("python3", &[&data("imports.py"), &folder]) else {
+            return skipped("python3 is not here");
+        };
+        compare_imports("imports of", &folder, &rows, &|names| names.to_owned());
+    }
+}
+
+#[test]
+fn typescript_s_imports_are_those_that_its_compiler_resolves() {
+    let compiler = repository().join("target/packages/compiler/node_modules/typescript");
+    let packages = packages("script");
+    if packages.is_empty() || !compiler.is_dir() {
+        return skipped("no package or no compiler of TypeScript is here");
+    }
+    for folder in packages {
+        let Some(rows) = json("node", &[&data("imports.mjs"), &folder, &compiler]) else {
+            return skipped("node is not here");
+        };
+        compare_imports("imports of", &folder, &rows, &|names| names.split(' ').next().unwrap_or_default().to_owned());
+    }
+}
+
+#[test]
+fn go_s_imports_are_those_that_go_lists() {
+    if go_packages().is_empty() || Command::new("go").arg("version").output().is_err() {
+        return skipped("Go or its packages are not here");
+    }
+    for (folder, path) in go_packages() {
+        let ours = ours(&folder, &["modules"]);
+        let of = |file: &str| {
+            Path::new(file).parent().map(|folder| folder.to_string_lossy().into_owned()).unwrap_or_default()
+        };
+        let mut known: BTreeMap<(String, String), Option<String>> = BTreeMap::new();
+        for import in ours["imports"].as_array().expect("imports") {
+            let file = inside(&import["seen"]["file"], &folder).expect("a file inside");
+            let found = inside(&import["file"], &folder).map(|file| of(&file));
+            known.insert((of(&file), import["names"].as_str().expect("names").to_owned()), found);
+        }
+        let Some(rows) = json("python3", &[&data("imports_go.py"), &folder, Path::new(&path)]) else { continue };
+        let folders: std::collections::BTreeSet<&String> = known.keys().map(|(folder, _)| folder).collect();
+        let (mut same, mut others) = (0, Vec::new());
+        for row in rows.as_array().expect("rows") {
+            let plain =
+                |value: &Value| value.as_str().map(|path| if path == "." { String::new() } else { path.to_owned() });
+            let (package, names, found) =
+                (plain(&row[0]).expect("a folder"), row[1].as_str().expect("names"), plain(&row[2]));
+            // Generated files are not read, nor are folders of nothing else; a path with a version is found by modules only.
+            let own = known.get(&(package.clone(), names.to_owned()));
+            if !folders.contains(&package)
+                || own.is_none()
+                || found.as_ref().is_some_and(|found| !folders.contains(found))
+            {
+                continue;
+            }
+            match own {
+                Some(own) if *own == found => same += 1,
+                own => others.push(format!("{package} {names}: {found:?}, here {own:?}")),
+            }
+        }
+        let others: Vec<String> = others.into_iter().filter(|line| !line.contains("/v4:")).collect();
+        assert_most(&format!("imports of {path}"), same, &others);
+    }
+}
+
+#[test]
+fn python_s_classes_are_those_that_its_own_parser_finds() {
+    let packages = packages("python");
+    if packages.is_empty() {
+        return skipped("no package of Python is here");
+    }
+    for folder in packages {
+        let Some(rows) = json("python3", &[&data("classes.py"), &folder]) else {
+            return skipped("python3 is not here");
+        };
+        let ours = ours(&folder, &["code", "--members", "all", "--with-tests"]);
+        let things = ours["things"].as_array().expect("things");
+        let mut members: BTreeMap<&str, Vec<String>> = BTreeMap::new();
+        let plain = |name: &str| {
+            name.chars().map(|c| if c.is_alphanumeric() || c == '_' { c } else { '_' }).collect::<String>()
+        };
+        let row_name = |text: &str| {
+            let text = text.trim_start_matches(['+', '-', '#', '~', ' ']);
+            text.split([':', '(', ' ']).next().unwrap_or_default().to_owned()
+        };
+        for thing in things {
+            let rows = thing["members"].as_array().into_iter().flatten();
+            let names = rows.map(|row| row_name(row["text"].as_str().unwrap_or_default())).collect();
+            members.insert(thing["origin"].as_str().expect("an origin"), names);
+        }
+        for link in ours["links"].as_array().expect("links") {
+            if let Some(role) = link["ends"][1]["role"].as_str() {
+                let from = &things[link["from"].as_u64().expect("a number") as usize];
+                members.entry(from["origin"].as_str().expect("an origin")).or_default().push(plain(role));
+            }
+        }
+        let (mut same, mut others) = (0, Vec::new());
+        for row in rows.as_array().expect("rows") {
+            let key = format!("{}:{}", row[0].as_str().expect("a file"), row[1].as_str().expect("a name"));
+            let Some(own) = members.get(key.as_str()) else {
+                others.push(format!("no class {key}"));
+                continue;
+            };
+            let mut wanted: Vec<String> = row[3]
+                .as_array()
+                .expect("members")
+                .iter()
+                .map(|name| plain(name.as_str().unwrap_or_default()))
+                .collect();
+            let mut own = own.clone();
+            (wanted.sort(), own.sort());
+            match wanted == own {
+                true => same += 1,
+                false => others.push(format!("{key}: {wanted:?}, here {own:?}")),
+            }
+        }
+        assert_most(&format!("classes of {}", folder.display()), same, &others);
+    }
+}
+
+#[test]
+fn every_package_is_a_picture_of_few_boxes() {
+    let languages = ["python", "script", "rust", "java"].into_iter().flat_map(packages);
+    let all: Vec<PathBuf> = languages.chain(go_packages().into_iter().map(|(folder, _)| folder)).collect();
+    if all.len() < 20 {
+        return skipped("the packages are not here");
+    }
+    for folder in &all {
+        let here = Folder::new();
+        let path = folder.to_str().expect("a path");
+        let text = here.run(&["-q", "import", "modules", path]).ends_with(0).out;
+        here.write("own.bathy", &text);
+        here.run(&["-q", "check", "own.bathy", "--no-pictures"]).ends_with(0);
+        let ours = ours(folder, &["modules"]);
+        let things = ours["things"].as_array().expect("things");
+        let holders: Vec<u64> = things.iter().filter_map(|thing| thing["holder"].as_u64()).collect();
+        let boxes = (0..things.len() as u64).filter(|number| !holders.contains(number)).count();
+        // Where there are fewer files than that, there are fewer boxes.
+        assert!(
+            boxes <= 25 && (boxes >= 7 || ours["counts"]["rows"].as_u64() < Some(60)),
+            "{}: {boxes} boxes",
+            folder.display()
+        );
+        let classes = here.run(&["-q", "import", "code", path, "--members", "none"]);
+        // Some packages have functions only.
+        if classes.status == 0 {
+            here.write("classes.bathy", &classes.out);
+            here.run(&["-q", "check", "classes.bathy", "--no-pictures"]).ends_with(0);
+        } else {
+            classes.ends_with(2).says("there are no classes");
+        }
+        here.run(&["-q", "conform", "own.bathy", "--code", path]).ends_with(0);
+    }
+}
