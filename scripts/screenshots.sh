@@ -9,7 +9,7 @@ work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 mkdir -p "$shots"
 (cd demo/tidewatch && "$program" render -q --all --format png --scale 1.25 --out "$work/png" >/dev/null)
-for pair in tidewatch_core:architecture tidewatch:map surge_warning:sequence domain:classes recalibrate:flow; do
+for pair in tidewatch_core:architecture surge_warning:sequence domain:classes recalibrate:flow; do
   cp "$work/png/${pair%%:*}.png" "$shots/${pair##*:}.png"
 done
 
@@ -21,7 +21,8 @@ fi
 (cd demo/tidewatch && "$program" import -q table harbour_cabling.csv --picture "$shots/imported.png" >/dev/null)
 (cd demo/tidewatch && "$program" import -q outline silent_gauge.md --picture "$shots/drafted.png" >/dev/null)
 # There are differences: the command says so by its status.
-(cd demo/tidewatch && "$program" conform -q surge_warning.bathy --trace surge_traces.jsonl --picture "$shots/conform.png" >/dev/null || true)
+(cd demo/tidewatch && "$program" conform -q warning_design.bathy --code . --picture "$shots/conform.png" >/dev/null || true)
+(cd demo/tidewatch && "$program" import -q modules . --picture "$shots/modules.png" >/dev/null)
 # The preview is photographed by its tests.
 SHOTS="$shots" cargo test --quiet -p bathygram-cli --test browser the_page_in >/dev/null
 "$program" themes -q abyss --picture --out "$shots/themes.png" >/dev/null

@@ -126,6 +126,8 @@ fn help_is_there_for_every_command_and_its_examples_work_on_the_demo() {
         "themes",
         "share",
         "import",
+        "import modules",
+        "import code",
         "import table",
         "import graph",
         "import trace",

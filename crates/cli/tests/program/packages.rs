@@ -223,7 +223,8 @@ fn python_s_classes_are_those_that_its_own_parser_finds() {
                 .map(|name| plain(name.as_str().unwrap_or_default()))
                 .collect();
             let mut own = own.clone();
-            (wanted.sort(), own.sort());
+            wanted.sort();
+            own.sort();
             match wanted == own {
                 true => same += 1,
                 false => others.push(format!("{key}: {wanted:?}, here {own:?}")),

@@ -83,3 +83,17 @@ fn pictures_of_a_revision_are_published() {
     assert_eq!(folder.read("public/map.svg"), folder.read("pictures/map.svg"));
     assert!(!folder.path("public/other.svg").exists());
 }
+
+#[test]
+fn continuous_integration_refuses_what_newly_differs_from_the_code() {
+    let folder = Folder::new();
+    folder.run(&["-q", "demo", "."]).ends_with(0);
+    folder.run(&["conform", "--code", ".", "--baseline", "accepted.txt", "--write-baseline"]).ends_with(0);
+    let clean = run(&folder, &recipe("conform"), &[], "");
+    assert!(clean.status.success(), "{}", String::from_utf8_lossy(&clean.stderr));
+    folder.write("warnings/rota/board.py", "from ..gateway import Ingest\n");
+    let refused = run(&folder, &recipe("conform"), &[], "");
+    let says = String::from_utf8_lossy(&refused.stdout).into_owned();
+    assert!(!refused.status.success() && says.contains("`rota` uses `gateway` in 1 import"), "{says}");
+    assert!(folder.read("conform.sarif").contains("warnings/rota/board.py"));
+}

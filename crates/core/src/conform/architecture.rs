@@ -65,6 +65,17 @@ pub struct ArchitectureConformance {
     pub differences: Vec<CodeDifference>,
 }
 
+/// One use, as it is told.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct FileUse {
+    /// The file that uses.
+    pub from: String,
+    /// The file or the package that is used.
+    pub to: String,
+    /// The line, from 1.
+    pub line: u32,
+}
+
 /// One difference between an architecture and code.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum CodeDifference {
@@ -75,7 +86,7 @@ pub enum CodeDifference {
         /// What is used.
         to: ElementId,
         /// The uses: files and lines.
-        uses: Vec<(String, String, u32)>,
+        uses: Vec<FileUse>,
     },
     /// A use that is drawn, and not there.
     Absent {
@@ -87,7 +98,7 @@ pub enum CodeDifference {
         /// The rule.
         rule: RelationId,
         /// The uses: files and lines.
-        uses: Vec<(String, String, u32)>,
+        uses: Vec<FileUse>,
     },
     /// An element whose patterns name no file.
     Empty {
@@ -119,7 +130,7 @@ impl ArchitectureConformance {
             let head = difference.head(design);
             match difference {
                 CodeDifference::Surprise { uses, .. } | CodeDifference::Forbidden { uses, .. } => {
-                    uses.retain(|(from, to, _)| !is_known(format!("{head}: {from} > {to}")));
+                    uses.retain(|one| !is_known(format!("{head}: {} > {}", one.from, one.to)));
                     !uses.is_empty()
                 }
                 CodeDifference::Uncovered { files } => {
@@ -263,13 +274,14 @@ impl Drawn {
 #[derive(Default)]
 struct Tally {
     agreed: BTreeMap<RelationId, usize>,
-    surprises: BTreeMap<(ElementId, ElementId), Vec<(String, String, u32)>>,
-    forbidden: BTreeMap<RelationId, Vec<(String, String, u32)>>,
+    surprises: BTreeMap<(ElementId, ElementId), Vec<FileUse>>,
+    forbidden: BTreeMap<RelationId, Vec<FileUse>>,
 }
 
 fn tally(design: &Diagram, code: &Code, elements: &Covered, drawn: &Drawn) -> Tally {
     let mut tally = Tally::default();
-    let mut known: BTreeMap<(ElementId, ElementId), (Vec<RelationId>, Vec<RelationId>)> = BTreeMap::new();
+    // What the diagram allows and forbids between two elements.
+    let mut known: BTreeMap<(ElementId, ElementId), [Vec<RelationId>; 2]> = BTreeMap::new();
     let files = code.uses.iter().filter_map(|one| {
         let (from, to) = (elements.of_file[one.from]?, elements.of_file[one.to]?);
         Some((from, to, one.from, code.shown[one.to].clone(), one.line, one.is_handed_on))
@@ -284,14 +296,14 @@ fn tally(design: &Diagram, code: &Code, elements: &Covered, drawn: &Drawn) -> Ta
         if is_own {
             continue;
         }
-        let (relations, rules) = known.entry((from, to)).or_insert_with(|| {
+        let [relations, rules] = known.entry((from, to)).or_insert_with(|| {
             let around = |id: ElementId| std::iter::once(id).chain(design.ancestors(id));
             let pairs: Vec<(ElementId, ElementId)> =
                 around(from).flat_map(|a| around(to).map(move |b| (a, b))).collect();
             let relations = pairs.iter().filter_map(|pair| drawn.allowed.get(pair)).flatten().copied().collect();
-            (relations, pairs.iter().filter_map(|pair| drawn.rules.get(pair)).copied().collect())
+            [relations, pairs.iter().filter_map(|pair| drawn.rules.get(pair)).copied().collect()]
         });
-        let place = || (code.shown[file].clone(), used.clone(), line);
+        let place = || FileUse { from: code.shown[file].clone(), to: used.clone(), line };
         rules.iter().for_each(|rule| tally.forbidden.entry(*rule).or_default().push(place()));
         relations.iter().for_each(|id| *tally.agreed.entry(*id).or_default() += 1);
         if relations.is_empty() && rules.is_empty() && !is_handed_on {
@@ -308,7 +320,7 @@ impl CodeDifference {
             let relation = design.relation(id);
             (called(relation.from), called(relation.to))
         };
-        let (code, span, says, uses): (_, Span, String, &[(String, String, u32)]) = match self {
+        let (code, span, says, uses): (_, Span, String, &[FileUse]) = match self {
             Self::Surprise { from, to, uses } => {
                 let says = format!(
                     "{} uses {} in {}; the diagram does not say so",
@@ -351,7 +363,7 @@ impl CodeDifference {
             }
         };
         let weight = if matches!(self, Self::Uncovered { .. }) { Weight::Note } else { Weight::Difference };
-        let mut places: Vec<String> = uses.iter().map(|(file, _, line)| format!("{file}:{line}")).collect();
+        let mut places: Vec<String> = uses.iter().map(|one| format!("{}:{}", one.from, one.line)).collect();
         // One line may use several files.
         places.dedup();
         places.truncate(MOST_PLACES);
@@ -363,7 +375,7 @@ impl CodeDifference {
         let head = self.head(design);
         let all: BTreeSet<String> = match self {
             Self::Surprise { uses, .. } | Self::Forbidden { uses, .. } => {
-                uses.iter().map(|(from, to, _)| format!("{head}: {from} > {to}")).collect()
+                uses.iter().map(|one| format!("{head}: {} > {}", one.from, one.to)).collect()
             }
             Self::Uncovered { files } => files.iter().map(|file| format!("{head} {file}")).collect(),
             Self::Absent { .. } | Self::Empty { .. } => BTreeSet::from([head]),

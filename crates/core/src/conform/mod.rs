@@ -14,7 +14,7 @@ mod words;
 
 pub use actual::actual;
 pub use architecture::{
-    ArchitectureConformance, Code, CodeDifference, CodeUse, OutsideUse, actual_architecture, architecture,
+    ArchitectureConformance, Code, CodeDifference, CodeUse, FileUse, OutsideUse, actual_architecture, architecture,
 };
 pub use classes::{ClassConformance, ClassDifference, CodeClasses, actual_classes, classes};
 pub use deviation::{Deviation, Weight};

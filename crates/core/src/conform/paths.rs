@@ -72,7 +72,8 @@ fn is_match(pattern: &str, path: &str) -> bool {
     // The last star, the byte that it reaches, and whether it passes `/`: only what comes last is tried again, and before it the
     // last one that passes.
     let (mut p, mut n) = (0, 0);
-    let (mut star, mut far): (Option<(usize, usize)>, Option<(usize, usize)>) = (None, None);
+    let mut star: Option<(usize, usize)> = None;
+    let mut far: Option<(usize, usize)> = None;
     loop {
         let is_end = p == pattern.len() && (n == path.len() || path[n] == b'/');
         if is_end {

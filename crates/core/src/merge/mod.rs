@@ -1,4 +1,4 @@
-//! New facts into a text that people have edited. Input: a reading, and the diagram of what was found. Output: [`TextEdit`](crate::source::TextEdit)s, and
+//! New facts into a text that people have edited. Input: a reading, and the diagram of what was found. Output: [`TextEdit`]s, and
 //! what they do.
 //!
 //! Laws: merging the same facts twice changes nothing the second time; whatever was written by hand is still there, byte for

@@ -130,7 +130,7 @@ fn greedy(weight: &[Vec<u64>]) -> Vec<usize> {
 fn improved(mut order: Vec<usize>, weight: &[Vec<u64>]) -> Vec<usize> {
     for _ in 0..ROUNDS {
         let mut is_better = false;
-        for member in 0..order.len() {
+        for (member, own_uses) in weight.iter().enumerate() {
             let Some(at) = order.iter().position(|other| *other == member) else { continue };
             order.remove(at);
             // From the front to the back: what was behind it comes before it.
@@ -144,7 +144,7 @@ fn improved(mut order: Vec<usize>, weight: &[Vec<u64>]) -> Vec<usize> {
                     own = cost;
                 }
                 if let Some(passed) = order.get(place) {
-                    cost += weight[member][*passed] as i64 - weight[*passed][member] as i64;
+                    cost += own_uses[*passed] as i64 - weight[*passed][member] as i64;
                 }
             }
             is_better |= best < own;

@@ -331,12 +331,12 @@ impl<'s> Crates<'s> {
             },
             "Self" => Place::Unknown,
             "" if names.is_empty() => Place::Unknown,
-            "" if is_old => self.from_root(from, names[0], &names, left),
+            "" if is_old => self.place_below_root(from, names[0], &names, left),
             "" => self.krate(from, names[0], &names[1..], left),
             first => {
                 names.insert(0, first);
                 if is_old && !is_inline {
-                    return self.from_root(from, first, &names, left);
+                    return self.place_below_root(from, first, &names, left);
                 }
                 if self.modules[from].children.contains_key(first) {
                     return self.walk(from, from, &names, left);
@@ -363,7 +363,7 @@ impl<'s> Crates<'s> {
         }
     }
 
-    fn from_root(&self, from: usize, first: &str, names: &[&str], left: usize) -> Place {
+    fn place_below_root(&self, from: usize, first: &str, names: &[&str], left: usize) -> Place {
         let root = self.modules[from].root;
         if self.modules[root].children.contains_key(first) || self.declares(root, first) {
             return self.walk(from, root, names, left);
