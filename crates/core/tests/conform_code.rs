@@ -230,3 +230,12 @@ fn a_design_made_of_the_code_conforms_and_every_change_is_found() {
         }
     }
 }
+
+#[test]
+fn stars_of_patterns_are_no_emphasis() {
+    let design =
+        design("architecture bay\n  part a (code \"src/*/a/*.rs\")\n  part b\n    code \"**/b/**\"\n  a uses b\n");
+    let of =
+        architecture(&design, &code(&["src/x/a/one.rs", "src/y/b/two.rs"], &[("src/x/a/one.rs", "src/y/b/two.rs")]));
+    assert_eq!((told(&design, &of), of.covered), (Vec::new(), 2));
+}

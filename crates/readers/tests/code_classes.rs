@@ -313,3 +313,15 @@ fn many_classifiers_and_broken_files_are_told() {
     assert_eq!(codes, ["not-understood", "many"]);
     assert_eq!(found.things.len(), 70);
 }
+
+#[test]
+fn packages_of_java_are_found_in_every_source_root() {
+    let files = [
+        ("src/main/java/bay/Base.java", "package bay; class Base {}"),
+        ("other/bay/Base.java", "package bay; class Base {}"),
+        ("src/more/java/bay/Next.java", "package bay; class Next extends Base {}"),
+    ];
+    let found = facts(&files, &all());
+    let [link] = &found.links[..] else { panic!("one relation") };
+    assert_eq!(found.things[link.to].origin, "src/main/java/bay/Base.java:Base");
+}

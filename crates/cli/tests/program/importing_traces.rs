@@ -223,8 +223,8 @@ fn the_demo_s_sequence_differs_from_its_traces_in_what_was_planted() {
     let codes: Vec<&str> = run.out.lines().filter_map(|line| line.split('[').nth(1)?.split(']').next()).collect();
     assert_eq!(codes, ["order", "repeated", "repeated", "surprise", "untaken", "unobserved"], "{}", run.out);
     for line in [
-        "surge_warning.bathy:13: warning [order]: `gateway` calls `rules` \"judge level\" comes before `gateway` calls `readings` \"append\" in 2 of 12 traces; the diagram says the opposite (surge_traces.jsonl:3)",
-        "surge_warning.bathy:17: warning [surprise]: `desk` calls `rota` (not in the diagram) \"who is on duty\" in 3 of 12 traces",
+        "surge_warning.bathy:13: error [order]: `gateway` calls `rules` \"judge level\" comes before `gateway` calls `readings` \"append\" in 2 of 12 traces; the diagram says the opposite (surge_traces.jsonl:3)",
+        "surge_warning.bathy:17: error [surprise]: `desk` calls `rota` (not in the diagram) \"who is on duty\" in 3 of 12 traces",
         "surge_warning.bathy:23: note [untaken]: the branch \"severity 1 or 2\" is taken in none of 12 traces",
     ] {
         assert!(run.out.contains(line), "{line} in:\n{}", run.out);

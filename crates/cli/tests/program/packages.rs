@@ -2,7 +2,7 @@
 
 use crate::common::{Folder, repository};
 use serde_json::Value;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::Command;
@@ -73,7 +73,7 @@ fn assert_most(what: &str, same: usize, others: &[String]) {
 fn compare_imports(what: &str, folder: &Path, rows: &Value, plain: &dyn Fn(&str) -> String) {
     let ours = ours(folder, &["modules", "--with-tests"]);
     let mut known: BTreeMap<(String, String), Vec<Option<String>>> = BTreeMap::new();
-    let mut files = std::collections::BTreeSet::new();
+    let mut files = BTreeSet::new();
     for import in ours["imports"].as_array().expect("imports") {
         let file = inside(&import["seen"]["file"], folder).expect("a file inside");
         files.insert(file.clone());
@@ -153,7 +153,7 @@ fn go_s_imports_are_those_that_go_lists() {
             known.insert((of(&file), import["names"].as_str().expect("names").to_owned()), found);
         }
         let Some(rows) = json("python3", &[&data("imports_go.py"), &folder, Path::new(&path)]) else { continue };
-        let folders: std::collections::BTreeSet<&String> = known.keys().map(|(folder, _)| folder).collect();
+        let folders: BTreeSet<&String> = known.keys().map(|(folder, _)| folder).collect();
         let (mut same, mut others) = (0, Vec::new());
         for row in rows.as_array().expect("rows") {
             let plain =
@@ -178,6 +178,65 @@ fn go_s_imports_are_those_that_go_lists() {
     }
 }
 
+/// Compares classes with rows of file, name, bases and members.
+fn compare_classes(folder: &Path, rows: &Value) {
+    let ours = ours(folder, &["code", "--members", "all", "--with-tests"]);
+    let things = ours["things"].as_array().expect("things");
+    let origin =
+        |number: &Value| things[number.as_u64().expect("a number") as usize]["origin"].as_str().expect("an origin");
+    let plain =
+        |name: &str| name.chars().map(|c| if c.is_alphanumeric() || c == '_' { c } else { '_' }).collect::<String>();
+    let row_name = |text: &str| {
+        let text = text.trim_start_matches(['+', '-', '#', '~', ' ']);
+        text.split([':', '(', ' ']).next().unwrap_or_default().to_owned()
+    };
+    let mut members: BTreeMap<&str, BTreeSet<String>> = BTreeMap::new();
+    let mut bases: BTreeMap<&str, BTreeSet<String>> = BTreeMap::new();
+    let mut named: BTreeMap<String, usize> = BTreeMap::new();
+    for thing in things.iter().filter(|thing| thing["origin"].as_str().is_some_and(|origin| origin.contains(':'))) {
+        let rows = thing["members"].as_array().into_iter().flatten();
+        let names = rows.map(|row| row_name(row["text"].as_str().unwrap_or_default())).collect();
+        let origin = thing["origin"].as_str().expect("an origin");
+        members.insert(origin, names);
+        *named.entry(last(origin)).or_default() += 1;
+    }
+    for link in ours["links"].as_array().expect("links") {
+        match link["ends"][1]["role"].as_str() {
+            Some(role) => _ = members.entry(origin(&link["from"])).or_default().insert(plain(role)),
+            None => _ = bases.entry(origin(&link["from"])).or_default().insert(last(origin(&link["to"]))),
+        }
+    }
+    let files: BTreeSet<&str> = members.keys().filter_map(|origin| origin.split(':').next()).collect();
+    let (mut same, mut others) = (0, Vec::new());
+    for row in rows.as_array().expect("rows") {
+        let file = row[0].as_str().expect("a file");
+        // Files that programs have written are not read, nor declarations of the types of files that are there.
+        if !files.contains(file) {
+            continue;
+        }
+        let key = format!("{file}:{}", row[1].as_str().expect("a name"));
+        let texts = |value: &Value| -> Vec<String> {
+            value.as_array().expect("texts").iter().map(|text| text.as_str().unwrap_or_default().to_owned()).collect()
+        };
+        let wanted: BTreeSet<String> = texts(&row[3]).iter().map(|name| plain(name)).collect();
+        let own_bases = bases.get(key.as_str()).cloned().unwrap_or_default();
+        let written: BTreeSet<String> =
+            texts(&row[2]).iter().map(|base| last(base.split(['<', '[']).next().unwrap_or(base))).collect();
+        // What is found is written there; other names may be of something that is not in the package.
+        let is_kind = own_bases.is_subset(&written) || file.ends_with(".py") || file.ends_with("ts");
+        match members.get(key.as_str()) {
+            Some(own) if *own == wanted && is_kind => same += 1,
+            own => others.push(format!("{key}: {wanted:?} {written:?}, here {own:?} {own_bases:?}")),
+        }
+    }
+    assert_most(&format!("classes of {}", folder.display()), same, &others);
+}
+
+/// The last part of a name.
+fn last(name: &str) -> String {
+    name.rsplit(['.', ':']).next().unwrap_or(name).to_owned()
+}
+
 #[test]
 fn python_s_classes_are_those_that_its_own_parser_finds() {
     let packages = packages("python");
@@ -188,49 +247,39 @@ fn python_s_classes_are_those_that_its_own_parser_finds() {
         let Some(rows) = json("python3", &[&data("classes.py"), &folder]) else {
             return skipped("python3 is not here");
         };
-        let ours = ours(&folder, &["code", "--members", "all", "--with-tests"]);
-        let things = ours["things"].as_array().expect("things");
-        let mut members: BTreeMap<&str, Vec<String>> = BTreeMap::new();
-        let plain = |name: &str| {
-            name.chars().map(|c| if c.is_alphanumeric() || c == '_' { c } else { '_' }).collect::<String>()
+        compare_classes(&folder, &rows);
+    }
+}
+
+#[test]
+fn typescript_s_classes_are_those_that_its_compiler_parses() {
+    let compiler = repository().join("target/packages/compiler/node_modules/typescript");
+    let packages = packages("script");
+    if packages.is_empty() || !compiler.is_dir() {
+        return skipped("no package or no compiler of TypeScript is here");
+    }
+    // Express has functions only.
+    for folder in packages.iter().filter(|folder| !folder.ends_with("express")) {
+        let Some(rows) = json("node", &[&data("classes.mjs"), folder, &compiler]) else {
+            return skipped("node is not here");
         };
-        let row_name = |text: &str| {
-            let text = text.trim_start_matches(['+', '-', '#', '~', ' ']);
-            text.split([':', '(', ' ']).next().unwrap_or_default().to_owned()
+        compare_classes(folder, &rows);
+    }
+}
+
+#[test]
+fn java_s_classes_and_imports_are_those_that_its_compiler_parses() {
+    let packages = packages("java");
+    if packages.is_empty() {
+        return skipped("no package of Java is here");
+    }
+    for folder in packages {
+        let asked = |what: &str| json("java", &[&data("Classes.java"), &folder, Path::new(what)]);
+        let (Some(classes), Some(imports)) = (asked("classes"), asked("imports")) else {
+            return skipped("no compiler of Java is here");
         };
-        for thing in things {
-            let rows = thing["members"].as_array().into_iter().flatten();
-            let names = rows.map(|row| row_name(row["text"].as_str().unwrap_or_default())).collect();
-            members.insert(thing["origin"].as_str().expect("an origin"), names);
-        }
-        for link in ours["links"].as_array().expect("links") {
-            if let Some(role) = link["ends"][1]["role"].as_str() {
-                let from = &things[link["from"].as_u64().expect("a number") as usize];
-                members.entry(from["origin"].as_str().expect("an origin")).or_default().push(plain(role));
-            }
-        }
-        let (mut same, mut others) = (0, Vec::new());
-        for row in rows.as_array().expect("rows") {
-            let key = format!("{}:{}", row[0].as_str().expect("a file"), row[1].as_str().expect("a name"));
-            let Some(own) = members.get(key.as_str()) else {
-                others.push(format!("no class {key}"));
-                continue;
-            };
-            let mut wanted: Vec<String> = row[3]
-                .as_array()
-                .expect("members")
-                .iter()
-                .map(|name| plain(name.as_str().unwrap_or_default()))
-                .collect();
-            let mut own = own.clone();
-            wanted.sort();
-            own.sort();
-            match wanted == own {
-                true => same += 1,
-                false => others.push(format!("{key}: {wanted:?}, here {own:?}")),
-            }
-        }
-        assert_most(&format!("classes of {}", folder.display()), same, &others);
+        compare_classes(&folder, &classes);
+        compare_imports("imports of", &folder, &imports, &|names| names.trim_end_matches(" *").to_owned());
     }
 }
 

@@ -345,7 +345,7 @@ impl CodeDifference {
                 ("absent", design.relation(*relation).span, format!("{from} uses {to} nowhere in the code"), &[])
             }
             Self::Empty { element } => {
-                let text = design.element(*element).properties.code.as_ref().map_or(String::new(), Label::text);
+                let text = design.element(*element).properties.code.as_ref().map_or(String::new(), Label::with_signs);
                 (
                     "no-code",
                     design.element(*element).span,

@@ -18,8 +18,8 @@ impl PathPatterns {
 
     /// Those of an element: its `code`, or its `origin`. The second says whether they are its `code`.
     pub fn of(element: &Element) -> Option<(Self, bool)> {
-        let code = element.properties.code.as_ref().map(|text| (Self::new(&text.text()), true));
-        code.or_else(|| element.properties.origin.as_ref().map(|text| (Self::new(&text.text()), false)))
+        let code = element.properties.code.as_ref().map(|text| (Self::new(&text.with_signs()), true));
+        code.or_else(|| element.properties.origin.as_ref().map(|text| (Self::new(&text.with_signs()), false)))
     }
 
     /// How exactly one of them says that a path is meant: the letters before its first sign; nothing if none does.
@@ -54,7 +54,7 @@ fn alternatives(pattern: &str) -> Vec<String> {
     while let Some(pattern) = open.pop() {
         let inner = pattern.find('{').and_then(|from| Some((from, from + pattern[from..].find('}')?)));
         match inner {
-            Some((from, to)) if open.len() + done.len() < 100 => {
+            Some((from, to)) if open.len() + done.len() + split(&pattern[from + 1..to], ',').len() <= 100 => {
                 let (before, after) = (&pattern[..from], &pattern[to + 1..]);
                 open.extend(
                     split(&pattern[from + 1..to], ',').into_iter().rev().map(|one| format!("{before}{one}{after}")),

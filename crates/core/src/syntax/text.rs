@@ -31,6 +31,17 @@ impl Label {
         self.runs.iter().map(|r| r.text.as_str()).collect()
     }
 
+    /// The letters with the signs of emphasis and code: what is no prose, such as a pattern for paths, means them as they are.
+    pub fn with_signs(&self) -> String {
+        let sign = |style: RunStyle| match style {
+            RunStyle::Emphasis => "*",
+            RunStyle::Strong => "**",
+            RunStyle::Code => "`",
+            RunStyle::Plain | RunStyle::Below | RunStyle::Above => "",
+        };
+        self.runs.iter().map(|run| format!("{0}{1}{0}", sign(run.style), run.text)).collect()
+    }
+
     /// Reads a text in quotes, `"…"` or `"""…"""`.
     pub fn read(written: &str, span: Span) -> Self {
         if let Some(block) = written.strip_prefix("\"\"\"") {

@@ -4,7 +4,7 @@ use super::declared::{Classifier, Declarations, Declared, Type, declarations, sh
 use super::language::{Language, Reader};
 use super::modules::{nothing, unread};
 use super::resolve::{Dependencies, Target};
-use super::sources::Sources;
+use super::sources::{Source, Sources};
 use super::syntax::ALL;
 use super::tree::{Tree, folder};
 use crate::facts::{Facts, Link, LinkEnd, Member, Thing};
@@ -90,7 +90,8 @@ struct Known<'d> {
     sources: &'d Sources<'d>,
     all: Vec<Entry<'d>>,
     by_file: HashMap<(u32, &'d str), usize>,
-    by_folder: HashMap<(&'d str, &'d str), usize>,
+    /// Where names need no import: packages of Java, whatever source roots they lie in, and folders of Go.
+    by_package: HashMap<(&'d str, &'d str), Vec<usize>>,
     meanings: Vec<HashMap<String, Meaning>>,
     /// Files of which a file imports everything.
     whole: Vec<Vec<u32>>,
@@ -103,7 +104,7 @@ impl<'d> Known<'d> {
             sources,
             all: Vec::new(),
             by_file: HashMap::new(),
-            by_folder: HashMap::new(),
+            by_package: HashMap::new(),
             meanings: vec![HashMap::new(); count],
             whole: vec![Vec::new(); count],
         };
@@ -112,8 +113,11 @@ impl<'d> Known<'d> {
             for classifier in &declarations.classifiers {
                 let number = known.all.len();
                 known.by_file.entry((file as u32, classifier.name.as_str())).or_insert(number);
-                let folder = folder(&sources.all[file].path);
-                known.by_folder.entry((folder, classifier.name.as_str())).or_insert(number);
+                known
+                    .by_package
+                    .entry((package(&sources.all[file]), classifier.name.as_str()))
+                    .or_default()
+                    .push(number);
                 known.all.push(Entry {
                     file: file as u32,
                     declared: classifier,
@@ -186,9 +190,18 @@ impl<'d> Known<'d> {
             None => {}
         }
         let source = self.sources.get(file);
-        let beside = matches!(source.language, Language::Java | Language::Go);
-        let beside = beside.then(|| self.by_folder.get(&(folder(&source.path), name))).flatten().copied();
+        let beside =
+            matches!(source.language, Language::Java | Language::Go).then(|| self.beside(file, name)).flatten();
         beside.or_else(|| self.whole[file as usize].iter().find_map(|to| self.declared(*to, name)))
+    }
+
+    /// What the package of a file gives by a name; of several source roots, the nearest one's.
+    fn beside(&self, file: u32, name: &str) -> Option<usize> {
+        let source = self.sources.get(file);
+        let path = |number: &usize| self.sources.get(self.all[*number].file).path.as_bytes();
+        let shared = |number: &usize| source.path.bytes().zip(path(number)).take_while(|(a, b)| a == *b).count();
+        let all = self.by_package.get(&(package(source), name))?;
+        all.iter().copied().max_by_key(|number| (shared(number), std::cmp::Reverse(*number)))
     }
 
     fn qualified(&self, file: u32, head: &str, last: &str) -> Option<usize> {
@@ -206,15 +219,11 @@ impl<'d> Known<'d> {
         let mut asked = HashSet::new();
         let mut open = vec![(file, name.to_owned())];
         while let Some((file, name)) = open.pop() {
-            let own = self.by_file.get(&(file, name.as_str()));
+            let own = self.by_file.get(&(file, name.as_str())).copied();
             let source = self.sources.get(file);
-            let beside = || {
-                (source.language == Language::Go)
-                    .then(|| self.by_folder.get(&(folder(&source.path), name.as_str())))
-                    .flatten()
-            };
+            let beside = || (source.language == Language::Go).then(|| self.beside(file, &name)).flatten();
             if let Some(found) = own.or_else(beside) {
-                return Some(*found);
+                return Some(found);
             }
             // Files may hand on each other's names in circles.
             if !asked.insert((file, name.clone())) {
@@ -235,6 +244,11 @@ impl<'d> Known<'d> {
         names.reverse();
         names.join(".")
     }
+}
+
+/// The package of a file: what it says of itself, or its folder.
+fn package(source: &Source) -> &str {
+    if source.language == Language::Java { &source.parsed.package } else { folder(&source.path) }
 }
 
 struct Picture<'a> {

@@ -29,8 +29,8 @@ use std::path::{Path, PathBuf};
 /// show it are looked for: calls that nobody drew, calls that never happen, another order, branches that nobody takes. Exits with 1 when
 /// there are differences, but for what a baseline accepts.
 #[derive(clap::Args)]
-#[command(after_help = "Examples:\n  bathygram conform architecture.bathy --code .\n  \
-    bathygram conform docs/architecture.md --code . --format markdown\n  \
+#[command(after_help = "Examples:\n  bathygram conform warning_design.bathy --code .\n  \
+    bathygram conform warning_classes.bathy --code . --format markdown\n  \
     bathygram conform --code . --baseline accepted.txt --write-baseline\n  \
     bathygram conform surge_warning.bathy --trace surge_traces.jsonl --picture differences.svg\n  \
     bathygram conform --trace surge_traces.jsonl --format sarif > conform.sarif")]

@@ -15,8 +15,8 @@ use std::path::PathBuf;
 /// many there are; folders become packages. What cannot be read in full gives what can be read.
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram import code . --picture classes.svg > classes.bathy\n  \
-    bathygram import code . --only 'gateway' --members all > gateway.bathy\n  \
-    bathygram import code . --around Gauge --distance 2 --members none > gauge.bathy")]
+    bathygram import code . --only gateway --members all > gateway.bathy\n  \
+    bathygram import code . --around Judge --distance 2 --members none > judge.bathy")]
 pub(super) struct Arguments {
     /// The folder of the sources
     source: PathBuf,

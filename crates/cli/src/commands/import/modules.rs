@@ -17,7 +17,7 @@ use std::path::PathBuf;
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram import modules . --picture modules.svg > modules.bathy\n  \
     bathygram import modules . --depth 2 --outside > modules.bathy\n  \
-    bathygram import modules . --only 'gateway' --around rules > near.bathy\n  \
+    bathygram import modules . --around rules --distance 2 > near.bathy\n  \
     bathygram import modules . --findings sarif > modules.bathy 2> modules.sarif")]
 pub(super) struct Arguments {
     /// The folder of the sources

@@ -134,7 +134,10 @@ impl Type {
     }
 
     fn take(&mut self, text: &str, left: usize) {
-        let text = text.trim().trim_matches(['"', '\'', '`']).trim();
+        let text = text.trim();
+        // A type in quotes is one that comes later.
+        let quoted = ['"', '\'', '`'].into_iter().find_map(|sign| text.strip_prefix(sign)?.strip_suffix(sign));
+        let text = quoted.unwrap_or(text).trim();
         let Some(left) = left.checked_sub(1) else { return };
         // Several types: one of them, or none.
         let either = split(text, '|');

@@ -21,7 +21,7 @@ pub struct Given {
 pub fn given(design: &Diagram) -> Vec<Given> {
     let text = |id: ElementId| {
         let properties = &design.element(id).properties;
-        properties.origin.as_ref().or(properties.code.as_ref()).map(|text| text.text())
+        properties.origin.as_ref().or(properties.code.as_ref()).map(|text| text.with_signs())
     };
     let stands = design.ids().filter(|(id, _)| text(*id).is_some());
     let mut wanted: BTreeSet<ElementId> = BTreeSet::new();
