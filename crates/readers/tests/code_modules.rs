@@ -152,6 +152,27 @@ fn ways_past_an_entry_are_named() {
 }
 
 #[test]
+fn an_entry_that_most_pass_by_is_none() {
+    let facts = usual(&[
+        ("sea/__init__.py", "from .gauge import Gauge\n"),
+        ("sea/gauge.py", "class Gauge: ...\n"),
+        ("sea/level.py", "class Level: ...\n"),
+        ("desk/one.py", "from sea import Gauge\nfrom sea.level import Level\nfrom sea.gauge import Gauge as G\n"),
+    ]);
+    assert!(findings(&facts).iter().all(|finding| !finding.starts_with("bypass")), "{:?}", findings(&facts));
+}
+
+#[test]
+fn the_package_of_a_whole_project_is_called_as_that() {
+    let files = [
+        ("go.mod", "module harbour.example/bay\n"),
+        ("bay.go", "package bay\nimport \"harbour.example/bay/sea\"\nvar x = sea.X\n"),
+        ("sea/sea.go", "package sea\nvar X = 1\n"),
+    ];
+    assert_eq!(boxes(&usual(&files)), "bay, sea");
+}
+
+#[test]
 fn modules_that_everybody_may_see_are_no_way_past() {
     let facts = usual(&[
         ("Cargo.toml", "[workspace]\nmembers = [\"sea\", \"desk\"]\n"),
@@ -234,6 +255,7 @@ fn a_project_has_the_name_of_its_manifest() {
     assert_eq!(named("pyproject.toml", "[project]\nname = \"tide\"\n"), "tide");
     assert_eq!(named("package.json", "{ \"name\": \"@bay/desk\" }"), "desk");
     assert_eq!(named("go.mod", "module harbour.example/bay\n"), "bay");
+    assert_eq!(named("go.mod", "module harbour.example/bay/v4\n"), "bay");
     assert_eq!(named("package.json", "not JSON"), "bay");
 }
 

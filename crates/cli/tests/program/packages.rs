@@ -284,6 +284,86 @@ fn java_s_classes_and_imports_are_those_that_its_compiler_parses() {
 }
 
 #[test]
+fn rust_s_imports_and_classes_are_those_that_its_compiler_documents() {
+    let workspace = repository().join("target/packages/fetched/rust");
+    let packages = packages("rust");
+    if packages.is_empty() || !workspace.is_dir() {
+        return skipped("no package of Rust is here");
+    }
+    let (mut same, mut others, mut classes, mut lacking) = (0, Vec::new(), 0, Vec::new());
+    for folder in packages {
+        let name = folder.file_name().expect("a name").to_string_lossy().into_owned();
+        let options = [
+            "--",
+            "-Z",
+            "unstable-options",
+            "--output-format",
+            "json",
+            "--document-private-items",
+            "--cap-lints",
+            "allow",
+        ];
+        // The form is one of the compiler's that may change.
+        let documented = Command::new("cargo")
+            .args(["rustdoc", "-q", "-p", &name, "--lib", "--offline"])
+            .args(options)
+            .env("RUSTC_BOOTSTRAP", "1")
+            .env_remove("CARGO_TARGET_DIR")
+            .current_dir(&workspace)
+            .output();
+        let document = workspace.join("target/doc").join(format!("{name}.json"));
+        if !documented.is_ok_and(|output| output.status.success()) || !document.is_file() {
+            return skipped("the compiler documents no package here");
+        }
+        let asked = |what: &str| json("python3", &[&data("rust.py"), &document, &folder, Path::new(what)]);
+        let (Some(imports), Some(declared)) = (asked("imports"), asked("classes")) else {
+            return skipped("python3 is not here");
+        };
+        let found = ours(&folder, &["modules"]);
+        let mut known: BTreeMap<(String, String), Vec<Option<String>>> = BTreeMap::new();
+        for import in found["imports"].as_array().expect("imports") {
+            let file = inside(&import["seen"]["file"], &folder).expect("a file inside");
+            let names = import["names"].as_str().expect("names").to_owned();
+            known.entry((file, names)).or_default().push(inside(&import["file"], &folder));
+        }
+        for row in imports.as_array().expect("rows") {
+            let key = (row[0].as_str().expect("a file").to_owned(), row[2].as_str().expect("names").to_owned());
+            let wanted = row[3].as_str().map(str::to_owned);
+            match known.get(&key) {
+                Some(found) if found.contains(&wanted) => same += 1,
+                found => others.push(format!("{name} {key:?}: {wanted:?}, here {found:?}")),
+            }
+        }
+        let own = ours(&folder, &["code", "--members", "all"]);
+        for row in declared.as_array().expect("rows") {
+            let key = format!("{}:{}", row[0].as_str().expect("a file"), row[1].as_str().expect("a name"));
+            let things = own["things"].as_array().expect("things").iter().enumerate();
+            let found = things.filter(|(_, thing)| thing["origin"] == key.as_str());
+            let has_all = |number: usize, thing: &Value| {
+                let rows = thing["members"].as_array().into_iter().flatten().filter_map(|row| row["text"].as_str());
+                let links = own["links"].as_array().expect("links").iter().filter(|link| link["from"] == number);
+                let roles = links.filter_map(|link| link["ends"][1]["role"].as_str());
+                let names = rows.map(|text| text.trim_start_matches(['+', '-', '#', '~', ' '])).chain(roles);
+                let names: BTreeSet<&str> =
+                    names.map(|text| text.split([':', '(', ' ']).next().unwrap_or_default()).collect();
+                // What is there on other systems only, the compiler does not see here.
+                row[2]
+                    .as_array()
+                    .expect("members")
+                    .iter()
+                    .all(|member| names.contains(member.as_str().unwrap_or_default()))
+            };
+            match found.into_iter().any(|(number, thing)| has_all(number, thing)) {
+                true => classes += 1,
+                false => lacking.push(key),
+            }
+        }
+    }
+    assert_most("imports of packages of Rust", same, &others);
+    assert_most("classes of packages of Rust", classes, &lacking);
+}
+
+#[test]
 fn every_package_is_a_picture_of_few_boxes() {
     let languages = ["python", "script", "rust", "java"].into_iter().flat_map(packages);
     let all: Vec<PathBuf> = languages.chain(go_packages().into_iter().map(|(folder, _)| folder)).collect();

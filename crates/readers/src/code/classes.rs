@@ -1,6 +1,6 @@
 //! The classifiers of a source tree with their relations, as a picture of classes.
 
-use super::declared::{Classifier, Declarations, Declared, Type, declarations, shown};
+use super::declared::{Classifier, Declarations, Declared, Extension, Type, declarations, shown};
 use super::language::{Language, Reader};
 use super::modules::{nothing, unread};
 use super::resolve::{Dependencies, Target};
@@ -130,13 +130,22 @@ impl<'d> Known<'d> {
         known.learn(dependencies);
         for (file, declarations) in declared.iter().enumerate() {
             for extension in &declarations.extensions {
-                let Some(number) = known.find(file as u32, &extension.of) else { continue };
+                let Some(number) = known.extended(file as u32, extension) else { continue };
                 let bases = extension.bases.iter().map(|(verb, name)| (*verb, name.as_str(), file as u32));
                 known.all[number].bases.extend(bases);
                 known.all[number].members.extend(&extension.members);
             }
         }
         known
+    }
+
+    /// The classifier that is extended: of several with that name in the file, as in inline modules, the nearest one above.
+    fn extended(&self, file: u32, extension: &Extension) -> Option<usize> {
+        let found = self.find(file, &extension.of)?;
+        let name = &self.all[found].declared.name;
+        let beside = self.all[found..].iter().enumerate().take_while(|(_, entry)| entry.file == self.all[found].file);
+        let same = beside.filter(|(_, entry)| entry.declared.name == *name && entry.declared.line <= extension.line);
+        Some(found + same.last().filter(|_| self.all[found].file == file).map_or(0, |(after, _)| after))
     }
 
     /// What names mean in each file, by its imports.

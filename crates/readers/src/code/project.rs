@@ -30,5 +30,10 @@ fn script(sources: &Sources<'_>) -> Option<String> {
 fn go(sources: &Sources<'_>) -> Option<String> {
     let text = sources.text("go.mod")?;
     let path = text.lines().find_map(|line| line.trim().strip_prefix("module "))?;
-    Some(path.trim().trim_matches('"').rsplit('/').next()?.to_owned())
+    let mut parts = path.trim().trim_matches('"').rsplit('/');
+    // The last part may be a version: `harbour.example/bay/v4`.
+    let is_version = |part: &&str| {
+        part.strip_prefix('v').is_some_and(|rest| !rest.is_empty() && rest.chars().all(|c| c.is_ascii_digit()))
+    };
+    Some(parts.find(|part| !is_version(part))?.to_owned())
 }

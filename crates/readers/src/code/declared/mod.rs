@@ -52,6 +52,7 @@ pub(crate) struct Declared {
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Extension {
     pub(crate) of: String,
+    pub(crate) line: u32,
     pub(crate) bases: Vec<(Verb, String)>,
     pub(crate) members: Vec<Declared>,
 }

@@ -1,7 +1,7 @@
 //! Classifiers of Rust: structures, enumerations, traits, and what `impl` gives them.
 
 use super::{Classifier, Declarations, Declared, Extension, comment_before, inner, part};
-use crate::code::syntax::{Go, field_text, parts, text, visit};
+use crate::code::syntax::{Go, field_text, line, parts, text, visit};
 use bathygram_core::model::{ElementKind, Verb};
 use tree_sitter::Node;
 
@@ -125,7 +125,7 @@ fn interface(node: Node<'_>, source: &[u8], out: &mut Declarations) {
 
 fn implementation(node: Node<'_>, source: &[u8], out: &mut Declarations) {
     let Some(of) = field_text(node, "type", source) else { return };
-    let mut extension = Extension { of, ..Extension::default() };
+    let mut extension = Extension { of, line: line(node), ..Extension::default() };
     match field_text(node, "trait", source) {
         // What a trait asks for stands there already.
         Some(name) => extension.bases.push((Verb::Implements, name)),

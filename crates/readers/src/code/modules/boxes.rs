@@ -307,7 +307,8 @@ impl Folders {
     pub(super) fn entry_path(&self, node: usize) -> String {
         let paths = &self.paths;
         match &self.nodes[node].own[..] {
-            [one] => paths[*one as usize].clone(),
+            // A package of Go may have more files one day.
+            [one] if !paths[*one as usize].ends_with(".go") => paths[*one as usize].clone(),
             several => {
                 let first = several.first().map_or("", |file| paths[*file as usize].as_str());
                 let ending = first.rsplit_once('.').map_or("", |(_, ending)| ending);

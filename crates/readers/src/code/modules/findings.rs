@@ -44,8 +44,8 @@ fn finding(code: &'static str, level: Level, places: Vec<Seen>, says: String) ->
 
 /// Imports that pass by the file that shows what a folder has.
 ///
-/// A folder has such a file if that hands on something of what lies in the folder. What it shows as a whole (`pub mod`) may be
-/// imported as a whole.
+/// A folder has such a file if that hands on something of what lies in the folder, and most imports from outside go that way. What
+/// it shows as a whole (`pub mod`) may be imported as a whole.
 pub(super) fn bypasses(map: &Map<'_>) -> Vec<Bypass> {
     let mut faces: BTreeMap<&str, u32> = BTreeMap::new();
     for one in map.dependencies.all.iter().filter(|one| super::hands_on(map.folders, map.sources, one)) {
@@ -76,7 +76,12 @@ pub(super) fn bypasses(map: &Map<'_>) -> Vec<Bypass> {
             }
         }
     }
-    out.into_values().collect()
+    // Where most go past it, it is not the way in.
+    let goes_in = |bypass: &Bypass| {
+        let outside = |one: &&Dependency| !is_within(&map.sources.get(one.from).path, &bypass.folder);
+        map.dependencies.all.iter().filter(outside).filter(|one| one.to == bypass.entry).count()
+    };
+    out.into_values().filter(|bypass| bypass.imports.len() <= goes_in(bypass)).collect()
 }
 
 /// Files that nobody imports, and that are not begun with either.

@@ -58,6 +58,10 @@ impl Folders {
         building.weigh();
         let root = building.shortened(0);
         building.name(root);
+        // The outermost folder is called as the project is.
+        if building.nodes[root].name.is_empty() {
+            building.nodes[root].name = crate::code::project::name(sources);
+        }
         let paths = sources.all.iter().map(|source| source.path.clone()).collect();
         Self { nodes: building.nodes, root, paths, entry_of }
     }
