@@ -51,5 +51,5 @@ if command -v dpkg-deb >/dev/null; then
   java commons-io 2.11.0-2; java libcommons-collections4-java 4.2-1
   go golang-google-grpc-dev google.golang.org/grpc; go golang-golang-x-tools-dev golang.org/x/tools
   go golang-github-prometheus-client-golang-dev github.com/prometheus/client_golang
-  go golang-github-labstack-echo-dev github.com/labstack/echo; go golang-github-spf13-cobra-dev github.com/spf13/cobra
+  go golang-golang-x-net-dev golang.org/x/net; go golang-golang-x-text-dev golang.org/x/text
 fi

@@ -29,8 +29,8 @@ fn go_packages() -> Vec<(PathBuf, String)> {
         "google.golang.org/grpc",
         "golang.org/x/tools",
         "github.com/prometheus/client_golang",
-        "github.com/labstack/echo",
-        "github.com/spf13/cobra",
+        "golang.org/x/net",
+        "golang.org/x/text",
     ];
     let all = paths.map(|path| (repository().join("target/packages/go").join(path), path.to_owned()));
     all.into_iter().filter(|(folder, _)| folder.is_dir()).collect()

@@ -487,13 +487,17 @@ impl<'a> Build<'a> {
         for t in &element.traits {
             let properties = &mut element.properties;
             let text = || t.values.first().map(|v| Label::plain(v.value.clone(), v.span));
+            let prose = || {
+                text()
+                    .map(|said| Label::plain(Label::read(&format!("\"{}\"", said.text()), said.span).text(), said.span))
+            };
             match t.meaning() {
                 Some(TraitWord::Tag) => properties.tags.extend(t.values.iter().map(|v| v.value.clone())),
                 Some(TraitWord::Icon) => properties.icon = t.values.first().cloned(),
-                Some(TraitWord::About) => properties.about = text(),
-                Some(TraitWord::Built) => properties.built = text(),
+                Some(TraitWord::About) => properties.about = prose(),
+                Some(TraitWord::Built) => properties.built = prose(),
                 Some(TraitWord::Link) => properties.link = text(),
-                Some(TraitWord::Owner) => properties.owner = text(),
+                Some(TraitWord::Owner) => properties.owner = prose(),
                 Some(TraitWord::Code) => properties.code = text(),
                 Some(TraitWord::Origin) => properties.origin = text(),
                 _ => {}

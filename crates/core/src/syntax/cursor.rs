@@ -341,7 +341,8 @@ impl<'a> Cursor<'a> {
     fn trait_word(&mut self) -> Spanned<String> {
         let mut span = self.span();
         if let Some(label) = self.label() {
-            return Spanned { value: label.text(), span };
+            // What a star means is for the trait to say: patterns for paths are no prose.
+            return Spanned { value: label.with_signs(), span };
         }
         let is_joined = self.is_part_of_word();
         self.at += 1;

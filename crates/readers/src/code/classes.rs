@@ -6,7 +6,7 @@ use super::modules::{nothing, unread};
 use super::resolve::{Dependencies, Target};
 use super::sources::{Source, Sources};
 use super::syntax::ALL;
-use super::tree::{Tree, folder};
+use super::tree::{Tree, folder, meant_by};
 use crate::facts::{Facts, Link, LinkEnd, Member, Thing};
 use crate::finding::{Broken, Finding, Level, Seen};
 use crate::select::Selection;
@@ -334,8 +334,8 @@ impl Picture<'_> {
         let Selection { only, without, .. } = &self.options.selection;
         let entry = &self.known.all[number];
         let path = self.sources.get(entry.file).path.as_str();
-        let around = || std::iter::once(path).chain(super::tree::around(path)).chain([entry.declared.name.as_str()]);
-        let is = |patterns: &[String]| around().any(|at| Selection::any(patterns, at));
+        let named = || meant_by(path).chain([entry.declared.name.as_str()]);
+        let is = |patterns: &[String]| named().any(|at| Selection::any(patterns, at));
         (only.is_empty() || is(only)) && !is(without)
     }
 

@@ -121,6 +121,11 @@ pub(crate) fn around(path: &str) -> impl Iterator<Item = &str> {
     })
 }
 
+/// All that a path may be meant by: itself, the folders around it, and the names of all of these.
+pub(crate) fn meant_by(path: &str) -> impl Iterator<Item = &str> {
+    std::iter::once(path).chain(around(path)).flat_map(|at| [at, file_name(at)])
+}
+
 /// The name of a file without its folder.
 pub(crate) fn file_name(path: &str) -> &str {
     path.rsplit_once('/').map_or(path, |(_, name)| name)

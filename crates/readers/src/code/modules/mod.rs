@@ -9,7 +9,7 @@ mod given;
 use super::resolve::{Dependencies, Dependency, Listed, Target};
 use super::sources::Sources;
 use super::syntax::Kind;
-use super::tree::{Tree, is_within};
+use super::tree::{Tree, is_within, meant_by};
 use crate::facts::{Facts, Imported, Link, Thing};
 use crate::finding::{Broken, Seen};
 use crate::select::Selection;
@@ -64,8 +64,7 @@ pub fn modules(tree: &dyn Tree, options: &Options, jobs: &dyn Jobs) -> Result<Fa
 
 /// Whether a file is wanted, by its path or that of a folder around it.
 pub(crate) fn wants(selection: &Selection, path: &str) -> bool {
-    let around = || std::iter::successors(Some(path), |at| at.rsplit_once('/').map(|(folder, _)| folder));
-    let is = |patterns: &[String]| around().any(|at| Selection::any(patterns, at));
+    let is = |patterns: &[String]| meant_by(path).any(|at| Selection::any(patterns, at));
     (selection.only.is_empty() || is(&selection.only)) && !is(&selection.without)
 }
 
