@@ -62,7 +62,7 @@ fn test(rest: &[&str]) -> Result<()> {
     }
     // Code is read as it is published; what cannot be fetched is not read.
     let packages = root().join("target/packages").display().to_string();
-    wish("published packages", "sh", &["scripts/packages.sh", &packages]);
+    wish("published packages", "timeout", &["400", "sh", "scripts/packages.sh", &packages]);
     if !is_there("go") {
         wish("Go", "apt-get", &["install", "-y", "--no-install-recommends", "golang-go"]);
     }

@@ -246,6 +246,8 @@ fn packages_from_outside_are_shown_when_asked_for() {
     assert_eq!(shown.things.iter().filter(|thing| thing.is_external).count(), 1);
     assert_eq!(links(&shown).iter().filter(|link| link.contains("numpy 1")).count(), 2);
     assert!(emit(&shown.document()).contains("external"));
+    let finding = shown.findings.iter().find(|finding| finding.code == "outside").expect("a finding");
+    assert_eq!((finding.says.as_str(), finding.others.len()), ("`numpy` is imported 2 times", 1));
 }
 
 #[test]

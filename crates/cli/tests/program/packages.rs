@@ -66,6 +66,7 @@ fn assert_most(what: &str, same: usize, others: &[String]) {
     let all = same + others.len();
     let share = 100.0 * same as f64 / all.max(1) as f64;
     let _ = writeln!(std::io::stderr(), "{what}: {same} of {all} as the language's own tool says");
+    others.iter().for_each(|line| _ = writeln!(std::io::stderr(), "  not {line}"));
     assert!(all > 0 && share >= WANTED, "{what}: {share:.2} % of {all}\n{}", others.join("\n"));
 }
 

@@ -202,6 +202,15 @@ pub(super) fn others(map: &Map<'_>, orphans: &BTreeSet<u32>) -> Vec<Finding> {
     orphans.chain(missing).chain(unread(map.sources)).collect()
 }
 
+/// A package that is not in the tree, with the imports of it.
+pub(super) fn outside(package: &str, places: Vec<Seen>) -> Finding {
+    let says = match places.len() {
+        1 => format!("`{package}` is imported once"),
+        count => format!("`{package}` is imported {count} times"),
+    };
+    finding("outside", Level::Note, places, says)
+}
+
 /// What could not be read of a tree, and what is left out on purpose.
 pub(crate) fn unread(sources: &crate::code::sources::Sources<'_>) -> Vec<Finding> {
     let broken = sources.all.iter().filter_map(|source| {

@@ -261,6 +261,8 @@ impl<'a> Map<'a> {
                 }
             }
             let Some((file, line)) = by_box.values().flatten().next().copied() else { continue };
+            let shown: Vec<Seen> = by_box.values().flatten().map(|(file, line)| self.seen(*file, *line)).collect();
+            facts.findings.push(findings::outside(package, shown));
             let mut thing = Thing::new(package, ElementKind::System, self.seen(file, line));
             thing.is_external = true;
             facts.things.push(thing);
