@@ -78,6 +78,24 @@ fn boxes_are_between_seven_and_twenty_five() {
 }
 
 #[test]
+fn very_many_files_of_one_folder_become_few_boxes_without_a_new_circle() {
+    // Each imports some before it: there is no circle. One tree is broad, the other a chain.
+    for (count, far) in [(3_000, 700), (1_500, 1)] {
+        let import =
+            |i: usize, step: usize| i.checked_sub(1 + i * step % far).map(|to| format!("from . import m{to}\n"));
+        let files: Vec<(String, String)> = (0..count)
+            .map(|i| {
+                let imports: String = [7, 13].into_iter().filter_map(|step| import(i, step)).collect();
+                (format!("bay/m{i}.py"), imports + &"x = 1\n".repeat(i % 50))
+            })
+            .collect();
+        let facts = usual(&borrowed(&files));
+        assert!((7..=25).contains(&facts.things.len()), "{} boxes", facts.things.len());
+        assert!(facts.findings.iter().all(|finding| finding.code != "circle"), "{:?}", findings(&facts));
+    }
+}
+
+#[test]
 fn depth_opens_folders_and_names_leave_out_what_says_nothing() {
     let files = [
         ("core/src/main/java/bay/sea/Gauge.java", "package bay.sea; class Gauge {}"),

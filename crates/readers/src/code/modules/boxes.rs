@@ -1,5 +1,6 @@
 //! Which folders and files are boxes of the picture: between 7 and 25 of them, by how large they are and how they are linked.
 
+use super::circles::{Uses, circles};
 use super::folders::Folders;
 use crate::code::tree::{file_name, join};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -14,6 +15,11 @@ const ENOUGH: usize = 9;
 const MOST_IN_ONE: usize = 14;
 /// A picture with more lines between its boxes is hard to follow.
 const MOST_LINES: usize = 40;
+/// Which two of so many boxes are put together best is asked of all pairs; more are first put together by their ranks.
+// The time grows with the third power.
+const MOST_COMPARED: usize = 120;
+/// So many of more boxes stay by themselves then: the largest.
+const KEPT: usize = 40;
 
 /// A box, or a frame around boxes.
 #[derive(Clone, Debug)]
@@ -179,7 +185,7 @@ impl Boxing<'_> {
     ///
     /// Boxes that reach each other by way of others are not put together: that would make a circle where there is none.
     fn folded(&self, units: Vec<Unit>, most: usize, is_well: &dyn Fn(&[Unit]) -> bool) -> Vec<Unit> {
-        let mut units = units;
+        let mut units = self.thinned(units);
         while units.len() > most || !is_well(&units) {
             let graph = Neighbours::of(units.len(), &self.uses(&units));
             let mut smallest: Vec<usize> = (0..units.len()).filter(|i| !units[*i].is_entry).collect();
@@ -203,6 +209,40 @@ impl Boxing<'_> {
             units.remove(small);
         }
         units
+    }
+
+    /// Puts the small ones of very many boxes together by their ranks: what uses nothing first, then what uses only that, and so on.
+    /// Boxes of one rank, and whole ranks beside each other, reach each other in one direction at most: no circle comes from it.
+    fn thinned(&self, units: Vec<Unit>) -> Vec<Unit> {
+        if units.len() <= MOST_COMPARED {
+            return units;
+        }
+        let ranks = ranks(units.len(), &self.uses(&units));
+        let highest = ranks.iter().copied().max().unwrap_or(0);
+        // Where there are more ranks than boxes may be, several are one.
+        let most_ranks = MOST_COMPARED - KEPT;
+        let is_long = highest >= most_ranks;
+        let mut by_size: Vec<usize> = (0..units.len()).filter(|i| !units[*i].is_entry).collect();
+        by_size.sort_by_key(|i| (std::cmp::Reverse(units[*i].lines), *i));
+        let kept: BTreeSet<usize> = by_size.into_iter().take(if is_long { 0 } else { KEPT }).collect();
+        let mut together: BTreeMap<usize, Unit> = BTreeMap::new();
+        let mut out = Vec::new();
+        for (i, unit) in units.into_iter().enumerate() {
+            if unit.is_entry || kept.contains(&i) {
+                out.push(unit);
+                continue;
+            }
+            let rank = if is_long { ranks[i] * most_ranks / (highest + 1) } else { ranks[i] };
+            match together.get_mut(&rank) {
+                Some(whole) => {
+                    whole.lines += unit.lines;
+                    whole.nodes.extend(unit.nodes);
+                }
+                None => _ = together.insert(rank, unit),
+            }
+        }
+        out.extend(together.into_values());
+        out
     }
 
     /// Open folders as frames, what they hold as boxes.
@@ -249,6 +289,29 @@ impl Boxing<'_> {
         let files = self.files(unit);
         Cell { name, own_name: None, paths, files, frame, is_frame: false, is_entry: unit.is_entry }
     }
+}
+
+/// The rank of each box: how long the longest way is from it to what uses nothing. Those of a circle have one rank.
+fn ranks(count: usize, uses: &BTreeSet<(usize, usize)>) -> Vec<usize> {
+    let counted: Uses = uses.iter().map(|pair| (*pair, 1)).collect();
+    // A circle is one, by its first member.
+    let mut first: Vec<usize> = (0..count).collect();
+    for members in circles(count, &counted) {
+        members.iter().for_each(|member| first[*member] = members[0]);
+    }
+    let apart = uses.iter().map(|(from, to)| (first[*from], first[*to])).filter(|(from, to)| from != to);
+    let graph = Neighbours::of(count, &apart.collect());
+    let mut left: Vec<usize> = graph.out.iter().map(BTreeSet::len).collect();
+    let mut ranks = vec![0; count];
+    let mut open: Vec<usize> = (0..count).filter(|i| left[*i] == 0).collect();
+    while let Some(at) = open.pop() {
+        for user in &graph.back[at] {
+            ranks[*user] = ranks[*user].max(ranks[at] + 1);
+            left[*user] -= 1;
+            open.extend((left[*user] == 0).then_some(*user));
+        }
+    }
+    (0..count).map(|i| ranks[first[i]]).collect()
 }
 
 /// Boxes with those next to them.
@@ -315,5 +378,24 @@ impl Folders {
                 join(crate::code::tree::folder(first), &format!("*.{ending}"))
             }
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn ranks_are_the_longest_ways_and_circles_have_one() {
+        let uses = BTreeSet::from([(0, 1), (1, 2), (0, 2), (3, 4), (4, 3), (4, 2), (5, 3)]);
+        assert_eq!(ranks(7, &uses), [2, 1, 0, 1, 1, 2, 0]);
+    }
+
+    #[test]
+    fn only_what_is_no_way_already_makes_a_circle() {
+        let graph = Neighbours::of(4, &BTreeSet::from([(0, 1), (1, 2), (0, 2), (2, 3), (3, 2)]));
+        assert!(graph.makes_circle(0, 2) && graph.makes_circle(0, 3));
+        assert!(!graph.makes_circle(0, 1) && !graph.makes_circle(1, 2) && !graph.makes_circle(2, 3));
+        assert_eq!((graph.shared(0, 1), graph.shared(1, 3)), (2, 1));
     }
 }
