@@ -227,6 +227,24 @@ fn files_that_nobody_needs_are_told_from_those_that_are_begun_with() {
     assert_eq!(orphans, ["orphan py/alone.py", "orphan src/left.rs", "orphan web/lib.js"]);
 }
 
+/// Why nothing is found.
+fn none_of(files: &[(&str, &str)]) -> String {
+    modules(&Files::new(files), &ModulesOptions::default(), &OneByOne).expect_err("nothing").to_string()
+}
+
+#[test]
+fn types_close_no_circle_and_draw_no_line_of_what_is_handed_on() {
+    let facts = usual(&[
+        ("a/__init__.py", "from .one import One\n"),
+        ("a/one.py", "from typing import TYPE_CHECKING\nif TYPE_CHECKING:\n    from b import two\nclass One: ...\n"),
+        ("b/two.py", "import a\n"),
+        ("c/x.py", "import b.two\n"),
+        ("c/y.py", "import c.x\n"),
+    ]);
+    assert!(findings(&facts).iter().all(|finding| !finding.starts_with("circle")), "{:?}", findings(&facts));
+    assert!(links(&facts).iter().all(|link| !link.starts_with("__init__.py > one")), "{:?}", links(&facts));
+}
+
 #[test]
 fn what_is_left_out_is_counted() {
     let files = [
@@ -252,6 +270,8 @@ fn what_is_left_out_is_counted() {
     assert_eq!(facts.counts.rows, 2);
     let none = modules(&Files::new(&[("tests/a.py", ""), ("read.me", "")]), &ModulesOptions::default(), &OneByOne);
     assert!(none.expect_err("nothing").to_string().contains("--with-tests"));
+    assert!(none_of(&[("tests/a.py", "")]).starts_with("bay: its one source file is a test"));
+    assert!(none_of(&[("tests/a.py", ""), ("tests/b.py", "")]).starts_with("bay: all of its 2 source files are tests"));
     let none = modules(&Files::new(&[]), &ModulesOptions::default(), &OneByOne);
     assert!(none.expect_err("nothing").to_string().contains("no source code"));
 }

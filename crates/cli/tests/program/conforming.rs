@@ -126,6 +126,8 @@ fn the_config_names_sources_a_baseline_and_levels() {
     folder.write("bathygram.toml", "[conform]\ncode = \".\"\nbaseline = \"known.txt\"\n");
     folder.run(&["conform", "--write-baseline"]).ends_with(0);
     folder.run(&["conform"]).ends_with(0).says("accepted by");
+    // From wherever it is called.
+    folder.run_in("gate", &["conform"]).ends_with(0).says("accepted by");
 }
 
 #[test]

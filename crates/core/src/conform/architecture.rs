@@ -68,12 +68,12 @@ pub struct ArchitectureConformance {
 /// One use, as it is told.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct FileUse {
-    /// The file that uses.
+    /// The file that uses, relative to where patterns begin.
     pub from: String,
     /// The file or the package that is used.
     pub to: String,
-    /// The line, from 1.
-    pub line: u32,
+    /// The use, as people find it: `file:line`.
+    pub place: String,
 }
 
 /// One difference between an architecture and code.
@@ -107,7 +107,7 @@ pub enum CodeDifference {
     },
     /// Files that no element stands for.
     Uncovered {
-        /// Their paths.
+        /// Their paths, relative to where patterns begin.
         files: Vec<String>,
     },
 }
@@ -175,7 +175,7 @@ pub fn architecture(design: &Diagram, code: &Code) -> ArchitectureConformance {
     }
     out.differences.extend(elements.empty.iter().map(|element| CodeDifference::Empty { element: *element }));
     if out.covered > 0 {
-        let bare = elements.of_file.iter().zip(&code.shown).filter(|(element, _)| element.is_none());
+        let bare = elements.of_file.iter().zip(&code.files).filter(|(element, _)| element.is_none());
         let files: Vec<String> = bare.map(|(_, file)| file.clone()).collect();
         out.differences.extend((!files.is_empty()).then_some(CodeDifference::Uncovered { files }));
     }
@@ -284,11 +284,11 @@ fn tally(design: &Diagram, code: &Code, elements: &Covered, drawn: &Drawn) -> Ta
     let mut known: BTreeMap<(ElementId, ElementId), [Vec<RelationId>; 2]> = BTreeMap::new();
     let files = code.uses.iter().filter_map(|one| {
         let (from, to) = (elements.of_file[one.from]?, elements.of_file[one.to]?);
-        Some((from, to, one.from, code.shown[one.to].clone(), one.line, one.is_handed_on))
+        Some((from, to, one.from, &code.files[one.to], one.line, one.is_handed_on))
     });
     let packages = code.outside.iter().filter_map(|one| {
         let (from, to) = (elements.of_file[one.from]?, *elements.outside.get(&one.package)?);
-        Some((from, to, one.from, one.package.clone(), one.line, false))
+        Some((from, to, one.from, &one.package, one.line, false))
     });
     for (from, to, file, used, line, is_handed_on) in files.chain(packages) {
         // What lies in something uses the rest of that freely, and is used by it.
@@ -303,11 +303,15 @@ fn tally(design: &Diagram, code: &Code, elements: &Covered, drawn: &Drawn) -> Ta
             let relations = pairs.iter().filter_map(|pair| drawn.allowed.get(pair)).flatten().copied().collect();
             [relations, pairs.iter().filter_map(|pair| drawn.rules.get(pair)).copied().collect()]
         });
-        let place = || FileUse { from: code.shown[file].clone(), to: used.clone(), line };
-        rules.iter().for_each(|rule| tally.forbidden.entry(*rule).or_default().push(place()));
+        let told = || FileUse {
+            from: code.files[file].clone(),
+            to: used.clone(),
+            place: format!("{}:{line}", code.shown[file]),
+        };
+        rules.iter().for_each(|rule| tally.forbidden.entry(*rule).or_default().push(told()));
         relations.iter().for_each(|id| *tally.agreed.entry(*id).or_default() += 1);
         if relations.is_empty() && rules.is_empty() && !is_handed_on {
-            tally.surprises.entry((from, to)).or_default().push(place());
+            tally.surprises.entry((from, to)).or_default().push(told());
         }
     }
     tally
@@ -363,7 +367,7 @@ impl CodeDifference {
             }
         };
         let weight = if matches!(self, Self::Uncovered { .. }) { Weight::Note } else { Weight::Difference };
-        let mut places: Vec<String> = uses.iter().map(|one| format!("{}:{}", one.from, one.line)).collect();
+        let mut places: Vec<String> = uses.iter().map(|one| one.place.clone()).collect();
         // One line may use several files.
         places.dedup();
         places.truncate(MOST_PLACES);

@@ -72,12 +72,16 @@ pub(super) fn nothing(tree: &dyn Tree, sources: &Sources<'_>) -> Broken {
     let left: usize = sources.left_out.values().sum();
     let why = match left {
         0 => "there is no source code of Rust, Python, TypeScript, JavaScript, Java or Go in it".to_owned(),
+        1 => "its one source file is a test, generated or somebody else's; `--with-tests` takes tests".to_owned(),
         left => format!(
             "all of its {left} source files are tests, generated or somebody else's; `--with-tests` takes tests"
         ),
     };
     Broken { seen: Seen { file: tree.name().into(), ..Seen::default() }, why }
 }
+
+/// Dependencies between boxes.
+type Lines = BTreeMap<(usize, usize), Vec<Dependency>>;
 
 /// The picture of a tree.
 struct Map<'a> {
@@ -88,7 +92,7 @@ struct Map<'a> {
     /// The box of each file.
     box_of: BTreeMap<u32, usize>,
     /// Dependencies between boxes.
-    lines: BTreeMap<(usize, usize), Vec<Dependency>>,
+    lines: Lines,
     /// Names of the tree's files, shared by all places.
     names: Vec<Arc<str>>,
 }
@@ -106,7 +110,7 @@ impl<'a> Map<'a> {
         for (number, cell) in cells.iter().enumerate() {
             cell.files.iter().for_each(|file| _ = box_of.insert(*file, number));
         }
-        let mut lines: BTreeMap<(usize, usize), Vec<Dependency>> = BTreeMap::new();
+        let mut lines = Lines::new();
         for one in used() {
             if let (Some(from), Some(to)) = (box_of.get(&one.from), box_of.get(&one.reaches))
                 && from != to
@@ -134,8 +138,7 @@ impl<'a> Map<'a> {
                 lines.entry((*from, *to)).or_default().push(*one);
             }
         }
-        let uses: Uses = lines.keys().map(|pair| (*pair, 1)).collect();
-        let circles = circles::circles(self.cells.len(), &uses);
+        let circles = circles::circles(self.cells.len(), &uses(&lines));
         let is_round = |(from, to): &(usize, usize)| circles.iter().any(|all| all.contains(from) && all.contains(to));
         lines.retain(|pair, _| self.lines.contains_key(pair) || is_round(pair));
         self.lines = lines;
@@ -145,15 +148,9 @@ impl<'a> Map<'a> {
         Seen { file: self.names[file as usize].clone(), line, ..Seen::default() }
     }
 
-    /// How many imports go from box to box, without those of types only.
-    fn uses(&self) -> Uses {
-        let loaded = |all: &[Dependency]| all.iter().filter(|one| one.kind != Kind::Types).count() as u32;
-        self.lines.iter().map(|(pair, all)| (*pair, loaded(all))).filter(|(_, count)| *count > 0).collect()
-    }
-
     fn facts(self, options: &Options) -> Facts {
         let mut facts = Facts::new(DiagramKind::Architecture);
-        let uses = self.uses();
+        let uses = uses(&self.lines);
         let all_circles = circles::circles(self.cells.len(), &uses);
         let cuts: Vec<Vec<(usize, usize)>> = all_circles.iter().map(|members| circles::cuts(members, &uses)).collect();
         let bypasses = findings::bypasses(&self);
@@ -275,6 +272,12 @@ impl<'a> Map<'a> {
             }
         }
     }
+}
+
+/// How many imports go from box to box, without those of types only.
+fn uses(lines: &Lines) -> Uses {
+    let loaded = |all: &[Dependency]| all.iter().filter(|one| one.kind != Kind::Types).count() as u32;
+    lines.iter().map(|(pair, all)| (*pair, loaded(all))).filter(|(_, count)| *count > 0).collect()
 }
 
 /// Whether an import only hands something on that lies in the folder for which the file stands.
