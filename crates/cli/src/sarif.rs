@@ -17,6 +17,15 @@ pub(crate) fn log(rules: Vec<Value>, results: Vec<Value>) -> Value {
     })
 }
 
+/// A place in a file; a file as a whole without a line.
+pub(crate) fn location(file: &str, line: Option<u32>) -> Value {
+    let mut place = json!({ "artifactLocation": { "uri": uri(file) } });
+    if let Some(line) = line {
+        place["region"] = json!({ "startLine": line });
+    }
+    json!({ "physicalLocation": place })
+}
+
 /// A path as a relative reference (RFC 3986): what is no letter, digit or plain mark is escaped.
 pub(crate) fn uri(path: &str) -> String {
     let mut out = String::new();

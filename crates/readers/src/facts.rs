@@ -2,6 +2,8 @@
 
 use crate::course::{Happening, Passage};
 use crate::finding::{Finding, Seen};
+use crate::names::{Names, sentence};
+use crate::select::Selection;
 use bathygram_core::model::{DiagramKind, ElementKind, Verb};
 use schemars::JsonSchema;
 use serde::{Serialize, Serializer};
@@ -241,6 +243,14 @@ impl Facts {
             passages: Vec::new(),
             findings: Vec::new(),
             counts: Counts::default(),
+        }
+    }
+
+    /// Names the picture: as somebody asks for, or else after its source; its title follows the source if there is none yet.
+    pub(crate) fn call(&mut self, selection: &Selection, source: &str) {
+        self.name = Names::default().give(selection.name.as_deref().unwrap_or(source));
+        if self.title.is_empty() {
+            self.title = sentence(source);
         }
     }
 

@@ -291,6 +291,9 @@ fn members_uses_and_selections_are_asked_for() {
     let nothing = Selection { only: vec!["Nobody".into()], ..Selection::default() };
     let wrong = classes(&Files::new(&files), &ClassesOptions { selection: nothing, ..all() }, &OneByOne);
     assert!(wrong.expect_err("nothing").to_string().contains("none of its 3 classifiers"));
+    let nothing = Selection { only: vec!["Nobody".into()], ..Selection::default() };
+    let wrong = classes(&Files::new(&files[1..]), &ClassesOptions { selection: nothing, ..all() }, &OneByOne);
+    assert!(wrong.expect_err("nothing").to_string().contains("its one classifier is not what is asked for"));
     let wrong = classes(&Files::new(&[("a.py", "x = 1\n")]), &all(), &OneByOne);
     assert!(wrong.expect_err("nothing").to_string().contains("there are no classes"));
 }

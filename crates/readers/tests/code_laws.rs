@@ -10,7 +10,7 @@ use bathygram_core::merge::{Gone, merge};
 use bathygram_core::model::{DiagramKind, Document, ShownMembers};
 use bathygram_core::pipeline::{Reading, Setting, read};
 use bathygram_core::source::{Source, apply};
-use bathygram_readers::code::{ClassesOptions, ModulesOptions, classes, code, given, modules};
+use bathygram_readers::code::{ClassesOptions, CodeBase, ModulesOptions, classes, given, modules};
 use bathygram_readers::{Facts, Selection};
 use common::Files;
 use std::collections::BTreeMap;
@@ -111,7 +111,7 @@ fn modules_conform_and_importing_twice_changes_nothing() {
         let files = tree(&mut dice);
         let own = reading(emit(&modules_of(&borrowed(&files), None).document()));
         let design = &own.document.diagrams[0];
-        let (uses, _) = code(&borrowed(&files), "", false, &OneByOne).expect("code");
+        let uses = CodeBase::read(&borrowed(&files), false, &OneByOne).expect("code").uses("");
         let of = architecture(design, &uses);
         assert_eq!(of.deviations(design), Vec::new(), "round {round}: {}", own.source.text);
         assert_eq!(merged(&own, &modules_of(&borrowed(&files), Some(&own)).document()), None, "round {round}");

@@ -2,12 +2,13 @@
 
 mod common;
 
+use bathygram_core::conform::architecture;
 use bathygram_core::emit::emit;
 use bathygram_core::jobs::OneByOne;
 use bathygram_core::model::DiagramKind;
 use bathygram_core::pipeline::{Setting, read};
 use bathygram_core::source::Source;
-use bathygram_readers::code::{ModulesOptions, given, modules};
+use bathygram_readers::code::{CodeBase, ModulesOptions, given, modules};
 use bathygram_readers::{Facts, Selection};
 use common::{Files, findings};
 
@@ -321,6 +322,18 @@ fn the_boxes_of_a_text_are_kept_and_only_what_is_new_gets_a_box() {
         links(&found),
         ["gauges > east 1 circle", "east > deep 1 circle", "deep > gauges 1 cut", "top > east 1"]
     );
+}
+
+#[test]
+fn files_belong_to_the_boxes_that_conform_says_they_do() {
+    let text = "architecture bay\n  system west (code src)\n    part inner (code \"src/x\")\n  part exact (code \"src/x/y\")\n  exact uses inner\n";
+    let reading = read(Source::new("bay.bathy", text), "bay", &Setting::default());
+    let design = &reading.document.diagrams[0];
+    let files = [("src/x/one.py", "x = 1\n"), ("src/x/y/two.py", "import src.x.one\n")];
+    let options = ModulesOptions { given: Some(given(design)), ..ModulesOptions::default() };
+    assert_eq!(links(&facts(&files, &options)), ["exact > inner 1"]);
+    let uses = CodeBase::read(&Files::new(&files), false, &OneByOne).expect("code").uses("");
+    assert_eq!(architecture(design, &uses).deviations(design), Vec::new());
 }
 
 #[test]

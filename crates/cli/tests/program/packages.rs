@@ -70,17 +70,24 @@ fn assert_most(what: &str, same: usize, others: &[String]) {
     assert!(all > 0 && share >= WANTED, "{what}: {share:.2} % of {all}\n{}", others.join("\n"));
 }
 
-/// Compares imports with rows of file, line, names and the file found.
-fn compare_imports(what: &str, folder: &Path, rows: &Value, plain: &dyn Fn(&str) -> String) {
-    let ours = ours(folder, &["modules", "--with-tests"]);
+/// The files that imports name, by the file in which they stand and what they name.
+fn known_imports(
+    ours: &Value, folder: &Path, plain: &dyn Fn(&str) -> String,
+) -> BTreeMap<(String, String), Vec<Option<String>>> {
     let mut known: BTreeMap<(String, String), Vec<Option<String>>> = BTreeMap::new();
-    let mut files = BTreeSet::new();
     for import in ours["imports"].as_array().expect("imports") {
         let file = inside(&import["seen"]["file"], folder).expect("a file inside");
-        files.insert(file.clone());
         let names = plain(import["names"].as_str().expect("names"));
         known.entry((file, names)).or_default().push(inside(&import["file"], folder));
     }
+    known
+}
+
+/// Compares imports with rows of file, line, names and the file found.
+fn compare_imports(what: &str, folder: &Path, rows: &Value, plain: &dyn Fn(&str) -> String) {
+    let ours = ours(folder, &["modules", "--with-tests"]);
+    let known = known_imports(&ours, folder, plain);
+    let files: BTreeSet<&str> = known.keys().map(|(file, _)| file.as_str()).collect();
     let (mut same, mut others) = (0, Vec::new());
     for row in rows.as_array().expect("rows") {
         let (file, names, found) = (row[0].as_str().expect("a file"), row[2].as_str().expect("names"), row[3].as_str());
@@ -321,12 +328,7 @@ fn rust_s_imports_and_classes_are_those_that_its_compiler_documents() {
             return skipped("python3 is not here");
         };
         let found = ours(&folder, &["modules"]);
-        let mut known: BTreeMap<(String, String), Vec<Option<String>>> = BTreeMap::new();
-        for import in found["imports"].as_array().expect("imports") {
-            let file = inside(&import["seen"]["file"], &folder).expect("a file inside");
-            let names = import["names"].as_str().expect("names").to_owned();
-            known.entry((file, names)).or_default().push(inside(&import["file"], &folder));
-        }
+        let known = known_imports(&found, &folder, &|names| names.to_owned());
         for row in imports.as_array().expect("rows") {
             let key = (row[0].as_str().expect("a file").to_owned(), row[2].as_str().expect("names").to_owned());
             let wanted = row[3].as_str().map(str::to_owned);

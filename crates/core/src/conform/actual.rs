@@ -83,16 +83,18 @@ fn mark_branch(events: &mut [Event], span: Span) {
 fn without(diagram: &mut Diagram, absent: &BTreeSet<RelationId>) -> BTreeMap<RelationId, RelationId> {
     let ids = (0..diagram.relations.len() as u32).map(RelationId).filter(|id| !absent.contains(id));
     let numbers: BTreeMap<RelationId, RelationId> = ids.zip((0..).map(RelationId)).collect();
-    let mut id = 0;
-    diagram.relations.retain(|_| {
-        id += 1;
-        !absent.contains(&RelationId(id - 1))
-    });
+    remove(diagram, absent);
     if let Some(events) = diagram.events_mut() {
         let all = std::mem::take(events);
         *events = kept(all, &numbers);
     }
     numbers
+}
+
+/// Takes relations out; those behind them get new numbers.
+pub(super) fn remove(diagram: &mut Diagram, absent: &BTreeSet<RelationId>) {
+    let mut ids = (0..).map(RelationId);
+    diagram.relations.retain(|_| ids.next().is_some_and(|id| !absent.contains(&id)));
 }
 
 fn kept(events: Vec<Event>, numbers: &BTreeMap<RelationId, RelationId>) -> Vec<Event> {

@@ -4,8 +4,9 @@
 //! An element stands for the files that its `code` names; one inside another takes precedence, and among others the more exact
 //! pattern. A relation holds for everything inside its ends.
 
-use super::deviation::{Deviation, Weight};
-use super::paths::PathPatterns;
+use super::actual::remove;
+use super::deviation::{Accepted, Deviation, Weight};
+use super::paths::{PathPatterns, innermost};
 use crate::model::{Diagram, Element, ElementId, Relation, RelationId, Verb};
 use crate::source::Span;
 use crate::syntax::Label;
@@ -120,27 +121,22 @@ impl ArchitectureConformance {
 
     /// Leaves out what is accepted, by its keys; gives the keys that were found.
     pub fn accept(&mut self, design: &Diagram, accepted: &BTreeSet<String>) -> BTreeSet<String> {
-        let mut found = BTreeSet::new();
-        let mut is_known = |key: String| {
-            let is = accepted.contains(&key);
-            found.extend(is.then_some(key));
-            is
-        };
+        let mut accepted = Accepted::new(accepted);
         self.differences.retain_mut(|difference| {
             let head = difference.head(design);
             match difference {
                 CodeDifference::Surprise { uses, .. } | CodeDifference::Forbidden { uses, .. } => {
-                    uses.retain(|one| !is_known(format!("{head}: {} > {}", one.from, one.to)));
+                    uses.retain(|one| !accepted.has(format!("{head}: {} > {}", one.from, one.to)));
                     !uses.is_empty()
                 }
                 CodeDifference::Uncovered { files } => {
-                    files.retain(|file| !is_known(format!("{head} {file}")));
+                    files.retain(|file| !accepted.has(format!("{head} {file}")));
                     !files.is_empty()
                 }
-                _ => !is_known(head),
+                _ => !accepted.has(head),
             }
         });
-        found
+        accepted.found
     }
 
     /// What differs, ready to be told.
@@ -195,29 +191,23 @@ struct Covered {
 
 impl Covered {
     fn of(design: &Diagram, code: &Code) -> Self {
-        let depth = |id: ElementId| design.ancestors(id).count();
-        let named: Vec<(ElementId, PathPatterns, bool, usize)> = design
+        let named: Vec<(ElementId, PathPatterns, bool)> = design
             .ids()
             .filter_map(|(id, element)| {
                 let (patterns, is_code) = PathPatterns::of(element)?;
-                Some((id, patterns, is_code, depth(id)))
+                Some((id, patterns, is_code))
             })
             .collect();
         let mut found: BTreeSet<ElementId> = BTreeSet::new();
         let of_file = code.files.iter().map(|file| {
-            let meant =
-                named.iter().filter_map(|(id, patterns, _, depth)| Some((*depth, patterns.exactness(file)?, *id)));
-            let all: Vec<_> = meant.collect();
-            found.extend(all.iter().map(|(.., id)| *id));
-            // What lies in another one that is meant, too, takes precedence; among others, the more exact pattern.
-            let inner =
-                |id: ElementId| all.iter().any(|(.., other)| design.ancestors(*other).any(|around| around == id));
-            let innermost = all.iter().filter(|(.., id)| !inner(*id));
-            innermost.max_by_key(|(_, exactness, id)| (*exactness, std::cmp::Reverse(*id))).map(|(.., id)| *id)
+            let meant = named.iter().filter_map(|(id, patterns, _)| Some((patterns.exactness(file)?, *id)));
+            let meant: Vec<(usize, ElementId)> = meant.collect();
+            found.extend(meant.iter().map(|(_, id)| *id));
+            innermost(&meant, |inner, outer| design.ancestors(inner).any(|around| around == outer))
         });
         let of_file: Vec<Option<ElementId>> = of_file.collect();
         let empty =
-            named.iter().filter(|(id, _, is_code, _)| *is_code && !found.contains(id)).map(|(id, ..)| *id).collect();
+            named.iter().filter(|(id, _, is_code)| *is_code && !found.contains(id)).map(|(id, ..)| *id).collect();
         let covering = of_file.iter().flatten();
         let seen = covering.flat_map(|id| std::iter::once(*id).chain(design.ancestors(*id))).collect();
         let external = design.ids().filter(|(_, element)| element.has(TraitWord::External));
@@ -414,11 +404,7 @@ pub fn actual_architecture(design: &Diagram, conformance: &ArchitectureConforman
         .filter_map(|one| if let CodeDifference::Absent { relation } = one { Some(*relation) } else { None })
         .collect();
     let mut out = design.clone();
-    let mut id = 0;
-    out.relations.retain(|_| {
-        id += 1;
-        !absent.contains(&RelationId(id - 1))
-    });
+    remove(&mut out, &absent);
     let mut add = |from: ElementId, to: ElementId, text: String| {
         let mut relation = Relation::between(from, to, Verb::Uses, design.span);
         relation.label = Some(Label::plain(text, design.span));

@@ -5,7 +5,8 @@
 //! the files that its `code`, or that of a package around it, names. A drawing may leave things out: members that are not drawn are
 //! no difference, and classifiers that are not drawn are a note.
 
-use super::deviation::{Deviation, Weight};
+use super::actual::remove;
+use super::deviation::{Accepted, Deviation, Weight};
 use super::paths::PathPatterns;
 use crate::model::{Diagram, Element, ElementId, ElementKind, Relation, RelationId, Verb};
 use crate::source::Span;
@@ -348,23 +349,15 @@ fn share_a_word(a: &str, b: &str) -> bool {
 impl ClassConformance {
     /// Leaves out what is accepted, by its keys; gives the keys that were found.
     pub fn accept(&mut self, design: &Diagram, accepted: &BTreeSet<String>) -> BTreeSet<String> {
-        let mut found = BTreeSet::new();
+        let mut accepted = Accepted::new(accepted);
         self.differences.retain_mut(|difference| {
             if let ClassDifference::Undrawn { names, .. } = difference {
-                names.retain(|name| {
-                    let key = format!("undrawn {name}");
-                    let is = accepted.contains(&key);
-                    found.extend(is.then_some(key));
-                    !is
-                });
+                names.retain(|name| !accepted.has(format!("undrawn {name}")));
                 return !names.is_empty();
             }
-            let key = difference.keys(design).remove(0);
-            let is = accepted.contains(&key);
-            found.extend(is.then_some(key));
-            !is
+            !accepted.has(difference.keys(design).remove(0))
         });
-        found
+        accepted.found
     }
 
     /// What differs, ready to be told.
@@ -476,11 +469,10 @@ pub fn actual_classes(design: &Diagram, conformance: &ClassConformance) -> Diagr
         .iter()
         .filter_map(|one| if let ClassDifference::Absent { element } = one { Some(*element) } else { None })
         .collect();
-    let mut id = 0;
-    out.relations.retain(|relation| {
-        id += 1;
-        !gone.contains(&RelationId(id - 1)) && !absent.contains(&relation.from) && !absent.contains(&relation.to)
-    });
+    let relations = (0..).map(RelationId).zip(&design.relations);
+    let ends = relations.filter(|(_, relation)| absent.contains(&relation.from) || absent.contains(&relation.to));
+    gone.extend(ends.map(|(id, _)| id));
+    remove(&mut out, &gone);
     for difference in &conformance.differences {
         if let ClassDifference::Surprise { from, verb, to, role, .. } = difference {
             let mut relation = Relation::between(*from, *to, *verb, design.span);

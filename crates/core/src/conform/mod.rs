@@ -19,5 +19,5 @@ pub use architecture::{
 pub use classes::{ClassConformance, ClassDifference, CodeClasses, actual_classes, classes};
 pub use deviation::{Deviation, Weight};
 pub use observed::{Call, Trace};
-pub use paths::PathPatterns;
+pub use paths::{PathPatterns, innermost};
 pub use sequence::{Conformance, Difference, sequence};

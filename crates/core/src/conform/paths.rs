@@ -29,6 +29,14 @@ impl PathPatterns {
     }
 }
 
+/// Of all that a path may belong to, each with how exactly that is said, what it does belong to: what lies in another of them takes
+/// precedence, and then the more exact; of equals, the first.
+pub fn innermost<T: Copy + Ord>(meant: &[(usize, T)], lies_in: impl Fn(T, T) -> bool) -> Option<T> {
+    let is_outer = |outer: T| meant.iter().any(|(_, inner)| lies_in(*inner, outer));
+    let inner = meant.iter().filter(|(_, id)| !is_outer(*id));
+    inner.max_by_key(|(exactness, id)| (*exactness, std::cmp::Reverse(*id))).map(|(_, id)| *id)
+}
+
 /// The parts of a text between signs that stand in no curly brackets.
 fn split(text: &str, sign: char) -> Vec<&str> {
     let (mut depth, mut start, mut out) = (0usize, 0, Vec::new());

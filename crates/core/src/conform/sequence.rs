@@ -4,7 +4,7 @@
 //! side is a difference, unless the diagram leaves it open. Messages within a branch, a repetition or something that may be left
 //! out need not happen; parts that happen at the same time may come in any order.
 
-use super::deviation::{Deviation, Weight};
+use super::deviation::{Accepted, Deviation, Weight};
 use super::observed::{Call, Trace};
 use crate::model::{Diagram, Element, ElementId, ElementKind, Event, Operator, RelationId, Verb};
 use crate::source::Span;
@@ -105,14 +105,9 @@ pub struct Conformance {
 impl Conformance {
     /// Leaves out what is accepted, by its keys; gives the keys that were found.
     pub fn accept(&mut self, design: &Diagram, accepted: &BTreeSet<String>) -> BTreeSet<String> {
-        let mut found = BTreeSet::new();
-        self.differences.retain(|difference| {
-            let key = difference.key(design);
-            let is = accepted.contains(&key);
-            found.extend(is.then_some(key));
-            !is
-        });
-        found
+        let mut accepted = Accepted::new(accepted);
+        self.differences.retain(|difference| !accepted.has(difference.key(design)));
+        accepted.found
     }
 
     /// What differs, ready to be told.

@@ -1,8 +1,9 @@
 //! The classifiers of a source tree with their relations, as a picture of classes.
 
+use super::base::CodeBase;
 use super::declared::{Classifier, Declarations, Declared, Extension, Type, declarations, shown};
 use super::language::{Language, Reader};
-use super::modules::{nothing, unread};
+use super::modules::unread;
 use super::resolve::{Dependencies, Target};
 use super::sources::{Source, Sources};
 use super::syntax::ALL;
@@ -39,19 +40,24 @@ pub struct Options {
 /// # Errors
 /// If there is no source code in it, or no classifier is wanted.
 pub fn classes(tree: &dyn Tree, options: &Options, jobs: &dyn Jobs) -> Result<Facts, Broken> {
-    let sources = Sources::read(tree, options.with_tests, &|_| true, jobs);
-    if sources.all.is_empty() {
-        return Err(nothing(tree, &sources));
-    }
-    let dependencies = Dependencies::of(&sources, true, jobs);
-    let declared = map(jobs, sources.all.len(), &|number| read(&sources, number, options.with_tests));
-    let known = Known::new(&sources, &dependencies, &declared);
-    let facts = Picture { sources: &sources, known: &known, options }.facts();
+    CodeBase::read(tree, options.with_tests, jobs)?.classes(options, jobs)
+}
+
+/// The classifiers of files that are read.
+pub(super) fn facts(
+    sources: &Sources<'_>, dependencies: &Dependencies, (options, with_tests): (&Options, bool), jobs: &dyn Jobs,
+) -> Result<Facts, Broken> {
+    let declared = map(jobs, sources.all.len(), &|number| read(sources, number, with_tests));
+    let known = Known::new(sources, dependencies, &declared);
+    let facts = Picture { sources, known: &known, options }.facts();
     if facts.things.is_empty() {
-        let seen = Seen { file: tree.name().into(), ..Seen::default() };
+        let seen = Seen { file: sources.tree.name().into(), ..Seen::default() };
         let why = match known.all.len() {
             0 => "there are no classes, interfaces, enumerations or records in it".to_owned(),
-            count => format!("none of its {count} classifiers matches what is asked for"),
+            1 => "its one classifier is not what is asked for; `--only` takes names, files and folders".to_owned(),
+            count => format!(
+                "none of its {count} classifiers matches what is asked for; `--only` takes names, files and folders"
+            ),
         };
         return Err(Broken { seen, why });
     }
@@ -306,13 +312,12 @@ impl Picture<'_> {
             facts.things[places[number]].members =
                 members.filter(|member| self.shows(member)).map(|member| row(member)).collect();
         }
-        self.finish(&mut facts, wanted.len());
+        self.finish(&mut facts, &name, wanted.len());
         facts
     }
 
-    fn finish(&self, facts: &mut Facts, count: usize) {
+    fn finish(&self, facts: &mut Facts, name: &str, count: usize) {
         facts.findings = unread(self.sources);
-        let name = super::project::name(self.sources);
         if count > MANY {
             let says = format!(
                 "{count} classifiers are hard to read in one picture; `--only`, `--around NAME` and `--members none` show fewer"
@@ -320,8 +325,7 @@ impl Picture<'_> {
             let seen = Seen { file: self.sources.tree.name().into(), ..Seen::default() };
             facts.findings.push(Finding::new("many", Level::Note, seen, says));
         }
-        facts.name = crate::names::Names::default().give(self.options.selection.name.as_deref().unwrap_or(&name));
-        facts.title = crate::names::sentence(&name);
+        facts.call(&self.options.selection, name);
         facts.counts.rows = self.sources.all.len() as u64;
     }
 

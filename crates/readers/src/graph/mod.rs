@@ -213,8 +213,7 @@ impl<'o> Graph<'o> {
             self.findings.push(Finding::new("left-out", Level::Note, seen(), says));
         }
         let stem = crate::names::stem(path, "graph");
-        facts.name = crate::names::Names::default().give(selection.name.as_deref().unwrap_or(&stem));
-        facts.title = crate::names::sentence(&stem);
+        facts.call(selection, &stem);
         facts.findings = self.findings;
         facts.counts = self.counts;
         Ok(facts)

@@ -74,8 +74,8 @@ pub fn read(path: &Path, bytes: impl Read, options: &Options) -> Result<Facts, B
         facts.findings.push(Finding::new("latin", Level::Note, seen, says));
     }
     let stem = crate::names::stem(path, "outline");
-    facts.name = crate::names::Names::default().give(options.selection.name.as_deref().unwrap_or(&stem));
-    facts.title = title.unwrap_or_else(|| crate::names::sentence(&stem));
+    facts.title = title.unwrap_or_default();
+    facts.call(&options.selection, &stem);
     facts.counts.rows = text.lines().count() as u64;
     facts.counts.empty = text.lines().filter(|line| line.trim().is_empty()).count() as u64;
     Ok(facts)

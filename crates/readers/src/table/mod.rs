@@ -148,8 +148,7 @@ impl<'a> Desk<'a> {
         } else {
             self.connections.facts(&self.elements, self.options, &mut self.findings)
         };
-        facts.name = crate::names::Names::default().give(self.options.selection.name.as_deref().unwrap_or(&stem));
-        facts.title = crate::names::sentence(&stem);
+        facts.call(&self.options.selection, &stem);
         facts.counts.rows = self.rows;
         facts.counts.empty = self.empty;
         self.findings.append(&mut facts.findings);

@@ -57,10 +57,7 @@ pub fn read(path: &Path, bytes: impl Read + 'static, options: &Options) -> Resul
             sequence::facts(&traces.spans, &forest, &chosen, &options.selection)
         }
     };
-    facts.name = crate::names::Names::default().give(options.selection.name.as_deref().unwrap_or(&stem));
-    if facts.title.is_empty() {
-        facts.title = crate::names::sentence(&stem);
-    }
+    facts.call(&options.selection, &stem);
     facts.counts.rows = traces.spans.all.len() as u64;
     facts.findings.sort_by(|a, b| a.seen.cmp(&b.seen));
     Ok(facts)

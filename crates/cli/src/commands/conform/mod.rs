@@ -14,8 +14,8 @@ use bathygram_core::model::{DiagramKind, ShownMembers};
 use bathygram_core::pipeline::Reading;
 use bathygram_host::{Disk, Project, Threads, read_source};
 use bathygram_outputs::markdown;
-use bathygram_readers::code::ClassesOptions;
-use bathygram_readers::{Selection, code, trace};
+use bathygram_readers::code::{ClassesOptions, CodeBase};
+use bathygram_readers::{Selection, trace};
 use compared::{Actual, Compared};
 use report::{Form, Level, Levels};
 use std::collections::BTreeSet;
@@ -156,11 +156,11 @@ fn read_code(
         .and_then(|(folder, root)| Some(folder.strip_prefix(root).ok()?.to_string_lossy().replace('\\', "/")));
     let below = below.unwrap_or_default();
     let broken = |why: bathygram_readers::Broken| Failure::Usage(why.to_string());
-    let (uses, findings) = code::code(&tree, &below, with_tests, &Threads::all()).map_err(broken)?;
-    for finding in findings {
+    let base = CodeBase::read(&tree, with_tests, &Threads::all()).map_err(broken)?;
+    for finding in base.findings() {
         voice.say(&format!("{}: {}", finding.seen, finding.says));
     }
-    out.code = Some(uses);
+    out.code = Some(base.uses(&below));
     if kinds.contains(&DiagramKind::Classes) {
         let options = ClassesOptions {
             selection: Selection::default(),
@@ -170,7 +170,7 @@ fn read_code(
             with_tests,
         };
         // Code without classifiers has none of what is drawn.
-        out.classes = code::classes(&tree, &options, &Threads::all()).ok().map(|facts| facts.code_classes(&below));
+        out.classes = base.classes(&options, &Threads::all()).ok().map(|facts| facts.code_classes(&below));
     }
     Ok(())
 }

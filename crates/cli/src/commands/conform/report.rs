@@ -202,22 +202,16 @@ pub(super) fn sarif(written: &[WrittenDiagram<'_>]) -> String {
     let differences: Vec<&WrittenDifference> = written.iter().flat_map(|one| &one.differences).collect();
     let codes: BTreeSet<&str> = differences.iter().map(|difference| difference.code).collect();
     let rules = codes.iter().map(|code| json!({ "id": code })).collect();
-    let location = |file: &str, line: u32| {
-        json!({ "physicalLocation": {
-            "artifactLocation": { "uri": logs::uri(file) },
-            "region": { "startLine": line },
-        } })
-    };
     let results = differences.iter().map(|difference| {
         let mut result = json!({
             "ruleId": difference.code,
             "level": difference.level,
             "message": { "text": difference.message },
-            "locations": [location(&difference.file, difference.line)],
+            "locations": [logs::location(&difference.file, Some(difference.line))],
         });
         let seen = difference.seen.iter().filter_map(|place| {
             let (file, line) = place.rsplit_once(':')?;
-            Some(location(file, line.parse().ok()?))
+            Some(logs::location(file, Some(line.parse().ok()?)))
         });
         let seen: Vec<_> = seen.collect();
         if !seen.is_empty() {

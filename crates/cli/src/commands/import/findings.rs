@@ -74,17 +74,12 @@ fn result(finding: &Finding) -> Value {
 }
 
 fn location(Seen { file, sheet, line, column }: &Seen) -> Value {
-    let mut place = json!({ "artifactLocation": { "uri": sarif::uri(file) } });
     // A row of a sheet is no line of a text; it is named instead.
-    match sheet {
-        None if *line > 0 => place["region"] = json!({ "startLine": line }),
-        _ => {}
-    }
+    let mut location = sarif::location(file, Some(*line).filter(|line| sheet.is_none() && *line > 0));
     let named = sheet.as_ref().map(|sheet| {
         let cell = column.map_or(String::new(), |column| format!(", column {column}"));
         json!([{ "fullyQualifiedName": format!("{sheet}, row {line}{cell}"), "kind": "member" }])
     });
-    let mut location = json!({ "physicalLocation": place });
     named.into_iter().for_each(|named| location["logicalLocations"] = named);
     location
 }

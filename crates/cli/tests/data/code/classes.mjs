@@ -5,21 +5,9 @@
 // Writes a JSON list of [file, name, bases, members]: what is declared outside of functions, its bases as written, and the names of
 // its members; those of several declarations of one interface together.
 
-import { createRequire } from "node:module";
 import fs from "node:fs";
 import path from "node:path";
-
-const root = fs.realpathSync(process.argv[2]);
-const ts = createRequire(import.meta.url)(path.resolve(process.argv[3]));
-
-const files = [];
-(function walk(folder) {
-  for (const entry of fs.readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
-    const at = path.join(folder, entry.name);
-    if (entry.isDirectory() && entry.name !== "node_modules") walk(at);
-    else if (entry.isFile() && /\.[mc]?[jt]sx?$/.test(entry.name)) files.push(at);
-  }
-})(root);
+import { files, root, ts } from "./sources.mjs";
 
 const nameOf = (node) => {
   if (!node) return undefined;

@@ -144,11 +144,7 @@ fn attribute(assignment: Node<'_>, source: &[u8], classifier: &mut Classifier) {
     }
     // A value in the body of a class belongs to the class, unless a type says that each instance has one.
     let is_static = of.is_none() || of.as_deref().is_some_and(|of| of.contains("ClassVar"));
-    let is_optional = false;
-    add(
-        classifier,
-        Declared { visibility: Some(visibility(&name)), name, of, is_static, is_optional, ..Declared::default() },
-    );
+    add(classifier, Declared { visibility: Some(visibility(&name)), name, of, is_static, ..Declared::default() });
 }
 
 fn operation(function: Node<'_>, source: &[u8], classifier: &mut Classifier) {

@@ -10,8 +10,9 @@ const SILENT: [&str; 14] = [
     "src", "lib", "main", "java", "python", "source", "sources", "pkg", "packages", "crates", "internal", "js", "ts",
     "go",
 ];
-/// Files that stand for their folder.
-const ENTRIES: [&str; 6] = ["mod", "lib", "__init__", "index", "package-info", "doc"];
+/// Files that stand for their folder, in Rust and elsewhere.
+const RUST_ENTRIES: [&str; 2] = ["mod", "lib"];
+const ENTRIES: [&str; 3] = ["__init__", "index", "package-info"];
 
 /// A folder or a file.
 #[derive(Clone, Debug, Default)]
@@ -88,12 +89,12 @@ fn entry(sources: &Sources<'_>, path: &str, language: Language) -> Option<String
         Language::Rust => {
             // `gauge.rs` beside the folder `gauge` is the module of that folder.
             let own = join(at, name);
-            match ENTRIES[..2].contains(&name) {
+            match RUST_ENTRIES.contains(&name) {
                 true => Some(at.to_owned()),
                 false => sources.has_folder(&own).then_some(own),
             }
         }
-        _ => ENTRIES[2..5].contains(&name.strip_suffix(".d").unwrap_or(name)).then(|| at.to_owned()),
+        _ => ENTRIES.contains(&name.strip_suffix(".d").unwrap_or(name)).then(|| at.to_owned()),
     }
 }
 

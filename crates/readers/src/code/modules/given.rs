@@ -2,7 +2,7 @@
 
 use super::boxes::Cell;
 use super::folders::Folders;
-use bathygram_core::conform::PathPatterns;
+use bathygram_core::conform::{PathPatterns, innermost};
 use bathygram_core::model::{Diagram, ElementId};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -61,15 +61,17 @@ pub(super) fn cells(folders: &Folders, given: &[Given]) -> Vec<Cell> {
             is_entry: false,
         });
     }
-    let depth = |i: usize| std::iter::successors(given[i].parent, |at| given[*at].parent).count();
+    let lies_in = |inner: usize, outer: usize| {
+        std::iter::successors(given[inner].parent, |at| given[*at].parent).any(|around| around == outer)
+    };
     // The frame of each file that lies in no box.
     let mut bare: BTreeMap<u32, Option<usize>> = BTreeMap::new();
     for (file, path) in folders.paths.iter().enumerate() {
-        let meant =
-            patterns.iter().enumerate().filter_map(|(i, patterns)| Some((depth(i), patterns.exactness(path)?, i)));
-        match meant.max_by_key(|(depth, exactness, i)| (*depth, *exactness, std::cmp::Reverse(*i))) {
-            Some((.., i)) if !is_frame[i] => cells[i].files.push(file as u32),
-            found => _ = bare.insert(file as u32, found.map(|(.., i)| i)),
+        let meant = patterns.iter().enumerate().filter_map(|(i, patterns)| Some((patterns.exactness(path)?, i)));
+        let meant: Vec<(usize, usize)> = meant.collect();
+        match innermost(&meant, lies_in) {
+            Some(i) if !is_frame[i] => cells[i].files.push(file as u32),
+            frame => _ = bare.insert(file as u32, frame),
         }
     }
     cells.extend(folders.new_cells(&bare));

@@ -6,6 +6,7 @@ mod findings;
 pub(crate) mod folders;
 mod given;
 
+use super::base::{CodeBase, Imports};
 use super::resolve::{Dependencies, Dependency, Listed, Target};
 use super::sources::Sources;
 use super::syntax::Kind;
@@ -52,13 +53,11 @@ pub struct Options {
 /// # Errors
 /// If there is no source code in it.
 pub fn modules(tree: &dyn Tree, options: &Options, jobs: &dyn Jobs) -> Result<Facts, Broken> {
-    let sources = Sources::read(tree, options.with_tests, &|path| wants(&options.selection, path), jobs);
-    if sources.all.is_empty() {
-        return Err(nothing(tree, &sources));
-    }
-    let dependencies = Dependencies::of(&sources, options.with_imports, jobs);
-    let folders = Folders::of(&sources);
-    let map = Map::new(&sources, &dependencies, &folders, options);
+    let imports = if options.with_imports { Imports::Listed } else { Imports::Counted };
+    let wants = |path: &str| wants(&options.selection, path);
+    let base = CodeBase::of(tree, options.with_tests, &wants, imports, jobs)?;
+    let folders = Folders::of(&base.sources);
+    let map = Map::new(&base.sources, &base.dependencies, &folders, options);
     Ok(map.facts(options))
 }
 
@@ -66,18 +65,6 @@ pub fn modules(tree: &dyn Tree, options: &Options, jobs: &dyn Jobs) -> Result<Fa
 pub(crate) fn wants(selection: &Selection, path: &str) -> bool {
     let is = |patterns: &[String]| meant_by(path).any(|at| Selection::any(patterns, at));
     (selection.only.is_empty() || is(&selection.only)) && !is(&selection.without)
-}
-
-pub(super) fn nothing(tree: &dyn Tree, sources: &Sources<'_>) -> Broken {
-    let left: usize = sources.left_out.values().sum();
-    let why = match left {
-        0 => "there is no source code of Rust, Python, TypeScript, JavaScript, Java or Go in it".to_owned(),
-        1 => "its one source file is a test, generated or somebody else's; `--with-tests` takes tests".to_owned(),
-        left => format!(
-            "all of its {left} source files are tests, generated or somebody else's; `--with-tests` takes tests"
-        ),
-    };
-    Broken { seen: Seen { file: tree.name().into(), ..Seen::default() }, why }
 }
 
 /// Dependencies between boxes.
@@ -183,9 +170,7 @@ impl<'a> Map<'a> {
             self.outside(&shown, &mut facts);
         }
         facts.imports = self.imports();
-        let name = &super::project::name(self.sources);
-        facts.name = crate::names::Names::default().give(options.selection.name.as_deref().unwrap_or(name));
-        facts.title = crate::names::sentence(name);
+        facts.call(&options.selection, &super::project::name(self.sources));
         facts.caption = (!facts.links.is_empty()).then(|| "Numbers on lines count imports.".to_owned());
         facts.counts.rows = self.sources.all.len() as u64;
         facts

@@ -70,8 +70,6 @@ pub(crate) struct Dependencies {
     pub(crate) public: HashMap<u32, Vec<u32>>,
     /// Files that the outside begins with.
     pub(crate) entries: Vec<u32>,
-    /// How many imports there are.
-    pub(crate) imports: usize,
 }
 
 /// Finds the files of the imports of one language.
@@ -115,14 +113,13 @@ impl Dependencies {
         for (number, targets) in found.iter().enumerate() {
             let source = &sources.all[number];
             for (import, (target, name)) in source.parsed.imports.iter().zip(targets) {
-                out.imports += usize::from(!import.is_inline);
                 let from = number as u32;
-                let reaches = || {
-                    let Target::File(to) = target else { return None };
+                let reaches = if let Target::File(to) = target {
                     let own = resolvers.for_language(source.language).reached(from, import);
                     Some(own.unwrap_or_else(|| handed_on.follow(*to, name.as_deref())))
+                } else {
+                    None
                 };
-                let reaches = reaches();
                 if wants_list {
                     let (import, target) = (import.clone(), target.clone());
                     out.listed.push(Listed { from, import, target, reaches });

@@ -175,7 +175,9 @@ impl<'s> Crates<'s> {
                     folder(path) == at || file_name(path) == "main.rs" && folder(folder(path)) == at
                 })
             };
-            roots.extend(self.sources.all.iter().map(|source| source.path.clone()).filter(|path| is_target(path)));
+            let own = self.sources.all.iter().map(|source| source.path.as_str());
+            let own = own.filter(|path| is_within(path, &package.folder) && is_target(path));
+            roots.extend(own.map(str::to_owned));
             for root in roots {
                 let Some(file) = self.sources.at(&root) else { continue };
                 if self.by_place.contains_key(&(file, 0)) {

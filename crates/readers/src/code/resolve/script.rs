@@ -89,6 +89,7 @@ struct Paths {
 pub(super) struct Packages<'s> {
     sources: &'s Sources<'s>,
     by_name: HashMap<String, usize>,
+    by_folder: HashMap<String, usize>,
     packages: Vec<Package>,
     /// By the folder of each `tsconfig.json`.
     configs: BTreeMap<String, Paths>,
@@ -96,7 +97,13 @@ pub(super) struct Packages<'s> {
 
 impl<'s> Packages<'s> {
     pub(super) fn new(sources: &'s Sources<'s>) -> Self {
-        let mut out = Self { sources, by_name: HashMap::new(), packages: Vec::new(), configs: BTreeMap::new() };
+        let mut out = Self {
+            sources,
+            by_name: HashMap::new(),
+            by_folder: HashMap::new(),
+            packages: Vec::new(),
+            configs: BTreeMap::new(),
+        };
         if !sources.has(Language::TypeScript) {
             return out;
         }
@@ -105,6 +112,7 @@ impl<'s> Packages<'s> {
             if let Some(name) = about.get("name").and_then(Value::as_str) {
                 out.by_name.entry(name.to_owned()).or_insert(out.packages.len());
             }
+            out.by_folder.insert(folder(path).to_owned(), out.packages.len());
             out.packages.push(Package { folder: folder(path).to_owned(), about });
         }
         for name in ["jsconfig.json", "tsconfig.json"] {
@@ -132,8 +140,7 @@ impl<'s> Packages<'s> {
     }
 
     fn in_folder(&self, path: &str, left: usize) -> Option<u32> {
-        let own =
-            self.packages.iter().find(|package| package.folder == path).and_then(|package| self.main(package, left));
+        let own = self.by_folder.get(path).and_then(|number| self.main(&self.packages[*number], left));
         own.or_else(|| self.plain_file(&join(path, "index")))
     }
 
