@@ -5,6 +5,7 @@ mod forms;
 mod outcome;
 mod sarif;
 mod session;
+mod stores;
 
 use clap::{Parser, Subcommand};
 use outcome::Outcome;

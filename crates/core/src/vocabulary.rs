@@ -133,7 +133,7 @@ pub const CLASSES: Vocabulary = Vocabulary {
     block: "classes",
     verbs: &["extends", "implements", "owns", "shares", "knows", "joins", "uses"],
     kinds: &["class", "interface", "enum", "record", "table", "object", "group"],
-    keywords: &["remark", "section", "key", "unique", "multiplicity"],
+    keywords: &["remark", "section", "key", "unique", "refers", "check", "multiplicity"],
     properties: PROPERTIES,
     clauses: &["extends", "implements", "of"],
 };

@@ -109,7 +109,7 @@ fn tables_show_their_key_first() {
     let document = Document::parse(&drawing).expect("XML");
     assert_eq!(
         texts(element(&document, "t")),
-        ["«table»", "t", "id: bigint", "level: decimal(6,3)", "station: bigint"]
+        ["«table»", "t", "PK", "id", "bigint", "PK", "station", "bigint", "level", "decimal(6,3)"]
     );
 }
 

@@ -2,13 +2,13 @@
 //! which it is written.
 
 use crate::course;
-use crate::facts::{Facts, Link, LinkEnd, Said, Thing};
+use crate::facts::{Constraint, Facts, Link, LinkEnd, ProposedSheet, Said, Thing};
 use crate::names::Names;
 use bathygram_core::conform::CodeClasses;
 use bathygram_core::model::{
-    Arrow, Branch, ClassBody, Compartment, Content, Diagram, DiagramKind, Document, Element, ElementId, ElementKind,
-    EndText, Event, LookRule, Member, Opening, Operand, Operator, Passage, Properties, Rare, Relation, RelationId,
-    Selector, Verb,
+    Arrow, Branch, Choice, ChoiceWord, Chosen, ClassBody, Compartment, Content, Diagram, DiagramKind, Document,
+    Element, ElementId, ElementKind, EndText, Event, LookRule, Member, Opening, Operand, Operator, Passage, Properties,
+    Rare, Reference, Relation, RelationId, Selector, Sheet, ShownMembers, TableConstraint, Verb,
 };
 use bathygram_core::source::{SourceId, Span, Spanned};
 use bathygram_core::syntax::{Label, Trait};
@@ -34,15 +34,17 @@ impl Facts {
         let diagram = Diagram::new(self.kind, &self.name, title, place(0));
         let mut model = Model { facts: self, diagram, next: self.things.len() + 1 };
         model.things();
+        model.references();
         model.links();
         model.course();
+        let sheets = self.sheets.iter().map(|sheet| model.sheet(sheet)).collect();
         let looks = self.looks();
         let caption = self.caption.as_ref().map(|text| Label::plain(text, model.place()));
         let mut diagram = model.diagram;
         diagram.picture.caption = caption;
         // Colours that nobody explains say nothing.
         diagram.picture.legend = (!looks.is_empty()).then_some(place(model.next));
-        Document { diagrams: vec![diagram], looks, ..Document::default() }
+        Document { diagrams: vec![diagram], sheets, looks, ..Document::default() }
     }
 
     /// Classifiers with where each stands, for those who compare them with a design. `below` is where the folder of the code lies, seen
@@ -59,7 +61,13 @@ impl Facts {
     /// Comments at the lines of [`Facts::document`], by the byte at which what they say stands: how things were understood.
     pub fn comments(&self) -> BTreeMap<u32, String> {
         let guesses = self.things.iter().enumerate();
-        guesses.filter_map(|(i, thing)| Some((place(i + 1).start, thing.guess.clone()?))).collect()
+        let guesses = guesses.filter_map(|(i, thing)| Some((place(i + 1).start, thing.guess.clone()?)));
+        if self.kind != DiagramKind::Classes {
+            return guesses.collect();
+        }
+        let members = self.things.iter().flat_map(|thing| &thing.members).filter(|member| member.is_said());
+        let members = (self.things.len() + 1..).zip(members);
+        guesses.chain(members.filter_map(|(i, member)| Some((place(i).start, member.comment.clone()?)))).collect()
     }
 
     /// Colours for the tags of links.
@@ -114,6 +122,12 @@ impl Model<'_> {
             let element = self.element(thing, place(i + 1), &mut names);
             self.diagram.elements.push(element);
         }
+        if facts.things.iter().any(|thing| thing.kind == ElementKind::Table)
+            && let Content::Classes(classes) = &mut self.diagram.content
+        {
+            // The trade's notation for tables.
+            classes.crows_feet = Some(place(0));
+        }
         for (i, thing) in facts.things.iter().enumerate() {
             if let Some(remark) = &thing.remark {
                 self.remark(ElementId(i as u32), remark);
@@ -162,14 +176,19 @@ impl Model<'_> {
 
     /// Members in the order in which they were found.
     fn body(&mut self, thing: &Thing) -> ClassBody {
-        let members = thing.members.iter().map(|member| Member {
-            text: member.text.clone(),
-            operation: member.text.split([':', '=']).next().is_some_and(|head| head.contains('(')),
-            is_static: member.is_static,
-            is_abstract: member.is_abstract,
-            key: member.key,
-            refers: None,
-            span: self.place(),
+        let members = thing.members.iter().filter(|member| member.is_said()).map(|member| {
+            let span = self.place();
+            match &member.constraint {
+                Some(constraint) => Member::of_table(table_constraint(constraint), None, span),
+                None => Member {
+                    is_static: member.is_static,
+                    is_abstract: member.is_abstract,
+                    key: member.key,
+                    is_unique: member.is_unique,
+                    is_nullable: member.is_nullable,
+                    ..Member::of_text(member.text.clone(), span)
+                },
+            }
         });
         let members: Vec<Member> = members.collect();
         let compartments = if members.is_empty() { Vec::new() } else { vec![Compartment { title: None, members }] };
@@ -179,6 +198,50 @@ impl Model<'_> {
             compartments,
             ..ClassBody::default()
         }
+    }
+
+    /// What columns refer to, by the names that tables have here.
+    fn references(&mut self) {
+        for (i, thing) in self.facts.things.iter().enumerate() {
+            let said = thing.members.iter().filter(|member| member.is_said()).enumerate();
+            for (number, member) in said {
+                let Some(refers) = &member.refers else { continue };
+                let table = vec![self.diagram.elements[refers.to].name.clone()];
+                let Some(body) = &mut self.diagram.elements[i].class else { continue };
+                let Some(own) = body.compartments.iter_mut().flat_map(|part| &mut part.members).nth(number) else {
+                    continue;
+                };
+                let columns = match &member.constraint {
+                    Some(Constraint::Refers(columns)) => columns.clone(),
+                    _ => vec![own.name()],
+                };
+                let reference = Reference {
+                    targets: refers.columns.clone(),
+                    on_delete: refers.on_delete,
+                    on_update: refers.on_update,
+                    ..Reference::new(columns, table)
+                };
+                *own = match &member.constraint {
+                    Some(constraint) => Member::of_table(table_constraint(constraint), Some(reference), own.span),
+                    None => Member { refers: Some(reference), ..own.clone() },
+                };
+            }
+        }
+    }
+
+    fn sheet(&mut self, sheet: &ProposedSheet) -> Sheet {
+        let title = Some(Label::plain(&sheet.title, Span::default()));
+        let mut out = Sheet { title, ..Sheet::whole(&sheet.name, &self.facts.name, self.place()) };
+        for (word, things) in [(ChoiceWord::Show, &sheet.shows), (ChoiceWord::Close, &sheet.closes)] {
+            let ids: Vec<ElementId> = things.iter().map(|thing| ElementId(*thing as u32)).collect();
+            if !ids.is_empty() {
+                let chosen = Chosen::Elements(ids.clone());
+                out.choose(Choice { word, chosen, distance: None, span: self.place() }, ids);
+            }
+        }
+        let span = self.place();
+        out.members = (sheet.members != ShownMembers::All).then_some(Spanned { value: sheet.members, span });
+        out
     }
 
     /// A remark under what it is about.
@@ -208,7 +271,16 @@ impl Model<'_> {
         let remarks = std::mem::take(&mut self.diagram.relations);
         for link in &facts.links {
             let span = self.place();
-            self.diagram.relations.push(relation(link, span));
+            let mut relation = relation(link, span);
+            // What a member says stands where that does.
+            let said = link.member.and_then(|number| {
+                let before = facts.things[link.from].members[..number].iter().filter(|member| member.is_said()).count();
+                self.diagram.elements[link.from].class.as_ref().and_then(|body| body.members().nth(before))
+            });
+            if let Some(member) = said {
+                (relation.span, relation.written_in) = (member.span, Some(ElementId(link.from as u32)));
+            }
+            self.diagram.relations.push(relation);
         }
         if facts.kind == DiagramKind::Tree {
             for (i, thing) in facts.things.iter().enumerate() {
@@ -320,5 +392,13 @@ fn relation(link: &Link, span: Span) -> Relation {
         written_in: None,
         span,
         traits: if tags.is_empty() { Vec::new() } else { vec![word("tag", &tags)] },
+    }
+}
+
+fn table_constraint(constraint: &Constraint) -> TableConstraint {
+    match constraint {
+        Constraint::Unique(columns) => TableConstraint::Unique(columns.clone()),
+        Constraint::Refers(columns) => TableConstraint::Refers(columns.clone()),
+        Constraint::Check(condition) => TableConstraint::Check(Label::plain(condition, Span::default())),
     }
 }

@@ -4,7 +4,7 @@ use crate::course::{Happening, Passage};
 use crate::finding::{Finding, Seen};
 use crate::names::{Names, sentence};
 use crate::select::Selection;
-use bathygram_core::model::{DiagramKind, ElementKind, Verb};
+use bathygram_core::model::{Action, DiagramKind, ElementKind, ShownMembers, Verb};
 use schemars::JsonSchema;
 use serde::{Serialize, Serializer};
 use std::collections::{BTreeMap, BTreeSet};
@@ -32,6 +32,9 @@ pub struct Facts {
     pub coloured: Vec<String>,
     /// Links between things, by their numbers.
     pub links: Vec<Link>,
+    /// Drawings that are proposed, where one would be too large.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub sheets: Vec<ProposedSheet>,
     /// Every import of a source tree.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub imports: Vec<Imported>,
@@ -153,6 +156,67 @@ pub struct Member {
     /// Whether it is only asked for.
     #[serde(skip_serializing_if = "is_false")]
     pub is_abstract: bool,
+    /// Whether no two rows have the same.
+    #[serde(skip_serializing_if = "is_false")]
+    pub is_unique: bool,
+    /// Whether it may be missing.
+    #[serde(skip_serializing_if = "is_false")]
+    pub is_nullable: bool,
+    /// What it refers to.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub refers: Option<Refers>,
+    /// What it says of its table, if it is no column.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub constraint: Option<Constraint>,
+    /// What the source says of it: a comment in the text.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub comment: Option<String>,
+}
+
+/// What a line says of a table.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Constraint {
+    /// No two rows have the same in all of these columns.
+    Unique(Vec<String>),
+    /// These columns together refer to a row of another table.
+    Refers(Vec<String>),
+    /// What holds for every row.
+    Check(String),
+}
+
+/// What columns refer to.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct Refers {
+    /// The number of the table, from 0.
+    pub to: usize,
+    /// The columns there.
+    pub columns: Vec<String>,
+    /// What happens when the row that is referred to is deleted, if anything does.
+    #[serde(serialize_with = "action_words", skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<String>")]
+    pub on_delete: Option<Action>,
+    /// What happens when its key changes, if anything does.
+    #[serde(serialize_with = "action_words", skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<String>")]
+    pub on_update: Option<Action>,
+}
+
+/// A drawing of some of the things.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct ProposedSheet {
+    /// Its name.
+    pub name: String,
+    /// Its title.
+    pub title: String,
+    /// The numbers of the things that it shows, from 0.
+    pub shows: Vec<usize>,
+    /// The numbers of the packages that it shows as closed boxes, from 0.
+    pub closes: Vec<usize>,
+    /// Which members it shows.
+    #[serde(serialize_with = "members_word")]
+    #[schemars(with = "String")]
+    pub members: ShownMembers,
 }
 
 /// A link between two things.
@@ -172,6 +236,9 @@ pub struct Link {
     pub ends: [LinkEnd; 2],
     /// Its tags.
     pub tags: Vec<String>,
+    /// The member of its first end that says it, from 0; it stands in no line of its own then.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub member: Option<usize>,
     /// Where it was seen.
     pub seen: Seen,
 }
@@ -220,10 +287,32 @@ impl Thing {
     }
 }
 
+impl Member {
+    /// Gives what it refers to another number; what is not there any more is told in its comment.
+    fn lead(&mut self, number: impl Fn(usize) -> Result<usize, String>) {
+        let Some(refers) = &mut self.refers else { return };
+        match number(refers.to) {
+            Ok(number) => refers.to = number,
+            Err(name) => {
+                let target = refers.columns.iter().map(|column| format!("{name}.{column}")).collect::<Vec<_>>();
+                let outside = format!("refers to {}, which is not shown here", target.join(", "));
+                self.comment = Some(self.comment.as_ref().map_or(outside.clone(), |said| format!("{said}; {outside}")));
+                self.refers = None;
+            }
+        }
+    }
+
+    /// Whether a line can say it: what columns together refer to is nothing without the other table.
+    pub(crate) fn is_said(&self) -> bool {
+        !matches!(self.constraint, Some(Constraint::Refers(_))) || self.refers.is_some()
+    }
+}
+
 impl Link {
     /// A link that says nothing but its verb.
     pub fn new(from: usize, verb: Verb, to: usize, seen: Seen) -> Self {
-        Self { from, to, verb, label: None, ends: [LinkEnd::default(), LinkEnd::default()], tags: Vec::new(), seen }
+        let ends = [LinkEnd::default(), LinkEnd::default()];
+        Self { from, to, verb, label: None, ends, tags: Vec::new(), member: None, seen }
     }
 }
 
@@ -238,6 +327,7 @@ impl Facts {
             things: Vec::new(),
             coloured: Vec::new(),
             links: Vec::new(),
+            sheets: Vec::new(),
             imports: Vec::new(),
             happenings: Vec::new(),
             passages: Vec::new(),
@@ -292,7 +382,15 @@ impl Facts {
             let ends = number(&link.from).zip(number(&link.to));
             ends.inspect(|(from, to)| (link.from, link.to) = (*from, *to)).is_some()
         });
-        let all = std::mem::take(&mut self.things);
+        let mut all = std::mem::take(&mut self.things);
+        let names: Vec<String> = all.iter().map(|thing| thing.origin.clone()).collect();
+        for member in all.iter_mut().flat_map(|thing| &mut thing.members) {
+            member.lead(|to| number(&to).ok_or_else(|| names[to].clone()));
+        }
+        for sheet in &mut self.sheets {
+            let keep = |all: &[usize]| all.iter().filter_map(number).collect();
+            (sheet.shows, sheet.closes) = (keep(&sheet.shows), keep(&sheet.closes));
+        }
         let kept = all.into_iter().enumerate().filter(|(i, _)| kept.contains(i));
         self.things =
             kept.map(|(_, thing)| Thing { holder: thing.holder.as_ref().and_then(number), ..thing }).collect();
@@ -341,6 +439,14 @@ fn is_false(value: &bool) -> bool {
 
 fn diagram_word<S: Serializer>(kind: &DiagramKind, out: S) -> Result<S::Ok, S::Error> {
     out.serialize_str(kind.word())
+}
+
+fn members_word<S: Serializer>(members: &ShownMembers, out: S) -> Result<S::Ok, S::Error> {
+    out.serialize_str(members.word())
+}
+
+fn action_words<S: Serializer>(action: &Option<Action>, out: S) -> Result<S::Ok, S::Error> {
+    out.serialize_str(action.map_or("no action", Action::words))
 }
 
 fn element_word<S: Serializer>(kind: &ElementKind, out: S) -> Result<S::Ok, S::Error> {

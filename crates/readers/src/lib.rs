@@ -7,6 +7,7 @@
 
 pub mod code;
 mod course;
+pub mod database;
 mod document;
 mod facts;
 mod finding;
@@ -14,11 +15,14 @@ pub mod graph;
 mod names;
 pub mod outline;
 mod select;
+mod sheets;
 pub mod table;
 mod text;
 pub mod trace;
 
 pub use course::{Branch, Happening, Message, Passage};
-pub use facts::{Counts, Facts, Imported, Link, LinkEnd, Member, Said, Thing, schema};
+pub use facts::{
+    Constraint, Counts, Facts, Imported, Link, LinkEnd, Member, ProposedSheet, Refers, Said, Thing, schema,
+};
 pub use finding::{Broken, Finding, Level, Seen};
 pub use select::Selection;

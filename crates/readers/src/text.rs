@@ -34,6 +34,11 @@ pub(crate) fn cell(bytes: &[u8]) -> (String, bool) {
     }
 }
 
+/// `1 node`, `12 nodes`.
+pub(crate) fn counted(count: u64, one: &str) -> String {
+    format!("{count} {one}{}", if count == 1 { "" } else { "s" })
+}
+
 /// UTF-16 as UTF-8, piece by piece.
 pub(crate) struct FromUtf16<R> {
     inner: R,

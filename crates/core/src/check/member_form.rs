@@ -5,11 +5,26 @@ use crate::model::Diagram;
 
 /// One report for each member with a fault in its form: the first that a reader meets.
 pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
-    for member in diagram.elements.iter().filter_map(|e| e.class.as_ref()).flat_map(|body| body.members()) {
-        if let Some((fault, help)) = fault(&member.text) {
+    let members = diagram.elements.iter().filter_map(|e| e.class.as_ref()).flat_map(|body| body.members());
+    for member in members.filter(|member| member.constraint.is_none()) {
+        if let Some((fault, help)) = fault(&without_quoted(&member.text)) {
             diags.report(member.span, Message::MemberForm { fault, help });
         }
     }
+}
+
+/// A text with a letter for every name in backquotes and every value in single quotes.
+fn without_quoted(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    let mut rest = text;
+    while let Some(at) = rest.find(['`', '\'']) {
+        let mark = &rest[at..at + 1];
+        let Some(end) = rest[at + 1..].find(mark) else { break };
+        out.push_str(&rest[..at]);
+        out.push('x');
+        rest = &rest[at + end + 2..];
+    }
+    out + rest
 }
 
 /// What is wrong with a member, and what to write instead.

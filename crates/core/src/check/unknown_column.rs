@@ -1,7 +1,8 @@
 //! A reference to a column that the other table does not have.
 
 use crate::diag::{Diagnostics, Message, suggest};
-use crate::model::{Diagram, Element, ElementKind};
+use crate::model::{Diagram, Element, ElementKind, TableConstraint};
+use crate::source::Span;
 use std::collections::BTreeMap;
 
 /// `(refers table.column)`, where the table is declared with columns.
@@ -11,16 +12,34 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
         tables.entry(&table.name).or_insert(table);
         tables.entry(&table.key).or_insert(table);
     }
-    for member in diagram.elements.iter().flat_map(|e| &e.class).flat_map(|body| body.members()) {
-        let Some((table, column)) = member.refers.as_ref().and_then(|r| r.rsplit_once('.')) else { continue };
-        let Some(target) = tables.get(table) else { continue };
-        let columns: Vec<String> = target.class.iter().flat_map(|b| b.members()).map(|m| m.name()).collect();
-        if columns.iter().any(|c| c == column) || columns.is_empty() {
-            continue;
+    let columns_of =
+        |table: &Element| table.class.iter().flat_map(|b| b.members()).map(|m| m.name()).collect::<Vec<_>>();
+    for element in &diagram.elements {
+        for member in element.class.iter().flat_map(|body| body.members()) {
+            let Some(reference) = &member.refers else { continue };
+            let table = reference.table.join(".");
+            let Some(target) = tables.get(table.as_str()) else { continue };
+            report(member.span, &table, &reference.targets, &columns_of(target), diags);
         }
+        // Lines about several columns name the table's own.
+        for member in element.class.iter().flat_map(|body| body.members()) {
+            let (TableConstraint::Unique(own) | TableConstraint::Refers(own)) = (match &member.constraint {
+                Some(constraint) => constraint,
+                None => continue,
+            }) else {
+                continue;
+            };
+            report(member.span, &element.called(), own, &columns_of(element), diags);
+        }
+    }
+}
+
+/// Reports the columns that a table does not have.
+fn report(span: Span, table: &str, named: &[String], columns: &[String], diags: &mut Diagnostics) {
+    for column in named.iter().filter(|column| !columns.is_empty() && !columns.contains(column)) {
         let suggestion = suggest(column, columns.iter().map(String::as_str));
-        let (table, column) = (table.to_owned(), column.to_owned());
-        diags.report(member.span, Message::UnknownColumn { table, column, suggestion });
+        let (table, column) = (table.to_owned(), column.clone());
+        diags.report(span, Message::UnknownColumn { table, column, suggestion });
     }
 }
 

@@ -19,21 +19,22 @@ pub(super) fn compare(a: &Element, b: &Element) -> Vec<MemberChange> {
         e.class.iter().flat_map(|c| c.members().cloned().collect::<Vec<_>>()).collect()
     };
     let (mut old, mut new) = (all(a), all(b));
-    take_pairs(&mut old, &mut new, |a, b| {
-        (&a.text, a.is_static, a.is_abstract, a.key, &a.refers)
-            == (&b.text, b.is_static, b.is_abstract, b.key, &b.refers)
+    take_pairs(&mut old, &mut new, |a, b| a.described() == b.described());
+    let named = take_pairs(&mut old, &mut new, |a, b| {
+        let sort = |m: &Member| (m.operation, m.constraint.is_some());
+        sort(a) == sort(b) && if a.constraint.is_some() { a.text == b.text } else { a.name() == b.name() }
     });
-    let named = take_pairs(&mut old, &mut new, |a, b| a.operation == b.operation && name(a) == name(b));
     let word = |m: &Member| word(m, b);
-    let became = named.into_iter().map(|(a, b)| MemberChange::Changed(word(&b), shown(&a), shown(&b)));
-    let removed = old.iter().map(|m| MemberChange::Removed(word(m), shown(m)));
-    let added = new.iter().map(|m| MemberChange::Added(word(m), shown(m)));
+    let became = named.into_iter().map(|(a, b)| MemberChange::Changed(word(&b), a.described(), b.described()));
+    let removed = old.iter().map(|m| MemberChange::Removed(word(m), m.described()));
+    let added = new.iter().map(|m| MemberChange::Added(word(m), m.described()));
     became.chain(removed).chain(added).collect()
 }
 
 /// What a member of an element is called.
 fn word(member: &Member, of: &Element) -> &'static str {
     match (member.operation, of.kind.word()) {
+        _ if member.constraint.is_some() => "constraint",
         (true, _) => "operation",
         (false, "enum") => "value",
         (false, "table") => "column",
@@ -55,18 +56,4 @@ fn take_pairs(
         None => true,
     });
     pairs
-}
-
-/// The name in a member's text: what stands before its type or parameters, without its visibility.
-fn name(member: &Member) -> &str {
-    let text = member.text.trim_start_matches(['+', '-', '#', '~', '/', ' ']);
-    text.split([':', '(', '=', ' ']).next().unwrap_or(text)
-}
-
-/// As it is reported: with what its drawing says beyond its text.
-fn shown(member: &Member) -> String {
-    let flags = [(member.is_static, " (static)"), (member.is_abstract, " (abstract)"), (member.key, " (key)")];
-    let flags: String = flags.iter().filter(|(is_on, _)| *is_on).map(|(_, word)| *word).collect();
-    let refers = member.refers.as_ref().map_or(String::new(), |r| format!(" refers {r}"));
-    format!("{}{flags}{refers}", member.text)
 }

@@ -206,16 +206,16 @@ impl<'a> Merge<'a> {
         for (o, n) in &self.matched.to_new {
             let (then, now) = (&self.old.elements[*o].class, &mut self.out.elements[*n].class);
             let (Some(then), Some(now)) = (then, now) else { continue };
-            let texts = |members: &[Member]| members.iter().map(|m| m.text.clone()).collect::<BTreeSet<_>>();
+            let texts = |members: &[Member]| members.iter().map(Member::described).collect::<BTreeSet<_>>();
             let before: BTreeSet<String> = then.compartments.iter().flat_map(|c| texts(&c.members)).collect();
             let after: BTreeSet<String> = now.compartments.iter().flat_map(|c| texts(&c.members)).collect();
             for member in now.compartments.iter_mut().flat_map(|c| &mut c.members) {
-                if !before.contains(&member.text) {
+                if !before.contains(&member.described()) {
                     member.text += "  (new)";
                 }
             }
             for (i, compartment) in then.compartments.iter().enumerate() {
-                let gone = compartment.members.iter().filter(|m| !after.contains(&m.text));
+                let gone = compartment.members.iter().filter(|m| !after.contains(&m.described()));
                 let gone = gone.map(|m| Member { text: format!("{}  (gone)", m.text), ..m.clone() });
                 let place = now.compartments.len().min(i + 1).checked_sub(1);
                 match place {

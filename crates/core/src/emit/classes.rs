@@ -5,7 +5,9 @@ use super::outline::Outline;
 use super::phrases::{declared, dotted, label, name, properties, traits, value};
 use super::picture::is_within;
 use super::{nested, sets};
-use crate::model::{ClassBody, Content, Diagram, Element, ElementId, EndText, Member, Relation, Verb};
+use crate::model::{
+    ClassBody, Content, Diagram, Element, ElementId, Member, Reference, Relation, TableConstraint, Verb,
+};
 
 /// The lines of a block.
 pub(super) fn body(diagram: &Diagram) -> Lines {
@@ -71,19 +73,9 @@ fn is_said_already(outline: &Outline<'_>, relation: &Relation) -> bool {
     if matches!(relation.verb, Verb::Extends | Verb::Implements) && is_within(from.span, relation.span) {
         return true;
     }
-    let shape = [("0..*", &*relation.ends[0]), ("1", &*relation.ends[1])];
-    let is_shaped = shape
-        .iter()
-        .all(|(count, end)| **end == EndText { multiplicity: Some((*count).to_owned()), ..EndText::default() });
-    let is_bare = relation.label.is_none() && relation.over.is_none() && relation.traits.is_empty();
-    relation.verb == Verb::Knows
-        && is_shaped
-        && is_bare
-        && outline.relations_between(relation.from, relation.to) == 1
-        && from
-            .class
-            .iter()
-            .any(|body| body.members().any(|m| m.refers.is_some() && m.span.start == relation.span.start))
+    // What a column draws stands where the column does.
+    let mut members = from.class.iter().flat_map(|body| body.members());
+    relation.verb == Verb::Knows && members.any(|m| m.refers.is_some() && m.span.start == relation.span.start)
 }
 
 /// Members: those of no section first, then each section with its own.
@@ -108,24 +100,42 @@ fn members(body: &ClassBody, lines: &mut Lines) {
     }
 }
 
-/// A member with its traits.
+/// A member with its traits, or a line about several columns.
 fn member(member: &Member) -> String {
-    if let Some(columns) = member.text.strip_prefix("unique (").and_then(|t| t.strip_suffix(')')) {
-        let columns: Vec<String> = columns.split(", ").map(|column| name(column, &[])).collect();
-        return format!("unique {}", columns.join(", "));
-    }
-    let mut text = member.text.as_str();
-    let mut words: Vec<String> = Vec::new();
-    for word in ["null", "unique"] {
-        if let Some(rest) = text.strip_suffix(&format!(" {{{word}}}")) {
-            text = rest;
-            words.insert(0, word.to_owned());
+    let listed = |names: &[String]| names.iter().map(|column| name(column, &[])).collect::<Vec<_>>().join(", ");
+    let bracketed = |words: Vec<String>| match words.is_empty() {
+        true => String::new(),
+        false => format!(" ({})", words.join(", ")),
+    };
+    match (&member.constraint, &member.refers) {
+        (Some(TableConstraint::Unique(columns)), _) => return format!("unique {}", listed(columns)),
+        (Some(TableConstraint::Check(condition)), _) => return format!("check{}", label(Some(condition))),
+        (Some(TableConstraint::Refers(columns)), Some(reference)) => {
+            let actions = bracketed(reference.written_actions());
+            return format!("refers {} to {}{actions}", listed(columns), targets(reference));
         }
+        _ => {}
     }
-    let flags = [(member.key, "key"), (member.is_abstract, "abstract"), (member.is_static, "static")];
-    for (_, word) in flags.iter().filter(|(is, _)| *is) {
-        words.insert(0, (*word).to_owned());
+    let flags = [
+        (member.is_static, "static"),
+        (member.is_abstract, "abstract"),
+        (member.key, "key"),
+        (member.is_nullable, "null"),
+        (member.is_unique, "unique"),
+    ];
+    let mut words: Vec<String> = flags.iter().filter(|(is, _)| *is).map(|(_, word)| (*word).to_owned()).collect();
+    if let Some(reference) = &member.refers {
+        words.push(format!("refers {}", value(&targets(reference))));
+        words.extend(reference.written_actions());
     }
-    words.extend(member.refers.as_ref().map(|target| format!("refers {}", value(target))));
-    if words.is_empty() { text.to_owned() } else { format!("{text} ({})", words.join(", ")) }
+    format!("{}{}", member.text, bracketed(words))
+}
+
+/// What a reference names: columns of its table, or the table alone.
+fn targets(reference: &Reference) -> String {
+    let table = reference.table.iter().map(|part| name(part, &[])).collect::<Vec<_>>().join(".");
+    match &reference.targets[..] {
+        [] => table,
+        columns => columns.iter().map(|c| format!("{table}.{}", name(c, &[]))).collect::<Vec<_>>().join(", "),
+    }
 }

@@ -30,6 +30,11 @@ pub fn written_name(name: &str) -> String {
     phrases::name(name, &crate::model::Verb::ALL.iter().map(|verb| verb.word()).collect::<Vec<_>>())
 }
 
+/// The name of a column as it is written: in backquotes where it would not be read as a name otherwise.
+pub fn written_column(name: &str) -> String {
+    phrases::name(name, &[])
+}
+
 /// The shortest path that names an element, at the level of its block.
 pub(crate) fn written_path(diagram: &Diagram, id: ElementId) -> String {
     phrases::Naming::of(diagram).path(id, None)

@@ -15,8 +15,6 @@ pub(super) struct Outline<'a> {
     children: HashMap<Option<ElementId>, Vec<ElementId>>,
     relations: HashMap<Option<ElementId>, Vec<&'a Relation>>,
     remarks: HashMap<Option<ElementId>, Vec<Remark<'a>>>,
-    /// How many relations there are between two, the smaller number first.
-    between: HashMap<(ElementId, ElementId), usize>,
 }
 
 /// A remark and what it is about.
@@ -29,10 +27,7 @@ impl<'a> Outline<'a> {
     pub(super) fn of(diagram: &'a Diagram) -> Self {
         let naming = Naming::of(diagram);
         let (children, relations, remarks) = (HashMap::new(), HashMap::new(), HashMap::new());
-        let mut outline = Self { diagram, naming, children, relations, remarks, between: HashMap::new() };
-        for relation in &diagram.relations {
-            *outline.between.entry(pair(relation.from, relation.to)).or_insert(0) += 1;
-        }
+        let mut outline = Self { diagram, naming, children, relations, remarks };
         // What lies in other files is written there.
         let is_own = |span: Span| span.source == diagram.span.source;
         let is_listed = |e: &Element| !e.implicit && e.kind != ElementKind::Remark && is_own(e.span);
@@ -64,11 +59,6 @@ impl<'a> Outline<'a> {
     /// The relations that were written in the body of an element, or at the level of the block.
     pub(super) fn relations(&self, holder: Option<ElementId>) -> &[&'a Relation] {
         self.relations.get(&holder).map_or(&[], Vec::as_slice)
-    }
-
-    /// How many relations there are between two elements, whichever way they lead.
-    pub(super) fn relations_between(&self, a: ElementId, b: ElementId) -> usize {
-        self.between.get(&pair(a, b)).copied().unwrap_or(0)
     }
 
     /// Remarks and constraints that were written in a body.
@@ -116,10 +106,6 @@ impl<'a> Outline<'a> {
         members.all(|e| !e.name.is_empty() && is_alike(e))
             && group.iter().all(|id| bodies.get(id) == bodies.get(&group[0]))
     }
-}
-
-fn pair(a: ElementId, b: ElementId) -> (ElementId, ElementId) {
-    (a.min(b), a.max(b))
 }
 
 /// The label that a set of elements was declared with: "Lamp" where this one is "Lamp 4".

@@ -35,6 +35,8 @@ const OTHERS: &[(&str, &str)] = &[
     ("section", "A compartment of a classifier."),
     ("key", "What identifies a row."),
     ("unique", "What no two rows share."),
+    ("refers", "What several columns refer to."),
+    ("check", "What holds for every row."),
     ("multiplicity", "How many there are."),
     ("go", "Goes on elsewhere."),
     ("aside", "What stands beside a step."),

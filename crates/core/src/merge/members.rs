@@ -1,10 +1,10 @@
 //! New members of classifiers, and what states do, beside what is in the text.
 
-use super::place::moved;
+use super::place::{moved, place_in_facts};
 use super::whole::Whole;
-use crate::model::{Behaviour, ClassBody, Compartment, Diagram, Member, Occasion};
+use crate::model::{Behaviour, ClassBody, Compartment, Diagram, ElementId, Member, Occasion};
 use crate::syntax::Label;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Adds the members that classifiers of the text do not have yet: by their names, operations by their parameters, too.
 pub(super) fn take(whole: &mut Whole, facts: &Diagram) {
@@ -19,6 +19,25 @@ pub(super) fn take(whole: &mut Whole, facts: &Diagram) {
         for member in found.members().filter(|member| !known.contains(&member.signature())) {
             let member = Member { span: moved(member.span), ..member.clone() };
             put(own, member);
+        }
+    }
+    rename_references(whole, facts);
+}
+
+/// New columns refer to tables by the names that these have in the text.
+fn rename_references(whole: &mut Whole, facts: &Diagram) {
+    let found: BTreeMap<&str, ElementId> = facts.ids().map(|(id, element)| (element.name.as_str(), id)).collect();
+    let names: BTreeMap<&str, String> = found
+        .into_iter()
+        .map(|(name, id)| (name, whole.diagram.element(whole.number(id)).name.clone()))
+        .filter(|(found, own)| found != own && !own.is_empty())
+        .collect();
+    let bodies = whole.diagram.elements.iter_mut().filter_map(|element| element.class.as_mut());
+    let members = bodies.flat_map(|body| &mut body.compartments).flat_map(|part| &mut part.members);
+    for member in members.filter(|member| place_in_facts(member.span).is_some()) {
+        let Some(reference) = &mut member.refers else { continue };
+        if let Some(name) = reference.table.last().and_then(|name| names.get(name.as_str())) {
+            reference.table = vec![name.clone()];
         }
     }
 }

@@ -1,7 +1,7 @@
 //! The diagram as it will be: all that is in the text, and what is new. What is new stands, in this model only, behind every
 //! byte of the text, so that a place tells what a line is: known or new.
 
-use super::matching::Matched;
+use super::matching::{Matched, is_column};
 use super::place::{move_body, moved};
 use crate::model::{Content, Diagram, Element, ElementId, Relation, RelationId, Verb};
 use crate::syntax::Label;
@@ -100,10 +100,10 @@ impl Whole {
             Verb::Then | Verb::Onward => !matches!(facts.content, Content::Flow(_)),
             _ => true,
         };
+        // What a column refers to is said by the column.
+        let is_said = is_said && !is_column(facts, relation);
         // It stands where it stands in the facts if that is new as well, at the level of the block otherwise.
-        let members = facts.element(relation.from).class.iter().flat_map(|body| body.members());
-        let is_column = members.filter(|m| m.refers.is_some()).any(|m| m.span.start == relation.span.start);
-        let written_in = relation.written_in.map(|id| self.number(id)).filter(|id| is_column || self.is_new(*id));
+        let written_in = relation.written_in.map(|id| self.number(id)).filter(|id| self.is_new(*id));
         is_said.then(|| {
             self.diagram.relations.push(Relation {
                 from,

@@ -1,9 +1,11 @@
 //! Reads a `classes` block: classifiers with members, packages, relations.
 
 use super::build::{Build, LineKind};
-use super::member::{self, ClassBody, Compartment, Member};
+use super::member::{self, ClassBody, Compartment, Member, TableConstraint};
+use super::reference::Reference;
+use super::table;
 use super::{Content, Diagram, ElementId, ElementKind, Verb};
-use crate::diag::{Diagnostics, Message};
+use crate::diag::{Diagnostics, Message, suggest};
 use crate::syntax::{Clauses, Cursor, End, Line, LineId, Path};
 use crate::vocabulary::TraitWord;
 
@@ -11,14 +13,14 @@ use crate::vocabulary::TraitWord;
 enum Later<'a> {
     Line(&'a Line, Option<ElementId>),
     Clause(ElementId, Verb, Path),
-    Refers(ElementId, String, &'a Line),
+    Refers(ElementId, Reference, &'a Line),
 }
 
 /// Reads the lines of the block into a diagram.
 pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> Diagram {
-    let mut classes = Classes { build, later: Vec::new() };
+    let mut classes = Classes { build, later: Vec::new(), keys: Vec::new() };
     classes.declare(&block.children, None, diags);
-    let Classes { mut build, later } = classes;
+    let Classes { mut build, later, .. } = classes;
     let mut refers = Vec::new();
     for entry in later {
         match entry {
@@ -35,12 +37,10 @@ pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> D
                     build.diagram.relations[relation.index()].written_in = Some(id);
                 }
             }
-            Later::Refers(id, target, line) => refers.push((id, target, line)),
+            Later::Refers(id, reference, line) => refers.push((id, reference, line.span)),
         }
     }
-    for (id, target, line) in refers {
-        refer(&mut build, id, &target, line, diags);
-    }
+    table::relate(&mut build, refers, diags);
     build.finish(diags)
 }
 
@@ -48,6 +48,8 @@ pub(super) fn read(build: Build<'_>, block: &Line, diags: &mut Diagnostics) -> D
 struct Classes<'a> {
     build: Build<'a>,
     later: Vec<Later<'a>>,
+    /// The lines `key a, b` of the classifier that is being read.
+    keys: Vec<Path>,
 }
 
 impl<'a> Classes<'a> {
@@ -140,8 +142,16 @@ impl<'a> Classes<'a> {
             }
             let mut own = body.clone();
             self.members(line, *id, &mut own, diags);
+            let keys = std::mem::take(&mut self.keys);
+            mark_key(&mut own, &keys, &self.build.diagram.element(*id).called(), diags);
             self.build.diagram.elements[id.index()].class = Some(Box::new(own));
         }
+    }
+
+    /// Takes a member in; what it refers to is looked for when all elements are known.
+    fn member(&mut self, body: &mut ClassBody, member: Member, id: ElementId, line: &'a Line) {
+        self.later.extend(member.refers.clone().map(|reference| Later::Refers(id, reference, line)));
+        push(body, member);
     }
 
     /// Reads what is indented under a classifier.
@@ -151,11 +161,7 @@ impl<'a> Classes<'a> {
             let mut cursor = self.build.cursor(line);
             if member::is_member(cursor.rest().value) {
                 cursor.leaf("a member", diags);
-                let (member, _) = member::read(&mut cursor, diags);
-                if let Some(target) = &member.refers {
-                    self.later.push(Later::Refers(id, target.clone(), line));
-                }
-                push(body, member);
+                self.member(body, member::read(&mut cursor, diags), id, line);
                 continue;
             }
             match self.build.line_kind(&cursor) {
@@ -169,9 +175,29 @@ impl<'a> Classes<'a> {
                 LineKind::Keyword(word @ ("key" | "unique")) => {
                     cursor.leaf("a key", diags);
                     cursor.word();
-                    let columns: Vec<String> = cursor.paths(word, diags).iter().map(Path::text).collect();
+                    let columns = cursor.paths(word, diags);
                     cursor.finish(&[], diags);
-                    mark_columns(body, word, &columns, line);
+                    if word == "key" {
+                        self.keys.extend(columns);
+                    } else {
+                        let unique = TableConstraint::Unique(columns.iter().map(Path::text).collect());
+                        push(body, Member::of_table(unique, None, line.span));
+                    }
+                }
+                LineKind::Keyword("refers") => {
+                    cursor.leaf("a reference", diags);
+                    cursor.word();
+                    if let Some(member) = table::reference_line(&mut cursor, line, diags) {
+                        self.member(body, member, id, line);
+                    }
+                }
+                LineKind::Keyword("check") => {
+                    cursor.leaf("a condition", diags);
+                    cursor.word();
+                    let condition = cursor.expect_label("check", diags);
+                    cursor.finish(&[], diags);
+                    let member = |label| Member::of_table(TableConstraint::Check(label), None, line.span);
+                    condition.into_iter().for_each(|label| push(body, member(label)));
                 }
                 LineKind::Property(word) => self.build.property(word, Some(id), &mut cursor, diags),
                 LineKind::Statement | LineKind::Verb(_) | LineKind::Keyword("remark") => {
@@ -203,32 +229,18 @@ fn push(body: &mut ClassBody, member: Member) {
     body.compartments.insert(at, Compartment { title: None, members: vec![member] });
 }
 
-/// `key a, b` marks its columns; `unique a, b` is shown as a line of its own.
-fn mark_columns(body: &mut ClassBody, word: &str, columns: &[String], line: &Line) {
-    let all = body.compartments.iter_mut().flat_map(|c| &mut c.members);
-    if word == "key" {
-        for member in all {
-            let name = member.text.split([':', ' ', '(']).next().unwrap_or_default();
-            member.key |= columns.iter().any(|c| c == name);
+/// Marks the columns of a key, wherever the table has them.
+fn mark_key(body: &mut ClassBody, columns: &[Path], table: &str, diags: &mut Diagnostics) {
+    for path in columns {
+        let column = path.text();
+        let mut own = body.compartments.iter_mut().flat_map(|c| &mut c.members);
+        if let Some(member) = own.find(|member| member.constraint.is_none() && member.name() == column) {
+            member.key = true;
+            continue;
         }
-        return;
-    }
-    let text = format!("unique ({})", columns.join(", "));
-    push(body, Member::plain(text, line.span));
-}
-
-/// A column that refers to another table draws its relation, unless one is written.
-fn refer(build: &mut Build<'_>, id: ElementId, target: &str, line: &Line, diags: &mut Diagnostics) {
-    let table = target.rsplit_once('.').map_or(target, |(table, _)| table);
-    let path = Path::plain(table, line.span);
-    let Some(to) = build.existing(&path, None, diags) else { return };
-    let written = build.diagram.relations.iter().any(|r| (r.from == id && r.to == to) || (r.from == to && r.to == id));
-    if !written {
-        let relation = build.relate(id, to, Verb::Knows, line.span);
-        build.diagram.relations[relation.index()].written_in = Some(id);
-        let ends = &mut build.diagram.relations[relation.index()].ends;
-        ends[0].multiplicity = Some("0..*".to_owned());
-        ends[1].multiplicity = Some("1".to_owned());
+        let names: Vec<String> = body.members().map(Member::name).collect();
+        let suggestion = suggest(&column, names.iter().map(String::as_str));
+        diags.report(path.span, Message::UnknownColumn { table: table.to_owned(), column, suggestion });
     }
 }
 

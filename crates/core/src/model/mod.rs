@@ -22,9 +22,11 @@ mod picture;
 mod properties;
 mod rare;
 mod read;
+mod reference;
 mod sequence;
 mod sheet;
 mod states;
+mod table;
 mod taken;
 mod tree;
 
@@ -38,13 +40,14 @@ pub use kinds::{
     Arrangement, ChoiceWord, DiagramKind, ElementKind, Heading, Operator, Placing, Routing, ShownMembers, Verb,
 };
 pub use looks::{LookRule, Selector};
-pub use member::{ClassBody, Compartment, Member};
+pub use member::{ClassBody, Compartment, Member, TableConstraint};
 pub(crate) use names::{Names as NameIndex, path_to};
 pub use occurrences::{BlockId, Occurrence, Occurrences, Role, Target};
 pub use picture::{Constraint, Picture, Unmet, WrittenConstraint};
 pub use properties::{EndText, Properties};
 pub use rare::{Empty, Rare};
 pub use read::{ad_hoc, read};
+pub use reference::{Action, Reference};
 pub use sheet::AdHocWords;
 
 use crate::source::{Span, Spanned};
@@ -463,7 +466,7 @@ impl Sheet {
     }
 
     /// A sheet that shows all of a diagram.
-    pub(crate) fn whole(name: &str, of: &str, span: Span) -> Self {
+    pub fn whole(name: &str, of: &str, span: Span) -> Self {
         Self {
             name: name.to_owned(),
             of: of.to_owned(),
@@ -485,7 +488,7 @@ impl Sheet {
     }
 
     /// Adds a line that chooses elements; these are the ones that it chooses.
-    pub(crate) fn choose(&mut self, choice: Choice, ids: Vec<ElementId>) {
+    pub fn choose(&mut self, choice: Choice, ids: Vec<ElementId>) {
         match choice.word {
             ChoiceWord::Open => self.open.extend(ids),
             ChoiceWord::Close => self.close.extend(ids),

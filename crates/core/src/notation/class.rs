@@ -1,5 +1,6 @@
-//! Classifiers with their compartments (UML 2.5.1, 9.2.4 and 11.4.4), and tables with a compartment
-//! for their key.
+//! Classifiers with their compartments (UML 2.5.1, 9.2.4 and 11.4.4); tables in columns are in [`table`].
+
+mod table;
 
 use super::figure::{Figure, FigureText};
 use super::symbol::Symbol;
@@ -37,8 +38,10 @@ pub(super) fn figure(fonts: &Fonts, sources: &Sources<'_>, element: &Element) ->
     builder.heading(element, body);
     builder.y += 8.0;
     builder.figure.header = Some(builder.y);
-    for compartment in compartments(element.kind, body) {
-        builder.compartment(&compartment);
+    if element.kind == ElementKind::Table {
+        table::rows(&mut builder, body);
+    } else {
+        body.compartments.iter().for_each(|compartment| builder.compartment(compartment));
     }
     builder.finish()
 }
@@ -60,23 +63,6 @@ pub(super) fn state(fonts: &Fonts, sources: &Sources<'_>, element: &Element) -> 
         builder.compartment(compartment);
     }
     builder.finish()
-}
-
-/// Tables show their key first.
-fn compartments(kind: ElementKind, body: &ClassBody) -> Vec<Compartment> {
-    if kind != ElementKind::Table {
-        return body.compartments.clone();
-    }
-    let mut out = Vec::new();
-    for compartment in &body.compartments {
-        let (key, rest): (Vec<Member>, Vec<Member>) = compartment.members.iter().cloned().partition(|m| m.key);
-        let both = [
-            (Compartment { title: None, members: key }),
-            (Compartment { title: compartment.title.clone(), members: rest }),
-        ];
-        out.extend(both.into_iter().filter(|c| !c.members.is_empty()));
-    }
-    out
 }
 
 struct Builder<'a> {
@@ -163,32 +149,43 @@ impl Builder<'_> {
         self.parameters = Some(block);
     }
 
-    fn compartment(&mut self, compartment: &Compartment) {
+    /// Begins a compartment: a rule, and its title.
+    fn open(&mut self, title: Option<&Label>) {
         self.figure.rules.push(self.y);
         self.y += AIR;
-        if let Some(title) = &compartment.title {
+        if let Some(title) = title {
             let block = wrap(self.fonts, title, Face::Italic, 11.5, MEASURE);
             self.text(block, TextAnchor::Middle, Ink::Quiet);
         }
+    }
+
+    fn compartment(&mut self, compartment: &Compartment) {
+        self.open(compartment.title.as_ref());
         for member in &compartment.members {
+            let written = member.shown();
             let face = match (member.is_abstract, member.key) {
                 (true, _) => Face::Italic,
                 (_, true) => Face::Bold,
                 _ => Face::Regular,
             };
             // A mark of visibility stays with its name.
-            let shown = match member.text.split_once(' ') {
+            let shown = match written.split_once(' ') {
                 Some((mark, rest)) if mark.chars().count() <= 2 => format!("{mark}{FORMULA_SPACE}{rest}"),
-                _ => member.text.clone(),
+                _ => written,
             };
             let label = Label::plain(shown, Span::default());
             let block = wrap_hanging(self.fonts, &label, face, 13.0, MEASURE);
             self.text(block, TextAnchor::Start, Ink::underlined(member.is_static));
-            if let Some(text) = self.figure.texts.last_mut().filter(|_| member.span.source.is_root()) {
-                text.line = Some(self.sources.line(member.span));
-            }
+            self.of_line(member);
         }
         self.y += AIR;
+    }
+
+    /// The text that was set last stands in the line of a member.
+    fn of_line(&mut self, member: &Member) {
+        if let Some(text) = self.figure.texts.last_mut().filter(|_| member.span.source.is_root()) {
+            text.line = Some(self.sources.line(member.span));
+        }
     }
 
     fn finish(mut self) -> Figure {

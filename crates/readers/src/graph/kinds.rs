@@ -6,6 +6,7 @@ use super::types::Stat;
 use crate::facts::{Facts, Link, Member, Thing};
 use crate::finding::Seen;
 use crate::select::Selection;
+use crate::text::counted;
 use bathygram_core::model::{DiagramKind, ElementKind, Verb};
 use std::collections::{HashMap, HashSet};
 
@@ -304,11 +305,6 @@ impl Kinds {
 fn property_name(text: &str) -> String {
     let name: String = text.trim().chars().map(|c| if c.is_alphanumeric() || c == '-' { c } else { '_' }).collect();
     if name.starts_with(|c: char| c.is_alphabetic() || c == '_') { name } else { format!("_{name}") }
-}
-
-/// `1 node`, `12 nodes`.
-fn counted(count: u64, one: &str) -> String {
-    format!("{count} {one}{}", if count == 1 { "" } else { "s" })
 }
 
 /// A hash of bytes (FNV-1a, 64 bits).

@@ -1,6 +1,7 @@
 //! `import`: a first text from what exists. One file for each kind of source; what they share is here.
 
 mod code;
+mod database;
 mod findings;
 mod graph;
 mod modules;
@@ -24,7 +25,7 @@ use progress::Watched;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
-/// A first text from what exists: code, tables, graphs, traces, process descriptions
+/// A first text from what exists: code, databases, tables, graphs, traces, process descriptions
 ///
 /// The text goes to standard output, and what is doubtful in the source to standard error, with its place. `--into FILE` brings a text
 /// up to date that people have edited since.
@@ -35,6 +36,7 @@ use std::path::{Path, PathBuf};
     after_help = "Examples:\n  bathygram import modules . --picture modules.svg > modules.bathy\n  \
     bathygram import table harbour_cabling.csv > harbour_cabling.bathy\n  \
     bathygram import trace surge_traces.jsonl --picture calls.html > calls.bathy\n  \
+    bathygram import database harbour.sqlite --picture harbour.svg > harbour.bathy\n  \
     bathygram import outline silent_gauge.md --picture silent_gauge.svg > silent_gauge.bathy\n  \
     bathygram import graph moorings.graphml --kinds > moorings.bathy\n  \
     bathygram import table harbour_cabling.csv --into harbour_cabling.bathy"
@@ -49,6 +51,7 @@ enum Kind {
     Modules(Box<modules::Arguments>),
     Code(Box<code::Arguments>),
     Table(Box<table::Arguments>),
+    Database(Box<database::Arguments>),
     Graph(Box<graph::Arguments>),
     Trace(Box<trace::Arguments>),
     Outline(Box<outline::Arguments>),
@@ -122,6 +125,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         Kind::Modules(arguments) => modules::run(arguments, voice),
         Kind::Code(arguments) => code::run(arguments, voice),
         Kind::Table(arguments) => table::run(arguments, voice),
+        Kind::Database(arguments) => database::run(arguments, voice),
         Kind::Graph(arguments) => graph::run(arguments, voice),
         Kind::Trace(arguments) => trace::run(arguments, voice),
         Kind::Outline(arguments) => outline::run(arguments, voice),
@@ -141,8 +145,20 @@ fn broken(why: Broken) -> Failure {
     Failure::Usage(why.to_string())
 }
 
+/// Writes what was found, in sheets if one picture would be too large; `unit` is what was read.
+fn answer_in_sheets(common: &Common, facts: Facts, unit: &str, voice: Voice) -> Result {
+    let mut facts = narrowed(common, facts)?;
+    facts.propose_sheets();
+    written(common, &facts, unit, voice)
+}
+
 /// Writes what was found; `unit` is what was read.
-fn answer(common: &Common, mut facts: Facts, unit: &str, voice: Voice) -> Result {
+fn answer(common: &Common, facts: Facts, unit: &str, voice: Voice) -> Result {
+    written(common, &narrowed(common, facts)?, unit, voice)
+}
+
+/// What is near to what somebody asks for.
+fn narrowed(common: &Common, mut facts: Facts) -> Result<Facts> {
     // A sequence or a flow without some of it says something else.
     if common.around.is_some() && matches!(facts.kind, DiagramKind::Sequence | DiagramKind::Flow) {
         let kind = facts.kind.word();
@@ -155,7 +171,10 @@ fn answer(common: &Common, mut facts: Facts, unit: &str, voice: Voice) -> Result
     {
         return Err(Failure::Usage(format!("nothing in this source is called `{name}`")));
     }
-    let facts = &facts;
+    Ok(facts)
+}
+
+fn written(common: &Common, facts: &Facts, unit: &str, voice: Voice) -> Result {
     let form = common.picture.as_deref().map(|path| (path, Format::of(path)));
     if let Some((path, None)) = form {
         return Err(Failure::Usage(format!("{}: a picture ends in {}", path.display(), Format::listed())));
