@@ -169,7 +169,12 @@ pub(crate) fn read_block(project: &Project, (name, stem): (&str, &str), text: St
 
 /// So many things of a kind, in words.
 pub(crate) fn count(n: usize, word: &str) -> String {
-    format!("{n} {word}{}", if n == 1 { "" } else { "s" })
+    let ending = match (n, word.ends_with('s')) {
+        (1, _) => "",
+        (_, true) => "es",
+        _ => "s",
+    };
+    format!("{n} {word}{ending}")
 }
 
 /// "1 error, 2 warnings".

@@ -1,8 +1,11 @@
 //! Databases that a user names: how they are reached, and what goes wrong.
 
+use crate::commands::import::open;
 use crate::outcome::{Failure, Result};
 use crate::session::Voice;
 use bathygram_readers::database::Catalogue;
+use bathygram_readers::rdf::{self, Vocabulary};
+use bathygram_stores::sparql::{self, Endpoint};
 use bathygram_stores::{Request, Secret, StoreError, postgres, sqlite};
 use indicatif::ProgressBar;
 use std::path::{Path, PathBuf};
@@ -31,6 +34,38 @@ impl Access {
     pub(crate) fn limit(&self) -> Duration {
         Duration::from_secs(u64::from(self.timeout.max(1)))
     }
+}
+
+/// What is asked of an endpoint.
+#[derive(clap::Args, Clone)]
+pub(crate) struct Asked {
+    /// The named graph of an endpoint that is asked instead of its default one
+    #[arg(long, value_name = "IRI")]
+    pub(crate) graph: Option<String>,
+    /// How many instances of each class an endpoint looks at
+    #[arg(long, value_name = "N", default_value_t = 10_000, value_parser = clap::value_parser!(u32).range(1..))]
+    pub(crate) sample: u32,
+}
+
+/// What RDF data is made of: in a file, or at an endpoint.
+pub(crate) fn vocabulary(
+    source: &str, only: &[String], (asked, access): (&Asked, &Access), voice: Voice,
+) -> Result<Vocabulary> {
+    if !sparql::is_address(source) {
+        if let Some((scheme, _)) = source.split_once("://") {
+            let says = format!(
+                "`{scheme}` is no address of an endpoint; name a file, or an endpoint as `https://host/sparql`"
+            );
+            return Err(Failure::Usage(says));
+        }
+        let (path, bytes) = open(Path::new(source), "rdf.ttl", voice)?;
+        return rdf::read(&path, bytes).map_err(|why| Failure::Usage(why.to_string()));
+    }
+    let password = access.password()?.or_else(|| std::env::var("BATHYGRAM_PASSWORD").ok().map(Secret::new));
+    let _waiting = Waiting::new(voice);
+    let mut endpoint = Endpoint::new(source, password, access.limit(), asked.sample).map_err(refused)?;
+    endpoint.graph.clone_from(&asked.graph);
+    sparql::read(&endpoint, only).map_err(refused)
 }
 
 /// A store that gave no answer, as the command's own failure.

@@ -135,6 +135,10 @@ pub struct Config {
 pub struct ConformConfig {
     /// The folder of the source code, relative to the config; architectures and classes are compared with it.
     pub code: Option<PathBuf>,
+    /// An SQLite file, relative to the config, or the address of a PostgreSQL server; tables are compared with it.
+    pub database: Option<String>,
+    /// A file of RDF, relative to the config, or the address of an endpoint; classes are compared with it.
+    pub rdf: Option<String>,
     /// A file of traces, relative to the config; sequences are compared with it.
     pub trace: Option<PathBuf>,
     /// The file of what is accepted, relative to the config.

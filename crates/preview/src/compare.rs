@@ -54,7 +54,7 @@ pub(crate) fn compare(shared: &Shared, asked: &Asked) -> Result<Compared, String
     let near = before.as_ref().map(|drawing| &drawing.places).filter(|places| !places.is_empty());
     let after = new.as_ref().map(|view| draw(&now, view, near, &[]));
     let changes = old.as_ref().zip(new.as_ref()).map(|(old, new)| {
-        let marked = compare::merged(old, new);
+        let marked = compare::merged(old, new, compare::Sides::Versions);
         draw(&now, &marked.view, near, &marked.looks)
     });
     let drawings: Vec<&Drawing> = [&before, &after, &changes].into_iter().flatten().collect();

@@ -4,7 +4,7 @@
 use crate::course;
 use crate::facts::{Constraint, Facts, Link, LinkEnd, ProposedSheet, Said, Thing};
 use crate::names::Names;
-use bathygram_core::conform::CodeClasses;
+use bathygram_core::conform::{CodeClasses, Realm};
 use bathygram_core::model::{
     Arrow, Branch, Choice, ChoiceWord, Chosen, ClassBody, Compartment, Content, Diagram, DiagramKind, Document,
     Element, ElementId, ElementKind, EndText, Event, LookRule, Member, Opening, Operand, Operator, Passage, Properties,
@@ -55,7 +55,12 @@ impl Facts {
             self.things.iter_mut().for_each(|thing| thing.origin = format!("{below}/{}", thing.origin));
         }
         let diagram = self.document().diagrams.remove(0);
-        CodeClasses { diagram, places }
+        CodeClasses { diagram, places, realm: Realm::Code }
+    }
+
+    /// Classes of data, for those who compare them with a design.
+    pub fn data_classes(self) -> CodeClasses {
+        CodeClasses { realm: Realm::Data, ..self.code_classes("") }
     }
 
     /// Comments at the lines of [`Facts::document`], by the byte at which what they say stands: how things were understood.

@@ -14,6 +14,7 @@ mod finding;
 pub mod graph;
 mod names;
 pub mod outline;
+pub mod rdf;
 mod select;
 mod sheets;
 pub mod table;

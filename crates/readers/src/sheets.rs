@@ -73,10 +73,9 @@ impl Facts {
             tables.iter().chain(&cluster).min_by_key(|i| (!is_table(i), order(i))).copied().unwrap_or_default();
         let middle = &self.things[middle];
         let name = names.give(&format!("{}_{}", self.name, middle.called.as_ref().unwrap_or(&middle.origin)));
-        let others = cluster.len() - 1;
-        let title = match others {
-            0 => middle.shown().to_owned(),
-            others => format!("Around {}: {} more", middle.shown(), others),
+        let title = match cluster.len() {
+            1 => middle.shown().to_owned(),
+            _ => format!("Around {}", middle.shown()),
         };
         let columns: usize = cluster.iter().map(|i| self.things[*i].members.len()).sum();
         let members = if columns > MOST_COLUMNS { ShownMembers::Keys } else { ShownMembers::All };

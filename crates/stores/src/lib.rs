@@ -7,6 +7,7 @@
 mod error;
 pub mod postgres;
 mod secret;
+pub mod sparql;
 pub mod sqlite;
 
 pub use error::StoreError;

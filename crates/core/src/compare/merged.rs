@@ -7,7 +7,7 @@ use super::events::Events;
 use super::matching::Matching;
 use super::relations::Paired;
 use super::{elements, relations};
-use crate::model::{Diagram, Element, ElementId, Event, LookRule, Member, Relation, RelationId, Selector};
+use crate::model::{Diagram, Element, ElementId, ElementKind, Event, LookRule, Member, Relation, RelationId, Selector};
 use crate::syntax::{Label, Trait};
 use crate::views::{ElementView, View};
 use std::collections::{BTreeMap, BTreeSet};
@@ -32,16 +32,42 @@ const MARKS: [(Fate, &str, Traits); 4] = [
     (Fate::Moved, "\u{2192}", &[("fill", &["heather"]), ("line", &["heather", "thick"])]),
 ];
 
-/// What the signs mean, for a caption.
-const SIGNS: &str = "+ new  \u{b7}  \u{2212} gone  \u{b7}  \u{b1} changed  \u{b7}  \u{2192} moved";
+/// What is compared: it decides the words.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Sides {
+    /// An older version and a newer one.
+    Versions,
+    /// What is drawn, and what there really is.
+    Reality,
+}
+
+impl Sides {
+    /// What the signs mean, for a caption.
+    fn signs(self) -> &'static str {
+        match self {
+            Self::Versions => "+ new  \u{b7}  \u{2212} gone  \u{b7}  \u{b1} changed  \u{b7}  \u{2192} moved",
+            Self::Reality => {
+                "+ in reality only  \u{b7}  \u{2212} drawn only  \u{b7}  \u{b1} different  \u{b7}  \u{2192} elsewhere"
+            }
+        }
+    }
+
+    /// What stands behind a member that is on the second side only, and one that is on the first side only.
+    fn only(self) -> [&'static str; 2] {
+        match self {
+            Self::Versions => ["(new)", "(gone)"],
+            Self::Reality => ["(not drawn)", "(drawn only)"],
+        }
+    }
+}
 
 fn tag(fate: Fate) -> String {
     // No name can be spelled so.
     format!("\u{1}{fate:?}")
 }
 
-/// Merges two versions of a diagram.
-pub fn merged(before: &View, after: &View) -> Marked {
+/// Merges two sides of a diagram.
+pub fn merged(before: &View, after: &View, sides: Sides) -> Marked {
     let (old, new) = (&before.diagram, &after.diagram);
     let matched = Matching::of(old, new);
     let (then, now) = (Events::of(old), Events::of(new));
@@ -71,7 +97,7 @@ pub fn merged(before: &View, after: &View) -> Marked {
     paired.removed.iter().for_each(|o| merge.add_relation(*o));
     lines.resize(merge.out.relations.len(), Some(Fate::Removed));
     merge.add_messages(&paired);
-    merge.add_members();
+    merge.add_members(sides.only());
     // 3. Marks.
     let mut diagram = merge.out;
     let mut own = after.elements.clone();
@@ -84,7 +110,7 @@ pub fn merged(before: &View, after: &View) -> Marked {
     }
     diagram.picture.constraints.clear();
     let caption = diagram.picture.caption.as_ref().map_or(String::new(), |c| format!("{}\n", c.text()));
-    diagram.picture.caption = Some(Label::plain(format!("{caption}{SIGNS}"), diagram.span));
+    diagram.picture.caption = Some(Label::plain(format!("{caption}{}", sides.signs()), diagram.span));
     let behind = |view: &View, at: &usize| view.relations[*at].clone();
     let relations = after.relations.iter().cloned().chain(paired.removed.iter().map(|o| behind(before, o))).collect();
     let view = View { diagram, elements: own, relations, tell: after.tell };
@@ -201,26 +227,44 @@ impl<'a> Merge<'a> {
         }
     }
 
-    /// Members that were added and removed, in words behind them.
-    fn add_members(&mut self) {
+    /// Members that were added and removed: columns and values with a sign before them, other members, whose signs tell who may use
+    /// them, with words behind. What was removed stands behind what took its place.
+    fn add_members(&mut self, [only_now, only_then]: [&str; 2]) {
         for (o, n) in &self.matched.to_new {
+            let is_signed = matches!(self.out.elements[*n].kind, ElementKind::Table | ElementKind::Enum);
+            let mark = |member: &mut Member, fate: Fate, words: &str| match is_signed {
+                true => member.text.insert_str(0, &format!("{} ", sign(fate))),
+                false => member.text += &format!("  {words}"),
+            };
             let (then, now) = (&self.old.elements[*o].class, &mut self.out.elements[*n].class);
             let (Some(then), Some(now)) = (then, now) else { continue };
             let texts = |members: &[Member]| members.iter().map(Member::described).collect::<BTreeSet<_>>();
             let before: BTreeSet<String> = then.compartments.iter().flat_map(|c| texts(&c.members)).collect();
             let after: BTreeSet<String> = now.compartments.iter().flat_map(|c| texts(&c.members)).collect();
+            let names: Vec<Vec<String>> =
+                now.compartments.iter().map(|part| part.members.iter().map(Member::signature).collect()).collect();
             for member in now.compartments.iter_mut().flat_map(|c| &mut c.members) {
                 if !before.contains(&member.described()) {
-                    member.text += "  (new)";
+                    mark(member, Fate::Added, only_now);
                 }
             }
             for (i, compartment) in then.compartments.iter().enumerate() {
                 let gone = compartment.members.iter().filter(|m| !after.contains(&m.described()));
-                let gone = gone.map(|m| Member { text: format!("{}  (gone)", m.text), ..m.clone() });
-                let place = now.compartments.len().min(i + 1).checked_sub(1);
-                match place {
-                    Some(place) => now.compartments[place].members.extend(gone),
-                    None => now.compartments.push(crate::model::Compartment { title: None, members: gone.collect() }),
+                for member in gone.rev() {
+                    let mut own = member.clone();
+                    mark(&mut own, Fate::Removed, only_then);
+                    let name = member.signature();
+                    let place = names
+                        .iter()
+                        .enumerate()
+                        .find_map(|(part, names)| Some((part, names.iter().position(|own| *own == name)? + 1)));
+                    let last = now.compartments.len().min(i + 1).checked_sub(1);
+                    match place.or(last.map(|part| (part, names.get(part).map_or(0, Vec::len)))) {
+                        Some((part, at)) => now.compartments[part].members.insert(at, own),
+                        None => {
+                            now.compartments.push(crate::model::Compartment { title: None, members: vec![own] });
+                        }
+                    }
                 }
             }
         }

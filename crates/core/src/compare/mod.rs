@@ -21,7 +21,7 @@ pub use change::{Change, Changes, Difference, ElementName, Fate, Field, Subject}
 pub use diagrams::{diagrams, documents};
 pub(crate) use matching::Matching;
 pub use members::MemberChange;
-pub use merged::{Marked, merged};
+pub use merged::{Marked, Sides, merged};
 
 #[cfg(test)]
 mod tests {

@@ -8,7 +8,7 @@
 use super::actual::remove;
 use super::deviation::{Accepted, Deviation, Weight};
 use super::paths::PathPatterns;
-use crate::model::{Diagram, Element, ElementId, ElementKind, Relation, RelationId, Verb};
+use crate::model::{Diagram, Element, ElementId, ElementKind, Member, Relation, RelationId, Verb};
 use crate::source::Span;
 use crate::vocabulary::TraitWord;
 use std::collections::{BTreeMap, BTreeSet};
@@ -16,13 +16,34 @@ use std::collections::{BTreeMap, BTreeSet};
 /// Classifiers that are not drawn are named up to so many.
 const MOST_NAMES: usize = 5;
 
-/// Classifiers as the code has them.
+/// Where classifiers really are.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Realm {
+    /// In source code.
+    #[default]
+    Code,
+    /// In data: classes are what instances were seen of, and every property of theirs is known.
+    Data,
+}
+
+impl Realm {
+    fn words(self) -> &'static str {
+        match self {
+            Self::Code => "in the code",
+            Self::Data => "in the data",
+        }
+    }
+}
+
+/// Classifiers as the code or the data has them.
 #[derive(Clone, Debug)]
 pub struct CodeClasses {
     /// Their members, all of them, and relations, dependencies included. The origin of a classifier is its file, a colon, its name.
     pub diagram: Diagram,
     /// Where each element stands, as `file:line`, by its number.
     pub places: Vec<String>,
+    /// Where they are.
+    pub realm: Realm,
 }
 
 /// How classes and code agree.
@@ -32,6 +53,8 @@ pub struct ClassConformance {
     pub agreements: usize,
     /// What differs.
     pub differences: Vec<ClassDifference>,
+    /// What it was compared with.
+    pub realm: Realm,
 }
 
 /// One difference between classes and code.
@@ -64,6 +87,28 @@ pub enum ClassDifference {
         /// Its type in the code.
         of: String,
         /// Where the classifier stands in the code.
+        place: String,
+    },
+    /// A member of which there are more or less.
+    Count {
+        /// The classifier.
+        element: ElementId,
+        /// The member, as it is drawn.
+        member: String,
+        /// Where that stands.
+        span: Span,
+        /// How many there are.
+        of: String,
+        /// Where the classifier is.
+        place: String,
+    },
+    /// A property of the data that is not drawn.
+    MemberSurprise {
+        /// The classifier.
+        element: ElementId,
+        /// The property.
+        member: String,
+        /// Where the classifier is.
         place: String,
     },
     /// A relation that the code does not have.
@@ -107,7 +152,7 @@ pub enum ClassDifference {
 /// Compares classes with code; nothing for a diagram that names no files of it.
 pub fn classes(design: &Diagram, code: &CodeClasses) -> Option<ClassConformance> {
     let paired = Paired::of(design, code)?;
-    let mut out = ClassConformance::default();
+    let mut out = ClassConformance { realm: code.realm, ..ClassConformance::default() };
     for (id, _) in design.ids().filter(|(_, element)| is_expected(element)) {
         match paired.to_code.get(&id) {
             None => out.differences.push(ClassDifference::Absent { element: id }),
@@ -132,7 +177,7 @@ fn is_classifier(kind: ElementKind) -> bool {
 }
 
 /// A name without what languages write differently.
-fn plain(name: &str) -> String {
+pub(super) fn plain(name: &str) -> String {
     name.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
 }
 
@@ -175,7 +220,9 @@ impl<'a> Paired<'a> {
                 paired.to_design.insert(found, id);
             }
         }
-        is_about_code.then_some(paired)
+        // Data has no files that a diagram could name.
+        let is_meant = is_about_code || code.realm == Realm::Data && !paired.to_code.is_empty();
+        is_meant.then_some(paired)
     }
 
     fn place(&self, found: ElementId) -> String {
@@ -185,21 +232,40 @@ impl<'a> Paired<'a> {
     /// Drawn members that are not there, or of another type.
     fn members(&self, id: ElementId, found: ElementId) -> Vec<ClassDifference> {
         let attributes = self.attributes(found);
-        let body = self.design.element(id).class.iter().flat_map(|body| body.members());
+        let body: Vec<&Member> = self.design.element(id).class.iter().flat_map(|body| body.members()).collect();
         let place = self.place(found);
-        let differences = body.filter_map(|member| {
+        let mut surprises = Vec::new();
+        let is_data = self.code.realm == Realm::Data;
+        let own = self.design.relations.iter().filter(|relation| relation.from == id).filter_map(said);
+        let drawn: BTreeSet<String> = body.iter().map(|member| plain(&member.name())).chain(own).collect();
+        // Where no property is drawn, none is missing.
+        if is_data && !body.is_empty() {
+            let rows = self.code.diagram.element(found).class.iter().flat_map(|body| body.members());
+            let new = rows.map(Member::name).filter(|name| !drawn.contains(&plain(name)));
+            surprises.extend(new.map(|member| ClassDifference::MemberSurprise {
+                element: id,
+                member,
+                place: place.clone(),
+            }));
+        }
+        let differences = body.into_iter().filter_map(|member| {
             let text = member.text.clone();
             let (span, place) = (member.span, place.clone());
             match attributes.get(&(plain(&member.name()), member.operation)) {
                 None => Some(ClassDifference::MemberAbsent { element: id, member: text, span, place }),
                 Some(of) => {
                     let drawn = type_of(&member.text);
+                    let (counted, count) = (count_of(&drawn), count_of(of));
+                    if is_data && !is_allowed(counted, count) {
+                        let of = count.to_owned();
+                        return Some(ClassDifference::Count { element: id, member: text, span, of, place });
+                    }
                     let is_other = !of.is_empty() && !drawn.is_empty() && !share_a_word(of, &drawn);
                     is_other.then(|| ClassDifference::Type { element: id, member: text, span, of: of.clone(), place })
                 }
             }
         });
-        differences.collect()
+        differences.chain(surprises).collect()
     }
 
     /// What a classifier of the code has, by plain names: types of attributes, whether written in rows or as lines.
@@ -208,8 +274,9 @@ impl<'a> Paired<'a> {
         let rows = body.map(|member| ((plain(&member.name()), member.operation), type_of(&member.text)));
         let own = self.code.diagram.relations.iter().filter(|relation| relation.from == found);
         let lines = own.filter_map(|relation| {
-            let role = relation.ends[1].role.as_ref()?;
-            Some(((plain(role), false), self.code.diagram.element(relation.to).shown().text()))
+            let of = self.code.diagram.element(relation.to).shown().text();
+            let count = relation.ends[1].multiplicity.as_ref().map_or(String::new(), |count| format!(" [{count}]"));
+            Some(((said(relation)?, false), of + &count))
         });
         rows.chain(lines).collect()
     }
@@ -231,15 +298,14 @@ impl<'a> Paired<'a> {
                 let ends = if swapped { (other.to, other.from) } else { (other.from, other.to) };
                 ends == (*from, *to) && sort.allows(sort_of(other.verb))
             };
-            let role = relation.ends[1].role.as_deref().map(plain);
+            let role = said(relation);
             let found = actual.iter().enumerate().filter(|(_, other)| {
                 // A line without direction is either.
                 is_same(other, false) || relation.verb == Verb::Joins && is_same(other, true)
             });
             let found: Vec<(usize, &&Relation)> = found.collect();
             told.extend(found.iter().map(|(i, _)| *i));
-            let named =
-                found.iter().find(|(_, other)| role.is_some() && other.ends[1].role.as_deref().map(plain) == role);
+            let named = found.iter().find(|(_, other)| role.is_some() && said(other) == role);
             let place = self.place(*from);
             match named.or(found.first()) {
                 None => out.push(ClassDifference::RelationAbsent { relation: id, place }),
@@ -249,7 +315,11 @@ impl<'a> Paired<'a> {
                     let (drawn, of) = (number(relation), number(other));
                     let is_counted = sort == Sort::Association && sort_of(other.verb) == Sort::Association;
                     let of = of.unwrap_or_else(|| "1".to_owned());
-                    if is_counted && drawn.is_some_and(|drawn| is_many(&drawn) != is_many(&of)) {
+                    let is_same = |drawn: String| match self.code.realm {
+                        Realm::Code => is_many(&drawn) == is_many(&of),
+                        Realm::Data => is_allowed(&drawn, &of),
+                    };
+                    if is_counted && drawn.is_some_and(|drawn| !is_same(drawn)) {
                         out.push(ClassDifference::Multiplicity { relation: id, of, place });
                     }
                 }
@@ -266,7 +336,8 @@ impl<'a> Paired<'a> {
             relations.filter(|(_, relation)| matches!(sort_of(relation.verb), Sort::Association | Sort::Kind));
         let found = weighty.filter_map(|(_, relation)| {
             let (from, to) = (*self.to_design.get(&relation.from)?, *self.to_design.get(&relation.to)?);
-            let role = relation.ends[1].role.clone();
+            let role =
+                relation.ends[1].role.clone().or_else(|| Some(uncounted(&relation.label.as_ref()?.text()).to_owned()));
             // What is drawn as a row is drawn.
             let rows = self.design.element(from).class.iter().flat_map(|body| body.members());
             let is_row =
@@ -286,8 +357,9 @@ impl<'a> Paired<'a> {
             .diagram
             .ids()
             .filter(|(id, element)| is_classifier(element.kind) && !self.to_design.contains_key(id));
+        let is_data = self.code.realm == Realm::Data;
         let all: Vec<(ElementId, String)> = all
-            .filter(|(id, _)| file(*id).is_some_and(|file| files.contains(&file)))
+            .filter(|(id, _)| is_data || file(*id).is_some_and(|file| files.contains(&file)))
             .map(|(id, element)| (id, element.shown().text()))
             .collect();
         let place = self.place(all.first()?.0);
@@ -323,6 +395,32 @@ fn sort_of(verb: Verb) -> Sort {
 fn is_many(multiplicity: &str) -> bool {
     let most = multiplicity.rsplit("..").next().unwrap_or(multiplicity).trim();
     most == "*" || most.parse::<u32>().is_ok_and(|most| most > 1)
+}
+
+/// What a relation is called, without what is written in several ways: its role, or its label.
+fn said(relation: &Relation) -> Option<String> {
+    let role = relation.ends[1].role.clone();
+    role.or_else(|| Some(uncounted(&relation.label.as_ref()?.text()).to_owned())).map(|text| plain(&text))
+}
+
+/// A label without the number that an import puts behind it.
+fn uncounted(label: &str) -> &str {
+    match label.rsplit_once(", ") {
+        Some((name, number)) if number.bytes().all(|b| b.is_ascii_digit()) => name,
+        _ => label,
+    }
+}
+
+/// How many there are of a member of some type; one, if nothing is said.
+fn count_of(of: &str) -> &str {
+    of.rsplit_once('[').and_then(|(_, count)| count.strip_suffix(']')).filter(|count| !count.is_empty()).unwrap_or("1")
+}
+
+/// Whether a number that was seen is one that a drawn multiplicity allows.
+fn is_allowed(drawn: &str, seen: &str) -> bool {
+    let least = |count: &str| count.split("..").next().unwrap_or(count).trim().parse::<u32>().unwrap_or(0);
+    let fewer = least(seen) < least(drawn);
+    !fewer && (is_many(drawn) || !is_many(seen))
 }
 
 /// The type of a member: what stands behind its last colon outside of brackets.
@@ -362,14 +460,15 @@ impl ClassConformance {
 
     /// What differs, ready to be told.
     pub fn deviations(&self, design: &Diagram) -> Vec<Deviation> {
-        let mut out: Vec<Deviation> = self.differences.iter().map(|difference| difference.deviation(design)).collect();
+        let mut out: Vec<Deviation> =
+            self.differences.iter().map(|difference| difference.deviation(design, self.realm.words())).collect();
         out.sort_by_key(|one| (one.weight, one.span.start));
         out
     }
 }
 
 impl ClassDifference {
-    fn deviation(&self, design: &Diagram) -> Deviation {
+    fn deviation(&self, design: &Diagram, there: &str) -> Deviation {
         let called = |id: ElementId| format!("`{}`", design.element(id).called());
         let line = |id: RelationId| {
             let relation = design.relation(id);
@@ -377,21 +476,30 @@ impl ClassDifference {
         };
         let (code, span, says, place) = match self {
             Self::Absent { element } => {
-                ("absent", design.element(*element).span, format!("{} is nowhere in the code", called(*element)), None)
+                ("absent", design.element(*element).span, format!("{} is nowhere {there}", called(*element)), None)
             }
             Self::MemberAbsent { element, member, span, place } => {
-                ("member-absent", *span, format!("{} has no `{member}` in the code", called(*element)), Some(place))
+                ("member-absent", *span, format!("{} has no `{member}` {there}", called(*element)), Some(place))
             }
             Self::Type { element, member, span, of, place } => {
-                let says = format!("`{member}` of {} is of type `{of}` in the code", called(*element));
+                let says = format!("`{member}` of {} is of type `{of}` {there}", called(*element));
                 ("type", *span, says, Some(place))
             }
-            Self::RelationAbsent { relation, place } => (
-                "absent",
-                design.relation(*relation).span,
-                format!("{} nowhere in the code", line(*relation)),
+            Self::Count { element, member, span, of, place } => (
+                "multiplicity",
+                *span,
+                format!("`{member}` of {}: there are {of} {there}", called(*element)),
                 Some(place),
             ),
+            Self::MemberSurprise { element, member, place } => (
+                "member-surprise",
+                design.element(*element).span,
+                format!("{} has `{member}` {there}; the diagram does not show it", called(*element)),
+                Some(place),
+            ),
+            Self::RelationAbsent { relation, place } => {
+                ("absent", design.relation(*relation).span, format!("{} nowhere {there}", line(*relation)), Some(place))
+            }
             Self::Surprise { from, verb, to, role, place } => {
                 let role = role.as_ref().map_or(String::new(), |role| format!(" as `{role}`"));
                 let says =
@@ -401,7 +509,7 @@ impl ClassDifference {
             Self::Multiplicity { relation, of, place } => (
                 "multiplicity",
                 design.relation(*relation).span,
-                format!("{}: there are {of} in the code", line(*relation)),
+                format!("{}: there are {of} {there}", line(*relation)),
                 Some(place),
             ),
             Self::Undrawn { names, place } => {
@@ -411,12 +519,17 @@ impl ClassDifference {
                 (
                     "undrawn",
                     design.span,
-                    format!("not drawn, though in files of what is: {}{more}", shown.join(", ")),
+                    match there {
+                        "in the data" => format!("in the data and not drawn: {}{more}", shown.join(", ")),
+                        _ => format!("not drawn, though in files of what is: {}{more}", shown.join(", ")),
+                    },
                     Some(place),
                 )
             }
         };
-        let is_note = matches!(self, Self::Undrawn { .. } | Self::Type { .. });
+        // What data has is what it is; types of code are written in many ways.
+        let is_note =
+            matches!(self, Self::Undrawn { .. }) || matches!(self, Self::Type { .. }) && there != Realm::Data.words();
         let weight = if is_note { Weight::Note } else { Weight::Difference };
         let places = place.into_iter().cloned().collect();
         Deviation { code, weight, span, says, places, keys: self.keys(design) }
@@ -432,6 +545,10 @@ impl ClassDifference {
             Self::Absent { element } => vec![format!("absent {}", path(*element))],
             Self::MemberAbsent { element, member, .. } => vec![format!("member-absent {}: {member}", path(*element))],
             Self::Type { element, member, of, .. } => vec![format!("type {}: {member}: {of}", path(*element))],
+            Self::Count { element, member, of, .. } => vec![format!("multiplicity {}: {member}: {of}", path(*element))],
+            Self::MemberSurprise { element, member, .. } => {
+                vec![format!("member-surprise {}: {member}", path(*element))]
+            }
             Self::RelationAbsent { relation, .. } => vec![format!("absent {}", line(*relation))],
             Self::Surprise { from, verb, to, role, .. } => {
                 let role = role.as_deref().unwrap_or_default();
@@ -487,7 +604,7 @@ pub fn actual_classes(design: &Diagram, conformance: &ClassConformance) -> Diagr
 }
 
 /// Takes elements out; nothing lies in them, and no relation speaks of them.
-fn without(mut diagram: Diagram, absent: &BTreeSet<ElementId>) -> Diagram {
+pub(super) fn without(mut diagram: Diagram, absent: &BTreeSet<ElementId>) -> Diagram {
     let kept = diagram.ids().map(|(id, _)| id).filter(|id| !absent.contains(id));
     let numbers: BTreeMap<ElementId, ElementId> = kept.zip((0..).map(ElementId)).collect();
     let number = |id: ElementId| numbers.get(&id).copied();

@@ -10,14 +10,16 @@ mod deviation;
 mod observed;
 mod paths;
 mod sequence;
+mod tables;
 mod words;
 
 pub use actual::actual;
 pub use architecture::{
     ArchitectureConformance, Code, CodeDifference, CodeUse, FileUse, OutsideUse, actual_architecture, architecture,
 };
-pub use classes::{ClassConformance, ClassDifference, CodeClasses, actual_classes, classes};
+pub use classes::{ClassConformance, ClassDifference, CodeClasses, Realm, actual_classes, classes};
 pub use deviation::{Deviation, Weight};
 pub use observed::{Call, Trace};
 pub use paths::{PathPatterns, innermost};
 pub use sequence::{Conformance, Difference, sequence};
+pub use tables::{Difference as TableDifferenceKind, Schema, TableConformance, TableDifference, actual_tables, tables};

@@ -49,6 +49,7 @@ pub use rare::{Empty, Rare};
 pub use read::{ad_hoc, read};
 pub use reference::{Action, Reference};
 pub use sheet::AdHocWords;
+pub(crate) use table::reference_ends;
 
 use crate::source::{Span, Spanned};
 use crate::syntax::{Label, Trait};

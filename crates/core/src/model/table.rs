@@ -11,7 +11,7 @@ use crate::syntax::{Cursor, Label, Line, Name, Path};
 use std::collections::BTreeMap;
 
 /// How many rows refer to one row, and how many a row refers to.
-fn reference_ends(body: &ClassBody, columns: &[String]) -> [EndText; 2] {
+pub(crate) fn reference_ends(body: &ClassBody, columns: &[String]) -> [EndText; 2] {
     let [many, one] =
         [if body.identifies(columns) { "0..1" } else { "0..*" }, if body.can_lack(columns) { "0..1" } else { "1" }];
     [many, one].map(|count| EndText { multiplicity: Some(count.to_owned()), ..EndText::default() })

@@ -2,8 +2,8 @@
 
 use super::Sources;
 use bathygram_core::conform::{
-    ArchitectureConformance, ClassConformance, Conformance, Deviation, actual, actual_architecture, actual_classes,
-    architecture, classes, sequence,
+    ArchitectureConformance, ClassConformance, Conformance, Deviation, TableConformance, actual, actual_architecture,
+    actual_classes, actual_tables, architecture, classes, sequence, tables,
 };
 use bathygram_core::model::{Diagram, DiagramKind};
 use bathygram_core::pipeline::Reading;
@@ -17,6 +17,8 @@ pub(super) enum Actual {
     Code(ArchitectureConformance),
     /// Classifiers in source code.
     Classes(ClassConformance),
+    /// Tables of a database.
+    Tables(TableConformance),
 }
 
 /// One diagram and how it agrees.
@@ -30,22 +32,31 @@ pub(super) struct Compared<'r> {
 pub(super) fn all<'r>(readings: &'r [Reading], sources: &Sources) -> Vec<Compared<'r>> {
     let designs =
         readings.iter().flat_map(|reading| reading.document.diagrams.iter().map(move |design| (reading, design)));
-    let compared = designs.filter_map(|(reading, design)| {
-        let actual = match design.kind {
-            DiagramKind::Sequence => {
-                let traces = sources.traces.as_ref()?;
-                Actual::Traces(sequence(design, traces), traces.len())
-            }
-            DiagramKind::Architecture => {
-                let of = architecture(design, sources.code.as_ref()?);
-                Actual::Code(Some(of).filter(ArchitectureConformance::is_about_code)?)
-            }
-            DiagramKind::Classes => Actual::Classes(classes(design, sources.classes.as_ref()?)?),
-            _ => return None,
-        };
-        Some(Compared { reading, design, actual })
+    let compared = designs.flat_map(|(reading, design)| {
+        let of_code = of_code(design, sources);
+        let of_tables = sources.schema.as_ref().filter(|_| design.kind == DiagramKind::Classes);
+        let of_tables = of_tables.and_then(|schema| tables(design, schema)).map(Actual::Tables);
+        let of_data = sources.data.as_ref().filter(|_| design.kind == DiagramKind::Classes);
+        let of_data = of_data.and_then(|data| classes(design, data)).map(Actual::Classes);
+        of_code.into_iter().chain(of_tables).chain(of_data).map(move |actual| Compared { reading, design, actual })
     });
     compared.collect()
+}
+
+/// What a diagram is compared with in traces and in code.
+fn of_code(design: &Diagram, sources: &Sources) -> Option<Actual> {
+    Some(match design.kind {
+        DiagramKind::Sequence => {
+            let traces = sources.traces.as_ref()?;
+            Actual::Traces(sequence(design, traces), traces.len())
+        }
+        DiagramKind::Architecture => {
+            let of = architecture(design, sources.code.as_ref()?);
+            Actual::Code(Some(of).filter(ArchitectureConformance::is_about_code)?)
+        }
+        DiagramKind::Classes => Actual::Classes(classes(design, sources.classes.as_ref()?)?),
+        _ => return None,
+    })
 }
 
 impl Compared<'_> {
@@ -55,6 +66,7 @@ impl Compared<'_> {
             Actual::Traces(of, _) => of.deviations(self.design),
             Actual::Code(of) => of.deviations(self.design),
             Actual::Classes(of) => of.deviations(self.design),
+            Actual::Tables(of) => of.deviations(self.design),
         }
     }
 
@@ -64,6 +76,7 @@ impl Compared<'_> {
             Actual::Traces(of, _) => of.accept(self.design, accepted),
             Actual::Code(of) => of.accept(self.design, accepted),
             Actual::Classes(of) => of.accept(self.design, accepted),
+            Actual::Tables(of) => of.accept(self.design, accepted),
         }
     }
 
@@ -73,6 +86,7 @@ impl Compared<'_> {
             Actual::Traces(of, _) => (of.traces > 0).then(|| actual(self.design, of)),
             Actual::Code(of) => Some(actual_architecture(self.design, of)),
             Actual::Classes(of) => Some(actual_classes(self.design, of)),
+            Actual::Tables(of) => Some(actual_tables(self.design, of)),
         }
     }
 }

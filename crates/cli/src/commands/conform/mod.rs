@@ -8,29 +8,32 @@ mod report;
 use crate::commands::import::{open, source_tree};
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
+use crate::stores::{Access, Asked, catalogue, vocabulary};
 use baseline::Baseline;
-use bathygram_core::conform::{Code, CodeClasses, Trace};
+use bathygram_core::conform::{Code, CodeClasses, Realm, Schema, Trace};
 use bathygram_core::model::{DiagramKind, ShownMembers};
 use bathygram_core::pipeline::Reading;
 use bathygram_host::{Disk, Project, Threads, read_source};
 use bathygram_outputs::markdown;
 use bathygram_readers::code::{ClassesOptions, CodeBase};
-use bathygram_readers::{Selection, trace};
+use bathygram_readers::{Selection, database, rdf, trace};
 use compared::{Actual, Compared};
 use report::{Form, Level, Levels};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
-/// Where drawing and reality differ: architectures and classes against code, sequences against traces
+/// Where drawing and reality differ: architectures and classes against code, tables against a database, sequences against traces
 ///
 /// Architectures whose elements name their files (`code "src/gateway/**"`) are held against the imports in these: uses that nobody drew,
 /// that are drawn and not there, that `never uses` forbids, and files that no element stands for. Classes are held against the classifiers
-/// in the code: missing ones, members, relations, numbers. For each sequence the traces that
-/// show it are looked for: calls that nobody drew, calls that never happen, another order, branches that nobody takes. Exits with 1 when
+/// in the code: missing ones, members, relations, numbers. Tables are held against the catalogue of a database: columns, types, keys,
+/// references, what may be missing and what is unique. For each sequence the traces that show it are looked for: calls that nobody drew, calls that never happen, another order, branches that nobody takes. Exits with 1 when
 /// there are differences, but for what a baseline accepts.
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram conform warning_design.bathy --code .\n  \
     bathygram conform warning_classes.bathy --code . --format markdown\n  \
+    bathygram conform harbour_store.bathy --database harbour.sqlite\n  \
+    bathygram conform moorings_data.bathy --rdf moorings.ttl\n  \
     bathygram conform --code . --baseline accepted.txt --write-baseline\n  \
     bathygram conform surge_warning.bathy --trace surge_traces.jsonl --picture differences.svg\n  \
     bathygram conform --trace surge_traces.jsonl --format sarif > conform.sarif")]
@@ -40,6 +43,16 @@ pub(crate) struct Arguments {
     /// The folder of the source code
     #[arg(long, value_name = "FOLDER")]
     code: Option<PathBuf>,
+    /// An SQLite file, or a PostgreSQL server as `postgresql://user@host/database`
+    #[arg(long, value_name = "SOURCE")]
+    database: Option<String>,
+    /// RDF data: a file, or the address of a SPARQL endpoint
+    #[arg(long, value_name = "SOURCE")]
+    rdf: Option<String>,
+    #[command(flatten)]
+    asked: Asked,
+    #[command(flatten)]
+    access: Access,
     /// Traces as OTLP JSON, `-` for standard input
     #[arg(long, value_name = "FILE")]
     trace: Option<PathBuf>,
@@ -69,6 +82,8 @@ struct Sources {
     traces: Option<Vec<Trace>>,
     code: Option<Code>,
     classes: Option<CodeClasses>,
+    schema: Option<Schema>,
+    data: Option<CodeClasses>,
 }
 
 /// Runs the command.
@@ -122,13 +137,18 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
 /// Reads what drawings are compared with: what the arguments name, or else the config.
 fn sources(project: &Project, arguments: &Arguments, kinds: &BTreeSet<DiagramKind>, voice: Voice) -> Result<Sources> {
     let config = &project.config.conform;
-    let is_asked = arguments.code.is_some() || arguments.trace.is_some();
+    let is_asked = arguments.code.is_some()
+        || arguments.trace.is_some()
+        || arguments.database.is_some()
+        || arguments.rdf.is_some();
     let configured = |path: &Option<PathBuf>| path.as_ref().filter(|_| !is_asked).map(|path| project.root.join(path));
     let trace_file = arguments.trace.clone().or_else(|| configured(&config.trace));
     let folder = arguments.code.clone().or_else(|| configured(&config.code));
-    if trace_file.is_none() && folder.is_none() {
-        let message = "name what to compare with: source code with `--code FOLDER`, traces with `--trace FILE`, or once in \
-                       `bathygram.toml`, under `[conform]`";
+    let stored = arguments.database.clone().or_else(|| config.database.clone().filter(|_| !is_asked));
+    let data = arguments.rdf.clone().or_else(|| config.rdf.clone().filter(|_| !is_asked));
+    if trace_file.is_none() && folder.is_none() && stored.is_none() && data.is_none() {
+        let message = "name what to compare with: source code with `--code FOLDER`, a database with `--database SOURCE`, RDF \
+                       data with `--rdf SOURCE`, traces with `--trace FILE`, or once in `bathygram.toml`, under `[conform]`";
         return Err(Failure::Usage(message.to_owned()));
     }
     let mut out = Sources::default();
@@ -139,7 +159,31 @@ fn sources(project: &Project, arguments: &Arguments, kinds: &BTreeSet<DiagramKin
     if let Some(folder) = folder {
         read_code(project, &folder, (arguments.with_tests, kinds), voice, &mut out)?;
     }
+    // A file is meant from where the config stands, if that names it.
+    let placed = |source: String, is_named: bool| match is_named || source.contains("://") {
+        true => source,
+        false => project.root.join(&source).display().to_string(),
+    };
+    if let Some(source) = stored {
+        let source = placed(source, arguments.database.is_some());
+        out.schema = Some(schema(&source, &arguments.access, voice)?);
+    }
+    if let Some(source) = data {
+        let source = placed(source, arguments.rdf.is_some());
+        let found = vocabulary(&source, &[], (&arguments.asked, &arguments.access), voice)?;
+        let facts = rdf::facts(&found, &Selection::default()).map_err(|why| Failure::Usage(why.to_string()))?;
+        out.data = Some(facts.data_classes());
+    }
     Ok(out)
+}
+
+/// Reads the catalogue of a database: all of it, for whatever is drawn may be there.
+fn schema(source: &str, access: &Access, voice: Voice) -> Result<Schema> {
+    let found = catalogue(source, (true, false), access, voice)?;
+    let shown = found.source.clone();
+    let options = database::Options { selection: Selection::default(), members: ShownMembers::All, guess: false };
+    let facts = database::facts(found, &options).map_err(|why| Failure::Usage(why.to_string()))?;
+    Ok(Schema { diagram: facts.document().diagrams.remove(0), source: shown })
 }
 
 /// Reads source code, as far as the diagrams are about it. Paths begin at the project's folder, or at the folder itself if that lies
@@ -210,6 +254,13 @@ fn blocks(project: &Project, path: &Path, text: &str) -> Vec<Reading> {
 fn nothing(sources: &Sources) -> String {
     let code =
         "no diagram whose elements name source files that are there; write `code \"src/gateway/**\"` below an element";
+    if sources.schema.is_some() {
+        return "there is no diagram with a `table` in these files".to_owned();
+    }
+    if sources.data.is_some() {
+        return "there is no diagram with a class of this data in these files; `bathygram import rdf` draws one"
+            .to_owned();
+    }
     match (&sources.traces, &sources.code) {
         (Some(_), Some(_)) => format!("there is no sequence in these files, and {code}"),
         (Some(_), None) => "there is no sequence in these files".to_owned(),
@@ -255,7 +306,12 @@ fn summary(compared: &Compared<'_>, levels: &Levels) -> String {
             format!("{name}: {relations} as drawn, {differences}, in {}", session::count(of.covered, "source file"))
         }
         Actual::Classes(of) => {
-            format!("{name}: {} in the code, {differences}", session::count(of.agreements, "classifier"))
+            let there = if of.realm == Realm::Data { "in the data" } else { "in the code" };
+            format!("{name}: {} {there}, {differences}", session::count(of.agreements, "classifier"))
+        }
+        Actual::Tables(of) => {
+            let tables = session::count(of.agreements, "table");
+            format!("{name}: {tables} as drawn, {differences}, in {} found in the database", of.found())
         }
     }
 }

@@ -4,7 +4,7 @@ use super::compared::{Actual, Compared};
 use crate::forms;
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
-use bathygram_core::compare;
+use bathygram_core::compare::{self, Sides};
 use bathygram_core::pipeline::{self, DrawOptions, Picture, Studio};
 use bathygram_host::Project;
 use bathygram_outputs::png::{Below, Scale};
@@ -27,7 +27,7 @@ pub(super) fn write(project: &Project, target: &Path, compared: &[Compared<'_>],
         return Err(Failure::Usage(message));
     };
     let view = |diagram| Picture::of_diagram(diagram).view();
-    let marked = compare::merged(&view(only.design), &view(happened));
+    let marked = compare::merged(&view(only.design), &view(happened), Sides::Reality);
     let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     let options = DrawOptions { more_looks: &marked.looks, ..DrawOptions::default() };
     let drawing = pipeline::draw(&studio, only.reading, &marked.view, &options);

@@ -3,7 +3,7 @@
 use super::compared::{Actual, Compared};
 use crate::outcome::{Failure, Result};
 use crate::sarif as logs;
-use bathygram_core::conform::{Deviation, Weight};
+use bathygram_core::conform::{Deviation, Realm, Weight};
 use bathygram_host::{Colours, Project, RuleLevel};
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -42,18 +42,26 @@ pub(super) enum Level {
 pub(super) struct Levels(BTreeMap<String, RuleLevel>);
 
 /// All codes.
-const CODES: [&str; 13] = [
+const CODES: [&str; 21] = [
     "absent",
+    "action",
+    "check",
+    "default",
     "forbidden",
+    "key",
     "member-absent",
+    "member-surprise",
     "multiplicity",
     "no-code",
+    "nullable",
     "order",
     "repeated",
     "surprise",
     "type",
     "uncovered",
     "undrawn",
+    "unique",
+    "unique-undrawn",
     "unobserved",
     "untaken",
 ];
@@ -108,7 +116,8 @@ struct WrittenDifference {
     file: String,
     /// The line there, from 1.
     line: u32,
-    /// Where it was seen, as `file:line`: in the code, or in the traces; the first places if there are many.
+    /// Where it was seen, as `file:line`: in the code, or in the traces; the first places if there are many. The database, if it was
+    /// seen there.
     seen: Vec<String>,
 }
 
@@ -121,13 +130,13 @@ pub(super) struct WrittenDiagram<'a> {
     /// Its kind.
     kind: &'static str,
     file: String,
-    /// What it was compared with: `code` or `traces`.
+    /// What it was compared with: `code`, `traces`, `database` or `data`.
     against: &'static str,
-    /// How many traces are of it; source files that it stands for; classifiers that are in the code.
+    /// How many traces are of it; source files that it stands for; classifiers or tables that are there.
     seen: usize,
     /// How many traces are of something else.
     others: usize,
-    /// How many messages, relations or classifiers are as they are drawn.
+    /// How many messages, relations, classifiers or tables are as they are drawn.
     agreements: usize,
     differences: Vec<WrittenDifference>,
 }
@@ -146,7 +155,8 @@ pub(super) fn written<'a>(compared: &'a Compared<'_>, project: &Project, levels:
     let (against, seen, others, agreements) = match &compared.actual {
         Actual::Traces(of, _) => ("traces", of.traces, of.others, of.agreements.len()),
         Actual::Code(of) => ("code", of.covered, 0, of.agreements.len()),
-        Actual::Classes(of) => ("code", of.agreements, 0, of.agreements),
+        Actual::Classes(of) => (if of.realm == Realm::Data { "data" } else { "code" }, of.agreements, 0, of.agreements),
+        Actual::Tables(of) => ("database", of.found(), 0, of.agreements),
     };
     WrittenDiagram {
         diagram: &compared.design.name,
@@ -229,6 +239,8 @@ pub(super) fn markdown(written: &[WrittenDiagram<'_>]) -> String {
         let what = match (one.against, one.seen) {
             ("traces", 1) => "1 trace".to_owned(),
             ("traces", count) => format!("{count} traces"),
+            ("database", _) => "the database".to_owned(),
+            ("data", _) => "the data".to_owned(),
             _ if one.kind == "classes" => "code".to_owned(),
             (_, 1) => "1 source file".to_owned(),
             (_, count) => format!("{count} source files"),
@@ -251,11 +263,14 @@ pub(super) fn markdown(written: &[WrittenDiagram<'_>]) -> String {
     out
 }
 
-/// A text as it is: signs of Markdown are escaped, but for those around names.
+/// A text as it is: signs of Markdown are escaped, but for those in names between backquotes, where they are no signs.
 fn escaped(text: &str) -> String {
     let mut out = String::new();
+    let is_closed = text.matches('`').count() % 2 == 0;
+    let mut is_name = false;
     for c in text.chars() {
-        if matches!(c, '\\' | '*' | '_' | '[' | ']' | '<' | '>' | '#' | '|' | '!' | '&' | '@') {
+        is_name ^= c == '`' && is_closed;
+        if !is_name && matches!(c, '\\' | '*' | '_' | '[' | ']' | '<' | '>' | '#' | '|' | '!' | '&' | '@') {
             out.push('\\');
         }
         out.push(c);

@@ -85,7 +85,7 @@ fn one(studio: &Studio, name: &str, old: Option<Viewed<'_>>, new: Option<Viewed<
     let after = new.as_ref().map(|(reading, view)| shown(studio, reading, view, &options));
     let changes = match (&old, &new) {
         (Some((_, a)), Some((now, b))) => {
-            let marked = compare::merged(a, b);
+            let marked = compare::merged(a, b, compare::Sides::Versions);
             // It is nobody's picture: no text has this name.
             let name = format!("changes of {name}");
             let options = Options { near, earlier: None, looks: &marked.looks, name: Some(&name) };

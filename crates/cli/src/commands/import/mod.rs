@@ -7,6 +7,7 @@ mod graph;
 mod modules;
 mod outline;
 mod progress;
+mod rdf;
 mod table;
 mod trace;
 
@@ -25,7 +26,7 @@ use progress::Watched;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
-/// A first text from what exists: code, databases, tables, graphs, traces, process descriptions
+/// A first text from what exists: code, databases, tables, graphs, RDF, traces, process descriptions
 ///
 /// The text goes to standard output, and what is doubtful in the source to standard error, with its place. `--into FILE` brings a text
 /// up to date that people have edited since.
@@ -53,6 +54,7 @@ enum Kind {
     Table(Box<table::Arguments>),
     Database(Box<database::Arguments>),
     Graph(Box<graph::Arguments>),
+    Rdf(Box<rdf::Arguments>),
     Trace(Box<trace::Arguments>),
     Outline(Box<outline::Arguments>),
     /// The JSON Schema of what `--json` writes
@@ -127,6 +129,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         Kind::Table(arguments) => table::run(arguments, voice),
         Kind::Database(arguments) => database::run(arguments, voice),
         Kind::Graph(arguments) => graph::run(arguments, voice),
+        Kind::Rdf(arguments) => rdf::run(arguments, voice),
         Kind::Trace(arguments) => trace::run(arguments, voice),
         Kind::Outline(arguments) => outline::run(arguments, voice),
         Kind::Words => {
