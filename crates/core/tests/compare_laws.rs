@@ -246,7 +246,7 @@ proptest! {
         for (old, new) in support::views(&then).iter().zip(&support::views(&now)).take(1) {
             compare::diagrams(&old.diagram, &new.diagram);
             let before = support::drawing(&studio, &then, old);
-            let marked = compare::merged(old, new);
+            let marked = compare::merged(old, new, compare::Sides::Versions);
             let options = DrawOptions { earlier: Some(&before.places), more_looks: &marked.looks, ..DrawOptions::default() };
             let drawing = pipeline::draw(&studio, &now, &marked.view, &options);
             prop_assert!(studio.svg(&drawing, &now.provenance("changes")).ends_with("</svg>\n"));

@@ -1,6 +1,6 @@
 //! Classes against the classifiers of source code: cases by hand, and laws.
 
-use bathygram_core::conform::{ClassConformance, CodeClasses, Weight, actual_classes, classes};
+use bathygram_core::conform::{ClassConformance, CodeClasses, Realm, Weight, actual_classes, classes};
 use bathygram_core::model::{Diagram, DiagramKind};
 use bathygram_core::pipeline::{Setting, read};
 use bathygram_core::source::Source;
@@ -20,7 +20,7 @@ fn code(text: &str) -> CodeClasses {
         origin.and_then(|origin| Some(origin.split_once(':')?.0.to_owned())).unwrap_or_default()
     };
     let places = (0..diagram.elements.len()).map(|number| format!("{}:{number}", file(number))).collect();
-    CodeClasses { diagram, places }
+    CodeClasses { diagram, places, realm: Realm::Code }
 }
 
 const CODE: &str = "classes bay

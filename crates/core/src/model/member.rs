@@ -132,7 +132,7 @@ impl Member {
         let flags = [(self.is_static, " (static)"), (self.is_abstract, " (abstract)"), (self.key, " (key)")];
         let flags: String = flags.iter().filter(|(is_on, _)| *is_on).map(|(_, word)| *word).collect();
         let refers = match (&self.refers, &self.constraint) {
-            (Some(reference), None) => format!(" refers {reference}"),
+            (Some(reference), None) => format!(" refers {reference}{}", reference.actions()),
             (Some(reference), Some(_)) => reference.actions(),
             (None, _) => String::new(),
         };

@@ -69,7 +69,7 @@ fn refused(address: &Address, why: &postgres::Error, request: &Request) -> Store
             let said = answer.message();
             if *code == SqlState::INVALID_PASSWORD {
                 format!(
-                    "{shown}: the password of {user} is wrong; it comes from `--password-file FILE`, PGPASSWORD or the password file"
+                    "{shown}: the password of {user} is wrong, or there is no such user; it comes from `--password-file FILE`, PGPASSWORD or the password file"
                 )
             } else if *code == SqlState::INVALID_CATALOG_NAME {
                 format!("{shown}: there is no such database on this server; put another name behind the last `/`")
@@ -98,7 +98,13 @@ fn refused(address: &Address, why: &postgres::Error, request: &Request) -> Store
         None => {
             let cause = std::iter::successors(std::error::Error::source(why), |cause| cause.source()).last();
             let cause = cause.map_or_else(|| why.to_string(), ToString::to_string);
-            format!("{shown}: {cause}; is the server up, and is this its address?")
+            match cause.contains("certificate") {
+                true => format!(
+                    "{shown}: the certificate of the server is not trusted ({cause}); name the file with that of its issuer as \
+                     `sslrootcert=FILE` behind the `?` of the address, or write `sslmode=require`"
+                ),
+                false => format!("{shown}: {cause}; is a PostgreSQL server up at this address?"),
+            }
         }
     };
     StoreError::Refused(says)
