@@ -60,6 +60,20 @@ fn test(rest: &[&str]) -> Result<()> {
         let folder = tools.display().to_string();
         wish("axe-core", "npm", &["install", "--silent", "--no-save", "--prefix", &folder, "axe-core@4.14.1"]);
     }
+    // Databases and triple stores are asked on real servers.
+    if !has_postgresql() {
+        wish("PostgreSQL", "apt-get", &["install", "-y", "--no-install-recommends", "postgresql"]);
+    }
+    if !works("openssl", &["version"]) {
+        wish("openssl", "apt-get", &["install", "-y", "--no-install-recommends", "openssl"]);
+    }
+    if !works("python3", &["-c", "import pyoxigraph"]) {
+        wish(
+            "pyoxigraph",
+            "python3",
+            &["-m", "pip", "install", "--quiet", "--break-system-packages", "pyoxigraph==0.5.13"],
+        );
+    }
     // Code is read as it is published; what cannot be fetched is not read.
     let packages = root().join("target/packages").display().to_string();
     wish("published packages", "timeout", &["400", "sh", "scripts/packages.sh", &packages]);
@@ -95,6 +109,12 @@ fn gallery() -> Result<()> {
         writeln!(std::io::stdout(), "{}", sheet.display())?;
     }
     Ok(())
+}
+
+/// Whether a server of PostgreSQL is installed, not only its client.
+fn has_postgresql() -> bool {
+    let versions = std::fs::read_dir("/usr/lib/postgresql").into_iter().flatten().flatten();
+    versions.into_iter().any(|version| version.path().join("bin/postgres").is_file())
 }
 
 /// Installs what some tests need, if that can be done.

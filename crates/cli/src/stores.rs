@@ -58,7 +58,7 @@ pub(crate) fn vocabulary(
             );
             return Err(Failure::Usage(says));
         }
-        let (path, bytes) = open(Path::new(source), "rdf.ttl", voice)?;
+        let (path, bytes) = open(Path::new(source), "rdf", voice)?;
         return rdf::read(&path, bytes).map_err(|why| Failure::Usage(why.to_string()));
     }
     let password = access.password()?.or_else(|| std::env::var("BATHYGRAM_PASSWORD").ok().map(Secret::new));

@@ -12,6 +12,7 @@ mod icons;
 mod illustrate;
 mod importing;
 mod importing_code;
+mod importing_databases;
 mod importing_graphs;
 mod importing_outlines;
 mod importing_traces;

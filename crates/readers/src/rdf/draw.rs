@@ -48,8 +48,23 @@ pub fn facts(vocabulary: &Vocabulary, selection: &Selection) -> Result<Facts, Br
 
 fn wants(selection: &Selection, vocabulary: &Vocabulary, class: &Class) -> bool {
     let names = [local(&class.iri).to_owned(), short(&vocabulary.prefixes, &class.iri), class.iri.clone()];
-    let matches = |patterns: &[String]| names.iter().any(|name| Selection::any(patterns, name));
+    let matches = |patterns: &[String]| {
+        let patterns: Vec<String> = patterns.iter().map(|pattern| known(vocabulary, pattern)).collect();
+        names.iter().any(|name| Selection::any(&patterns, name))
+    };
     (selection.only.is_empty() || matches(&selection.only)) && !matches(&selection.without)
+}
+
+/// A pattern without a prefix that this data does not have: endpoints tell none.
+fn known(vocabulary: &Vocabulary, pattern: &str) -> String {
+    match pattern.split_once(':') {
+        Some((prefix, name))
+            if !name.starts_with("//") && prefix != "urn" && !vocabulary.prefixes.contains_key(prefix) =>
+        {
+            name.to_owned()
+        }
+        _ => pattern.to_owned(),
+    }
 }
 
 fn find(vocabulary: &Vocabulary, seen: &Seen, facts: &mut Facts) {

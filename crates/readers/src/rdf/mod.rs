@@ -9,6 +9,7 @@ mod draw;
 mod names;
 mod profile;
 mod vocabulary;
+mod xml;
 
 pub use draw::facts;
 pub use names::Prefixes;
@@ -20,10 +21,10 @@ use oxrdfxml::{RdfXmlParseError, RdfXmlParser};
 use oxttl::{NTriplesParser, TurtleParseError, TurtleParser};
 use profile::Profile;
 use std::cell::RefCell;
-use std::collections::VecDeque;
 use std::io::{self, BufReader, Read};
 use std::path::Path;
 use std::rc::Rc;
+use xml::{Counted, Lines, with_small_entities};
 
 /// The namespaces that say what RDF itself is made of.
 pub(crate) const RDF: &str = "http://www.w3.org/1999/02/22-rdf-syntax-ns#";
@@ -75,7 +76,8 @@ pub fn read(path: &Path, bytes: impl Read) -> Result<Vocabulary, Broken> {
         }
         Form::Xml => {
             let lines = Rc::new(RefCell::new(Lines::default()));
-            let mut triples = RdfXmlParser::new().for_reader(Counted { inner: bytes, lines: Rc::clone(&lines) });
+            let bytes = with_small_entities(bytes).map_err(|why| broken(1, why))?;
+            let mut triples = RdfXmlParser::new().for_reader(Counted::new(bytes, &lines));
             loop {
                 let triple: Triple = match triples.next() {
                     None => break,
@@ -133,44 +135,4 @@ fn form(path: &Path, start: &[u8]) -> Result<Form, String> {
     let is_xml = start.starts_with("<?xml") || start.starts_with("<!") || start.starts_with("<rdf:RDF");
     // N-Triples are Turtle, too.
     Ok(if is_xml { Form::Xml } else { Form::Turtle })
-}
-
-/// Where the lines of a source begin, as far as a reader that reads ahead may ask.
-#[derive(Default)]
-struct Lines {
-    read: u64,
-    /// Breaks before those that are kept.
-    before: u64,
-    breaks: VecDeque<u64>,
-}
-
-impl Lines {
-    /// A reader looks back by less than this.
-    const KEPT: usize = 1 << 17;
-
-    /// The line of a byte, from 1.
-    fn line(&self, byte: u64) -> u64 {
-        self.before + self.breaks.iter().filter(|at| **at < byte).count() as u64 + 1
-    }
-}
-
-/// A source whose lines are counted.
-struct Counted<R> {
-    inner: R,
-    lines: Rc<RefCell<Lines>>,
-}
-
-impl<R: Read> Read for Counted<R> {
-    fn read(&mut self, out: &mut [u8]) -> io::Result<usize> {
-        let count = self.inner.read(out)?;
-        let mut lines = self.lines.borrow_mut();
-        let start = lines.read;
-        lines.breaks.extend((start..).zip(&out[..count]).filter(|(_, byte)| **byte == b'\n').map(|(at, _)| at));
-        while lines.breaks.len() > Lines::KEPT {
-            lines.breaks.pop_front();
-            lines.before += 1;
-        }
-        lines.read += count as u64;
-        Ok(count)
-    }
 }

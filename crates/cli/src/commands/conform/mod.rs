@@ -32,8 +32,7 @@ use std::path::{Path, PathBuf};
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram conform warning_design.bathy --code .\n  \
     bathygram conform warning_classes.bathy --code . --format markdown\n  \
-    bathygram conform harbour_store.bathy --database harbour.sqlite\n  \
-    bathygram conform moorings_data.bathy --rdf moorings.ttl\n  \
+    bathygram conform readings_schema.bathy --database harbour.sqlite\n  \
     bathygram conform --code . --baseline accepted.txt --write-baseline\n  \
     bathygram conform surge_warning.bathy --trace surge_traces.jsonl --picture differences.svg\n  \
     bathygram conform --trace surge_traces.jsonl --format sarif > conform.sarif")]
