@@ -22,9 +22,11 @@ fi
 (cd demo/tidewatch && "$program" import -q outline silent_gauge.md --picture "$shots/drafted.png" >/dev/null)
 # There are differences: the command says so by its status.
 (cd demo/tidewatch && "$program" conform -q warning_design.bathy --code . --picture "$shots/conform.png" >/dev/null || true)
+(cd demo/tidewatch && "$program" conform -q readings_schema.bathy --database harbour.sqlite --picture "$shots/tables.png" >/dev/null || true)
 (cd demo/tidewatch && "$program" import -q modules . --picture "$shots/modules.png" >/dev/null)
 # The preview is photographed by its tests.
 SHOTS="$shots" cargo test --quiet -p bathygram-cli --test browser the_page_in >/dev/null
+rm -f "$shots/preview_dark.png"
 "$program" themes -q abyss --picture --out "$shots/themes.png" >/dev/null
 
 terminal() { # NAME ROWS FOLDER COMMAND

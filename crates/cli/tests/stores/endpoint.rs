@@ -16,7 +16,7 @@ impl Endpoint {
         let is_there =
             Command::new("python3").args(["-c", "import pyoxigraph"]).output().is_ok_and(|o| o.status.success());
         if !is_there {
-            eprintln!("skipped: pyoxigraph is not installed here; `cargo xtask test` installs it where it can");
+            crate::skipped("pyoxigraph");
             return None;
         }
         let script = repository().join("crates/cli/tests/data/sparql_endpoint.py");

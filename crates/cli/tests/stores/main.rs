@@ -8,3 +8,12 @@ mod endpoint;
 mod postgresql;
 mod server;
 mod triples;
+
+/// Says that a test did not run, and what would change that.
+fn skipped(what: &str) {
+    use std::io::Write;
+    let _ = writeln!(
+        std::io::stderr(),
+        "skipped: {what} is not installed here; `cargo xtask test` installs it where it can"
+    );
+}

@@ -49,7 +49,7 @@ CREATE ROLE visitor LOGIN PASSWORD 'visit';
 #[test]
 fn postgresql() {
     let Some(server) = Server::start() else {
-        eprintln!("skipped: PostgreSQL is not installed here; `cargo xtask test` installs it where it can");
+        crate::skipped("PostgreSQL");
         return;
     };
     server.sql("postgres", "CREATE DATABASE tide; CREATE DATABASE large; CREATE DATABASE empty;");

@@ -308,7 +308,8 @@ fn plain(text: &str, odd: &[char]) -> String {
         ')' | ']' => None,
         _ => Some(depth),
     });
-    let is_closed = depth == Some(0) && text.matches('\'').count() % 2 == 0 && text.matches('"').count() % 2 == 0;
+    let is_even = |mark: char| text.matches(mark).count().is_multiple_of(2);
+    let is_closed = depth == Some(0) && is_even('\'') && is_even('"');
     let outside: String = text.split('\'').step_by(2).collect();
     if is_closed && !outside.contains(odd) && !text.contains(['"', '`']) && !text.contains("//") {
         return text.to_owned();

@@ -1,6 +1,6 @@
 //! What is in RDF data: classes with how many instances they have, their properties with observed types, ranges and multiplicities,
 //! and which class is a subclass of which (RDF 1.1, RDF Schema 1.1). Input: triples, from files or summed up by an endpoint. Output:
-//! [`Facts`], by way of a [`Vocabulary`].
+//! [`Facts`](crate::Facts), by way of a [`Vocabulary`].
 //!
 //! Triples are read in one pass. Memory grows with nodes up to a fixed number; beyond it, what is told of properties is counted on
 //! a part of the nodes that their hashes choose.

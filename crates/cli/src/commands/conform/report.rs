@@ -266,7 +266,7 @@ pub(super) fn markdown(written: &[WrittenDiagram<'_>]) -> String {
 /// A text as it is: signs of Markdown are escaped, but for those in names between backquotes, where they are no signs.
 fn escaped(text: &str) -> String {
     let mut out = String::new();
-    let is_closed = text.matches('`').count() % 2 == 0;
+    let is_closed = text.matches('`').count().is_multiple_of(2);
     let mut is_name = false;
     for c in text.chars() {
         is_name ^= c == '`' && is_closed;
