@@ -226,7 +226,7 @@ impl<'a> Compared<'a> {
                 push(member.span, Difference::ColumnAbsent(name));
                 continue;
             };
-            let (of, is) = (column_type(&member.text), column_type(&other.text));
+            let ((of, default), (is, set)) = (column_parts(member.column().1), column_parts(other.column().1));
             if !of.is_empty() && !is.is_empty() && !is_same_type(&of, &is) {
                 push(member.span, Difference::Type(name.clone(), is));
             }
@@ -234,10 +234,8 @@ impl<'a> Compared<'a> {
             if member.is_nullable != other.is_nullable && !member.key && !other.key {
                 push(member.span, Difference::Nullable(name.clone(), other.is_nullable));
             }
-            let default = column_default(&member.text);
-            let is = column_default(&other.text);
-            if default.is_some() && default.as_deref().map(bare) != is.as_deref().map(bare) {
-                push(member.span, Difference::Default(name, is));
+            if default.is_some() && default.as_deref().map(bare) != set.as_deref().map(bare) {
+                push(member.span, Difference::Default(name, set));
             }
         }
         let keys_only = columns(drawn).all(|member| member.key || member.refers.is_some());
@@ -409,20 +407,8 @@ fn is_same_count(a: &str, b: &str) -> bool {
     is_low && high == other_high
 }
 
-/// The type of a column.
-fn column_type(text: &str) -> String {
-    column_parts(text).0
-}
-
-/// The default of a column.
-fn column_default(text: &str) -> Option<String> {
-    column_parts(text).1
-}
-
-/// The type and the default of a column; modifiers are left out.
-fn column_parts(text: &str) -> (String, Option<String>) {
-    let start = if let Some(inner) = text.strip_prefix('`') { inner.find('`').map_or(0, |end| end + 2) } else { 0 };
-    let rest = text[start..].split_once(':').map_or("", |(_, rest)| rest);
+/// The type and the default in what stands behind the colon of a column; modifiers are left out.
+fn column_parts(rest: &str) -> (String, Option<String>) {
     let (mut depth, mut quote) = (0_u32, None);
     let mut cut = rest.len();
     let mut equals = None;
@@ -764,7 +750,7 @@ mod tests {
 
     #[test]
     fn columns_are_taken_apart() {
-        let parts = |text: &str| column_parts(text);
+        let parts = |text: &str| column_parts(Member::plain(text.to_owned(), Span::default()).column().1);
         assert_eq!(parts("a: numeric(6,3) = (1 + 2) {generated}"), ("numeric(6,3)".into(), Some("(1 + 2)".into())));
         assert_eq!(parts("`a: b`: text = 'x = {y}'"), ("text".into(), Some("'x = {y}'".into())));
         assert_eq!(parts("a: text = \"'a \\\"b'\""), ("text".into(), Some("'a \"b'".into())));

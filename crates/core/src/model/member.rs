@@ -104,6 +104,16 @@ impl Member {
         text[..name_length(text)].trim_matches('`').to_owned()
     }
 
+    /// The name of a column, and what stands behind its colon.
+    pub fn column(&self) -> (&str, &str) {
+        let quoted = if self.text.starts_with('`') { name_length(&self.text) } else { 0 };
+        // Behind an equals sign a colon is part of the value.
+        let colon = self.text[quoted..].find([':', '=']).map(|at| quoted + at);
+        let colon = colon.filter(|at| self.text[*at..].starts_with(':'));
+        let (name, of) = colon.map_or((self.text.as_str(), ""), |at| (&self.text[..at], &self.text[at + 1..]));
+        (name.trim().trim_matches('`'), of.trim())
+    }
+
     /// What tells it from the other members: its name, and for operations the types of its parameters.
     pub fn signature(&self) -> String {
         if self.constraint.is_some() {

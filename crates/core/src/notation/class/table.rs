@@ -101,7 +101,7 @@ fn row<'a>(builder: &Builder<'_>, member: &'a Member, together: &BTreeSet<&Strin
     let is_reference = member.refers.is_some() || together.contains(&member.name());
     let marks = [(member.key, "PK"), (is_reference, "FK"), (member.is_unique, "U")];
     let marks: Vec<&str> = marks.iter().filter(|(is, _)| *is).map(|(_, mark)| *mark).collect();
-    let (name, of) = split(&member.text);
+    let (name, of) = member.column();
     let optional = if member.is_nullable { "null" } else { "" };
     let of = [of, optional].iter().filter(|text| !text.is_empty()).copied().collect::<Vec<_>>().join(" ");
     let face = match (member.is_abstract, member.key) {
@@ -115,14 +115,4 @@ fn row<'a>(builder: &Builder<'_>, member: &'a Member, together: &BTreeSet<&Strin
         set(&of, Face::Regular, 13.0, TYPE),
     ];
     Row { member, cells }
-}
-
-/// The name of a column, and what stands behind the colon.
-fn split(text: &str) -> (&str, &str) {
-    let start = if let Some(inner) = text.strip_prefix('`') { inner.find('`').map_or(0, |end| end + 2) } else { 0 };
-    let (name, of) = match text[start..].find(':') {
-        Some(colon) => (&text[..start + colon], text[start + colon + 1..].trim()),
-        None => (text, ""),
-    };
-    (name.trim().trim_matches('`'), of)
 }
