@@ -250,3 +250,23 @@ fn comments_come_with_the_lines_that_they_are_about() {
     let text = apply(&own.source, &merge.edits).expect("edits");
     assert!(text.contains("  decide \"Dry?\" // a guess\n    when \"yes\"\n      \"Paint\" // two lines\n"), "{text}");
 }
+
+#[test]
+fn numbers_that_only_count_are_brought_up_to_date() {
+    let own = "classes c\n  class Buoy \"Our buoys\" (keyword \"2 instances\", origin Buoy)\n    lit: boolean // in 2 instances\n    name: text // what is painted on it\n  class Mooring (keyword ours, origin Mooring)\n  Buoy knows 1..* Mooring \"mooredAt, 3\"\n  Mooring knows Buoy \"carries, 1\" // by hand\n";
+    let facts = "classes c\n  class Buoy (keyword \"1 instance\", origin Buoy)\n    lit: boolean\n    name: text\n  class Mooring (keyword \"4 instances\", origin Mooring)\n  Buoy knows 1..* Mooring \"mooredAt, 14\"\n  Mooring knows Buoy \"holds, 2\"\n";
+    let found = read(facts).document;
+    let members: Vec<u32> =
+        found.diagrams[0].elements[0].class.iter().flat_map(|body| body.members()).map(|m| m.span.start).collect();
+    let comments = BTreeMap::from([(members[0], "in 1 instance".to_owned()), (members[1], "in 1 instance".to_owned())]);
+    let again = |text: String| pipeline::read(Source::new("a.bathy", text), "a", &Setting::default());
+    let merged = merge(&read(own), &found, &comments, Gone::Stays, &again).expect("merged");
+    let text = apply(&read(own).source, &merged.edits).expect("edits that can be made");
+    assert_eq!(
+        text,
+        own.replace("\"2 instances\"", "\"1 instance\"")
+            .replace("in 2 instances", "in 1 instance")
+            .replace("mooredAt, 3", "mooredAt, 14")
+    );
+    assert_eq!(merged.renewed, 3);
+}

@@ -23,6 +23,7 @@ use crate::format::format;
 use crate::model::{Constraint, Diagram, DiagramKind, Document, ElementId, LookRule, Relation, Sheet};
 use crate::source::{Source, Span};
 pub(crate) use lines::{Line, Lines};
+pub(crate) use phrases::quoted;
 use std::collections::BTreeMap;
 
 /// A name as it is written: in backquotes where it would not be read as one otherwise, or as a verb.

@@ -38,7 +38,7 @@ fn is_closed(written: &str) -> bool {
 }
 
 /// Plain letters in quotes.
-pub(super) fn quoted(letters: &str) -> String {
+pub(crate) fn quoted(letters: &str) -> String {
     format!("\"{}\"", escaped(letters))
 }
 

@@ -61,7 +61,7 @@ pub fn merge(
     // 4. What is gone.
     prune::gone(reading, own, facts, (&matched, &whole.found_relations()), gone, &mut merged);
     // 5. Numbers that are others by now, but for lines that are written again anyway.
-    let renewed = counts::renewed(own, facts, &whole).into_iter();
+    let renewed = counts::renewed(reading, (own, facts), (&whole, &matched), comments).into_iter();
     let is_free = |edit: &TextEdit| {
         merged.edits.iter().all(|other| other.span.end <= edit.span.start || edit.span.end <= other.span.start)
     };
