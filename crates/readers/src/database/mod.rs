@@ -95,6 +95,9 @@ impl Options {
     }
 }
 
+/// All tables by their names.
+type Tables<'a> = BTreeMap<&'a Qualified, &'a Table>;
+
 struct Drawing<'a> {
     facts: Facts,
     seen: Seen,
@@ -157,10 +160,11 @@ impl Drawing<'_> {
             self.numbers.insert(name.clone(), self.facts.things.len());
             self.facts.things.push(one);
         }
-        wanted.iter().for_each(|table| self.table(catalogue, table));
+        let all: Tables<'_> = catalogue.tables.iter().map(|table| (&table.name, table)).collect();
+        wanted.iter().for_each(|table| self.table(&all, table));
     }
 
-    fn table(&mut self, catalogue: &Catalogue, table: &Table) {
+    fn table(&mut self, all: &Tables<'_>, table: &Table) {
         let Some(own) = self.numbers.get(&table.name).copied() else { return };
         if table.key.is_empty() && table.sort.is_none() {
             self.find("no-key", Level::Note, format!("{} has no primary key", table.name.text()));
@@ -192,7 +196,7 @@ impl Drawing<'_> {
             .filter(|column| self.options.shows(table.key.contains(&column.name) || is_reference(&column.name)))
             .map(|column| column.name.clone())
             .collect();
-        self.references(catalogue, table, (own, &shown), &mut members);
+        self.references(all, table, (own, &shown), &mut members);
         let used: BTreeSet<&Qualified> =
             table.columns.iter().filter_map(|column| column.enumeration.as_ref()).collect();
         for to in used.into_iter().filter_map(|name| self.numbers.get(name)) {
@@ -203,12 +207,12 @@ impl Drawing<'_> {
 
     /// References, each said by its column or by a line of its own.
     fn references(
-        &mut self, catalogue: &Catalogue, table: &Table, (own, shown): (usize, &[String]), members: &mut Vec<Member>,
+        &mut self, all: &Tables<'_>, table: &Table, (own, shown): (usize, &[String]), members: &mut Vec<Member>,
     ) {
         let mut counts: BTreeMap<&Qualified, usize> = BTreeMap::new();
         table.references.iter().for_each(|reference| *counts.entry(&reference.table).or_default() += 1);
         for reference in &table.references {
-            let target = catalogue.tables.iter().find(|other| other.name == reference.table);
+            let target = all.get(&reference.table);
             let text = reference.columns.join(", ");
             let Some(target) = target else {
                 let (own, other) = (table.name.text(), reference.table.text());
