@@ -4,6 +4,7 @@ use crate::course::{Happening, Passage};
 use crate::finding::{Finding, Seen};
 use crate::names::{Names, sentence};
 use crate::select::Selection;
+use crate::text::add;
 use bathygram_core::model::{Action, DiagramKind, ElementKind, ShownMembers, Verb};
 use schemars::JsonSchema;
 use serde::{Serialize, Serializer};
@@ -295,11 +296,15 @@ impl Member {
             Ok(number) => refers.to = number,
             Err(name) => {
                 let target = refers.columns.iter().map(|column| format!("{name}.{column}")).collect::<Vec<_>>();
-                let outside = format!("refers to {}, which is not shown here", target.join(", "));
-                self.comment = Some(self.comment.as_ref().map_or(outside.clone(), |said| format!("{said}; {outside}")));
-                self.refers = None;
+                self.refer_outside(&target.join(", "));
             }
         }
+    }
+
+    /// Says in its comment that it refers to what is not drawn.
+    pub(crate) fn refer_outside(&mut self, target: &str) {
+        self.refers = None;
+        add(&mut self.comment, &format!("refers to {target}, which is not shown here"));
     }
 
     /// Whether a line can say it: what columns together refer to is nothing without the other table.

@@ -34,6 +34,11 @@ pub(crate) fn cell(bytes: &[u8]) -> (String, bool) {
     }
 }
 
+/// Says one thing more in a comment.
+pub(crate) fn add(comment: &mut Option<String>, more: &str) {
+    *comment = Some(comment.take().map_or(more.to_owned(), |said| format!("{said}; {more}")));
+}
+
 /// `1 node`, `12 nodes`.
 pub(crate) fn counted(count: u64, one: &str) -> String {
     format!("{count} {one}{}", if count == 1 { "" } else { "s" })

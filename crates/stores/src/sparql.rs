@@ -103,7 +103,7 @@ pub fn read(endpoint: &Endpoint, only: &[String]) -> Result<Vocabulary, StoreErr
         name,
         classes: classes.into_values().collect(),
         counted_on: is_part.then_some(CountedOn::Instances(u64::from(endpoint.sample))),
-        is_cut: is_cut.then_some(MOST_CLASSES as u64),
+        cut_at: is_cut.then_some(MOST_CLASSES as u64),
         ..Vocabulary::default()
     })
 }

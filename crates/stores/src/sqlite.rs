@@ -18,11 +18,6 @@ const MAGIC: &[u8; 16] = b"SQLite format 3\0";
 /// How long a file may be locked by another program.
 const LOCKED: Duration = Duration::from_secs(3);
 
-/// Whether a file begins as SQLite files do.
-pub fn is_sqlite(path: &Path) -> bool {
-    header(path).is_ok_and(|header| header.starts_with(MAGIC))
-}
-
 fn header(path: &Path) -> std::io::Result<Vec<u8>> {
     let mut header = Vec::new();
     std::fs::File::open(path)?.take(100).read_to_end(&mut header)?;

@@ -1,5 +1,8 @@
-//! A temporary folder with the built program in it.
+//! A temporary folder with the built program in it, and what the program's texts say.
 
+use bathygram_core::model::{Action, Diagram, Member, Reference, TableConstraint};
+use bathygram_core::pipeline::{Setting, read};
+use bathygram_core::source::Source;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
@@ -76,20 +79,22 @@ impl Folder {
 
     /// Runs the program here with a text on standard input.
     pub(crate) fn run_with(&self, arguments: &[&str], input: &str) -> Run {
-        self.start(".", arguments, input)
+        self.start(".", arguments, input, &[])
     }
 
     /// Runs the program in a folder inside.
     pub(crate) fn run_in(&self, folder: &str, arguments: &[&str]) -> Run {
-        self.start(folder, arguments, "")
+        self.start(folder, arguments, "", &[])
     }
 
-    fn start(&self, folder: &str, arguments: &[&str], input: &str) -> Run {
+    /// Runs the program in a folder inside, with a text on standard input and more variables in its environment.
+    pub(crate) fn start(&self, folder: &str, arguments: &[&str], input: &str, environment: &[(&str, &str)]) -> Run {
         use std::io::Write;
         let mut child = Command::new(env!("CARGO_BIN_EXE_bathygram"))
             .args(arguments)
             .current_dir(self.path(folder))
             .env("NO_COLOR", "1")
+            .envs(environment.iter().copied())
             .stdin(Stdio::piped())
             .stdout(Stdio::piped())
             .stderr(Stdio::piped())
@@ -124,6 +129,27 @@ impl Folder {
         assert!(status.status.success(), "{}", String::from_utf8_lossy(&status.stderr));
         self
     }
+}
+
+/// The first diagram of a text.
+pub(crate) fn diagram(text: &str) -> Diagram {
+    let reading = read(Source::new("t.bathy", text), "t", &Setting::default());
+    assert!(!reading.has_errors(), "{:?} in:\n{text}", reading.diagnostics);
+    reading.document.diagrams.into_iter().next().expect("a diagram")
+}
+
+/// The columns that a member says to be unique.
+pub(crate) fn unique_columns(member: &Member) -> Option<Vec<String>> {
+    match &member.constraint {
+        Some(TableConstraint::Unique(columns)) => Some(columns.clone()),
+        _ => member.is_unique.then(|| vec![member.name()]),
+    }
+}
+
+/// What happens on a deletion and on another key, as catalogues of SQL say it.
+pub(crate) fn actions(reference: &Reference) -> String {
+    let words = |action: Option<Action>| action.map_or("NO ACTION".to_owned(), |action| action.words().to_uppercase());
+    format!("{} {}", words(reference.on_delete), words(reference.on_update))
 }
 
 /// The repository's folder.

@@ -1,7 +1,7 @@
 //! `import database` and `conform --database` on real SQLite files, as people call them.
 
-use crate::common::{Folder, repository};
-use bathygram_core::model::{Diagram, Member, TableConstraint};
+use crate::common::{Folder, actions, diagram, repository, unique_columns};
+use bathygram_core::model::Member;
 use bathygram_core::pipeline::{Setting, read};
 use bathygram_core::source::Source;
 use rusqlite::Connection;
@@ -45,13 +45,6 @@ fn folder(statements: &str) -> Folder {
     folder
 }
 
-/// What a text says.
-fn diagram(text: &str) -> Diagram {
-    let reading = read(Source::new("t.bathy", text), "t", &Setting::default());
-    assert!(!reading.has_errors(), "{:?} in:\n{text}", reading.diagnostics);
-    reading.document.diagrams.into_iter().next().expect("a diagram")
-}
-
 /// What a text says of its tables: a line for each column, key, reference and unique set.
 fn said(text: &str) -> BTreeSet<String> {
     let diagram = diagram(text);
@@ -68,20 +61,14 @@ fn said(text: &str) -> BTreeSet<String> {
                 let absent = if member.is_nullable { " null" } else { "" };
                 out.insert(format!("column {table}.{}{absent}", member.name()));
             }
-            let unique = match &member.constraint {
-                Some(TableConstraint::Unique(columns)) => Some(columns.clone()),
-                _ => member.is_unique.then(|| vec![member.name()]),
-            };
+            let unique = unique_columns(member);
             out.extend(unique.map(|columns| format!("unique {table} {}", columns.join(","))));
             if let Some(reference) = &member.refers {
                 let target = name(reference.table.last().expect("a table"));
-                let actions = [reference.on_delete, reference.on_update]
-                    .map(|a| a.map_or("NO ACTION".to_owned(), |a| a.words().to_uppercase()));
                 out.insert(format!(
-                    "reference {table} {} {target} {} {}",
+                    "reference {table} {} {target} {}",
                     reference.columns.join(","),
-                    actions[0],
-                    actions[1]
+                    actions(reference)
                 ));
             }
         }

@@ -1,8 +1,8 @@
 //! `import database` and `conform --database` on a real PostgreSQL server.
 
-use crate::common::{Folder, Run};
+use crate::common::{Folder, Run, actions, diagram, unique_columns};
 use crate::server::{PASSWORD, Server};
-use bathygram_core::model::{Diagram, Member, TableConstraint};
+use bathygram_core::model::{Member, TableConstraint};
 use bathygram_core::pipeline::{Setting, read};
 use bathygram_core::source::Source;
 use std::collections::{BTreeMap, BTreeSet};
@@ -75,30 +75,11 @@ fn run(arguments: &[&str], more: &[&str], password: &str) -> Run {
 }
 
 fn run_in(folder: &Folder, arguments: &[&str], password: &str) -> Run {
-    let output = Command::new(env!("CARGO_BIN_EXE_bathygram"))
-        .args(arguments)
-        .current_dir(folder.path("."))
-        .env("PGPASSWORD", password)
-        .env("NO_COLOR", "1")
-        .output()
-        .expect("the program starts");
-    let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
-    let run = Run {
-        status: output.status.code().expect("no signal"),
-        out: text(&output.stdout),
-        err: text(&output.stderr),
-        bytes: output.stdout,
-    };
+    let run = folder.start(".", arguments, "", &[("PGPASSWORD", password)]);
     for told in [&run.out, &run.err] {
         assert!(password.is_empty() || !told.contains(password), "the password is told: {told}");
     }
     run
-}
-
-fn diagram(text: &str) -> Diagram {
-    let reading = read(Source::new("t.bathy", text), "t", &Setting::default());
-    assert!(!reading.has_errors(), "{:?} in:\n{text}", reading.diagnostics);
-    reading.document.diagrams.into_iter().next().expect("a diagram")
 }
 
 /// What a text says of its tables: a line for each column, key, unique set, reference and value.
@@ -124,24 +105,18 @@ fn said(text: &str) -> BTreeSet<String> {
                 let absent = if member.is_nullable { "YES" } else { "NO" };
                 out.insert(format!("column {table} {} {of} {absent}", member.name()));
             }
-            let unique = match &member.constraint {
-                Some(TableConstraint::Unique(columns)) => Some(columns.clone()),
-                _ => member.is_unique.then(|| vec![member.name()]),
-            };
+            let unique = unique_columns(member);
             out.extend(unique.map(|columns| format!("unique {table} {}", columns.join(","))));
             if let Some(TableConstraint::Check(_)) = &member.constraint {
                 out.insert(format!("check {table}"));
             }
             if let Some(reference) = &member.refers {
                 let target = &origins[reference.table.last().expect("a table")];
-                let actions = [reference.on_delete, reference.on_update]
-                    .map(|a| a.map_or("NO ACTION".to_owned(), |a| a.words().to_uppercase()));
                 let columns = reference.columns.join(",");
                 out.insert(format!(
-                    "reference {table} {columns} {target} {} {} {}",
+                    "reference {table} {columns} {target} {} {}",
                     reference.targets.join(","),
-                    actions[0],
-                    actions[1]
+                    actions(reference)
                 ));
             }
         }

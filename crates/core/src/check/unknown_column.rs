@@ -16,20 +16,16 @@ pub(super) fn check(diagram: &Diagram, diags: &mut Diagnostics) {
         |table: &Element| table.class.iter().flat_map(|b| b.members()).map(|m| m.name()).collect::<Vec<_>>();
     for element in &diagram.elements {
         for member in element.class.iter().flat_map(|body| body.members()) {
-            let Some(reference) = &member.refers else { continue };
-            let table = reference.table.join(".");
-            let Some(target) = tables.get(table.as_str()) else { continue };
-            report(member.span, &table, &reference.targets, &columns_of(target), diags);
-        }
-        // Lines about several columns name the table's own.
-        for member in element.class.iter().flat_map(|body| body.members()) {
-            let (TableConstraint::Unique(own) | TableConstraint::Refers(own)) = (match &member.constraint {
-                Some(constraint) => constraint,
-                None => continue,
-            }) else {
-                continue;
-            };
-            report(member.span, &element.called(), own, &columns_of(element), diags);
+            if let Some(reference) = &member.refers {
+                let table = reference.table.join(".");
+                if let Some(target) = tables.get(table.as_str()) {
+                    report(member.span, &table, &reference.targets, &columns_of(target), diags);
+                }
+            }
+            // Lines about several columns name the table's own.
+            if let Some(TableConstraint::Unique(own) | TableConstraint::Refers(own)) = &member.constraint {
+                report(member.span, &element.called(), own, &columns_of(element), diags);
+            }
         }
     }
 }

@@ -19,7 +19,7 @@ pub(super) fn compare(a: &Element, b: &Element) -> Vec<MemberChange> {
         e.class.iter().flat_map(|c| c.members().cloned().collect::<Vec<_>>()).collect()
     };
     let (mut old, mut new) = (all(a), all(b));
-    take_pairs(&mut old, &mut new, |a, b| a.described() == b.described());
+    take_pairs(&mut old, &mut new, Member::is_same);
     let named = take_pairs(&mut old, &mut new, |a, b| {
         let sort = |m: &Member| (m.operation, m.constraint.is_some());
         sort(a) == sort(b) && if a.constraint.is_some() { a.text == b.text } else { a.name() == b.name() }

@@ -336,8 +336,7 @@ impl<'a> Paired<'a> {
             relations.filter(|(_, relation)| matches!(sort_of(relation.verb), Sort::Association | Sort::Kind));
         let found = weighty.filter_map(|(_, relation)| {
             let (from, to) = (*self.to_design.get(&relation.from)?, *self.to_design.get(&relation.to)?);
-            let role =
-                relation.ends[1].role.clone().or_else(|| Some(uncounted(&relation.label.as_ref()?.text()).to_owned()));
+            let role = name_of(relation);
             // What is drawn as a row is drawn.
             let rows = self.design.element(from).class.iter().flat_map(|body| body.members());
             let is_row =
@@ -397,10 +396,15 @@ fn is_many(multiplicity: &str) -> bool {
     most == "*" || most.parse::<u32>().is_ok_and(|most| most > 1)
 }
 
-/// What a relation is called, without what is written in several ways: its role, or its label.
+/// What a relation is called: its role, or its label.
+fn name_of(relation: &Relation) -> Option<String> {
+    let label = || Some(uncounted(&relation.label.as_ref()?.text()).to_owned());
+    relation.ends[1].role.clone().or_else(label)
+}
+
+/// The same without what is written in several ways.
 fn said(relation: &Relation) -> Option<String> {
-    let role = relation.ends[1].role.clone();
-    role.or_else(|| Some(uncounted(&relation.label.as_ref()?.text()).to_owned())).map(|text| plain(&text))
+    name_of(relation).map(|name| plain(&name))
 }
 
 /// A label without the number that an import puts behind it.
@@ -461,14 +465,15 @@ impl ClassConformance {
     /// What differs, ready to be told.
     pub fn deviations(&self, design: &Diagram) -> Vec<Deviation> {
         let mut out: Vec<Deviation> =
-            self.differences.iter().map(|difference| difference.deviation(design, self.realm.words())).collect();
+            self.differences.iter().map(|difference| difference.deviation(design, self.realm)).collect();
         out.sort_by_key(|one| (one.weight, one.span.start));
         out
     }
 }
 
 impl ClassDifference {
-    fn deviation(&self, design: &Diagram, there: &str) -> Deviation {
+    fn deviation(&self, design: &Diagram, realm: Realm) -> Deviation {
+        let there = realm.words();
         let called = |id: ElementId| format!("`{}`", design.element(id).called());
         let line = |id: RelationId| {
             let relation = design.relation(id);
@@ -519,17 +524,16 @@ impl ClassDifference {
                 (
                     "undrawn",
                     design.span,
-                    match there {
-                        "in the data" => format!("in the data and not drawn: {}{more}", shown.join(", ")),
-                        _ => format!("not drawn, though in files of what is: {}{more}", shown.join(", ")),
+                    match realm {
+                        Realm::Data => format!("in the data and not drawn: {}{more}", shown.join(", ")),
+                        Realm::Code => format!("not drawn, though in files of what is: {}{more}", shown.join(", ")),
                     },
                     Some(place),
                 )
             }
         };
         // What data has is what it is; types of code are written in many ways.
-        let is_note =
-            matches!(self, Self::Undrawn { .. }) || matches!(self, Self::Type { .. }) && there != Realm::Data.words();
+        let is_note = matches!(self, Self::Undrawn { .. }) || matches!(self, Self::Type { .. }) && realm == Realm::Code;
         let weight = if is_note { Weight::Note } else { Weight::Difference };
         let places = place.into_iter().cloned().collect();
         Deviation { code, weight, span, says, places, keys: self.keys(design) }

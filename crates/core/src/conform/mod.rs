@@ -22,4 +22,5 @@ pub use deviation::{Deviation, Weight};
 pub use observed::{Call, Trace};
 pub use paths::{PathPatterns, innermost};
 pub use sequence::{Conformance, Difference, sequence};
-pub use tables::{Difference as TableDifferenceKind, Schema, TableConformance, TableDifference, actual_tables, tables};
+pub use tables::actual::actual_tables;
+pub use tables::{Difference as TableDifferenceKind, Schema, TableConformance, TableDifference, tables};

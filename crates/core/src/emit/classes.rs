@@ -73,9 +73,7 @@ fn is_said_already(outline: &Outline<'_>, relation: &Relation) -> bool {
     if matches!(relation.verb, Verb::Extends | Verb::Implements) && is_within(from.span, relation.span) {
         return true;
     }
-    // What a column draws stands where the column does.
-    let mut members = from.class.iter().flat_map(|body| body.members());
-    relation.verb == Verb::Knows && members.any(|m| m.refers.is_some() && m.span.start == relation.span.start)
+    relation.verb == Verb::Knows && diagram.is_said_by_columns(relation)
 }
 
 /// Members: those of no section first, then each section with its own.

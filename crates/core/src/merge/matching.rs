@@ -86,18 +86,12 @@ pub(super) fn lost_relations(own: &Diagram, found: &BTreeSet<RelationId>) -> Vec
     // What follows from the order of lines is no line of its own.
     let is_line = |r: &Relation| {
         let follows = matches!(r.verb, Verb::Remarks | Verb::Holds | Verb::Aside | Verb::Onward);
-        r.span.source.is_root() && !follows && own.kind != DiagramKind::Flow && !is_column(own, r)
+        r.span.source.is_root() && !follows && own.kind != DiagramKind::Flow && !own.is_said_by_columns(r)
     };
     let is_lost = |(i, r): &(usize, &Relation)| {
         is_line(r) && is_imported(r.from) && is_imported(r.to) && !found.contains(&RelationId(*i as u32))
     };
     own.relations.iter().enumerate().filter(is_lost).map(|(i, _)| i).collect()
-}
-
-/// Whether a column says a relation.
-pub(super) fn is_column(diagram: &Diagram, relation: &Relation) -> bool {
-    let mut members = diagram.element(relation.from).class.iter().flat_map(|body| body.members());
-    members.any(|member| member.refers.is_some() && member.span.start == relation.span.start)
 }
 
 /// What people change about a relation: its label, or what sets a transition off.

@@ -1,7 +1,7 @@
 //! The diagram as it will be: all that is in the text, and what is new. What is new stands, in this model only, behind every
 //! byte of the text, so that a place tells what a line is: known or new.
 
-use super::matching::{Matched, is_column};
+use super::matching::Matched;
 use super::place::{move_body, moved};
 use crate::model::{Content, Diagram, Element, ElementId, Relation, RelationId, Verb};
 use crate::syntax::Label;
@@ -101,7 +101,7 @@ impl Whole {
             _ => true,
         };
         // What a column refers to is said by the column.
-        let is_said = is_said && !is_column(facts, relation);
+        let is_said = is_said && !facts.is_said_by_columns(relation);
         // It stands where it stands in the facts if that is new as well, at the level of the block otherwise.
         let written_in = relation.written_in.map(|id| self.number(id)).filter(|id| self.is_new(*id));
         is_said.then(|| {

@@ -137,6 +137,15 @@ impl Member {
         [name.trim_matches('`'), rest].into_iter().chain(marks).collect()
     }
 
+    /// Whether another member says the same, wherever it stands.
+    pub fn is_same(&self, other: &Self) -> bool {
+        let flags = |m: &Self| (m.is_static, m.is_abstract, m.key, m.is_unique, m.is_nullable);
+        // The text of a constraint says all of it.
+        (&self.text, &self.refers) == (&other.text, &other.refers)
+            && self.constraint.is_some() == other.constraint.is_some()
+            && flags(self) == flags(other)
+    }
+
     /// All that is said of it, in words.
     pub fn described(&self) -> String {
         let flags = [(self.is_static, " (static)"), (self.is_abstract, " (abstract)"), (self.key, " (key)")];

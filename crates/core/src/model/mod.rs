@@ -190,6 +190,12 @@ impl Diagram {
         &self.relations[id.index()]
     }
 
+    /// Whether columns say a relation: it stands where they do, and in no line of its own.
+    pub fn is_said_by_columns(&self, relation: &Relation) -> bool {
+        let mut members = self.element(relation.from).class.iter().flat_map(|body| body.members());
+        members.any(|member| member.refers.is_some() && member.span.start == relation.span.start)
+    }
+
     /// Elements with their numbers.
     pub fn ids(&self) -> impl Iterator<Item = (ElementId, &Element)> {
         self.elements.iter().enumerate().map(|(i, e)| (ElementId(i as u32), e))

@@ -1,5 +1,6 @@
 //! What the catalogue of a database says, whatever database it is.
 
+use crate::text::add;
 use bathygram_core::model::Action;
 use std::collections::BTreeMap;
 
@@ -167,9 +168,9 @@ impl Catalogue {
                 }
             }
             let new = new.into_iter().map(|column| {
-                let only = format!("only in {}", child.name.text());
-                let comment = column.comment.as_ref().map_or(only.clone(), |said| format!("{said}; {only}"));
-                Column { is_nullable: true, comment: Some(comment), ..column.clone() }
+                let mut column = Column { is_nullable: true, ..column.clone() };
+                add(&mut column.comment, &format!("only in {}", child.name.text()));
+                column
             });
             parent.columns.extend(new);
         }

@@ -9,6 +9,7 @@ pub use catalogue::{Catalogue, Column, Enumeration, Qualified, Reference, Table}
 use crate::facts::{Constraint, Facts, Link, Member, Refers, Thing};
 use crate::finding::{Broken, Finding, Level, Seen};
 use crate::select::Selection;
+use crate::text::add;
 use bathygram_core::emit::written_column;
 use bathygram_core::model::{DiagramKind, ElementKind, ShownMembers, Verb};
 use std::collections::{BTreeMap, BTreeSet};
@@ -170,32 +171,27 @@ impl Drawing<'_> {
             self.find("no-key", Level::Note, format!("{} has no primary key", table.name.text()));
         }
         let is_reference = |name: &String| table.references.iter().any(|reference| reference.columns.contains(name));
-        let mut members = Vec::new();
-        for column in &table.columns {
-            let is_key = table.key.contains(&column.name);
-            if self.options.shows(is_key || is_reference(&column.name)) {
-                members.push(Member {
-                    text: column_text(column),
-                    key: is_key,
-                    is_unique: table.uniques.contains(&vec![column.name.clone()]),
-                    is_nullable: column.is_nullable && !is_key,
-                    comment: column.comment.as_deref().map(one_line),
-                    ..Member::default()
-                });
+        let shows =
+            |column: &&Column| self.options.shows(table.key.contains(&column.name) || is_reference(&column.name));
+        let shown: Vec<&Column> = table.columns.iter().filter(shows).collect();
+        let column = |column: &&Column| {
+            let key = table.key.contains(&column.name);
+            Member {
+                text: column_text(column),
+                key,
+                is_unique: table.uniques.contains(&vec![column.name.clone()]),
+                is_nullable: column.is_nullable && !key,
+                comment: column.comment.as_deref().map(one_line),
+                ..Member::default()
             }
-        }
+        };
+        let mut members: Vec<Member> = shown.iter().map(column).collect();
         if self.options.members == ShownMembers::All {
             let several = table.uniques.iter().filter(|columns| columns.len() > 1);
             let constraint = |constraint| Member { constraint: Some(constraint), ..Member::default() };
             members.extend(several.map(|columns| constraint(Constraint::Unique(columns.clone()))));
             members.extend(table.checks.iter().map(|check| constraint(Constraint::Check(one_line(check)))));
         }
-        let shown: Vec<String> = table
-            .columns
-            .iter()
-            .filter(|column| self.options.shows(table.key.contains(&column.name) || is_reference(&column.name)))
-            .map(|column| column.name.clone())
-            .collect();
         self.references(all, table, (own, &shown), &mut members);
         let used: BTreeSet<&Qualified> =
             table.columns.iter().filter_map(|column| column.enumeration.as_ref()).collect();
@@ -207,7 +203,7 @@ impl Drawing<'_> {
 
     /// References, each said by its column or by a line of its own.
     fn references(
-        &mut self, all: &Tables<'_>, table: &Table, (own, shown): (usize, &[String]), members: &mut Vec<Member>,
+        &mut self, all: &Tables<'_>, table: &Table, (own, shown): (usize, &[&Column]), members: &mut Vec<Member>,
     ) {
         let mut counts: BTreeMap<&Qualified, usize> = BTreeMap::new();
         table.references.iter().for_each(|reference| *counts.entry(&reference.table).or_default() += 1);
@@ -226,11 +222,9 @@ impl Drawing<'_> {
             let targets = if reference.targets.is_empty() { &target.key } else { &reference.targets };
             let Some(to) = self.numbers.get(&reference.table).copied() else {
                 // What is left out of the drawing is told beside the column.
-                let at = shown.iter().position(|name| *name == reference.columns[0]);
+                let at = shown.iter().position(|column| column.name == reference.columns[0]);
                 if let Some(member) = at.map(|at| &mut members[at]) {
-                    let outside =
-                        format!("refers to {}.{}, which is not shown here", reference.table.text(), targets.join(", "));
-                    add(&mut member.comment, &outside);
+                    member.refer_outside(&format!("{}.{}", reference.table.text(), targets.join(", ")));
                 }
                 continue;
             };
@@ -253,10 +247,10 @@ impl Drawing<'_> {
 
     /// Where a reference is said: at its column, or in a line of its own.
     fn place(
-        &self, reference: &Reference, refers: Refers, shown: &[String], members: &mut Vec<Member>,
+        &self, reference: &Reference, refers: Refers, shown: &[&Column], members: &mut Vec<Member>,
     ) -> Option<usize> {
         let places: Option<Vec<usize>> =
-            reference.columns.iter().map(|name| shown.iter().position(|own| own == name)).collect();
+            reference.columns.iter().map(|name| shown.iter().position(|column| column.name == *name)).collect();
         let places = places?;
         if let [only] = places[..]
             && members[only].refers.is_none()
@@ -271,11 +265,6 @@ impl Drawing<'_> {
         });
         Some(members.len() - 1)
     }
-}
-
-/// Says one thing more.
-fn add(comment: &mut Option<String>, more: &str) {
-    *comment = Some(comment.take().map_or(more.to_owned(), |said| format!("{said}; {more}")));
 }
 
 /// What is said above the name of a table that is no plain one, or whose rows were counted.

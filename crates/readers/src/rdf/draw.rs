@@ -82,7 +82,7 @@ fn find(vocabulary: &Vocabulary, seen: &Seen, facts: &mut Facts) {
         ),
         None => {}
     }
-    if let Some(most) = vocabulary.is_cut {
+    if let Some(most) = vocabulary.cut_at {
         note(
             "more-classes",
             format!("there are more classes; the {most} with most instances are read, `--only` asks for others"),

@@ -32,9 +32,12 @@ pub(crate) const RDFS: &str = "http://www.w3.org/2000/01/rdf-schema#";
 pub(crate) const OWL: &str = "http://www.w3.org/2002/07/owl#";
 pub(crate) const XSD: &str = "http://www.w3.org/2001/XMLSchema#";
 
+/// Those in which a class is none of the data's.
+pub const LANGUAGE: [&str; 3] = [RDF, RDFS, OWL];
+
 /// Whether a class belongs to the language, not to what is described in it.
 pub fn is_of_language(iri: &str) -> bool {
-    [RDF, RDFS, OWL].iter().any(|namespace| iri.starts_with(namespace))
+    LANGUAGE.iter().any(|namespace| iri.starts_with(namespace))
 }
 
 /// How the triples of a file are written.

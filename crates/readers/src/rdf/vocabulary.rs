@@ -16,7 +16,7 @@ pub struct Vocabulary {
     /// How many triples were read; nothing if an endpoint did not say.
     pub triples: Option<u64>,
     /// There are more classes than these, if so many are all that was asked for.
-    pub is_cut: Option<u64>,
+    pub cut_at: Option<u64>,
     /// How many subjects have no class.
     pub unclassed: u64,
     /// What is told of properties was counted on one in so many nodes, or on so many instances of each class.

@@ -1,6 +1,6 @@
 //! The questions. Each groups and counts at the endpoint, and orders its answers so that they can be had page by page.
 
-use bathygram_readers::rdf::is_of_language;
+use bathygram_readers::rdf::LANGUAGE;
 
 const PREFIXES: &str = "PREFIX rdfs: <http://www.w3.org/2000/01/rdf-schema#>\n";
 
@@ -41,13 +41,7 @@ pub(super) fn classes(only: &[String]) -> String {
     let chosen = only.iter().map(behind).map(|pattern| format!("regex(str(?c), \"{}\")", expression(&pattern)));
     let chosen: Vec<String> = chosen.collect();
     let chosen = if chosen.is_empty() { String::new() } else { format!(" FILTER({})", chosen.join(" || ")) };
-    let own = [
-        "http://www.w3.org/1999/02/22-rdf-syntax-ns#",
-        "http://www.w3.org/2000/01/rdf-schema#",
-        "http://www.w3.org/2002/07/owl#",
-    ];
-    debug_assert!(own.iter().all(|namespace| is_of_language(namespace)));
-    let own = own.map(|namespace| format!("!strstarts(str(?c), \"{namespace}\")")).join(" && ");
+    let own = LANGUAGE.map(|namespace| format!("!strstarts(str(?c), \"{namespace}\")")).join(" && ");
     format!(
         "SELECT ?c (COUNT(?s) AS ?n) WHERE {{ ?s a ?c . FILTER(isIRI(?c) && {own}){chosen} }} GROUP BY ?c ORDER BY DESC(?n) ?c"
     )
@@ -72,31 +66,26 @@ pub(super) fn descriptions(classes: &[String]) -> String {
 
 /// Properties with literals: how many instances have one, how many values there are, how many one instance has at most.
 pub(super) fn literals(class: &str, sample: u32) -> String {
-    let class = iri(class);
-    format!(
-        "SELECT ?p ?d (COUNT(?s) AS ?n) (SUM(?k) AS ?v) (MAX(?k) AS ?m) WHERE {{ \
-         {{ SELECT ?s ?p ?d (COUNT(?o) AS ?k) WHERE {{ {{ SELECT DISTINCT ?s WHERE {{ ?s a {class} }} LIMIT {sample} }} \
-         ?s ?p ?o . FILTER(isLiteral(?o)) BIND(datatype(?o) AS ?d) }} GROUP BY ?s ?p ?d }} }} GROUP BY ?p ?d ORDER BY ?p ?d"
-    )
+    counted(class, sample, "?d", "FILTER(isLiteral(?o)) BIND(datatype(?o) AS ?d)")
 }
 
 /// The same whatever the datatype, for properties with several.
 pub(super) fn any_literals(class: &str, sample: u32) -> String {
-    let class = iri(class);
-    format!(
-        "SELECT ?p (COUNT(?s) AS ?n) (MAX(?k) AS ?m) WHERE {{ \
-         {{ SELECT ?s ?p (COUNT(?o) AS ?k) WHERE {{ {{ SELECT DISTINCT ?s WHERE {{ ?s a {class} }} LIMIT {sample} }} \
-         ?s ?p ?o . FILTER(isLiteral(?o)) }} GROUP BY ?s ?p }} }} GROUP BY ?p ORDER BY ?p"
-    )
+    counted(class, sample, "", "FILTER(isLiteral(?o))")
 }
 
 /// The same for properties that lead to other nodes, by the classes of these.
 pub(super) fn links(class: &str, sample: u32) -> String {
+    counted(class, sample, "?r", "FILTER(!isLiteral(?o)) OPTIONAL { ?o a ?r }")
+}
+
+/// What some instances of a class have, by property and by one variable more, which a condition on the values sets.
+fn counted(class: &str, sample: u32, by: &str, condition: &str) -> String {
     let class = iri(class);
     format!(
-        "SELECT ?p ?r (COUNT(?s) AS ?n) (SUM(?k) AS ?v) (MAX(?k) AS ?m) WHERE {{ \
-         {{ SELECT ?s ?p ?r (COUNT(?o) AS ?k) WHERE {{ {{ SELECT DISTINCT ?s WHERE {{ ?s a {class} }} LIMIT {sample} }} \
-         ?s ?p ?o . FILTER(!isLiteral(?o)) OPTIONAL {{ ?o a ?r }} }} GROUP BY ?s ?p ?r }} }} GROUP BY ?p ?r ORDER BY ?p ?r"
+        "SELECT ?p {by} (COUNT(?s) AS ?n) (SUM(?k) AS ?v) (MAX(?k) AS ?m) WHERE {{ \
+         {{ SELECT ?s ?p {by} (COUNT(?o) AS ?k) WHERE {{ {{ SELECT DISTINCT ?s WHERE {{ ?s a {class} }} LIMIT {sample} }} \
+         ?s ?p ?o . {condition} }} GROUP BY ?s ?p {by} }} }} GROUP BY ?p {by} ORDER BY ?p {by}"
     )
 }
 

@@ -22,12 +22,14 @@ use report::{Form, Level, Levels};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
-/// Where drawing and reality differ: architectures and classes against code, tables against a database, sequences against traces
+/// Where drawing and reality differ: architectures and classes against code, tables against a database, classes against RDF data,
+/// sequences against traces
 ///
 /// Architectures whose elements name their files (`code "src/gateway/**"`) are held against the imports in these: uses that nobody drew,
 /// that are drawn and not there, that `never uses` forbids, and files that no element stands for. Classes are held against the classifiers
 /// in the code: missing ones, members, relations, numbers. Tables are held against the catalogue of a database: columns, types, keys,
-/// references, what may be missing and what is unique. For each sequence the traces that show it are looked for: calls that nobody drew, calls that never happen, another order, branches that nobody takes. Exits with 1 when
+/// references, what may be missing and what is unique. Classes are held against RDF data by what their instances
+/// have. For each sequence the traces that show it are looked for: calls that nobody drew, calls that never happen, another order, branches that nobody takes. Exits with 1 when
 /// there are differences, but for what a baseline accepts.
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram conform warning_design.bathy --code .\n  \
