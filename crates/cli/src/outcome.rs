@@ -17,6 +17,8 @@ pub(crate) enum Outcome {
 pub(crate) enum Failure {
     /// It was called wrongly.
     Usage(String),
+    /// Its input has errors.
+    Input(String),
     /// Something outside failed.
     Outside(anyhow::Error),
 }
@@ -25,6 +27,7 @@ impl Failure {
     /// The exit status.
     pub(crate) fn status(&self) -> u8 {
         match self {
+            Failure::Input(_) => 1,
             Failure::Usage(_) => 2,
             Failure::Outside(_) => 3,
         }
@@ -34,7 +37,7 @@ impl Failure {
 impl std::fmt::Display for Failure {
     fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
-            Failure::Usage(message) => out.write_str(message),
+            Failure::Input(message) | Failure::Usage(message) => out.write_str(message),
             Failure::Outside(error) => write!(out, "{error:#}"),
         }
     }

@@ -1,6 +1,18 @@
 //! SARIF logs (OASIS, Static Analysis Results Interchange Format 2.1.0).
 
+use bathygram_host::{Git, Project};
 use serde_json::{Value, json};
+
+/// The project's folder in its repository, as paths of a log begin: empty, or with `/` behind it.
+pub(crate) fn base(project: &Project) -> String {
+    let folder = || {
+        let git = Git::find(&project.root).ok().filter(|git| !git.is_bare)?;
+        let root = project.root.canonicalize().ok()?;
+        let folder = root.strip_prefix(git.top.canonicalize().ok()?).ok()?.to_string_lossy().replace('\\', "/");
+        (!folder.is_empty()).then(|| format!("{folder}/"))
+    };
+    folder().unwrap_or_default()
+}
 
 /// The log of one run: its rules, and what it found.
 pub(crate) fn log(rules: Vec<Value>, results: Vec<Value>) -> Value {

@@ -2,18 +2,21 @@
 
 use crate::forms;
 use crate::outcome::{Failure, Result};
-use bathygram_core::container::Provenance;
+use bathygram_core::container::{self, Provenance};
 use bathygram_core::diag::Diagnostic;
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::scene::Drawing;
-use bathygram_core::source::Source;
 use bathygram_core::source::world::World;
+use bathygram_core::source::{Place, Source};
 use bathygram_host::Threads;
 use bathygram_host::{
-    Colours, Disk, FileFindings, Format, Printed, Project, Shown, by_file, print, read_source, write_whole,
+    Colours, Disk, FileFindings, Format, MAX_SOURCE, Printed, Project, Shown, by_file, is_document, print, read_source,
+    write_whole,
 };
+use bathygram_outputs::markdown::{self, Block};
 use bathygram_outputs::png::{Below, Scale};
-use std::io::{IsTerminal, Write};
+use std::collections::{BTreeMap, BTreeSet};
+use std::io::{IsTerminal, Read, Write};
 use std::path::{Path, PathBuf};
 
 /// How much is said in passing.
@@ -106,6 +109,12 @@ pub(crate) fn answer(text: &str) -> Result<()> {
     answer_bytes(text.as_bytes())
 }
 
+/// The JSON Schema of an answer, as text.
+pub(crate) fn schema_of<T: schemars::JsonSchema>() -> String {
+    let settings = schemars::generate::SchemaSettings::draft2020_12().for_serialize();
+    format!("{:#}\n", settings.into_generator().into_root_schema_for::<T>().to_value())
+}
+
 /// The project around the working folder.
 ///
 /// # Errors
@@ -123,9 +132,12 @@ pub(crate) fn in_themes(project: Project, words: &str) -> Result<Project> {
     project.in_themes(words).map_err(|why| Failure::Usage(why.to_string()))
 }
 
-/// The sources that a command is about: the files named, or all of the project.
+/// The sources and documents that a command is about: the files named, or all of the project.
 pub(crate) fn sources(project: &Project, files: &[PathBuf]) -> Vec<PathBuf> {
-    if files.is_empty() { project.sources() } else { files.to_vec() }
+    if !files.is_empty() {
+        return files.to_vec();
+    }
+    project.sources().into_iter().chain(project.documents()).collect()
 }
 
 /// Reads one source.
@@ -138,15 +150,77 @@ pub(crate) fn open(project: &Project, path: &Path) -> Result<Reading> {
     Ok(read_text(project, &name, text, &Disk::around(project, path)))
 }
 
-/// Reads several sources, on all cores. One that cannot be read is reported and does not hide the others; says whether
-/// all could be read.
+/// Reads a source, or the blocks of a document: one reading for each text.
+///
+/// # Errors
+/// If it cannot be read.
+pub(crate) fn open_texts(project: &Project, path: &Path) -> Result<Vec<Reading>> {
+    match is_document(path) {
+        true => Ok(read_texts(project, &project.shown(path), read_source(path)?, &Disk::around(project, path))),
+        false => Ok(vec![open(project, path)?]),
+    }
+}
+
+/// Reads what a file holds under a name: its text, or the blocks of a document at their lines.
+pub(crate) fn read_texts(project: &Project, name: &str, text: String, world: &dyn World) -> Vec<Reading> {
+    if !is_document(Path::new(name)) {
+        return vec![read_text(project, name, text, world)];
+    }
+    let blocks = markdown::blocks(&text);
+    blocks.iter().enumerate().map(|block| read_block(project, name, block, world)).collect()
+}
+
+/// Reads a block of a document, by its number from 0. One without a name is called after its document.
+pub(crate) fn read_block(
+    project: &Project, name: &str, (number, block): (usize, &Block), world: &dyn World,
+) -> Reading {
+    let stem = Path::new(name).file_stem().map_or_else(|| "block".into(), |s| s.to_string_lossy().into_owned());
+    let place = Place { lines: block.line - 1, columns: block.column };
+    read_source_text(
+        project,
+        Source::new(name, block.text.as_str()).at(place),
+        &format!("{stem}_{}", number + 1),
+        world,
+    )
+}
+
+/// Which blocks of documents count.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Blocks {
+    /// All.
+    All,
+    /// Those whose picture stands in the document.
+    Illustrated,
+}
+
+/// As [`open_all`], with the blocks of documents that count.
+pub(crate) fn open_chosen(project: &Project, paths: &[PathBuf], blocks: Blocks, voice: Voice) -> (Vec<Reading>, bool) {
+    let (mut readings, whole) = open_all(project, paths, voice);
+    if blocks == Blocks::All {
+        return (readings, whole);
+    }
+    let lines = |name: &str| -> BTreeSet<u32> {
+        let text = read_source(&project.root.join(name)).unwrap_or_default();
+        markdown::blocks(&text).iter().filter(|b| b.is_illustrated()).map(|b| b.line).collect()
+    };
+    let mut known: BTreeMap<String, BTreeSet<u32>> = BTreeMap::new();
+    readings.retain(|r| {
+        let name = &r.source.name;
+        let is_text = !is_document(Path::new(name));
+        is_text || known.entry(name.clone()).or_insert_with(|| lines(name)).contains(&(r.source.place().lines + 1))
+    });
+    (readings, whole)
+}
+
+/// Reads several sources and documents, on all cores. One that cannot be read is reported and does not hide the others; says
+/// whether all could be read.
 pub(crate) fn open_all(project: &Project, paths: &[PathBuf], voice: Voice) -> (Vec<Reading>, bool) {
     let mut readings = Vec::new();
     let mut whole = true;
-    let read = bathygram_core::jobs::map(&Threads::all(), paths.len(), &|i| open(project, &paths[i]));
+    let read = bathygram_core::jobs::map(&Threads::all(), paths.len(), &|i| open_texts(project, &paths[i]));
     for result in read {
         match result {
-            Ok(reading) => readings.push(reading),
+            Ok(texts) => readings.extend(texts),
             Err(failure) => {
                 voice.failure(&failure);
                 whole = false;
@@ -159,12 +233,65 @@ pub(crate) fn open_all(project: &Project, paths: &[PathBuf], voice: Voice) -> (V
 /// Reads a text under a name.
 pub(crate) fn read_text(project: &Project, name: &str, text: String, world: &dyn World) -> Reading {
     let stem = Path::new(name).file_stem().map_or_else(|| "diagram".into(), |s| s.to_string_lossy().into_owned());
-    read_block(project, (name, &stem), text, world)
+    read_source_text(project, Source::new(name, text), &stem, world)
 }
 
-/// Reads a text under a name, with the name that a block without one gets.
-pub(crate) fn read_block(project: &Project, (name, stem): (&str, &str), text: String, world: &dyn World) -> Reading {
-    pipeline::read(Source::new(name, text), stem, &Setting { world, levels: &project.levels, look: &project.look })
+/// Reads a text; `stem` is the name that a block without one gets.
+fn read_source_text(project: &Project, source: Source, stem: &str, world: &dyn World) -> Reading {
+    pipeline::read(source, stem, &Setting { world, levels: &project.levels, look: &project.look })
+}
+
+/// A picture is at most this large, in bytes.
+// A picture is rarely ten times as long as its text; a foreign file of any size is not read into memory.
+const MAX_PICTURE: u64 = 16 * MAX_SOURCE;
+
+/// What a picture was drawn from.
+pub(crate) struct Recovered {
+    pub(crate) text: String,
+    /// The name of the file then, if the picture says it.
+    pub(crate) file: Option<String>,
+    /// The name of the picture, if it says it.
+    pub(crate) name: Option<String>,
+    /// Whether the picture is as it was drawn.
+    pub(crate) is_intact: bool,
+}
+
+/// The text that a picture was drawn from.
+///
+/// # Errors
+/// If the file is no picture of ours, carries no source, or cannot be read.
+pub(crate) fn recovered(path: &Path) -> Result<Recovered> {
+    let bytes = read_picture(path)?;
+    let Some(carried) = container::read(&bytes) else {
+        return Err(Failure::Usage(format!("{} is no picture that this program drew", path.display())));
+    };
+    let text = match container::text_in(&bytes) {
+        // A picture of a stack whose text is long: the top of the stack has it. Its name is a name, not a path.
+        Some(other) if Path::new(&other).components().count() == 1 => {
+            let bytes = read_picture(&path.with_file_name(&other)).map_err(|_| {
+                Failure::Usage(format!("the text of {} is in {other} beside it, which is not there", path.display()))
+            })?;
+            container::source(&bytes)
+        }
+        _ => container::source(&bytes),
+    };
+    let Some(text) = text else {
+        return Err(Failure::Usage(format!("{} carries no source, or it is damaged", path.display())));
+    };
+    let (file, name) = (container::file(&bytes), container::name(&bytes));
+    Ok(Recovered { text, file, name, is_intact: carried.is_intact })
+}
+
+/// Reads a picture, as far as pictures are long.
+fn read_picture(path: &Path) -> Result<Vec<u8>> {
+    let failed = |why| anyhow::anyhow!("cannot read {}: {why}", path.display());
+    let file = std::fs::File::open(path).map_err(failed)?;
+    let mut bytes = Vec::new();
+    file.take(MAX_PICTURE + 1).read_to_end(&mut bytes).map_err(failed)?;
+    if bytes.len() as u64 > MAX_PICTURE {
+        return Err(Failure::Usage(format!("{} is larger than {MAX_PICTURE} bytes", path.display())));
+    }
+    Ok(bytes)
 }
 
 /// So many things of a kind, in words.

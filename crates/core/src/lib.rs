@@ -17,7 +17,8 @@
 //!
 //! # Beside it
 //!
-//! [`format`](mod@format) and [`emit`] write texts, from a tree and from a model; [`compare`] tells two models apart;
+//! [`format`](mod@format) and [`emit`] write texts, from a tree and from a model; [`compare`] tells two models apart, and
+//! [`review`] two versions of several files;
 //! [`container`] is what a picture file carries; [`ide`] answers editors;
 //! [`nudge`] writes what was dragged.
 
@@ -41,6 +42,7 @@ pub mod model;
 pub mod notation;
 pub mod nudge;
 pub mod pipeline;
+pub mod review;
 pub mod scene;
 pub mod source;
 pub mod svg;

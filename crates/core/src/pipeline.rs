@@ -327,7 +327,7 @@ fn steps(source: Source, stem: &str, setting: &Setting<'_>, stop: &dyn Fn() -> b
     let broken = Broken::of(&source, &tree, &found);
     let mut diags = Diagnostics::from(found);
     if !stop() {
-        check::run(&document, &broken, &mut diags);
+        check::run(&document, &broken, setting.levels, &mut diags);
     }
     let (packed, levels, look) = (Packed::default(), setting.levels.clone(), setting.look.to_owned());
     let diagnostics = Vec::new();
@@ -386,7 +386,7 @@ fn with_context<T>(
     let looks: Vec<LookRule> = reading.looks.iter().chain(options.more_looks).cloned().collect();
     act(&Context {
         view,
-        sources: &Sources::new(reading.all_sources().chain(options.more_sources)),
+        sources: &Sources::new(reading.all_sources().chain(options.more_sources)).relative(),
         fonts: &studio.fonts,
         looks: &looks,
         earlier: options.earlier,
@@ -401,6 +401,24 @@ fn with_context<T>(
 pub fn weigh_unmet(reading: &Reading, unmet: &[Unmet]) -> Vec<Diagnostic> {
     let mut diags = Diagnostics::default();
     check::hint_not_kept::of_drawing(unmet, &mut diags);
+    check::judge_late(diags.into_sorted(), &reading.bench())
+}
+
+/// The findings about what no picture of a file's models shows, with sheets in `others` too, weighed as the project and the text say.
+/// They take the place of those that the file has on its own.
+pub fn shown_nowhere(reading: &Reading, others: &[&Reading]) -> Vec<Diagnostic> {
+    let mut diags = Diagnostics::default();
+    for diagram in reading.document.diagrams.iter().filter(|d| !reading.is_broken(d.span)) {
+        // The diagram as another file takes it: from this file.
+        let is_taken = |other: &&Reading| other.document.imports.sources.iter().any(|s| s.name == reading.source.name);
+        let sheets = others.iter().copied().filter(is_taken).flat_map(|other| {
+            let own = other.document.sheets.iter().filter(|s| s.of == diagram.name);
+            own.filter_map(|sheet| Some((sheet, other.document.diagram(&sheet.of)?))).collect::<Vec<_>>()
+        });
+        if matches!(diagram.kind, DiagramKind::Architecture | DiagramKind::Classes) {
+            check::shown_nowhere::check_with(&reading.document, diagram, &sheets.collect::<Vec<_>>(), &mut diags);
+        }
+    }
     check::judge_late(diags.into_sorted(), &reading.bench())
 }
 

@@ -275,9 +275,50 @@ pub fn ours(word: &str, block: &str) -> Option<&'static str> {
         ("transition", "states") => "NAME becomes NAME on \"…\"",
         ("edge" | "link" | "connect", _) => "NAME joins NAME` or `NAME then NAME",
         ("node" | "vertex", "network") => "device",
-        ("node", "tree") => "item",
+        ("node" | "root" | "topic" | "leaf" | "child" | "branch", "tree") => "item",
+        ("payoff" | "value" | "utility", "tree") => "outcome \"…\"",
+        ("if" | "alt" | "opt" | "case" | "switch", "flow") => {
+            "decide \"…?\"`, with `when \"…\"` and `or \"…\"` below it"
+        }
+        ("else" | "elif" | "elseif", "flow") => "or \"…\"` or `otherwise`, below a `decide \"…?\"",
+        ("input" | "read", "flow") => "enter \"…\"` or `data \"…\"",
+        ("output" | "print", "flow") => "data \"…\"` or `display \"…\"",
+        ("subprocess" | "subroutine" | "predefined", "flow") => "call \"…\"",
+        ("delay" | "timer", "flow") => "wait \"…\"",
+        ("delay" | "timer" | "space", "sequence") => "pause \"…\"` between messages, or `within \"…\"` behind one",
+        ("lifeline", "sequence") => "party",
+        ("autonumber", "sequence") => "(numbered)` behind the title",
+        ("pk", "classes") => "id: integer (key)",
+        ("fk", "classes") => "id: integer (refers T.id)",
+        ("enumeration", "classes") => "enum",
+        ("abstract", "classes") => "class NAME (abstract)",
+        ("theme" | "skin", _) => {
+            "say: a theme is chosen with `theme = \"…\"` in bathygram.toml, or with `--theme`; colours of single elements stand in a `look` block"
+        }
         ("node", _) => "device` or `host",
         _ => return ours_anywhere(word),
+    })
+}
+
+/// What to write here for a line whose first words other notations use together. `words` are all words and texts of the line.
+pub fn ours_line(words: &[&str], block: &str) -> Option<&'static str> {
+    let is_text = |word: &&str| word.starts_with('"');
+    let has = |word: &str| words.iter().any(|w| w.eq_ignore_ascii_case(word));
+    Some(match (*words.first()?, words.get(1).copied().unwrap_or(""), block) {
+        ("end", text, "flow") if is_text(&text) => "finish \"…\"",
+        ("entry", "do", "states") => "arriving do \"…\"",
+        ("exit", "do", "states") => "leaving do \"…\"",
+        ("root" | "node" | "topic" | "leaf" | "child", text, "tree") if is_text(&text) => "item \"…\"",
+        ("payoff" | "value" | "utility" | "cost", text, "tree") if is_text(&text) => "outcome \"…\"",
+        ("direction" | "orientation" | "rankdir", "right" | "LR" | "lr" | "horizontal", _) => "heading right",
+        ("direction" | "orientation" | "rankdir", "left" | "RL" | "rl", _) => "heading left",
+        ("direction" | "orientation" | "rankdir", "up" | "BT" | "bt", _) => "heading up",
+        ("primary", "key", "classes") => "key a, b",
+        ("foreign", "key", "classes") => "refers a to T.b",
+        ("abstract", "class", "classes") => "class NAME (abstract)",
+        (_, _, "classes") if has("fk") => "id: integer (refers T.id)",
+        (_, _, "classes") if has("pk") => "id: integer (key)",
+        _ => return None,
     })
 }
 
@@ -291,7 +332,7 @@ pub fn ours_block(word: &str) -> Option<&'static str> {
         "graph" | "nodes" => "network",
         "mindmap" | "hierarchy" => "tree",
         "view" | "page" => "sheet",
-        "style" | "styles" | "theme" => "look",
+        "style" | "styles" => "look",
         "include" | "import" | "use" | "using" => "from \"path/of/another.bathy\"",
         "interaction" | "messages" => "sequence",
         _ => return None,
@@ -326,8 +367,9 @@ fn ours_anywhere(word: &str) -> Option<&'static str> {
         "aggregates" => "shares",
         "references" | "associates" => "knows",
         "goto" | "jump" => "go NAME",
-        "title" => "NAME \"Title\"` after the kind of block",
-        "direction" | "orientation" => "heading down",
+        "title" => "say: the title stands behind the name of the block, as in `flow name \"Title\"`",
+        "direction" | "orientation" | "rankdir" => "heading right` or `heading down",
+        "layout" => "arrange tree`, `heading right`, or `row a, b",
         "return" | "returns" | "reply" => "answers` or the clause `returning \"…\"",
         "end" => "nothing: what is indented ends with its indentation",
         "activate" | "deactivate" => "an indented body under the message",

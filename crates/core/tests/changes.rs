@@ -20,6 +20,7 @@ fn shown(old: &str, new: &str) -> Vec<String> {
             Fate::Removed => "-",
             Fate::Changed => "~",
             Fate::Moved => ">",
+            Fate::Drawn => "=",
         };
         let details = if c.details().is_empty() { String::new() } else { format!(": {}", c.details().join("; ")) };
         format!("{fate} {}{details}", c.what())
@@ -27,11 +28,67 @@ fn shown(old: &str, new: &str) -> Vec<String> {
     all.iter().flat_map(|d| d.changes.iter().map(line)).collect()
 }
 
+/// All sentences.
+fn said(old: &str, new: &str) -> Vec<String> {
+    changes(old, new).iter().flat_map(|d| &d.changes).flat_map(bathygram_core::compare::Change::sentences).collect()
+}
+
+#[test]
+fn a_step_between_others_is_one_sentence() {
+    let old = "flow f\n  begin \"Frame\"\n  \"Check\"\n  decide \"High?\"\n    when \"yes\"\n      \"Warn\"\n    or \"no\"\n      \"Log\"\n  finish \"Done\"\n";
+    let with = |line: &str, before: &str| old.replacen(before, &format!("{line}{before}"), 1);
+    let one = with("  \"Note the time\"\n", "  decide");
+    assert_eq!(said(old, &one), ["step \"Note the time\" is new, between \"Check\" and \"High?\""]);
+    assert_eq!(said(&one, old), ["step \"Note the time\" is gone from between \"Check\" and \"High?\""]);
+    let two = with("  \"Note the time\"\n  \"Sign\"\n", "  decide");
+    assert_eq!(
+        said(old, &two),
+        [
+            "step \"Note the time\" is new, between \"Check\" and \"Sign\"",
+            "step \"Sign\" is new, between \"Note the time\" and \"High?\"",
+        ]
+    );
+    // In a branch the guard stays where it was.
+    let inside = with("      \"Wake the keeper\"\n", "      \"Warn\"");
+    assert_eq!(said(old, &inside), ["step \"Wake the keeper\" is new, between \"High?\" and \"Warn\""]);
+    let last = with("  \"Sign\"\n", "  finish");
+    assert_eq!(said(old, &last).len(), 3, "two lines lead to it: {:?}", said(old, &last));
+}
+
+#[test]
+fn a_guard_that_changed_is_one_sentence() {
+    let old = "sequence s\n  a sends b \"x\"\n  when \"late\"\n    b sends c \"y\"\n    c sends a \"z\"\n  or \"early\"\n    b does \"wait\"\n";
+    assert_eq!(
+        said(old, &old.replace("late", "very late")),
+        ["`alt [late] [early]`: guard: \"late\" became \"very late\""]
+    );
+    assert_eq!(
+        said(
+            "sequence s\n  a sends b \"x\"\n  b sends a \"y\"\n",
+            "sequence s\n  repeat \"daily\"\n    a sends b \"x\"\n    b sends a \"y\"\n"
+        ),
+        ["`loop [daily]` is new, around 2 messages"]
+    );
+    let moved = "sequence s\n  a sends b \"x\"\n  phase \"Later\"\n  b sends a \"y\"\n";
+    assert_eq!(
+        said(moved, "sequence s\n  phase \"Later\"\n  a sends b \"x\"\n  b sends a \"y\"\n"),
+        ["`phase \"Later\"`: moved before message 1"]
+    );
+}
+
+#[test]
+fn counts_have_their_plural_right() {
+    let all = changes("flow f\n  \"a\"\n", "flow f\n  \"a\"\narchitecture m\n  service x\n  service y\n  x uses y\n");
+    assert_eq!(all[0].changes[0].details(), ["2 elements, 1 relation"]);
+}
+
 #[test]
 fn order_and_comments_of_declarations_do_not_count() {
     let old = "architecture a\n  system x\n  system y\n  x uses y\n";
     let new = "// words\narchitecture a\n  system y // here\n  system x\n\n  x uses y\n";
-    assert!(shown(old, new).is_empty());
+    // Whether the order of declarations shows is for the pictures to say.
+    assert_eq!(shown(old, new), ["= system y: comes before `x` now"]);
+    assert!(shown(old, "// words\narchitecture a\n\n  system x\n  system   y // here\n  x uses y\n").is_empty());
 }
 
 #[test]
@@ -65,9 +122,10 @@ fn an_element_that_moves_keeps_what_it_is() {
 #[test]
 fn relations_by_their_ends_and_verbs() {
     let old = "architecture a\n  x uses y \"a\"\n  x uses y \"b\"\n  x reads y\n";
-    assert!(
-        shown(old, "architecture a\n  x uses y \"b\"\n  x uses y \"a\"\n  x reads y\n").is_empty(),
-        "their order does not count"
+    assert_eq!(
+        shown(old, "architecture a\n  x uses y \"b\"\n  x uses y \"a\"\n  x reads y\n"),
+        ["= x uses y \"b\": comes before `x uses y \"a\"` now"],
+        "whether their order shows is for the pictures to say"
     );
     assert_eq!(
         shown(old, "architecture a\n  x uses y \"a\"\n  x uses y \"c\"\n  x writes y\n"),
@@ -90,7 +148,7 @@ fn ends_of_associations() {
 fn steps_of_a_flow_by_their_labels() {
     let old = "flow f\n  begin \"A\"\n  \"B\"\n  finish \"C\"\n";
     let new = "flow f\n  begin \"A\"\n  \"B\"\n  \"B2\"\n  finish \"C\"\n";
-    assert_eq!(shown(old, new), ["+ step \"B2\"", "+ B then B2", "+ B2 then C", "- B then C"]);
+    assert_eq!(shown(old, new), ["+ step \"B2\": between \"B\" and \"C\""]);
 }
 
 #[test]
@@ -112,7 +170,7 @@ fn what_happens_around_messages() {
             "~ a calls b \"x\": returning: \"r\" became \"q\"; when: \"g\" added; within: \"2 s\" added",
             "+ remark on a \"new\"",
             "+ pause \"t\"",
-            "+ see \"other\"",
+            "+ see \"other\" across a",
             "- remark on a \"old\"",
             "- phase \"p\"",
         ]
@@ -135,7 +193,7 @@ fn diagrams_that_come_go_and_change_their_kind() {
     let new = "flow two\n  \"y\"\nclasses three \"Three\"\n  class A\n";
     assert_eq!(
         shown(old, new),
-        ["+ classes three \"Three\": 1 elements, 0 relations", "- flow one: 1 elements, 0 relations"]
+        ["+ classes three \"Three\": 1 element, 0 relations", "- flow one: 1 element, 0 relations"]
     );
     let kinds = shown("flow f\n  \"x\"\n", "architecture f\n  system x \"x\"\n");
     assert!(kinds[0].contains("kind: \"flow\" became \"architecture\""), "{kinds:?}");

@@ -224,7 +224,9 @@ proptest! {
     fn the_form_is_no_change(map in maps(), order in Just((0..20).collect::<Vec<usize>>()).prop_shuffle()) {
         let text = map.text(&order);
         let spaced = format!("// Written otherwise.\n\n{}", text.replace(" \"", "   \"").replace('\n', "  // here\n"));
-        prop_assert!(documents([&map.document()], [&read(&text)]).is_empty(), "another order");
+        // An order is at most drawn differently; `review_laws` asks the pictures.
+        let said = documents([&map.document()], [&read(&text)]);
+        prop_assert!(said.iter().flat_map(|c| &c.changes).all(|c| c.fate == Fate::Drawn), "another order: {said:?}");
         prop_assert!(documents([&read(&text)], [&read(&spaced)]).is_empty());
         prop_assert!(documents([&read(&text)], [&read(&format(&Source::new("t", spaced.as_str())))]).is_empty());
     }
@@ -246,7 +248,7 @@ proptest! {
         for (old, new) in support::views(&then).iter().zip(&support::views(&now)).take(1) {
             compare::diagrams(&old.diagram, &new.diagram);
             let before = support::drawing(&studio, &then, old);
-            let marked = compare::merged(old, new, compare::Sides::Versions);
+            let marked = compare::merged(old, new, compare::Sides::Versions, &BTreeSet::new());
             let options = DrawOptions { earlier: Some(&before.places), more_looks: &marked.looks, ..DrawOptions::default() };
             let drawing = pipeline::draw(&studio, &now, &marked.view, &options);
             prop_assert!(studio.svg(&drawing, &now.provenance("changes")).ends_with("</svg>\n"));

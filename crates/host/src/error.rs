@@ -101,10 +101,12 @@ pub enum Error {
     #[error("git: {0}")]
     Git(String),
     /// Another build runs in the project.
-    #[error("another `bathygram render` is at work in {}; try again when it has ended", root.display())]
+    #[error("another `bathygram render` is at work in {} for more than {seconds} s; try again when it has ended", root.display())]
     Busy {
         /// The project's folder.
         root: PathBuf,
+        /// How long it was waited for.
+        seconds: u64,
     },
     /// A folder cannot be watched.
     #[error("cannot watch {}: {why}", root.display())]

@@ -19,22 +19,44 @@ pub enum Freshness {
     Missing,
 }
 
-/// The files of a picture in its project, one for each form.
-pub fn picture_files(project: &Project, name: &str) -> Vec<(Format, PathBuf)> {
-    let folder = project.pictures();
-    // A name that no file can have has no files; it is reported where it is written.
-    let file = |format: &Format| Some((*format, picture_file(&folder, name, *format).ok()?));
-    project.config.formats().iter().filter_map(file).collect()
+/// A picture of a source, or of a document, by their names.
+#[derive(Clone, Copy, Debug)]
+pub struct PictureOf<'a> {
+    /// The source's name in its project.
+    pub source: &'a str,
+    /// The picture's name.
+    pub name: &'a str,
 }
 
-/// Compares the picture of a name with the digest of its text. Of several forms, the worst counts.
-pub fn freshness(project: &Project, name: &str, digest: &str) -> Freshness {
-    let states = picture_files(project, name).into_iter().map(|(_, path)| of_file(&path, digest));
-    states.max().unwrap_or(Freshness::Missing)
+impl PictureOf<'_> {
+    /// Its files, one for each form.
+    pub fn files(self, project: &Project) -> Vec<(Format, PathBuf)> {
+        self.in_forms(project, project.forms_of(self.source))
+    }
+
+    /// Its files in forms that the project does not ask for, those that are there.
+    pub fn other_files(self, project: &Project) -> Vec<(Format, PathBuf)> {
+        let asked = project.forms_of(self.source);
+        let others: Vec<Format> = Format::ALL.into_iter().filter(|f| !asked.contains(f)).collect();
+        self.in_forms(project, &others).into_iter().filter(|(_, path)| path.is_file() && !path.is_symlink()).collect()
+    }
+
+    fn in_forms(self, project: &Project, forms: &[Format]) -> Vec<(Format, PathBuf)> {
+        let folder = project.pictures_of(self.source);
+        // A name that no file can have has no files; it is reported where it is written.
+        let file = |format: &Format| Some((*format, picture_file(&folder, self.name, *format).ok()?));
+        forms.iter().filter_map(file).collect()
+    }
+
+    /// Compares it with the digest of its text. Of several forms, the worst counts.
+    pub fn freshness(self, project: &Project, digest: &str) -> Freshness {
+        let states = self.files(project).into_iter().map(|(_, path)| freshness_of(&path, digest));
+        states.max().unwrap_or(Freshness::Missing)
+    }
 }
 
-/// Compares one file.
-fn of_file(path: &Path, digest: &str) -> Freshness {
+/// Compares one file with the digest of its text.
+pub fn freshness_of(path: &Path, digest: &str) -> Freshness {
     let Ok(bytes) = std::fs::read(path) else { return Freshness::Missing };
     match container::read(&bytes) {
         Some(carried) if !carried.is_intact => Freshness::Edited,

@@ -1,7 +1,7 @@
 //! git, through its program: it honours the user's configuration.
 
 use crate::Error;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::ffi::OsStr;
 use std::io::{BufRead, BufReader, Read, Write};
 use std::path::{Path, PathBuf};
@@ -10,11 +10,18 @@ use std::process::{Command, Stdio};
 /// The name of the tree that holds nothing; git knows it everywhere.
 const EMPTY_TREE: &str = "4b825dc642cb6eb9a060e54bf8d69288fbee4904";
 
+/// What holds diagrams, as git takes it: from the top.
+const TEXTS: [&str; 3] = [":(top,glob)**/*.bathy", ":(top,glob,icase)**/*.md", ":(top,glob,icase)**/*.markdown"];
+/// The same, and what they may take from besides.
+const SPECS: [&str; 4] = [TEXTS[0], TEXTS[1], TEXTS[2], ":(top,glob)**/*.svg"];
+
 /// A repository.
 #[derive(Clone, Debug)]
 pub struct Git {
-    /// Its top folder.
+    /// Its top folder; of a bare repository, the repository itself.
     pub top: PathBuf,
+    /// Whether it has no working tree.
+    pub is_bare: bool,
 }
 
 /// Where a version of a file comes from.
@@ -65,14 +72,50 @@ impl Git {
     /// The repository around a folder.
     ///
     /// # Errors
-    /// If there is none, it has no working tree, or git is not installed.
+    /// If there is none, or git is not installed.
     pub fn find(folder: &Path) -> Result<Self, Error> {
-        let top = run(folder, &["rev-parse", "--show-toplevel"])?;
-        let top = path(top.strip_suffix(b"\n").unwrap_or(&top));
-        if top.as_os_str().is_empty() {
-            return Err(Error::Git("this is a bare repository; work in a clone of it".to_owned()));
+        let is_bare = run(folder, &["rev-parse", "--is-bare-repository"])?.starts_with(b"true");
+        let place = if is_bare { "--absolute-git-dir" } else { "--show-toplevel" };
+        let top = run(folder, &["rev-parse", place])?;
+        Ok(Self { top: path(top.strip_suffix(b"\n").unwrap_or(&top)), is_bare })
+    }
+
+    /// Whether there is a revision of this name.
+    pub fn has_revision(&self, name: &str) -> bool {
+        let commit = format!("{name}^{{commit}}");
+        !name.starts_with(['^', '-'])
+            && run(&self.top, &["rev-parse", "--verify", "--quiet", "--end-of-options", &commit]).is_ok()
+    }
+
+    /// The commit that two revisions have in common, the youngest one.
+    ///
+    /// # Errors
+    /// If there is no such revision, or they have none in common.
+    pub fn merge_base(&self, one: &str, other: &str) -> Result<Version, Error> {
+        let (Version::Revision(a), Version::Revision(b)) = (self.revision(one)?, self.revision(other)?) else {
+            return Err(Error::Git("only commits have a merge base".to_owned()));
+        };
+        match run(&self.top, &["merge-base", &a, &b]) {
+            Ok(out) => Ok(Version::Revision(String::from_utf8_lossy(&out).trim().to_owned())),
+            Err(_) if self.is_shallow() => Err(Error::Git(format!(
+                "`{one}` and `{other}` have no commit in common here; this is a shallow clone, so `git fetch --unshallow` may \
+                 bring it"
+            ))),
+            Err(_) => Err(Error::Git(format!("`{one}` and `{other}` have no commit in common"))),
         }
-        Ok(Self { top })
+    }
+
+    /// The files that a merge could not bring together, relative to the top.
+    pub fn unmerged(&self) -> Vec<PathBuf> {
+        if self.is_bare {
+            return Vec::new();
+        }
+        let out =
+            run(&self.top, &["diff", "--name-only", "-z", "--diff-filter=U", "--no-ext-diff"]).unwrap_or_default();
+        let mut paths: Vec<PathBuf> = out.split(|b| *b == 0).filter(|p| !p.is_empty()).map(path).collect();
+        paths.sort();
+        paths.dedup();
+        paths
     }
 
     /// The version that a name stands for.
@@ -101,15 +144,16 @@ impl Git {
         run(&self.top, &["rev-parse", "--is-shallow-repository"]).is_ok_and(|out| out.starts_with(b"true"))
     }
 
-    /// The files named `*.bathy` that differ between two versions, below a folder, or among `files` if there are any, by
-    /// their paths. A file that was renamed is one.
+    /// The sources, documents, and SVG files that differ between two versions, by their paths. A file that was renamed is one.
     ///
     /// # Errors
-    /// If git fails.
-    pub fn changed(&self, [old, new]: [&Version; 2], below: &Path, files: &[PathBuf]) -> Result<Vec<Changed>, Error> {
+    /// If git fails, or the repository has no such version.
+    pub fn changed(&self, [old, new]: [&Version; 2]) -> Result<Vec<Changed>, Error> {
+        if self.is_bare && [old, new].iter().any(|v| !matches!(v, Version::Revision(_))) {
+            return Err(Error::Git("this is a bare repository, without a working tree; name two revisions".to_owned()));
+        }
         let mut words =
             vec!["diff", "--raw", "-z", "-M", "--no-abbrev", "--no-ext-diff", "--no-textconv", "--ignore-submodules"];
-        let specs = self.specs(below, files);
         match (old, new) {
             (Version::Revision(a), Version::Revision(b)) => words.extend([a.as_str(), b.as_str()]),
             (Version::Revision(a), Version::WorkingTree) => words.push(a),
@@ -118,31 +162,19 @@ impl Git {
             (Version::WorkingTree, _) => return Err(Error::Git("the working tree is the newer version".to_owned())),
         }
         words.push("--");
-        words.extend(specs.iter().map(String::as_str));
+        words.extend(SPECS);
         let mut changed = raw(&run(&self.top, &words)?);
         if *new == Version::WorkingTree {
             let mut words = vec!["ls-files", "-z", "--others", "--exclude-standard", "--"];
-            words.extend(specs.iter().map(String::as_str));
+            words.extend(SPECS);
             let out = run(&self.top, &words)?;
             let untracked = out.split(|b| *b == 0).filter(|p| !p.is_empty());
             changed.extend(untracked.map(|p| Changed { old: None, new: Some(Blob { path: path(p), id: None }) }));
         }
-        let is_source = |b: &Option<Blob>| b.as_ref().is_none_or(|b| b.path.extension() == Some(OsStr::new("bathy")));
-        changed.retain(|c| is_source(&c.old) && is_source(&c.new));
+        // A file that is not merged is listed twice.
+        let mut seen = BTreeSet::new();
+        changed.retain(|c| seen.insert([&c.old, &c.new].map(|b| b.as_ref().map(|b| b.path.clone()))));
         Ok(changed)
-    }
-
-    /// Files, or all sources below a folder, as git takes them: literally, from the top.
-    fn specs(&self, below: &Path, files: &[PathBuf]) -> Vec<String> {
-        if !files.is_empty() {
-            return files.iter().map(|f| format!(":(top,literal){}", f.to_string_lossy())).collect();
-        }
-        let below = below.strip_prefix(&self.top).unwrap_or(Path::new("")).to_string_lossy().into_owned();
-        // Magic letters in a folder's name are escaped.
-        let below: String =
-            below.chars().flat_map(|c| ['\\', c].into_iter().skip(usize::from(!"*?[\\".contains(c)))).collect();
-        let slash = if below.is_empty() { "" } else { "/" };
-        vec![format!(":(top,glob){below}{slash}**/*.bathy")]
     }
 
     /// The files of a version that contain one of some texts, relative to the top.
@@ -163,7 +195,8 @@ impl Git {
                 String::new()
             }
         };
-        words.extend(["--", ":(top,glob)**/*.bathy"]);
+        words.push("--");
+        words.extend(TEXTS);
         // Nothing found is a failure to git.
         let out = run(&self.top, &words).unwrap_or_default();
         let names = out.split(|b| *b == 0).filter(|p| !p.is_empty());

@@ -83,7 +83,8 @@ impl<'a> FileFindings<'a> {
 /// What was found in some readings, by the files in which it stands: a file that several take from tells its findings once.
 pub fn by_file<'a>(found: impl IntoIterator<Item = (&'a Reading, &'a [Diagnostic])>) -> Vec<FileFindings<'a>> {
     let mut files: Vec<FileFindings<'a>> = Vec::new();
-    let mut places: BTreeMap<&str, usize> = BTreeMap::new();
+    // A file may hold several texts.
+    let mut places: BTreeMap<(&str, u32), usize> = BTreeMap::new();
     let mut seen = BTreeSet::new();
     for (reading, diagnostics) in found {
         let sources = reading.sources();
@@ -91,10 +92,11 @@ pub fn by_file<'a>(found: impl IntoIterator<Item = (&'a Reading, &'a [Diagnostic
             let source = sources.get(diagnostic.span.source).unwrap_or(&reading.source);
             let words = diagnostic.words(&sources);
             let range = diagnostic.span.range();
-            if !seen.insert((source.name.as_str(), range.start, range.end, diagnostic.code, words.sentence.clone())) {
+            let text = (source.name.as_str(), source.place().lines);
+            if !seen.insert((text, range.start, range.end, diagnostic.code, words.sentence.clone())) {
                 continue;
             }
-            let at = *places.entry(&source.name).or_insert_with(|| {
+            let at = *places.entry(text).or_insert_with(|| {
                 files.push(FileFindings { source, found: Vec::new() });
                 files.len() - 1
             });
@@ -153,6 +155,10 @@ fn one(source: &Source, diagnostic: &Diagnostic, words: &Words, Shown { name, co
     // A finding may stand behind the excerpt: at the end of the file, or on a carriage return.
     let from = (diagnostic.span.start as usize - start).min(excerpt.len());
     let span = from..(end - start).min(excerpt.len()).max(from);
+    // What a document puts before each line of a block counts for columns.
+    let columns = source.place().columns as usize;
+    let excerpt = &format!("{}{excerpt}", " ".repeat(columns));
+    let span = span.start + columns..span.end + columns;
     let snippet =
         Snippet::source(excerpt).path(name).line_start(line as usize).annotation(AnnotationKind::Primary.span(span));
     let title = level.primary_title(words.sentence.as_str()).id(diagnostic.code);

@@ -14,6 +14,7 @@ use sha2::{Digest, Sha256};
 use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::{Component, Path, PathBuf};
+use std::sync::{Arc, Mutex};
 
 /// The name of the config.
 const CONFIG: &str = "bathygram.toml";
@@ -122,6 +123,8 @@ pub struct Config {
     /// Fonts for letters that the shipped ones lack, in PNG and PDF, relative to the config: "fonts/letters.ttf". Those of the
     /// system come after them.
     pub fonts: Vec<PathBuf>,
+    /// Words on branches of flows that refuse, besides "no", "rejected", "invalid", "denied" and "failed".
+    pub refused: Vec<String>,
     /// How much single rules weigh; `bathygram check --explain` lists them.
     #[schemars(schema_with = "rules_schema")]
     pub rules: BTreeMap<String, RuleLevel>,
@@ -154,6 +157,33 @@ impl Config {
     }
 }
 
+/// What a project holds.
+#[derive(Debug, Default)]
+pub(crate) struct Walked {
+    pub(crate) sources: Vec<PathBuf>,
+    pub(crate) documents: Vec<PathBuf>,
+    /// Files that may be pictures which say what they were drawn from.
+    pub(crate) pictures: Vec<PathBuf>,
+    /// The folders that were looked through, and those of projects inside.
+    pub(crate) folders: Vec<PathBuf>,
+}
+
+/// Whether a folder is a project or a repository of its own.
+fn stands_alone(folder: &Path) -> bool {
+    folder.join(CONFIG).is_file() || folder.join(".git").exists()
+}
+
+/// Whether a file has a form that says what it was drawn from, by its ending.
+fn tells_its_source(path: &Path) -> bool {
+    matches!(Format::of(path), Some(Format::Svg | Format::Pdf | Format::Html | Format::Graphml))
+}
+
+/// Whether a file is a Markdown document, by its ending.
+pub fn is_document(path: &Path) -> bool {
+    let ending = path.extension().map(|e| e.to_string_lossy().to_ascii_lowercase());
+    ending.is_some_and(|ending| ending == "md" || ending == "markdown")
+}
+
 /// The rules by name, so that editors can complete them.
 fn rules_schema(generator: &mut SchemaGenerator) -> Schema {
     let level = generator.subschema_for::<RuleLevel>();
@@ -178,6 +208,7 @@ impl Default for Config {
             accent: None,
             language: None,
             fonts: Vec::new(),
+            refused: Vec::new(),
             rules: BTreeMap::new(),
             conform: ConformConfig::default(),
         }
@@ -219,8 +250,9 @@ impl Project {
     /// # Errors
     /// If the config cannot be read or has an error.
     pub fn find(folder: &Path) -> Result<Self, Error> {
-        let root = folder.ancestors().find(|f| f.join(CONFIG).is_file());
-        let Some(root) = root else {
+        // A repository stands alone, also one that lies in the folders of a project.
+        let root = folder.ancestors().find(|f| f.join(CONFIG).is_file() || f.join(".git").exists());
+        let Some(root) = root.filter(|root| root.join(CONFIG).is_file()) else {
             return Ok(Self::without_config(folder));
         };
         let path = root.join(CONFIG);
@@ -235,7 +267,7 @@ impl Project {
             let message = "`formats` names at least one form, such as [\"svg\"]".to_owned();
             return Err(Error::Config { path, message });
         }
-        let mut levels = Levels::default();
+        let mut levels = Levels::new().refusing(&config.refused);
         for (code, level) in &config.rules {
             levels.set(code, (*level).into()).map_err(|suggestion| {
                 let hint = suggestion.map_or(String::new(), |s| format!("; did you mean `{s}`?"));
@@ -299,32 +331,83 @@ impl Project {
         (path.starts_with(&own) || path.starts_with(&root)) && !real.starts_with(root)
     }
 
-    /// Where pictures go.
+    /// Where pictures of sources go.
     pub fn pictures(&self) -> PathBuf {
         self.root.join(&self.config.pictures)
     }
 
-    /// All sources of the project, in the order of their paths. Hidden files, and files that git
-    /// ignores, are none.
-    pub fn sources(&self) -> Vec<PathBuf> {
-        self.walk().0
+    /// Where the pictures of a source go, or those of a document, which has them beside itself; by its name in the project.
+    pub fn pictures_of(&self, source: &str) -> PathBuf {
+        if !is_document(Path::new(source)) {
+            return self.pictures();
+        }
+        let own = self.config.pictures.file_name().map_or_else(|| "pictures".into(), |n| n.to_owned());
+        self.root.join(Path::new(source).parent().unwrap_or(Path::new(""))).join(own)
     }
 
-    /// The sources, and the folders that were looked through.
-    pub(crate) fn walk(&self) -> (Vec<PathBuf>, Vec<PathBuf>) {
-        let (mut found, mut folders) = (Vec::new(), Vec::new());
-        for entry in ignore::WalkBuilder::new(&self.root).require_git(false).build().flatten() {
+    /// The forms of the pictures of a source; a document shows SVG.
+    pub fn forms_of(&self, source: &str) -> &[Format] {
+        if is_document(Path::new(source)) { &[Format::Svg] } else { self.config.formats() }
+    }
+
+    /// All sources of the project, in the order of their paths. Hidden files, files that git ignores, and those of projects
+    /// and repositories inside are none.
+    pub fn sources(&self) -> Vec<PathBuf> {
+        self.walk().sources
+    }
+
+    /// All Markdown documents of the project, in the order of their paths; what are no sources are no documents.
+    pub fn documents(&self) -> Vec<PathBuf> {
+        self.walk().documents
+    }
+
+    /// Files of the project that may be pictures which say what they were drawn from, wherever they are.
+    pub fn picture_files(&self) -> Vec<PathBuf> {
+        let mut found = self.walk().pictures;
+        found.sort();
+        found
+    }
+
+    /// The sources, the documents, and the folders that were looked through.
+    pub(crate) fn walk(&self) -> Walked {
+        let mut found = Walked::default();
+        let mut walk = ignore::WalkBuilder::new(&self.root);
+        // The folder of another project is noted, and what is in it is not.
+        let inside = Arc::new(Mutex::new(Vec::new()));
+        let noted = Arc::clone(&inside);
+        walk.require_git(false).filter_entry(move |entry| {
+            let is_other =
+                entry.depth() > 0 && entry.file_type().is_some_and(|t| t.is_dir()) && stands_alone(entry.path());
+            if is_other && let Ok(mut noted) = noted.lock() {
+                noted.push(entry.path().to_owned());
+            }
+            !is_other
+        });
+        for entry in walk.build().flatten() {
             match entry.file_type() {
-                Some(t) if t.is_dir() => folders.push(entry.into_path()),
+                Some(t) if t.is_dir() => found.folders.push(entry.into_path()),
                 Some(t) if t.is_file() && entry.path().extension().is_some_and(|e| e == "bathy") => {
-                    found.push(entry.into_path());
+                    found.sources.push(entry.into_path());
                 }
+                Some(t) if t.is_file() && is_document(entry.path()) => found.documents.push(entry.into_path()),
+                Some(t) if t.is_file() && tells_its_source(entry.path()) => found.pictures.push(entry.into_path()),
                 _ => {}
             }
         }
+        found.folders.extend(inside.lock().map(|mut inside| std::mem::take(&mut *inside)).unwrap_or_default());
         // As bytes: component by component takes longer than finding them.
-        found.sort_by(|a, b| a.as_os_str().cmp(b.as_os_str()));
-        (found, folders)
+        found.sources.sort_by(|a, b| a.as_os_str().cmp(b.as_os_str()));
+        found.documents.sort_by(|a, b| a.as_os_str().cmp(b.as_os_str()));
+        found
+    }
+
+    /// Whether a path belongs to this project: it lies in its folder, and not in that of a project or a repository inside.
+    pub fn owns(&self, path: &Path) -> bool {
+        let absolute = |p: &Path| std::path::absolute(p).unwrap_or_else(|_| p.to_owned());
+        let (root, path) = (absolute(&self.root), absolute(path));
+        let real = root.canonicalize().unwrap_or_else(|_| root.clone());
+        let root = if path.starts_with(&root) { root } else { real };
+        path.starts_with(&root) && !path.ancestors().skip(1).take_while(|f| *f != root).any(stands_alone)
     }
 
     /// A name relative to the project, as a path from the working folder: terminals can open it.

@@ -5,24 +5,44 @@
 //! unchanged, as git does it, unless it was written so shortly before the record that a later change could have the same
 //! time.
 
-use crate::{Error, Format, Project, picture_file, write_whole};
+use crate::project::Walked;
+use crate::{Error, Format, PictureOf, Project, write_whole};
 use bathygram_core::jobs::{Jobs, map};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fs::{File, Metadata, TryLockError};
 use std::path::{Path, PathBuf};
-use std::time::{Duration, SystemTime, UNIX_EPOCH};
+use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 /// The folder of the record, in the project's.
 pub(crate) const FOLDER: &str = ".bathygram";
 /// Counts up when the record's form changes.
 // An older record is then read as none, and everything is drawn once.
-const FORM: u32 = 1;
+const FORM: u32 = 2;
 /// Files that were written within so much time before the record are read again.
 const RACY: Duration = Duration::from_millis(20);
 
-/// What was built.
+/// What is recorded.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Purpose {
+    /// What was drawn.
+    #[default]
+    Build,
+    /// What was checked, and had nothing to be found.
+    Check,
+}
+
+impl Purpose {
+    fn file(self) -> &'static str {
+        match self {
+            Self::Build => "record.json",
+            Self::Check => "checked.json",
+        }
+    }
+}
+
+/// What was built, or checked.
 #[derive(Debug, Default, Deserialize, Serialize)]
 pub struct Record {
     form: u32,
@@ -37,6 +57,14 @@ pub struct Record {
     /// Folders in which sources were looked for, and what git is reported to ignore there: what was found is found again as long
     /// as none of them changed.
     places: Vec<Place>,
+    /// Sources in which something was found: they are read each time.
+    #[serde(default)]
+    open: BTreeMap<String, Stamp>,
+    /// Files that the project's pictures were copied to, or that were drawn into other folders.
+    #[serde(default)]
+    copies: BTreeMap<String, Stamp>,
+    #[serde(skip)]
+    purpose: Purpose,
     #[serde(skip)]
     is_changed: bool,
     /// When this build began.
@@ -50,14 +78,14 @@ pub struct Entry {
     text: Stamp,
     /// The other files that it takes from, by their names.
     uses: BTreeMap<String, Stamp>,
-    /// The names of its pictures, and their files: forms and contents.
-    pictures: BTreeMap<String, BTreeMap<Format, Stamp>>,
+    /// The names of its pictures, the lines in which they begin, and their files: forms and contents.
+    pictures: BTreeMap<String, (u32, BTreeMap<Format, Stamp>)>,
 }
 
 impl Entry {
-    /// The names of its pictures.
-    pub fn names(&self) -> impl Iterator<Item = &str> {
-        self.pictures.keys().map(String::as_str)
+    /// The names of its pictures, and the lines in which they begin.
+    pub fn pictures(&self) -> impl Iterator<Item = (&str, u32)> {
+        self.pictures.iter().map(|(name, (line, _))| (name.as_str(), *line))
     }
 }
 
@@ -68,8 +96,8 @@ pub struct Made<'a> {
     pub name: &'a str,
     /// The other files that it takes from.
     pub uses: Vec<&'a str>,
-    /// The names of its pictures.
-    pub pictures: Vec<&'a str>,
+    /// The names of its pictures, and the lines in which they begin.
+    pub pictures: Vec<(&'a str, u32)>,
 }
 
 /// A file as it was; written as four values, since there are many.
@@ -125,22 +153,36 @@ pub enum Reason {
 pub struct Lock(#[expect(dead_code, reason = "the lock is held as long as the file is open")] File);
 
 impl Lock {
-    /// Waits for nobody: only one build may run in a project. `None` where the project cannot be written, and so cannot be
-    /// locked.
+    /// Takes the lock, or waits until another build has ended; `waiting` is told that once. `None` where the project cannot be
+    /// written, and so cannot be locked.
     ///
     /// # Errors
-    /// If another build runs.
-    pub fn take(project: &Project) -> Result<Option<Self>, Error> {
+    /// If the other build takes longer than `patience`.
+    pub fn take(project: &Project, patience: Duration, waiting: impl FnOnce()) -> Result<Option<Self>, Error> {
         let Ok(folder) = folder(project) else { return Ok(None) };
         let Ok(file) = File::options().create(true).append(true).open(folder.join("lock")) else { return Ok(None) };
-        match file.try_lock() {
-            Ok(()) => Ok(Some(Self(file))),
-            Err(TryLockError::WouldBlock) => Err(Error::Busy { root: project.root.clone() }),
-            // A file system without locks.
-            Err(TryLockError::Error(_)) => Ok(None),
+        let begun = Instant::now();
+        let mut waiting = Some(waiting);
+        loop {
+            match file.try_lock() {
+                Ok(()) => return Ok(Some(Self(file))),
+                // A file system without locks.
+                Err(TryLockError::Error(_)) => return Ok(None),
+                Err(TryLockError::WouldBlock) if begun.elapsed() >= patience => {
+                    let seconds = patience.as_secs();
+                    return Err(Error::Busy { root: project.root.clone(), seconds });
+                }
+                Err(TryLockError::WouldBlock) => {
+                    waiting.take().into_iter().for_each(|say| say());
+                    std::thread::sleep(AGAIN);
+                }
+            }
         }
     }
 }
+
+/// How long it takes until a lock is tried again.
+const AGAIN: Duration = Duration::from_millis(20);
 
 /// The record's folder, made where it is not there; git does not see it.
 pub(crate) fn folder(project: &Project) -> std::io::Result<PathBuf> {
@@ -165,7 +207,7 @@ fn ignore_files_around(root: &Path) -> Vec<PathBuf> {
 
 impl Record {
     /// Opens the record of a project; one that is damaged, or of another program or config, is empty.
-    pub fn open(project: &Project) -> Self {
+    pub fn open(project: &Project, purpose: Purpose) -> Self {
         let config = std::fs::read(project.root.join("bathygram.toml")).unwrap_or_default();
         let own = Self {
             form: FORM,
@@ -175,25 +217,64 @@ impl Record {
             is_changed: true,
             ..Self::default()
         };
-        let read = std::fs::read(project.root.join(FOLDER).join("record.json"));
+        let read = std::fs::read(project.root.join(FOLDER).join(purpose.file()));
         let read = read.ok().and_then(|bytes| serde_json::from_slice::<Self>(&bytes).ok());
         let is_same = |r: &Self| (r.form, &r.program, &r.config) == (own.form, &own.program, &own.config);
-        Self { begun: nanoseconds(SystemTime::now()), ..read.filter(is_same).unwrap_or(own) }
+        Self { begun: nanoseconds(SystemTime::now()), purpose, ..read.filter(is_same).unwrap_or(own) }
     }
 
-    /// The sources of a project, and whether the picture folder is as it was when the record was written: no folder is read
-    /// that did not change.
+    /// The sources and the documents of a project, and whether its folders are as they were when the record was written: no
+    /// folder is read that did not change.
     pub fn sources(&mut self, project: &Project) -> (Vec<PathBuf>, bool) {
         let is_settled = |p: &Place| p.1 + (RACY.as_nanos() as u64) < self.written && place(p.0.clone()) == *p;
         if !self.places.is_empty() && self.places.iter().all(is_settled) {
-            return (self.sources.keys().map(|name| project.root.join(name)).collect(), true);
+            let names: BTreeSet<&String> = self.sources.keys().chain(self.open.keys()).collect();
+            return (names.into_iter().map(|name| project.root.join(name)).collect(), true);
         }
-        let (sources, folders) = project.walk();
+        let Walked { mut sources, documents, folders, .. } = project.walk();
         self.places =
             folders.iter().flat_map(|f| [f.clone(), f.join(".gitignore"), f.join(".ignore")]).map(place).collect();
         self.places.extend(ignore_files_around(&project.root).into_iter().map(place));
         self.is_changed = true;
+        sources.extend(documents);
         (sources, false)
+    }
+
+    /// Whether the copies of pictures, and the sources in which something was found, are as they were noted.
+    pub fn has_same_others(&self, project: &Project) -> bool {
+        let is_same = |(name, stamp): (&String, &Stamp)| {
+            matches!(stamp.compare(&project.root.join(name), self.written), Seen::Same)
+        };
+        self.copies.iter().chain(&self.open).all(is_same)
+    }
+
+    /// Whether something was found in a source when it was last looked at.
+    pub fn is_open(&self, name: &str) -> bool {
+        self.open.contains_key(name)
+    }
+
+    /// Notes the sources in which something was found.
+    pub fn note_open<'n>(&mut self, project: &Project, names: impl IntoIterator<Item = &'n str>) {
+        let stamp = |name: &str| Some((name.to_owned(), self.settled(&project.root.join(name))?));
+        let open: Option<BTreeMap<String, Stamp>> = names.into_iter().map(stamp).collect();
+        match open {
+            Some(open) => self.open = open,
+            // One that was just written may change at the same time again.
+            None => self.forget_places(),
+        }
+        self.is_changed = true;
+    }
+
+    /// Notes files that pictures were copied to, by their names in the project.
+    pub fn note_copies(&mut self, project: &Project, names: &[String]) {
+        let stamp = |name: &String| Some((name.clone(), self.settled(&project.root.join(name))?));
+        let copies: Option<BTreeMap<String, Stamp>> = names.iter().map(stamp).collect();
+        match copies {
+            Some(copies) => self.copies = copies,
+            // One that was just written may change at the same time again.
+            None => self.forget_places(),
+        }
+        self.is_changed = true;
     }
 
     /// What is known of sources, or why they must be read, in their order. Files that have new times but the same contents
@@ -226,11 +307,9 @@ impl Record {
         if !entry.uses.iter().all(&mut is_used) {
             return Err(Reason::Used);
         }
-        let folder = project.pictures();
-        for (picture, files) in &entry.pictures {
-            for format in project.config.formats() {
-                let stamp = files.get(format).ok_or(Reason::Missing)?;
-                let path = picture_file(&folder, picture, *format).map_err(|_| Reason::Missing)?;
+        for (picture, (_, files)) in &entry.pictures {
+            for (format, path) in (PictureOf { source: name, name: picture }).files(project) {
+                let stamp = files.get(&format).ok_or(Reason::Missing)?;
                 touched.is_same(&path, stamp).ok_or(Reason::Missing)?.then_some(()).ok_or(Reason::Edited)?;
             }
         }
@@ -241,7 +320,7 @@ impl Record {
         Ok(Some(Entry {
             text: touched.renewed(&entry.text),
             uses: entry.uses.iter().map(|(n, s)| (n.clone(), touched.renewed(s))).collect(),
-            pictures: entry.pictures.iter().map(|(n, f)| (n.clone(), files(f))).collect(),
+            pictures: entry.pictures.iter().map(|(n, (line, f))| (n.clone(), (*line, files(f)))).collect(),
         }))
     }
 
@@ -264,7 +343,11 @@ impl Record {
         Some(Entry {
             text: settled(made.name)?,
             uses: uses?,
-            pictures: made.pictures.iter().map(|p| ((*p).to_owned(), stamps(project, p))).collect(),
+            pictures: made
+                .pictures
+                .iter()
+                .map(|(p, line)| ((*p).to_owned(), (*line, stamps(project, made.name, p))))
+                .collect(),
         })
     }
 
@@ -282,7 +365,7 @@ impl Record {
 
     /// Whether all of these sources are known.
     pub fn knows(&self, names: &[String]) -> bool {
-        names.iter().all(|name| self.sources.contains_key(name))
+        names.iter().all(|name| self.sources.contains_key(name) || self.open.contains_key(name))
     }
 
     /// Forgets a source.
@@ -303,14 +386,14 @@ impl Record {
         }
         self.written = nanoseconds(SystemTime::now());
         if let (Ok(folder), Ok(bytes)) = (folder(project), serde_json::to_vec(&self)) {
-            let _ = write_whole(&folder.join("record.json"), &bytes);
+            let _ = write_whole(&folder.join(self.purpose.file()), &bytes);
         }
     }
 }
 
 /// The stamps of a picture's files.
-fn stamps(project: &Project, picture: &str) -> BTreeMap<Format, Stamp> {
-    let all = crate::picture_files(project, picture).into_iter();
+fn stamps(project: &Project, source: &str, name: &str) -> BTreeMap<Format, Stamp> {
+    let all = PictureOf { source, name }.files(project).into_iter();
     all.filter_map(|(format, path)| Some((format, Stamp::of(&path)?))).collect()
 }
 
@@ -414,23 +497,23 @@ mod tests {
 
     fn noted(project: &Project) -> Record {
         std::thread::sleep(2 * RACY);
-        let mut record = Record::open(project);
-        let made = Made { name: "a.bathy", uses: vec!["b.bathy"], pictures: vec!["a"] };
+        let mut record = Record::open(project, Purpose::Build);
+        let made = Made { name: "a.bathy", uses: vec!["b.bathy"], pictures: vec![("a", 1)] };
         record.note(project, &[made], &OneByOne);
         record.save(project);
-        Record::open(project)
+        Record::open(project, Purpose::Build)
     }
 
     fn look(record: &mut Record, project: &Project) -> Result<String, Reason> {
         let mut seen = record.look(project, &["a.bathy".to_owned()], &OneByOne);
-        seen.remove(0).map(|entry| entry.names().collect())
+        seen.remove(0).map(|entry| entry.pictures().map(|p| p.0).collect())
     }
 
     #[test]
     fn what_changed_is_seen_by_contents() {
         let (_folder, project) = project();
         let write = |name: &str, text: &str| std::fs::write(project.root.join(name), text).expect("written");
-        assert_eq!(look(&mut Record::open(&project), &project), Err(Reason::New));
+        assert_eq!(look(&mut Record::open(&project, Purpose::Build), &project), Err(Reason::New));
         assert_eq!(look(&mut noted(&project), &project), Ok("a".to_owned()));
         // Written again with the same size, at once: the times may be the same.
         let mut record = noted(&project);
@@ -446,7 +529,7 @@ mod tests {
         std::fs::remove_file(project.pictures().join("a.svg")).expect("removed");
         assert_eq!(look(&mut record, &project), Err(Reason::Missing));
         std::fs::write(project.root.join("bathygram.toml"), "keep = true\n").expect("written");
-        assert_eq!(look(&mut Record::open(&project), &project), Err(Reason::New), "another config");
+        assert_eq!(look(&mut Record::open(&project, Purpose::Build), &project), Err(Reason::New), "another config");
     }
 
     #[test]
@@ -457,17 +540,26 @@ mod tests {
         let whole = std::fs::read(&path).expect("there");
         for part in [&whole[..whole.len() / 2], b"[]", b""] {
             std::fs::write(&path, part).expect("written");
-            assert_eq!(look(&mut Record::open(&project), &project), Err(Reason::New));
+            assert_eq!(look(&mut Record::open(&project, Purpose::Build), &project), Err(Reason::New));
         }
     }
 
     #[test]
     fn one_build_at_a_time() {
         let (_folder, project) = project();
-        let first = Lock::take(&project).expect("free");
-        assert!(matches!(Lock::take(&project), Err(Error::Busy { .. })));
-        drop(first);
-        assert!(Lock::take(&project).expect("free again").is_some());
+        let take = |patience| Lock::take(&project, Duration::from_millis(patience), || {});
+        let first = take(0).expect("free");
+        assert!(matches!(take(50), Err(Error::Busy { .. })));
+        let (told, hears) = std::sync::mpsc::channel();
+        std::thread::scope(|scope| {
+            let second = scope.spawn(|| {
+                Lock::take(&project, Duration::from_secs(60), move || told.send(()).expect("heard"))
+                    .map(|l| l.is_some())
+            });
+            hears.recv().expect("the second one waits");
+            drop(first);
+            assert!(second.join().expect("ended").expect("free again"));
+        });
         let ignored = std::fs::read_to_string(project.root.join(".bathygram/.gitignore")).expect("there");
         assert_eq!(ignored, "*\n");
     }

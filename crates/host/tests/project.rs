@@ -3,7 +3,7 @@
 use bathygram_core::container;
 use bathygram_core::pipeline::{DrawOptions, Setting, Studio, draw, read};
 use bathygram_core::source::Source;
-use bathygram_host::{Error, Format, Freshness, Git, Project, Version, freshness, read_source, write_whole};
+use bathygram_host::{Error, Format, Freshness, Git, PictureOf, Project, Version, read_source, write_whole};
 use std::path::Path;
 use std::process::Command;
 
@@ -89,7 +89,7 @@ fn freshness_is_known_by_the_digest_in_the_picture() {
     let folder = folder();
     write(folder.path(), "bathygram.toml", "formats = [\"svg\", \"png\"]\n");
     let project = Project::find(folder.path()).expect("a project");
-    assert_eq!(freshness(&project, "x", "sha256:0123"), Freshness::Missing);
+    assert_eq!(PictureOf { source: "x.bathy", name: "x" }.freshness(&project, "sha256:0123"), Freshness::Missing);
     // Pictures as the program draws them; the text stands for the digest.
     let drawn = |text: &str| {
         let reading = read(Source::new("x.bathy", text), "x", &Setting::default());
@@ -102,14 +102,18 @@ fn freshness_is_known_by_the_digest_in_the_picture() {
     let (_, other) = drawn("flow x\n  begin \"a\"\n  finish \"c\"\n");
     let digest = digest.as_str();
     write(folder.path(), "pictures/x.svg", &picture);
-    assert_eq!(freshness(&project, "x", digest), Freshness::Missing, "the PNG is not there");
+    assert_eq!(
+        PictureOf { source: "x.bathy", name: "x" }.freshness(&project, digest),
+        Freshness::Missing,
+        "the PNG is not there"
+    );
     // What counts is what a picture holds, not what it is called.
     write(folder.path(), "pictures/x.png", &picture);
-    assert_eq!(freshness(&project, "x", digest), Freshness::Fresh);
+    assert_eq!(PictureOf { source: "x.bathy", name: "x" }.freshness(&project, digest), Freshness::Fresh);
     write(folder.path(), "pictures/x.svg", &other);
-    assert_eq!(freshness(&project, "x", digest), Freshness::OutOfDate);
+    assert_eq!(PictureOf { source: "x.bathy", name: "x" }.freshness(&project, digest), Freshness::OutOfDate);
     write(folder.path(), "pictures/x.svg", &picture.replace("<svg ", "<svg  "));
-    assert_eq!(freshness(&project, "x", digest), Freshness::Edited);
+    assert_eq!(PictureOf { source: "x.bathy", name: "x" }.freshness(&project, digest), Freshness::Edited);
 }
 
 #[test]
@@ -124,10 +128,10 @@ fn git_gives_files_and_texts_of_revisions() {
     let repository = Git::find(&folder.path().join("docs")).expect("a repository");
     let head = repository.revision("HEAD").expect("a revision");
     assert_eq!(repository.head(), head);
-    let changed = repository.changed([&head, &Version::WorkingTree], &repository.top, &[]).expect("changes");
+    let changed = repository.changed([&head, &Version::WorkingTree]).expect("changes");
     let path = Path::new("docs/a b.bathy");
     assert_eq!(changed.iter().map(|c| c.new.as_ref().map(|b| b.path.as_path())).collect::<Vec<_>>(), [Some(path)]);
-    assert_eq!(repository.changed([&head, &Version::Index], &repository.top, &[]).expect("changes"), []);
+    assert_eq!(repository.changed([&head, &Version::Index]).expect("changes"), []);
     assert_eq!(repository.bytes(&head, path).as_deref(), Some(&b"one"[..]));
     assert_eq!(repository.bytes(&Version::WorkingTree, path).as_deref(), Some(&b"two"[..]));
     assert_eq!(repository.bytes(&head, Path::new("docs/none.bathy")), None);

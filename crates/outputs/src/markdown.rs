@@ -21,6 +21,8 @@ pub struct Block {
     pub text: String,
     /// The line in which the text begins, from 1.
     pub line: u32,
+    /// How many characters stand before each of its lines in the document: those of lists and quotes.
+    pub column: u32,
     /// Whether its source is folded away.
     pub is_folded: bool,
     /// Whether the fence is closed.
@@ -53,11 +55,21 @@ pub enum Sources {
     Shown,
 }
 
+/// A byte order mark.
+const MARK: &str = "\u{feff}";
+
+/// A document without the byte order mark before it, and how many bytes that has.
+fn without_mark(text: &str) -> (&str, usize) {
+    text.strip_prefix(MARK).map_or((text, 0), |rest| (rest, MARK.len()))
+}
+
 /// The blocks of a document, in their order.
 pub fn blocks(text: &str) -> Vec<Block> {
+    let (bare, shift) = without_mark(text);
     let mut found: Vec<(Range<usize>, String)> = Vec::new();
     let mut is_ours = false;
-    for (event, range) in Parser::new(text).into_offset_iter() {
+    for (event, range) in Parser::new(bare).into_offset_iter() {
+        let range = range.start + shift..range.end + shift;
         match event {
             Event::Start(Tag::CodeBlock(CodeBlockKind::Fenced(info))) => {
                 is_ours = info.split_whitespace().next() == Some(WORD);
@@ -68,7 +80,67 @@ pub fn blocks(text: &str) -> Vec<Block> {
             _ => {}
         }
     }
-    found.into_iter().map(|(range, body)| block(text, range, body)).collect()
+    let mut blocks: Vec<Block> = found.into_iter().map(|(range, body)| block(text, range, body)).collect();
+    let regions = regions(text);
+    for i in 0..blocks.len() {
+        let next = blocks.get(i + 1).map_or(text.len(), |b| b.fence.start);
+        let fence = blocks[i].fence.clone();
+        let around = regions.iter().find(|r| r.is_folded && r.range.start < fence.start && fence.end < r.range.end);
+        let below = || regions.iter().find(|r| !r.is_folded && r.range.start >= fence.end && r.range.end <= next);
+        let own = around.or_else(below);
+        (blocks[i].region, blocks[i].is_folded) = (own.map(|r| r.range.clone()), own.is_some_and(|r| r.is_folded));
+    }
+    blocks
+}
+
+/// What stands between marks.
+#[derive(Debug)]
+struct Region {
+    /// Its bytes, whole lines.
+    range: Range<usize>,
+    is_folded: bool,
+}
+
+/// All that stands between marks, in order. Marks in code are none.
+fn regions(text: &str) -> Vec<Region> {
+    let (bare, shift) = without_mark(text);
+    let mut regions = Vec::new();
+    let mut open: Option<(usize, bool)> = None;
+    for (event, range) in Parser::new(bare).into_offset_iter() {
+        let (Event::Html(_) | Event::InlineHtml(_)) = event else { continue };
+        let range = range.start + shift..range.end + shift;
+        // One event may hold several lines.
+        let mut at = text[..range.start].rfind('\n').map_or(0, |at| at + 1);
+        for line in text[at..range.end].split_inclusive('\n') {
+            let start = at;
+            at += line.len();
+            let end = if line.ends_with('\n') { at } else { text[at..].find('\n').map_or(text.len(), |n| at + n + 1) };
+            let line = line.trim_end_matches(['\n', '\r']);
+            if line.ends_with(SHOWN) || line.ends_with(FOLDED) {
+                open = Some((start, line.ends_with(FOLDED)));
+            } else if line.ends_with(END)
+                && let Some((start, is_folded)) = open.take()
+            {
+                regions.push(Region { range: start..end, is_folded });
+            }
+        }
+    }
+    regions
+}
+
+/// What stands between marks of blocks that are gone: nothing but what is written there. Their bytes, whole lines.
+fn orphans(text: &str, blocks: &[Block]) -> Vec<Range<usize>> {
+    let is_own = |line: &str| {
+        // Quotes begin their lines so, and marks end so.
+        let line = line.trim_matches(['>', ' ', '\t', '\n', '\r']);
+        line.is_empty()
+            || [SHOWN, FOLDED, END, UNFOLD, CLOSE].iter().any(|mark| mark.trim_end_matches('>') == line)
+            || line.starts_with("![") && line.ends_with(")")
+    };
+    let is_taken = |region: &Region| blocks.iter().any(|b| b.region.as_ref() == Some(&region.range));
+    let holds_block = |region: &Region| blocks.iter().any(|b| region.range.contains(&b.fence.start));
+    let left = regions(text).into_iter().filter(|r| !is_taken(r) && !holds_block(r));
+    left.map(|r| r.range).filter(|r| text[r.clone()].lines().all(is_own)).collect()
 }
 
 fn block(text: &str, range: Range<usize>, body: String) -> Block {
@@ -85,119 +157,154 @@ fn block(text: &str, range: Range<usize>, body: String) -> Block {
     let kind = opening.chars().next().unwrap_or('`');
     let length = opening.chars().take_while(|c| *c == kind).count();
     let is_fence = !fence.is_empty() && fence.chars().all(|c| c == kind) && fence.len() >= length;
-    let is_closed = is_fence && last_line > start;
-    let mut block = Block {
+    // A fence that was meant to close is missing if the block holds marks, or another one.
+    let is_swallowed = |line: &str| {
+        let line = line.trim();
+        [SHOWN, FOLDED, END].contains(&line)
+            || line.strip_prefix("```").is_some_and(|rest| rest.trim_start().starts_with(WORD))
+    };
+    let is_closed = is_fence && last_line > start && !body.lines().any(is_swallowed);
+    Block {
         text: body,
         line: text[..start].matches('\n').count() as u32 + 2,
+        column: prefix.chars().count() as u32,
         is_folded: false,
         is_closed,
         fence: start..end,
         region: None,
         prefix,
-    };
-    if let Some(region) = folded(text, &block) {
-        (block.region, block.is_folded) = (Some(region), true);
-    } else {
-        block.region = shown(text, &block);
     }
-    block
-}
-
-/// A line without what stands before it in its list or quote.
-fn bare<'a>(line: &'a str, prefix: &str) -> &'a str {
-    let line = line.trim_end_matches(['\n', '\r']);
-    // Blank lines end before the prefix does.
-    line.strip_prefix(prefix).or_else(|| line.strip_prefix(prefix.trim_end())).unwrap_or(line).trim()
-}
-
-/// The marked region below a block.
-fn shown(text: &str, block: &Block) -> Option<Range<usize>> {
-    let mut at = block.fence.end;
-    let mut lines = text[at..].split_inclusive('\n');
-    let first = lines.next()?;
-    if bare(first, &block.prefix) != SHOWN {
-        return None;
-    }
-    at += first.len();
-    for line in lines {
-        at += line.len();
-        match bare(line, &block.prefix) {
-            END => return Some(block.fence.end..at),
-            SHOWN | FOLDED => return None,
-            _ => {}
-        }
-    }
-    None
-}
-
-/// The marked region around a block that is folded away.
-fn folded(text: &str, block: &Block) -> Option<Range<usize>> {
-    let mut from = block.fence.start;
-    let mut is_open = false;
-    loop {
-        let start = text[..from.checked_sub(1)?].rfind('\n').map_or(0, |at| at + 1);
-        let line = bare(&text[start..from], &block.prefix);
-        from = start;
-        match line {
-            UNFOLD => is_open = true,
-            FOLDED if is_open => break,
-            "" => {}
-            _ if is_open && line.starts_with("![") => {}
-            _ => return None,
-        }
-    }
-    let mut to = block.fence.end;
-    let mut is_over = false;
-    for line in text[to..].split_inclusive('\n') {
-        to += line.len();
-        match bare(line, &block.prefix) {
-            CLOSE => is_over = true,
-            END if is_over => return Some(from..to),
-            "" => {}
-            _ => return None,
-        }
-    }
-    None
 }
 
 /// The document with these pictures: `images` of each block, in the order of [`blocks`]; nothing changes at blocks for which
-/// there are `None`.
+/// there are `None`. What stands between marks whose block is gone goes, unless somebody wrote something else there.
 pub fn illustrated(text: &str, blocks: &[Block], images: &[Option<Vec<Image>>], sources: Sources) -> String {
-    let mut out = String::with_capacity(text.len() + 256 * blocks.len());
-    let mut done = 0;
+    // What an open fence swallows may come back.
+    let is_whole = blocks.iter().all(|block| block.is_closed);
+    let orphans = if is_whole { orphans(text, blocks) } else { Vec::new() };
+    let mut edits: Vec<(Range<usize>, String)> = orphans.into_iter().map(|r| (r, String::new())).collect();
     for (block, images) in blocks.iter().zip(images) {
-        let Some(images) = images.as_ref().filter(|_| block.is_closed) else { continue };
-        let fence = &text[block.fence.clone()];
-        let end = if fence.ends_with("\r\n") || text.contains("\r\n") && !fence.contains('\n') { "\r\n" } else { "\n" };
+        if let Some(images) = images.as_ref().filter(|_| block.is_closed) {
+            edits.extend(block.edits(text, images, sources));
+        }
+    }
+    replaced(text, edits)
+}
+
+/// A text with some ranges of bytes replaced.
+fn replaced(text: &str, mut edits: Vec<(Range<usize>, String)>) -> String {
+    edits.sort_by_key(|(range, _)| (range.start, range.end));
+    let mut out = String::with_capacity(text.len() + 256 * edits.len());
+    let mut done = 0;
+    for (range, new) in edits.into_iter().filter(|(range, _)| range.end <= text.len()) {
+        out.push_str(&text[done..range.start]);
+        out.push_str(&new);
+        done = range.end;
+    }
+    out.push_str(&text[done..]);
+    out
+}
+
+impl Block {
+    /// Whether its picture stands in the document.
+    pub fn is_illustrated(&self) -> bool {
+        self.region.is_some()
+    }
+
+    /// How its lines end.
+    fn line_end(&self, text: &str) -> &'static str {
+        let fence = &text[self.fence.clone()];
+        if fence.ends_with("\r\n") || text.contains("\r\n") && !fence.contains('\n') { "\r\n" } else { "\n" }
+    }
+
+    /// What is to be written for its pictures, in place of what.
+    fn edits(&self, text: &str, images: &[Image], sources: Sources) -> Vec<(Range<usize>, String)> {
+        let fence = &text[self.fence.clone()];
+        let end = self.line_end(text);
         let is_folded = match sources {
-            Sources::AsTheyAre => block.is_folded,
+            Sources::AsTheyAre => self.is_folded,
             Sources::Folded => true,
             Sources::Shown => false,
         };
         // A block whose fence stands behind a bullet cannot be enclosed.
-        let is_folded = is_folded && fence.starts_with(&block.prefix);
-        let whole = match &block.region {
-            Some(region) => region.start.min(block.fence.start)..region.end.max(block.fence.end),
-            None => block.fence.clone(),
-        };
+        let is_folded = is_folded && fence.starts_with(&self.prefix);
         let images: Vec<String> = images.iter().map(Image::to_string).collect();
         let images = images.iter().map(String::as_str);
-        let (above, below): (Vec<&str>, Vec<&str>) = match is_folded {
-            true => ([FOLDED].into_iter().chain(images).chain(["", UNFOLD, ""]).collect(), vec!["", CLOSE, END]),
-            false => (Vec::new(), [SHOWN].into_iter().chain(images).chain([END]).collect()),
+        let lines =
+            |parts: Vec<&str>| parts.into_iter().map(|part| prefixed(&self.prefix, part) + end).collect::<String>();
+        let shown = || lines([SHOWN].into_iter().chain(images.clone()).chain([END]).collect());
+        let fence_line = if fence.ends_with('\n') { fence.to_owned() } else { format!("{fence}{end}") };
+        let folded = || {
+            let above = lines([FOLDED].into_iter().chain(images.clone()).chain(["", UNFOLD, ""]).collect());
+            // What a fold holds ends at an empty line.
+            above + &fence_line + &lines(vec!["", CLOSE, "", END])
         };
-        let line = |part: &str| prefixed(&block.prefix, part) + end;
-        out.push_str(&text[done..whole.start]);
-        out.extend(above.into_iter().map(line));
-        out.push_str(fence);
-        if !fence.ends_with('\n') {
-            out.push_str(end);
+        match (&self.region, is_folded) {
+            (Some(region), true) if self.is_folded => vec![(region.clone(), folded())],
+            (Some(region), false) if self.is_folded => vec![(region.clone(), fence_line.clone() + &shown())],
+            (Some(region), true) => vec![(self.fence.clone(), folded()), (region.clone(), String::new())],
+            // Where the marks stand they stay, also behind words of the author's.
+            (Some(region), false) => vec![(region.clone(), shown())],
+            (None, true) => vec![(self.fence.clone(), folded())],
+            (None, false) => vec![(self.fence.clone(), fence_line.clone() + &shown())],
         }
-        out.extend(below.into_iter().map(line));
-        done = whole.end;
     }
-    out.push_str(&text[done..]);
+}
+
+/// The document with other texts in some blocks, in the order of [`blocks`]. A block whose lines do not all begin as its fence does
+/// stays as it is.
+pub fn rewritten(text: &str, blocks: &[Block], texts: &[Option<String>]) -> String {
+    let edit = |(block, new): (&Block, &Option<String>)| {
+        let new = new.as_ref().filter(|_| block.is_closed)?;
+        let end = block.line_end(text);
+        let fence = &text[block.fence.clone()];
+        let first = block.fence.start + fence.find('\n')? + 1;
+        let body = fence.trim_end_matches(['\n', '\r']);
+        let last = block.fence.start + body.rfind('\n')? + 1;
+        let (first, last) = (first.min(last), last);
+        let old: Vec<&str> = text[first..last].lines().collect();
+        let bare = |line: &str| {
+            line.strip_prefix(&block.prefix).or_else(|| line.strip_prefix(block.prefix.trim_end())).map(str::to_owned)
+        };
+        let own: Option<Vec<String>> = old.iter().map(|line| bare(line)).collect();
+        let is_plain = own.is_some_and(|own| own.iter().map(|l| l.trim_end_matches('\r')).eq(block.text.lines()));
+        is_plain.then(|| (first..last, new.lines().map(|line| prefixed(&block.prefix, line) + end).collect::<String>()))
+    };
+    replaced(text, blocks.iter().zip(texts).filter_map(edit).collect())
+}
+
+/// A text that Markdown shows as it is, in one line; nobody is mentioned by it, and no number becomes a reference.
+pub fn escaped(text: &str) -> String {
+    let mut out = String::new();
+    for c in text.chars() {
+        match c {
+            '\n' | '\r' | '\t' => out.push(' '),
+            c if c.is_control() => {}
+            c if "\\`*_{}[]<>#|~&@!$^".contains(c) => {
+                out.extend(['\\', c]);
+                if matches!(c, '@' | '#' | '!') {
+                    // No space, and no part of a name.
+                    out.push('\u{2060}');
+                }
+            }
+            c => out.push(c),
+        }
+    }
     out
+}
+
+/// A text as code, in one line, whatever backquotes it holds.
+pub fn as_code(text: &str) -> String {
+    let text: String = text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
+    if text.trim().is_empty() {
+        return escaped(&text);
+    }
+    let longest = text.split(|c| c != '`').map(str::len).max().unwrap_or(0);
+    let fence = "`".repeat(longest + 1);
+    // A backquote or a space at an end needs a space beside it, which Markdown takes away.
+    let is_bare = |c: char| c == '`' || c == ' ';
+    let gap = if text.starts_with(is_bare) || text.ends_with(is_bare) { " " } else { "" };
+    format!("{fence}{gap}{text}{gap}{fence}")
 }
 
 /// A line behind its prefix; of a blank line the prefix ends early.
@@ -208,13 +315,11 @@ fn prefixed(prefix: &str, line: &str) -> String {
 impl std::fmt::Display for Image {
     /// As Markdown.
     fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let mut words = String::new();
-        for c in self.alternative.split_whitespace().collect::<Vec<_>>().join(" ").chars() {
-            if c.is_ascii_punctuation() && "\\[]<>*_`&".contains(c) {
-                words.push('\\');
-            }
-            words.push(c);
-        }
+        let words = self.alternative.split_whitespace().collect::<Vec<_>>().join(" ");
+        let words: String = words
+            .chars()
+            .flat_map(|c| ['\\', c].into_iter().skip(usize::from(!"\\[]<>*_`&~|@#!$^".contains(c))))
+            .collect();
         let path: String =
             self.path.chars().flat_map(|c| ['\\', c].into_iter().skip(usize::from(!"<>\\".contains(c)))).collect();
         write!(out, "![{words}](<{path}>)")
@@ -291,6 +396,87 @@ mod tests {
         let is_ours = |l: &str| [SHOWN, FOLDED, END, UNFOLD, CLOSE, "!["].iter().any(|m| l.contains(m));
         let is_blank = |l: &str| l.trim_matches(['>', ' ', '\r']).is_empty();
         text.lines().filter(|l| !is_ours(l) && !is_blank(l)).collect()
+    }
+
+    #[test]
+    fn marks_of_blocks_that_are_gone_go() {
+        let two = format!("{PLAIN}\n{}", PLAIN.replace("flow f", "flow g"));
+        for sources in [Sources::AsTheyAre, Sources::Folded] {
+            let drawn = once(&two, sources);
+            let fence = "```bathygram\nflow g\n  \"a\"\n```\n";
+            let left = drawn.replace(fence, "");
+            assert_ne!(left, drawn);
+            let again = once(&left, sources);
+            assert_eq!(without_marks(&again), without_marks(&two.replace(fence, "")), "{again}");
+            assert_eq!((again.matches(END).count(), again.matches("![").count()), (1, 1), "{again}");
+            // What somebody wrote between the marks stays.
+            let edited = left.replacen("p1.svg>)", "p1.svg>)\nSee above.", 1);
+            assert!(once(&edited, sources).contains("See above."), "{edited}");
+        }
+    }
+
+    #[test]
+    fn words_between_a_block_and_its_picture_stay_there() {
+        let drawn = once(PLAIN, Sources::AsTheyAre);
+        let between = drawn.replace(SHOWN, &format!("\nAs the buoy sees it:\n\n{SHOWN}"));
+        assert_eq!(once(&between, Sources::AsTheyAre), between);
+        let folded = once(&between, Sources::Folded);
+        assert_eq!((folded.matches(END).count(), folded.contains("As the buoy sees it:")), (1, true), "{folded}");
+    }
+
+    #[test]
+    fn what_follows_at_once_is_read_as_ever() {
+        let text = "```bathygram\nflow f\n  \"a\"\n```\n*More* words.\n";
+        for sources in [Sources::AsTheyAre, Sources::Folded] {
+            let drawn = once(text, sources);
+            let is_read = Parser::new(&drawn).any(|e| matches!(e, Event::Start(Tag::Emphasis)));
+            assert!(is_read, "{drawn}");
+            assert_eq!(once(&drawn, sources), drawn);
+        }
+    }
+
+    #[test]
+    fn a_byte_order_mark_and_marks_in_code_are_nothing() {
+        let text = format!("\u{feff}{}", &PLAIN[PLAIN.find("```").unwrap_or(0)..]);
+        let found = blocks(&text);
+        assert_eq!((found.len(), found[0].line), (1, 2));
+        let drawn = once(&text, Sources::AsTheyAre);
+        assert!(drawn.starts_with("\u{feff}```bathygram\n") && drawn.contains(END));
+        assert_eq!(once(&drawn, Sources::AsTheyAre), drawn);
+        let shown = format!("    {SHOWN}\n    ![a](<b>)\n    {END}\n\n```text\n{SHOWN}\n{END}\n```\n");
+        assert_eq!(once(&shown, Sources::AsTheyAre), shown);
+    }
+
+    #[test]
+    fn texts_of_blocks_can_be_written_again() {
+        let text = "> - Quoted\n>\n>   ```bathygram\n>   flow f\n>     \"a\"\n>\n>     \"b\"\n>   ```\n> On.\n\n```bathygram\n```\n";
+        let found = blocks(text);
+        assert_eq!(found[0].text, "flow f\n  \"a\"\n\n  \"b\"\n");
+        let same: Vec<Option<String>> = found.iter().map(|b| Some(b.text.clone())).collect();
+        assert_eq!(rewritten(text, &found, &same), text);
+        let other = rewritten(text, &found, &[Some("flow g\n\n  \"c\"\n".to_owned()), Some("flow h\n".to_owned())]);
+        assert_eq!(blocks(&other)[0].text, "flow g\n\n  \"c\"\n", "{other}");
+        assert_eq!(blocks(&other)[1].text, "flow h\n", "{other}");
+        assert!(other.contains(">   flow g\n>\n>     \"c\"\n>   ```\n> On."), "{other}");
+    }
+
+    #[test]
+    fn texts_are_shown_as_they_are() {
+        let text = "a `b` *c* @keeper #12 <b> [x](y) | ~d~ _e_ \\ & !z\n# no";
+        let mut shown = String::new();
+        for event in Parser::new(&escaped(text)) {
+            match event {
+                Event::Text(part) => shown += &part,
+                Event::Start(Tag::Paragraph) | Event::End(TagEnd::Paragraph) => {}
+                other => panic!("{other:?}"),
+            }
+        }
+        assert_eq!(shown.replace('\u{2060}', ""), text.replace('\n', " "));
+        assert!(shown.contains("@\u{2060}keeper") && shown.contains("#\u{2060}12"), "nobody is mentioned");
+        for code in ["a", "`", "``a`", " a ", "a`b``c"] {
+            let events: Vec<Event<'_>> = Parser::new(Box::leak(as_code(code).into_boxed_str())).collect();
+            assert!(matches!(&events[1], Event::Code(text) if text.as_ref() == code), "{code}: {events:?}");
+        }
     }
 
     #[test]

@@ -3,9 +3,10 @@
 use crate::draw::chosen;
 use crate::export::Asked;
 use crate::shared::{Set, Shared};
-use bathygram_core::compare::{self, documents};
+use bathygram_core::compare;
 use bathygram_core::model::LookRule;
 use bathygram_core::pipeline::{self, DrawOptions, Reading, Setting};
+use bathygram_core::review;
 use bathygram_core::scene::{Drawing, Places};
 use bathygram_core::source::Source;
 use bathygram_core::svg::{self, Place};
@@ -41,28 +42,34 @@ pub(crate) fn compare(shared: &Shared, asked: &Asked) -> Result<Compared, String
     let set = shared.set(asked.theme.as_deref())?;
     let now = shared.read(&set.project, &asked.file, asked.text.clone());
     let then = committed(&set, &asked.file)?;
-    let view = |reading: &Reading| {
-        let picture = chosen(reading, Some(&asked.picture), 0).filter(|picture| picture.name == asked.picture)?;
+    let all = review::changes(&set.studio, &then.iter().collect::<Vec<_>>(), &[&now]);
+    let own = all.into_iter().find(|changes| changes.diagram == asked.picture);
+    // The picture may have had another name.
+    let name_then = own.as_ref().and_then(|own| own.before.as_ref()).unwrap_or(&asked.picture);
+    let view = |reading: &Reading, name: &String| {
+        let picture = chosen(reading, Some(name), 0).filter(|picture| picture.name == *name)?;
         Some(picture.view())
     };
-    let (old, new) = (then.as_ref().and_then(view), view(&now));
+    let (old, new) = (then.as_ref().and_then(|then| view(then, name_then)), view(&now, &asked.picture));
+    let drawn = own.as_ref().map(|own| own.drawn_differently()).unwrap_or_default();
     let draw = |reading: &Reading, view: &View, earlier: Option<&Places>, looks: &[LookRule]| -> Drawing {
         let options = DrawOptions { earlier, more_looks: looks, ..DrawOptions::default() };
         pipeline::draw(&set.studio, reading, view, &options)
     };
     let before = then.as_ref().zip(old.as_ref()).map(|(reading, view)| draw(reading, view, None, &[]));
-    let near = before.as_ref().map(|drawing| &drawing.places).filter(|places| !places.is_empty());
+    // What is called otherwise now stays where it was.
+    let keys = old.as_ref().zip(new.as_ref()).map(|(old, new)| compare::new_keys(&old.diagram, &new.diagram));
+    let near = before.as_ref().zip(keys.as_ref()).map(|(drawing, keys)| drawing.places.under(keys));
+    let near = near.as_ref().filter(|places| !places.is_empty());
     let after = new.as_ref().map(|view| draw(&now, view, near, &[]));
     let changes = old.as_ref().zip(new.as_ref()).map(|(old, new)| {
-        let marked = compare::merged(old, new, compare::Sides::Versions);
+        let marked = compare::merged(old, new, compare::Sides::Versions, &drawn);
         draw(&now, &marked.view, near, &marked.looks)
     });
     let drawings: Vec<&Drawing> = [&before, &after, &changes].into_iter().flatten().collect();
     let style = svg::style_sheet(&drawings, &set.studio);
     let written = |drawing: Option<Drawing>| drawing.map(|d| svg::write(&d, &set.studio, Place::Page(None)));
-    let all = documents(then.iter().map(|reading| &reading.document), [&now.document]);
-    let own = all.iter().filter(|changes| changes.diagram == asked.picture).flat_map(|changes| &changes.changes);
-    let says = own.flat_map(|change| {
+    let says = own.into_iter().flat_map(|own| own.changes).flat_map(|change| {
         let fate = change.fate.word();
         change.sentences().into_iter().map(move |sentence| Said { fate, sentence })
     });

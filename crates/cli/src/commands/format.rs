@@ -4,7 +4,9 @@ use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::format::format;
 use bathygram_core::source::Source;
-use bathygram_host::{Colours, read_source, write_whole};
+use bathygram_core::source::conflict::conflicts;
+use bathygram_host::{Colours, is_document, read_source, write_whole};
+use bathygram_outputs::markdown;
 use similar::TextDiff;
 use std::path::{Path, PathBuf};
 
@@ -33,7 +35,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
     }
     let project = session::project()?;
-    let (mut whole, mut changed, mut count) = (true, 0, 0);
+    let (mut whole, mut has_errors, mut changed, mut count) = (true, false, 0, 0);
     let mut listed = String::new();
     for path in session::sources(&project, &arguments.files) {
         let text = match read_source(&path) {
@@ -45,8 +47,17 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             }
         };
         count += 1;
+        if let Some(first) = conflicts(&text).first() {
+            let line = text[..first.mark.start].matches('\n').count() + 1;
+            let shown = project.from_here(&project.shown(&path));
+            voice.failure(&Failure::Input(format!(
+                "{shown}:{line}: a merge is not finished here; the file stays as it is"
+            )));
+            has_errors = true;
+            continue;
+        }
         let shown = if is_piped { "standard input".to_owned() } else { project.from_here(&project.shown(&path)) };
-        let formatted = format(&Source::new(shown.as_str(), text.as_str()));
+        let formatted = formatted_file(&shown, &text);
         changed += usize::from(formatted != text);
         if arguments.check {
             listed.push_str(&difference(&shown, &text, &formatted, voice.result_colours()));
@@ -65,11 +76,24 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     if !is_piped || arguments.check {
         voice.say(&if arguments.check { unformatted(count, changed) } else { formatted(count, changed) });
     }
-    Ok(match (whole, arguments.check && changed > 0) {
+    Ok(match (whole, has_errors || arguments.check && changed > 0) {
         (false, _) => Outcome::Incomplete,
         (true, true) => Outcome::Denied,
         _ => Outcome::Done,
     })
+}
+
+/// A text in its form, or a document with the texts of its blocks in theirs.
+fn formatted_file(name: &str, text: &str) -> String {
+    if !is_document(Path::new(name)) {
+        return format(&Source::new(name, text));
+    }
+    let blocks = markdown::blocks(text);
+    let one = |block: &markdown::Block| {
+        Some(format(&Source::new(name, block.text.as_str()))).filter(|new| *new != block.text)
+    };
+    let texts: Vec<Option<String>> = blocks.iter().map(one).collect();
+    markdown::rewritten(text, &blocks, &texts)
 }
 
 fn formatted(count: usize, changed: usize) -> String {

@@ -7,7 +7,9 @@ use bathygram_core::pipeline::{self, DrawOptions, Picture, Reading, Studio};
 use bathygram_host::{
     Disk, Format, Printed, Project, picture_file, read_source, remove_inside, write_inside, write_whole,
 };
-use bathygram_outputs::markdown::{self, Block, Image, Sources};
+use bathygram_outputs::markdown::{self, Image, Sources};
+use schemars::JsonSchema;
+use serde::Serialize;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
@@ -24,7 +26,7 @@ const ALTERNATIVE: usize = 300;
     bathygram illustrate notes.md --check")]
 pub(crate) struct Arguments {
     /// The documents
-    #[arg(required = true)]
+    #[arg(required_unless_present = "schema")]
     files: Vec<PathBuf>,
     /// Fold the source of each block away below its picture
     #[arg(long)]
@@ -35,6 +37,54 @@ pub(crate) struct Arguments {
     /// Write nothing; exit with 1 if a document or a picture is not up to date
     #[arg(long)]
     check: bool,
+    /// Answer as JSON
+    #[arg(long)]
+    json: bool,
+    /// Print the JSON Schema of --json
+    #[arg(long, exclusive = true)]
+    schema: bool,
+}
+
+/// What was illustrated.
+#[derive(Serialize, JsonSchema)]
+#[schemars(title = "bathygram illustrate --json")]
+struct Report {
+    /// 1; it grows when a field changes its meaning or goes.
+    version: u32,
+    /// One for each document.
+    documents: Vec<ReportedDocument>,
+    /// Whether a block has errors; the exit status is 1 then.
+    has_errors: bool,
+}
+
+/// A document.
+#[derive(Serialize, JsonSchema)]
+struct ReportedDocument {
+    /// Relative to the project.
+    file: String,
+    /// Whether it was up to date, and so was everything beside it.
+    is_fresh: bool,
+    /// Whether it was written.
+    is_written: bool,
+    /// How many errors its blocks have.
+    errors: usize,
+    /// How many warnings.
+    warnings: usize,
+    /// The pictures of its blocks.
+    pictures: Vec<ReportedPicture>,
+    /// Pictures that no block has any more, and that were removed, or would be.
+    removed: Vec<String>,
+}
+
+/// A picture of a block.
+#[derive(Serialize, JsonSchema)]
+struct ReportedPicture {
+    /// Its file, relative to the project.
+    file: String,
+    /// `svg`.
+    format: &'static str,
+    /// Whether it was drawn, or would be.
+    is_drawn: bool,
 }
 
 /// What is to be written for one document.
@@ -54,6 +104,10 @@ struct Work {
 /// # Errors
 /// If a document cannot be read or written.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
+    if arguments.schema {
+        session::answer(&session::schema_of::<Report>())?;
+        return Ok(Outcome::Done);
+    }
     arguments.files.iter().try_for_each(|path| only_markdown(path))?;
     let project = session::project()?;
     let sources = match (arguments.hide_source, arguments.show_source) {
@@ -63,21 +117,34 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     };
     let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     let (mut printed, mut stale) = (Printed::default(), 0);
-    for path in &arguments.files {
-        let work = work(&project, &studio, path, sources, voice)?;
+    let works =
+        arguments.files.iter().map(|path| work(&project, &studio, path, sources, voice)).collect::<Result<Vec<_>>>()?;
+    // A name that is used twice stops the command before anything is written.
+    only_once(&project, &works)?;
+    let mut documents = Vec::new();
+    for work in &works {
+        let path = &work.path;
         printed.add(work.printed);
         let drawn = work.pictures.values().flatten().count();
         let is_fresh = work.before == work.after && drawn == 0 && work.gone.is_empty();
         stale += usize::from(!is_fresh);
+        documents.push(work.reported(&project, (is_fresh, !arguments.check)));
         if arguments.check {
-            if !is_fresh {
+            if !is_fresh && !arguments.json {
                 session::answer(&format!("{} is not up to date\n", path.display()))?;
             }
             continue;
         }
-        write(&project, &work)?;
+        let written = write(&project, work)?;
+        if !arguments.json {
+            session::answer(&written)?;
+        }
         let pictures = session::count(work.pictures.len(), "picture");
         voice.say(&format!("{}: {pictures}, {drawn} drawn, {} removed", path.display(), work.gone.len()));
+    }
+    if arguments.json {
+        let report = Report { version: 1, documents, has_errors: printed.errors > 0 };
+        session::answer(&(serde_json::to_string_pretty(&report)? + "\n"))?;
     }
     if printed.errors > 0 {
         voice.say(&format!("{}: blocks with errors keep the pictures that they have", session::counted(printed)));
@@ -97,23 +164,69 @@ fn only_markdown(path: &Path) -> Result<()> {
     }
 }
 
-/// Pictures first: a document never names one that is not there.
-fn write(project: &Project, work: &Work) -> Result<()> {
+/// Refuses a name that two documents use in one folder, or a document and a source.
+fn only_once(project: &Project, works: &[Work]) -> Result<()> {
+    let mut taken: BTreeMap<PathBuf, String> = BTreeMap::new();
+    let absolute = |path: &Path| std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
+    let folder = absolute(&project.pictures());
+    let paths = || works.iter().flat_map(|work| work.pictures.keys().map(move |path| (work, absolute(path))));
+    if paths().any(|(_, path)| path.parent() == Some(&folder)) {
+        for source in project.sources() {
+            // What cannot be read has no names.
+            let Ok(reading) = session::open(project, &source) else { continue };
+            let name = &reading.source.name;
+            taken.extend(reading.pictures().map(|p| (folder.join(format!("{}.svg", p.name)), name.clone())));
+        }
+    }
+    for (work, path) in paths() {
+        let name = project.shown(&work.path);
+        if let Some(other) = taken.insert(path.clone(), name.clone()).filter(|other| *other != name) {
+            let picture = path.file_stem().unwrap_or_default().to_string_lossy();
+            return Err(Failure::Usage(format!(
+                "{other} and {name} both have a picture called `{picture}`; rename one"
+            )));
+        }
+    }
+    Ok(())
+}
+
+impl Work {
+    fn reported(&self, project: &Project, (is_fresh, writes): (bool, bool)) -> ReportedDocument {
+        let picture = |(path, new): (&PathBuf, &Option<String>)| ReportedPicture {
+            file: project.shown(path),
+            format: "svg",
+            is_drawn: new.is_some(),
+        };
+        ReportedDocument {
+            file: project.shown(&self.path),
+            is_fresh,
+            is_written: writes && self.before != self.after,
+            errors: self.printed.errors,
+            warnings: self.printed.warnings,
+            pictures: self.pictures.iter().map(picture).collect(),
+            removed: self.gone.iter().map(|path| project.shown(path)).collect(),
+        }
+    }
+}
+
+/// Pictures first: a document never names one that is not there. Gives back what was written, a line each.
+fn write(project: &Project, work: &Work) -> Result<String> {
+    let mut written = String::new();
     for (path, svg) in &work.pictures {
         if let Some(svg) = svg {
             write_inside(&project.root, path, svg.as_bytes())?;
-            session::answer(&format!("{}\n", path.display()))?;
+            written += &format!("{}\n", path.display());
         }
     }
     if work.before != work.after {
         // A link stays a link: the document that it leads to is written.
         write_whole(&work.path.canonicalize()?, work.after.as_bytes())?;
-        session::answer(&format!("{}\n", work.path.display()))?;
+        written += &format!("{}\n", work.path.display());
     }
     for path in &work.gone {
         remove_inside(&project.root, path)?;
     }
-    Ok(())
+    Ok(written)
 }
 
 fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice: Voice) -> Result<Work> {
@@ -134,12 +247,19 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
     let pictures = path.parent().unwrap_or(Path::new("")).join(&own);
     let file = |view: &Picture<'_>| picture_file(&pictures, view.name, Format::Svg);
     for (i, block) in blocks.iter().enumerate() {
-        let reading = read(project, path, &name, (i, block));
-        work.printed.add(reported(project, path, &name, block, &reading, voice));
-        if !block.is_closed {
-            return Err(Failure::Usage(format!("{name}:{}: the fence of this block is not closed", block.line - 1)));
+        let reading = session::read_block(project, &name, (i, block), &Disk::around(project, path));
+        if block.is_closed {
+            work.printed.add(voice.findings(project, [(&reading, &reading.diagnostics[..])]));
+        } else {
+            // It holds all that follows, also blocks that were there before.
+            let shown = project.from_here(&name);
+            let line = block.line - 1;
+            voice.failure(&Failure::Input(format!(
+                "{shown}:{line}: the fence of this block is not closed; close it, or all below belongs to it"
+            )));
+            work.printed.errors += 1;
         }
-        if reading.has_errors() {
+        if !block.is_closed || reading.has_errors() {
             // Its pictures stay, if it had any.
             work.pictures.extend(reading.pictures().filter_map(|v| Some((file(&v).ok()?, None))));
             images.push(None);
@@ -162,25 +282,10 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
     }
     work.after = markdown::illustrated(&before, &blocks, &images, sources);
     work.before = before;
-    work.gone = gone(&pictures, &name, &work.pictures);
-    Ok(work)
-}
-
-/// Reads a block as a text of its own.
-fn read(project: &Project, path: &Path, name: &str, (number, block): (usize, &Block)) -> Reading {
-    let stem = path.file_stem().map_or("block".into(), |s| s.to_string_lossy().into_owned());
-    let stem = format!("{stem}_{}", number + 1);
-    session::read_block(project, (name, &stem), block.text.clone(), &Disk::around(project, path))
-}
-
-/// Reports what was found, at its lines in the document.
-fn reported(project: &Project, path: &Path, name: &str, block: &Block, reading: &Reading, voice: Voice) -> Printed {
-    if reading.diagnostics.is_empty() {
-        return Printed::default();
+    if blocks.iter().all(|block| block.is_closed) {
+        work.gone = gone(&pictures, &name, &work.pictures);
     }
-    let above = "\n".repeat(block.line.saturating_sub(1) as usize);
-    let placed = session::read_block(project, (name, "block"), above + &block.text, &Disk::around(project, path));
-    voice.findings(project, [(&placed, &placed.diagnostics[..])])
+    Ok(work)
 }
 
 /// The picture of a block in words, and as SVG text where the one that is there is not up to date.

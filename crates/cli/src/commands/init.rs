@@ -1,14 +1,15 @@
 //! `init`: makes a folder a project.
 
 use super::new::write_new;
-use crate::outcome::{Failure, Outcome, Result};
+use crate::outcome::{Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_host::{config_schema, write_whole};
+use bathygram_host::{Format, Project, config_schema, write_whole};
 use std::path::Path;
 
 /// Make the current folder a project: a commented config, a first diagram, git attributes
 ///
-/// No config is needed to render; a project has one to say where pictures go and how much rules weigh.
+/// No config is needed to render; a project has one to say where pictures go and how much rules weigh. A folder that is a project
+/// already gets what it lacks.
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram init\n  bathygram init --schema")]
 pub(crate) struct Arguments {
@@ -19,13 +20,21 @@ pub(crate) struct Arguments {
 
 const CONFIG: &str = include_str!("../starters/bathygram.toml");
 const FIRST: &str = include_str!("../starters/first.bathy");
-/// What git learns about texts and pictures: docs/git.md. Of pictures that differ on both sides of a merge, one stays whole.
-const ATTRIBUTES: &[(&str, &str)] = &[
-    ("*.bathy", "text eol=lf diff=bathygram"),
-    ("pictures/*.svg", "text eol=lf diff=bathygram-picture -merge"),
-    ("pictures/*.png", "binary diff=bathygram-picture"),
-    ("pictures/*.pdf", "binary diff=bathygram-picture"),
-];
+/// What git learns about texts and pictures, in all folders of pictures: docs/git.md. Of pictures that differ on both sides of a
+/// merge, one stays whole.
+fn attributes_of(project: &Project) -> Vec<(String, &'static str)> {
+    let folder = &project.config.pictures;
+    let own = folder.file_name().map_or_else(|| "pictures".to_owned(), |n| n.to_string_lossy().into_owned());
+    // Spaces end a pattern.
+    let own = own.replace(' ', "?");
+    let text = "text eol=lf diff=bathygram-picture -merge";
+    let binary = "binary diff=bathygram-picture";
+    let forms = Format::ALL.map(|form| match form {
+        Format::Png | Format::Pdf => (format!("**/{own}/**/*.{}", form.ending()), binary),
+        _ => (format!("**/{own}/**/*.{}", form.ending()), text),
+    });
+    [("*.bathy".to_owned(), "text eol=lf diff=bathygram")].into_iter().chain(forms).collect()
+}
 
 /// Runs the command.
 ///
@@ -36,28 +45,36 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         session::answer(&config_schema())?;
         return Ok(Outcome::Done);
     }
-    if Path::new("bathygram.toml").exists() {
-        return Err(Failure::Usage("this folder is a project already: it has a bathygram.toml".into()));
+    let folder = std::env::current_dir()?;
+    let mut written = Vec::new();
+    let is_there = Path::new("bathygram.toml").exists();
+    if !is_there {
+        write_whole(Path::new("bathygram.toml"), CONFIG.as_bytes())?;
+        written.push("bathygram.toml");
     }
-    write_whole(Path::new("bathygram.toml"), CONFIG.as_bytes())?;
-    let mut written = vec!["bathygram.toml"];
+    let project = Project::find(&folder)?;
     // A folder that has texts needs no first one.
-    if session::project()?.sources().is_empty() {
+    if !is_there && project.sources().is_empty() {
         write_new(Path::new("tide_warning.bathy"), FIRST)?;
         written.push("tide_warning.bathy");
     }
-    written.extend(attributes()?);
+    written.extend(attributes(&project)?);
     session::answer(&written.iter().map(|w| format!("{w}\n")).collect::<String>())?;
-    voice.say("Draw with `bathygram render`, look for errors with `bathygram check`.");
+    voice.say(match (is_there, written.is_empty()) {
+        (true, true) => "This folder is a project, and nothing is missing.",
+        (true, false) => "This folder is a project; what was missing is added.",
+        _ => "Draw with `bathygram render`, look for errors with `bathygram check`.",
+    });
     Ok(Outcome::Done)
 }
 
 /// Adds what is missing to the git attributes; texts then have the same bytes on every machine.
-fn attributes() -> Result<Option<&'static str>> {
+fn attributes(project: &Project) -> Result<Option<&'static str>> {
     let path = Path::new(".gitattributes");
     let old = if path.exists() { std::fs::read_to_string(path)? } else { String::new() };
     let is_there = |pattern: &str| old.lines().any(|l| l.split_whitespace().next() == Some(pattern));
-    let missing = ATTRIBUTES.iter().filter(|(pattern, _)| !is_there(pattern));
+    let all = attributes_of(project);
+    let missing = all.iter().filter(|(pattern, _)| !is_there(pattern));
     let added: String = missing.map(|(pattern, values)| format!("{pattern} {values}\n")).collect();
     if added.is_empty() {
         return Ok(None);

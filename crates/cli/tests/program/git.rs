@@ -34,10 +34,10 @@ fn the_index_is_a_version_too() {
 #[test]
 fn a_change_reaches_the_texts_that_take_from_it() {
     let folder = committed();
-    folder.write("parts.bathy", "architecture parts\n  service gateway \"Gateway\"\n");
+    folder.write("parts.bathy", "architecture parts\n  service gateway \"Gateway\"\n  actor desk\n");
     folder.write("whole.bathy", "from \"parts.bathy\"\nsequence whole of parts\n  gateway sends desk \"x\"\n");
     folder.git(&["add", "."]).git(&["commit", "-qm", "two"]);
-    folder.write("parts.bathy", "architecture parts\n  service gateway \"Intake\"\n");
+    folder.write("parts.bathy", "architecture parts\n  service gateway \"Intake\"\n  actor desk\n");
     let run = folder.run(&["diff"]).ends_with(0);
     let heads: Vec<&str> = run.out.lines().filter(|l| !l.starts_with(' ') && !l.is_empty()).collect();
     assert!(heads.contains(&"parts (parts.bathy)") && !run.out.contains("map.bathy"), "{}", run.out);
@@ -49,7 +49,7 @@ fn repositories_of_every_kind() {
     let folder = Folder::new();
     folder.write("map.bathy", MAP).git(&["init", "-q"]);
     folder.run(&["diff"]).ends_with(0).says("architecture `map` is new");
-    folder.run(&["diff", "HEAD~1"]).ends_with(3).says("no revision is called `HEAD~1`");
+    folder.run(&["diff", "HEAD~1"]).ends_with(2).says("no revision is called `HEAD~1`");
     folder.run(&["history", "map.bathy"]).ends_with(0).says("not yet");
     // A detached head, a worktree, a shallow clone.
     let folder = committed();
@@ -60,12 +60,8 @@ fn repositories_of_every_kind() {
     tree.run_in("w", &["diff", "HEAD~1"]).ends_with(0).says("became \"adds\"");
     let source = format!("file://{}", folder.path("").to_string_lossy());
     shallow.git(&["clone", "-q", "--depth", "1", "--branch", "main", &source, "s"]);
-    shallow.run_in("s", &["diff", "HEAD~1"]).ends_with(3).says("this is a shallow clone");
+    shallow.run_in("s", &["diff", "HEAD~1"]).ends_with(2).says("this is a shallow clone");
     shallow.run_in("s", &["history", "map.bathy"]).ends_with(0).says("shallow clone");
-    // A bare one has no files to compare with.
-    let bare = Folder::new();
-    bare.git(&["clone", "-q", "--bare", &source, "b.git"]);
-    bare.run_in("b.git", &["diff"]).ends_with(3).says("git");
 }
 
 #[test]
@@ -98,7 +94,7 @@ fn odd_names_are_names() {
         let word = format!("./{name}");
         let run = folder.run(&["diff", "HEAD", &word]).ends_with(0);
         assert_eq!(run.out.matches("step \"b\" is new").count(), 1, "{name}: {}", run.out);
-        folder.run(&["history", &word]).ends_with(0).says("Keeper: 1 elements");
+        folder.run(&["history", &word]).ends_with(0).says("Keeper: 1 element");
     }
     folder.run_in("sub/ünter", &["diff"]).ends_with(0).says("f5 ");
 }
@@ -119,7 +115,7 @@ fn history_follows_renames_and_tells_each_change() {
             "nothing that is drawn",
             "`gateway` writes `readings`: label: \"appends\" became \"adds\"",
             "nothing that is drawn",
-            "2 elements, 1 relations",
+            "2 elements, 1 relation",
         ]
     );
     let run = folder.run(&["history", "chart.bathy", "--json", "--last", "3"]).ends_with(0);
@@ -152,12 +148,12 @@ fn what_changed_is_drawn() {
         assert!(svg.contains(sign), "{sign}");
     }
     let page = folder.read("changes.html");
-    assert!(page.contains("<input type=\"range\"") && page.matches("data:image/svg+xml").count() == 3);
-    assert!(!page.contains("<svg"), "drawings are images");
+    assert!(page.contains("<input type=\"range\"") && page.matches("<svg ").count() == 3);
     folder.write("storm.bathy", "sequence storm\n  buoy sends keeper \"4.2 m\"\n");
     folder.run(&["diff", "--picture", "changes.svg"]).ends_with(2).says("2 pictures changed, map, storm");
-    let run = folder.run(&["diff", "--picture", "out", "--format", "markdown"]).ends_with(0);
-    assert!(run.out.contains("![What changed in storm](<out/storm.svg>)"), "{}", run.out);
+    let words = ["diff", "--picture", "out", "--format", "markdown", "--picture-url", "https://tidewatch.invalid"];
+    let run = folder.run(&words).ends_with(0);
+    assert!(run.out.contains("![What changed in storm](<https://tidewatch.invalid/storm.svg>)"), "{}", run.out);
     assert!(run.out.contains("- **new**: actor `keeper` is new"), "{}", run.out);
     // A picture of changes is nobody's picture.
     folder.run(&["diff", "HEAD", "storm.bathy", "--picture", "pictures/storm.svg"]).ends_with(0);

@@ -89,7 +89,7 @@ fn errors_are_reported_where_they_stand() {
     run.says("blocks with errors keep the pictures that they have");
     assert_eq!(folder.files(), ["notes.md", "pictures/told.svg"], "the other one is drawn");
     folder.write("open.md", "```bathygram\nflow f\n");
-    folder.run(&["illustrate", "open.md"]).ends_with(2).says("open.md:1: the fence of this block is not closed");
+    folder.run(&["illustrate", "open.md"]).ends_with(1).says("open.md:1: the fence of this block is not closed");
     folder.write("twice.md", "```bathygram\nflow f\n  \"a\"\n```\n\n```bathygram\nflow f\n  \"b\"\n```\n");
     folder.run(&["illustrate", "twice.md"]).ends_with(2).says("both have a picture called `f`");
     folder.run(&["illustrate", "none.md"]).ends_with(3).says("cannot read none.md");

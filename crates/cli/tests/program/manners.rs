@@ -48,7 +48,7 @@ fn warnings_alone_do_not_deny() {
     let folder = Folder::new();
     folder.write("tide.bathy", "flow tide\n  decide \"High?\"\n    when \"yes\"\n      \"Warn\"\n  finish \"Over\"\n");
     folder.run(&["render"]).ends_with(0).says("one-armed-decision").says("1 picture written");
-    folder.run(&["check"]).ends_with(0).says("1 file: 1 warning");
+    folder.run(&["check"]).ends_with(0).says("1 file: 2 warnings");
 }
 
 #[test]

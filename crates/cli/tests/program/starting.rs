@@ -30,16 +30,19 @@ fn a_folder_becomes_a_project() {
     folder.write(".gitattributes", "*.png binary");
     let run = folder.run(&["init"]).ends_with(0);
     assert_eq!(run.out, "bathygram.toml\ntide_warning.bathy\n.gitattributes\n");
-    assert!(folder.read("bathygram.toml").lines().count() < 40, "the config fits on a screen");
+    assert!(folder.read("bathygram.toml").lines().count() < 45, "the config fits on a screen");
     assert_eq!(
         folder.read(".gitattributes"),
-        "*.png binary\n*.bathy text eol=lf diff=bathygram\npictures/*.svg text eol=lf diff=bathygram-picture -merge\n\
-         pictures/*.png binary diff=bathygram-picture\npictures/*.pdf binary diff=bathygram-picture\n"
+        "*.png binary\n*.bathy text eol=lf diff=bathygram\n**/pictures/**/*.svg text eol=lf diff=bathygram-picture -merge\n\
+         **/pictures/**/*.png binary diff=bathygram-picture\n**/pictures/**/*.pdf binary diff=bathygram-picture\n\
+         **/pictures/**/*.html text eol=lf diff=bathygram-picture -merge\n\
+         **/pictures/**/*.json text eol=lf diff=bathygram-picture -merge\n\
+         **/pictures/**/*.graphml text eol=lf diff=bathygram-picture -merge\n"
     );
     folder.run(&["render"]).ends_with(0).says("pictures/tide_warning.svg");
     folder.run(&["check"]).ends_with(0).says("nothing to complain about");
     folder.run(&["format", "--check"]).ends_with(0);
-    folder.run(&["init"]).ends_with(2).says("a project already");
+    assert_eq!(folder.run(&["init"]).ends_with(0).says("nothing is missing").out, "");
     let folder = Folder::new();
     folder.write("mine.bathy", "flow f\n  begin \"a\"\n  finish \"b\"\n");
     assert_eq!(folder.run(&["init"]).ends_with(0).out, "bathygram.toml\n.gitattributes\n");

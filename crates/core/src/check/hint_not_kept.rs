@@ -18,7 +18,7 @@ pub(super) fn of_sequence(diagram: &Diagram, diags: &mut Diagnostics) {
         (picture.heading.as_ref().filter(|h| h.value != Heading::Down).map(|h| h.span), "heading"),
     ];
     for (span, word) in words {
-        span.into_iter().for_each(|span| diags.report(span, Message::HintNotKept { word, against: None }));
+        span.into_iter().for_each(|span| diags.report(span, Message::SequenceReadsDown { word }));
     }
     for i in diagram.columns().dropped {
         let written = &picture.constraints[i];

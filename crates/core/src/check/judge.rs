@@ -9,14 +9,28 @@ use crate::syntax::{TokenKind, Tree, parse};
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 
-/// How much rules weigh in a project, by code; those left out weigh as usual.
+/// How much rules weigh in a project, by code; those left out weigh as usual. And the words that refuse in a project, besides
+/// those that refuse everywhere.
 #[derive(Clone, Debug, Default)]
-pub struct Levels(BTreeMap<String, RuleLevel>);
+pub struct Levels {
+    by_code: BTreeMap<String, RuleLevel>,
+    refused: Vec<String>,
+}
 
 impl Levels {
     /// Every rule as usual.
     pub const fn new() -> Self {
-        Self(BTreeMap::new())
+        Self { by_code: BTreeMap::new(), refused: Vec::new() }
+    }
+
+    /// The same, with words on branches of flows that refuse, such as "stale".
+    pub fn refusing(self, words: &[String]) -> Self {
+        Self { refused: words.iter().map(|word| word.trim().to_lowercase()).collect(), ..self }
+    }
+
+    /// The words that refuse in this project, in small letters.
+    pub(super) fn refused(&self) -> &[String] {
+        &self.refused
     }
 
     /// Sets the level of a rule.
@@ -27,7 +41,7 @@ impl Levels {
         if rule(code).is_none() {
             return Err(nearest(code, RULES.iter().map(|r| r.code)));
         }
-        self.0.insert(code.to_owned(), level);
+        self.by_code.insert(code.to_owned(), level);
         Ok(())
     }
 
@@ -37,7 +51,7 @@ impl Levels {
     }
 
     fn of(&self, rule: &Rule) -> RuleLevel {
-        self.0.get(rule.code).copied().unwrap_or(rule.level)
+        self.by_code.get(rule.code).copied().unwrap_or(rule.level)
     }
 }
 

@@ -7,6 +7,7 @@ mod dead_end;
 mod duplicate_member;
 mod duplicate_relation;
 mod empty_sheet;
+mod endless_loop;
 mod extends_interface;
 mod forbidden_relation;
 mod graph;
@@ -16,11 +17,14 @@ mod judge;
 mod member_form;
 mod message_to_destroyed;
 pub mod missing_letter;
+mod no_beginning;
 mod no_way_in;
 mod no_way_out;
+mod refusal;
 mod rejection;
 mod reply_without_call;
-mod shown_nowhere;
+mod same_branch;
+pub(crate) mod shown_nowhere;
 mod silent_party;
 mod two_beginnings;
 mod undescribed;
@@ -58,6 +62,7 @@ pub const RULES: &[Rule] = &[
     warns("duplicate-member"),
     warns("duplicate-relation"),
     warns("empty-sheet"),
+    warns("endless-loop"),
     warns("extends-interface"),
     denies("forbidden-relation"),
     warns("hint-not-kept"),
@@ -66,6 +71,7 @@ pub const RULES: &[Rule] = &[
     warns("member-form"),
     warns("message-to-destroyed"),
     warns("missing-letter"),
+    warns("no-beginning"),
     warns("no-way-in"),
     warns("no-way-out"),
     warns("nothing-flows-here"),
@@ -75,9 +81,12 @@ pub const RULES: &[Rule] = &[
     denies("picture-name-taken"),
     denies("picture-out-of-date"),
     warns("picture-stray"),
+    warns("refusal-goes-on"),
     warns("rejection-without-return"),
     warns("reply-without-call"),
     warns("rule-of-nothing"),
+    warns("same-guard"),
+    warns("same-place"),
     warns("shown-nowhere"),
     warns("silent-party"),
     warns("step-of-nobody"),
@@ -105,10 +114,13 @@ pub fn is_error(finding: &Diagnostic) -> bool {
 
 /// Reads a document as a reviewer would. Blocks with errors are left alone: what they lack may be what
 /// could not be read.
-pub fn run(document: &Document, broken: &Broken, diags: &mut Diagnostics) {
+pub fn run(document: &Document, broken: &Broken, levels: &Levels, diags: &mut Diagnostics) {
     for diagram in document.diagrams.iter().filter(|d| !broken.holds(d.span)) {
         for check in of_kind(diagram.kind) {
             check(diagram, diags);
+        }
+        if diagram.kind == DiagramKind::Flow {
+            refusal::check(diagram, levels.refused(), diags);
         }
         hint_not_kept::of_sequence(diagram, diags);
         let has_sheets = matches!(diagram.kind, DiagramKind::Architecture | DiagramKind::Classes);
@@ -127,9 +139,16 @@ type Check = fn(&Diagram, &mut Diagnostics);
 /// The rules for one kind of diagram.
 fn of_kind(kind: DiagramKind) -> &'static [Check] {
     match kind {
-        DiagramKind::Flow => {
-            &[unreachable_step::check, dead_end::check, rejection::check, two_beginnings::check, unused_lane::check]
-        }
+        DiagramKind::Flow => &[
+            no_beginning::check,
+            unreachable_step::check,
+            dead_end::check,
+            endless_loop::check,
+            same_branch::check,
+            rejection::check,
+            two_beginnings::check,
+            unused_lane::check,
+        ],
         DiagramKind::Sequence => &[reply_without_call::check, silent_party::check, message_to_destroyed::check],
         DiagramKind::Classes => &[
             inheritance_cycle::check,

@@ -1,8 +1,9 @@
 //! What changed, as values: words, Markdown, JSON and marks in pictures are made from these.
 
 use super::members::MemberChange;
-use crate::model::{Diagram, DiagramKind, Element, ElementKind, Verb};
+use crate::model::{Diagram, DiagramKind, Element, ElementKind, Sheet, Verb};
 use crate::source::Span;
+use std::collections::BTreeSet;
 
 /// What happened to something.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -15,6 +16,8 @@ pub enum Fate {
     Changed,
     /// It is there as it was, in another place, or at another time.
     Moved,
+    /// It says what it said, and is drawn differently: in another look, or in another order.
+    Drawn,
 }
 
 impl Fate {
@@ -25,6 +28,7 @@ impl Fate {
             Fate::Removed => "removed",
             Fate::Changed => "changed",
             Fate::Moved => "moved",
+            Fate::Drawn => "drawn differently",
         }
     }
 }
@@ -32,10 +36,25 @@ impl Fate {
 /// All changes of one diagram or sheet.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Changes {
-    /// The name of the diagram or the sheet.
+    /// The name of the diagram or the sheet; that of the older version, if it is gone.
     pub diagram: String,
+    /// Its name in the older version, if it is there.
+    pub before: Option<String>,
     /// Its changes, in the order of the newer text.
     pub changes: Vec<Change>,
+}
+
+impl Changes {
+    /// The keys of elements and relations that say what they said and are drawn differently.
+    pub fn drawn_differently(&self) -> BTreeSet<String> {
+        let drawn = self.changes.iter().filter(|c| c.fate == Fate::Drawn);
+        let keys = drawn.flat_map(|c| match &c.subject {
+            Subject::Looks { keys, .. } => keys.clone(),
+            Subject::Element(_) | Subject::Relation { .. } => vec![c.subject.id().to_owned()],
+            _ => Vec::new(),
+        });
+        keys.collect()
+    }
 }
 
 /// One change.
@@ -49,6 +68,8 @@ pub struct Change {
     pub differences: Vec<Difference>,
     /// Where it was written: in the newer text, or in the older one if it was removed.
     pub span: Span,
+    /// Where it was written in the older text; `None` if it is new.
+    pub old_span: Option<Span>,
 }
 
 /// What a change is about.
@@ -84,6 +105,15 @@ pub enum Subject {
     },
     /// A fragment, a divider, a remark or a reference in a sequence, as it is written.
     Event(String),
+    /// Several elements or relations that a rule draws differently.
+    Looks {
+        /// Whether they are elements or relations.
+        sort: &'static str,
+        /// Their keys.
+        keys: Vec<String>,
+        /// How they are called, in the same order.
+        names: Vec<String>,
+    },
     /// A sheet.
     Sheet {
         /// Its name.
@@ -109,7 +139,7 @@ pub struct ElementName {
 }
 
 impl ElementName {
-    pub(super) fn of(element: &Element) -> Self {
+    pub(crate) fn of(element: &Element) -> Self {
         let label = element.label.as_ref().map(|l| l.text());
         Self { key: element.key.clone(), name: element.name.clone(), label, kind: element.kind }
     }
@@ -171,6 +201,53 @@ pub enum Difference {
         /// Where it begins.
         new: ElementName,
     },
+    /// A diagram or a sheet has another name.
+    Name {
+        /// Its name then.
+        old: String,
+        /// Its name now.
+        new: String,
+    },
+    /// An element or a relation stands in another order beside others.
+    Order {
+        /// Before what it comes now, as it is called; `None` if it is last.
+        before: Option<String>,
+    },
+    /// A member stands in another order in its classifier.
+    MemberOrder {
+        /// The member, as it is described.
+        member: String,
+        /// Before which it stands now; `None` if it is last.
+        before: Option<String>,
+    },
+    /// A fragment is new or gone around messages that both versions have.
+    Around {
+        /// How many.
+        messages: usize,
+    },
+    /// A divider, pause, remark or reference comes at another time.
+    EventInTime {
+        /// The message of the older version before which it is now; `None` if no message follows.
+        before: Option<usize>,
+    },
+    /// A step that is new or gone between two others.
+    Between {
+        /// The one before it.
+        before: ElementName,
+        /// The one behind it.
+        behind: ElementName,
+    },
+    /// What a rule asks for another look.
+    Look {
+        /// What of it: `fill`, `line`, `text`, `shape`, `icon`.
+        of: &'static str,
+        /// What was asked.
+        old: Option<String>,
+        /// What is asked.
+        new: Option<String>,
+    },
+    /// The picture differs in something that no other difference names.
+    Picture,
     /// A message is sent at another time.
     InTime {
         /// Its number in the older version, from 1.
@@ -219,7 +296,7 @@ fields! {
     Legend "legend", Constraint "constraint",
     Label "label", About "about", Built "built", Link "link", Owner "owner", Code "code", Origin "origin", Icon "icon", Tags "tags",
     Traits "traits",
-    Branch "branch", Over "over", Beginning "beginning", End "end", Inside "inside", Returning "returning", When "when",
+    Branch "branch", Over "over", Beginning "beginning", End "end", Inside "inside", Returning "returning", Guard "guard", When "when",
     Within "within",
     Of "of", Depth "depth", Members "members", Tell "tell", ByHosts "by hosts", Open "open", Close "close", Focus "focus",
     Show "show", Hide "hide", Follow "follow",
@@ -227,7 +304,7 @@ fields! {
 
 impl Subject {
     /// A whole diagram.
-    pub(super) fn diagram(diagram: &Diagram) -> Self {
+    pub(crate) fn diagram(diagram: &Diagram) -> Self {
         Self::Diagram {
             kind: diagram.kind,
             name: diagram.name.clone(),
@@ -237,6 +314,12 @@ impl Subject {
         }
     }
 
+    /// A sheet.
+    pub(crate) fn sheet(sheet: &Sheet) -> Self {
+        let title = sheet.title.as_ref().map(|t| t.text());
+        Self::Sheet { name: sheet.name.clone(), of: sheet.of.clone(), title }
+    }
+
     /// The key of what changed, in its diagram.
     pub fn id(&self) -> &str {
         match self {
@@ -244,6 +327,7 @@ impl Subject {
             Subject::Element(element) => &element.key,
             Subject::Relation { key, .. } => key,
             Subject::Event(text) => text,
+            Subject::Looks { keys, .. } => keys.first().map_or("", String::as_str),
         }
     }
 
@@ -254,6 +338,7 @@ impl Subject {
             Subject::Element(_) => "element",
             Subject::Relation { .. } => "relation",
             Subject::Event(_) => "event",
+            Subject::Looks { sort, .. } => sort,
             Subject::Sheet { .. } => "sheet",
         }
     }

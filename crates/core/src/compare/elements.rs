@@ -2,36 +2,45 @@
 
 use super::change::{Change, Difference, ElementName, Fate, Field, Subject};
 use super::matching::Matching;
+use super::steps::Steps;
 use super::{members, written};
 use crate::model::{Diagram, Element, Properties};
 use crate::syntax::Label;
 
 /// A change of an element.
-fn change(fate: Fate, element: &Element, differences: Vec<Difference>) -> Change {
-    Change { fate, subject: Subject::Element(ElementName::of(element)), differences, span: element.span }
+fn change(fate: Fate, [old, new]: [Option<&Element>; 2], differences: Vec<Difference>) -> Option<Change> {
+    let element = new.or(old)?;
+    let subject = Subject::Element(ElementName::of(element));
+    Some(Change { fate, subject, differences, span: element.span, old_span: old.map(|o| o.span) })
 }
 
 /// The changes of all elements, in the order of the newer text, those that were removed last.
-pub(super) fn compare(old: &Diagram, new: &Diagram, matched: &Matching) -> Vec<Change> {
+pub(super) fn compare(old: &Diagram, new: &Diagram, matched: &Matching, steps: &Steps) -> Vec<Change> {
     let mut changes = Vec::new();
     for (n, element) in new.elements.iter().enumerate() {
         let Some(o) = matched.to_old.get(&n) else {
-            changes.push(change(Fate::Added, element, Vec::new()));
+            let place = steps.added.get(&n).cloned().into_iter().collect();
+            changes.extend(change(Fate::Added, [None, Some(element)], place));
             continue;
         };
-        let differences = differences([old, new], [&old.elements[*o], element], matched);
+        let before = &old.elements[*o];
+        let differences = differences([old, new], [before, element], matched);
         if let Some(fate) = fate(&differences) {
-            changes.push(change(fate, element, differences));
+            changes.extend(change(fate, [Some(before), Some(element)], differences));
         }
     }
     let removed = old.elements.iter().enumerate().filter(|(o, _)| !matched.to_new.contains_key(o));
-    changes.extend(removed.map(|(_, element)| change(Fate::Removed, element, Vec::new())));
+    let place = |o: usize| steps.removed.get(&o).cloned().into_iter().collect();
+    changes.extend(removed.filter_map(|(o, element)| change(Fate::Removed, [Some(element), None], place(o))));
     changes
 }
 
 /// What happened to an element with these differences, if anything did.
 pub(super) fn fate(differences: &[Difference]) -> Option<Fate> {
     let is_moved = differences.iter().any(|d| matches!(d, Difference::Place { .. }));
+    if !differences.is_empty() && differences.iter().all(|d| matches!(d, Difference::MemberOrder { .. })) {
+        return Some(Fate::Drawn);
+    }
     match (super::words::count(differences), is_moved) {
         (0, _) => None,
         (1, true) => Some(Fate::Moved),
@@ -63,8 +72,11 @@ pub(super) fn differences([old, new]: [&Diagram; 2], [a, b]: [&Element; 2], matc
     let some = |s: String| (!s.is_empty()).then_some(s);
     let icon = |p: &Properties| p.icon.as_ref().map(|i| i.value.clone());
     let (p, q) = (&a.properties, &b.properties);
+    // A label that says what the name says is none.
+    let is_shown_alike = a.shown().text() == b.shown().text();
+    let [label_then, label_now] = if is_shown_alike { [None, None] } else { [text(&a.label), text(&b.label)] };
     let fields = [
-        (Field::Label, text(&a.label), text(&b.label)),
+        (Field::Label, label_then, label_now),
         (Field::About, text(&p.about), text(&q.about)),
         (Field::Built, text(&p.built), text(&q.built)),
         (Field::Link, text(&p.link), text(&q.link)),
@@ -76,7 +88,8 @@ pub(super) fn differences([old, new]: [&Diagram; 2], [a, b]: [&Element; 2], matc
         (Field::Traits, some(written::traits(&a.traits)), some(written::traits(&b.traits))),
     ];
     out.extend(fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now)));
-    // 3. Members.
+    // 3. Members, and their order.
     out.extend(members::compare(a, b).into_iter().map(Difference::Member));
+    out.extend(super::order::members(a, b));
     out
 }

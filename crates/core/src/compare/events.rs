@@ -2,81 +2,132 @@
 //! fragments, dividers, remarks and references themselves.
 
 use super::change::{Change, Difference, Fate, Field, Subject};
-use crate::model::{Diagram, Event, Operand};
+use crate::model::{Diagram, Event, Operand, Operator};
 use crate::source::Span;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// A message's place and clauses.
 #[derive(Default)]
 struct Message {
     place: usize,
-    inside: String,
+    /// The fragments around it, the outermost first, each with the number of the operand.
+    inside: Vec<(usize, usize)>,
     returning: Option<String>,
     guard: Option<String>,
     within: Option<String>,
 }
 
+/// A combined fragment.
+struct Fragment {
+    operator: Operator,
+    /// Of each operand; empty where it has none.
+    guards: Vec<String>,
+    span: Span,
+    /// The messages inside, by the numbers of their relations.
+    messages: BTreeSet<usize>,
+}
+
+impl Fragment {
+    /// As it would be reported.
+    fn text(&self) -> String {
+        (0..self.guards.len()).map(|i| self.guard(i)).fold(self.operator.word().to_owned(), |all, guard| all + &guard)
+    }
+
+    fn guard(&self, operand: usize) -> String {
+        self.guards.get(operand).filter(|g| !g.is_empty()).map_or(String::new(), |g| format!(" [{g}]"))
+    }
+}
+
+/// A divider, a pause, a remark or a reference.
+struct Other {
+    /// As it would be reported.
+    text: String,
+    span: Span,
+    /// How many messages come before it.
+    place: usize,
+}
+
 /// A flat view of what happens.
 #[derive(Default)]
-pub(super) struct Events {
+pub(crate) struct Events {
     /// By the number of the relation.
     messages: BTreeMap<usize, Message>,
-    /// Everything else, as it would be reported, and where it was written.
-    others: Vec<(String, Span)>,
+    fragments: Vec<Fragment>,
+    others: Vec<Other>,
 }
 
 impl Events {
-    pub(super) fn of(diagram: &Diagram) -> Self {
+    pub(crate) fn of(diagram: &Diagram) -> Self {
         let mut events = Self::default();
-        events.take(diagram, diagram.events(), "");
+        events.take(diagram, diagram.events(), &mut Vec::new());
         events
     }
 
-    fn take(&mut self, diagram: &Diagram, items: &[Event], inside: &str) {
+    fn take(&mut self, diagram: &Diagram, items: &[Event], inside: &mut Vec<(usize, usize)>) {
         let text = |l: &crate::syntax::Label| l.text().replace('\n', " ");
+        let names = |ids: &[crate::model::ElementId]| -> String {
+            ids.iter().map(|e| diagram.element(*e).key.as_str()).collect::<Vec<_>>().join(", ")
+        };
         for item in items {
             match item {
                 Event::Message { relation, body, returning, guard, within } => {
                     let message = Message {
                         place: self.messages.len(),
-                        inside: inside.to_owned(),
+                        inside: inside.clone(),
                         returning: returning.as_ref().map(text),
                         guard: guard.as_ref().map(text),
                         within: within.as_ref().map(text),
                     };
                     self.messages.insert(relation.index(), message);
+                    for (fragment, _) in inside.iter() {
+                        self.fragments[*fragment].messages.insert(relation.index());
+                    }
                     self.take(diagram, body, inside);
                 }
                 Event::Fragment { operator, operands, span } => {
-                    let named = |o: &Operand| o.guard.as_ref().map_or(String::new(), |g| format!(" [{}]", text(g)));
-                    let all: String = operands.iter().map(named).collect();
-                    self.others.push((format!("{}{all}", operator.word()), *span));
-                    for operand in operands {
-                        let own = format!("{}{}", operator.word(), named(operand));
-                        let path = if inside.is_empty() { own } else { format!("{inside}, {own}") };
-                        self.take(diagram, &operand.items, &path);
+                    let guard = |o: &Operand| o.guard.as_ref().map_or(String::new(), text);
+                    let guards = operands.iter().map(guard).collect();
+                    let number = self.fragments.len();
+                    let (operator, span, messages) = (*operator, *span, BTreeSet::new());
+                    self.fragments.push(Fragment { operator, guards, span, messages });
+                    for (i, operand) in operands.iter().enumerate() {
+                        inside.push((number, i));
+                        self.take(diagram, &operand.items, inside);
+                        inside.pop();
                     }
                 }
-                Event::Reference { label, span, .. } => self.others.push((format!("see \"{}\"", text(label)), *span)),
-                Event::Phase { label, span } => self.others.push((format!("phase \"{}\"", text(label)), *span)),
+                Event::Reference { label, across, span, .. } => {
+                    self.add(format!("see \"{}\" across {}", text(label), names(across)), *span);
+                }
+                Event::Phase { label, span } => self.add(format!("phase \"{}\"", text(label)), *span),
                 Event::Pause { label, span } => {
                     let label = label.as_ref().map_or(String::new(), |l| format!(" \"{}\"", text(l)));
-                    self.others.push((format!("pause{label}"), *span));
+                    self.add(format!("pause{label}"), *span);
                 }
                 Event::Remark { across, label, span, .. } => {
-                    let on: Vec<&str> = across.iter().map(|e| diagram.element(*e).key.as_str()).collect();
-                    self.others.push((format!("remark on {} \"{}\"", on.join(", "), text(label)), *span));
+                    self.add(format!("remark on {} \"{}\"", names(across), text(label)), *span);
                 }
             }
         }
     }
 
-    /// What differs between a message here and one in a later version.
+    fn add(&mut self, text: String, span: Span) {
+        self.others.push(Other { text, span, place: self.messages.len() });
+    }
+
+    /// The fragments around a message in words, the outermost first.
+    fn around(&self, message: &Message) -> String {
+        let one = |(fragment, operand): &(usize, usize)| {
+            let fragment = &self.fragments[*fragment];
+            format!("{}{}", fragment.operator.word(), fragment.guard(*operand))
+        };
+        message.inside.iter().map(one).collect::<Vec<_>>().join(", ")
+    }
+
+    /// What differs between the clauses of a message here and one in a later version.
     pub(super) fn differences(&self, here: usize, later: &Events, there: usize) -> Vec<Difference> {
         let (Some(a), Some(b)) = (self.messages.get(&here), later.messages.get(&there)) else { return Vec::new() };
-        let some = |s: &str| (!s.is_empty()).then(|| s.to_owned());
         let fields = [
-            (Field::Inside, some(&a.inside), some(&b.inside)),
             (Field::Returning, a.returning.clone(), b.returning.clone()),
             (Field::When, a.guard.clone(), b.guard.clone()),
             (Field::Within, a.within.clone(), b.within.clone()),
@@ -84,30 +135,187 @@ impl Events {
         fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now)).collect()
     }
 
-    /// Everything but messages, against a later version.
-    pub(super) fn others_against(&self, later: &Events) -> Vec<Change> {
-        let added = later.others_without(self).into_iter().map(|other| change(Fate::Added, other));
-        let removed = self.others_without(later).into_iter().map(|other| change(Fate::Removed, other));
-        added.chain(removed).collect()
+    /// Whether a message stands in fragments that read the same as those in a later version.
+    pub(super) fn is_inside_the_same(&self, here: usize, later: &Events, there: usize) -> bool {
+        match (self.messages.get(&here), later.messages.get(&there)) {
+            (Some(a), Some(b)) => self.around(a) == later.around(b),
+            _ => true,
+        }
     }
 
-    /// Those that have no equal in `these`; two that are alike need two.
-    fn others_without(&self, these: &Events) -> Vec<&(String, Span)> {
-        let mut left: Vec<&str> = these.others.iter().map(|o| o.0.as_str()).collect();
-        let mut found = Vec::new();
-        for other in &self.others {
-            match left.iter().position(|l| *l == other.0) {
-                Some(at) => _ = left.swap_remove(at),
-                None => found.push(other),
+    /// Everything but messages and fragments, against a later version.
+    fn others_against(&self, later: &Events, stays: &Stays) -> Vec<Change> {
+        let mut left: Vec<&Other> = self.others.iter().collect();
+        let (mut changes, mut added) = (Vec::new(), Vec::new());
+        for other in &later.others {
+            let Some(at) = left.iter().position(|l| l.text == other.text) else {
+                added.push(change(Fate::Added, &other.text, [None, Some(other.span)], Vec::new()));
+                continue;
+            };
+            let was = left.remove(at);
+            if stays.then(was.place) != stays.now(other.place) {
+                let before = stays.next(other.place);
+                let spans = [Some(was.span), Some(other.span)];
+                changes.push(change(Fate::Moved, &other.text, spans, vec![Difference::EventInTime { before }]));
             }
         }
-        found
+        changes.extend(added);
+        changes.extend(left.into_iter().map(|l| change(Fate::Removed, &l.text, [Some(l.span), None], Vec::new())));
+        changes
     }
 }
 
-/// An event that is new or gone.
-fn change(fate: Fate, (what, span): &(String, Span)) -> Change {
-    Change { fate, subject: Subject::Event(what.clone()), differences: Vec::new(), span: *span }
+/// Two versions of what happens, with the messages that both have.
+pub(super) struct BothEvents<'a> {
+    then: &'a Events,
+    now: &'a Events,
+    pairs: &'a [(usize, usize)],
+    /// Which fragment is which, by their numbers.
+    fragments: BTreeMap<usize, usize>,
+}
+
+impl<'a> BothEvents<'a> {
+    pub(super) fn of([then, now]: [&'a Events; 2], pairs: &'a [(usize, usize)]) -> Self {
+        let to_new: BTreeMap<usize, usize> = pairs.iter().copied().collect();
+        let mut alike: Vec<(usize, usize, usize)> = Vec::new();
+        for (o, a) in then.fragments.iter().enumerate() {
+            let here: BTreeSet<usize> = a.messages.iter().filter_map(|m| to_new.get(m).copied()).collect();
+            for (n, b) in now.fragments.iter().enumerate() {
+                let shared = here.intersection(&b.messages).count();
+                let is_same = a.text() == b.text();
+                let likeness = 4 * shared + usize::from(a.operator == b.operator) + 2 * usize::from(is_same);
+                if is_same || shared > 0 {
+                    alike.push((likeness, o, n));
+                }
+            }
+        }
+        alike.sort_by_key(|(likeness, o, n)| (std::cmp::Reverse(*likeness), *o, *n));
+        let (mut fragments, mut taken) = (BTreeMap::new(), BTreeSet::new());
+        for (_, o, n) in alike {
+            if !fragments.contains_key(&o) && taken.insert(n) {
+                fragments.insert(o, n);
+            }
+        }
+        Self { then, now, pairs, fragments }
+    }
+
+    /// What differs between a message then and now: its clauses, and the fragments that it stands in. Fragments that are new or
+    /// gone are changes of their own.
+    pub(super) fn differences(&self, (o, n): (usize, usize)) -> Vec<Difference> {
+        let mut all = self.then.differences(o, self.now, n);
+        let (Some(a), Some(b)) = (self.then.messages.get(&o), self.now.messages.get(&n)) else { return all };
+        let known: BTreeSet<usize> = self.fragments.values().copied().collect();
+        let then: Vec<(usize, usize)> =
+            a.inside.iter().filter_map(|(f, operand)| Some((*self.fragments.get(f)?, *operand))).collect();
+        let now: Vec<(usize, usize)> = b.inside.iter().filter(|(f, _)| known.contains(f)).copied().collect();
+        if then != now {
+            let some = |s: String| (!s.is_empty()).then_some(s);
+            let (old, new) = (some(self.then.around(a)), some(self.now.around(b)));
+            all.push(Difference::Field { field: Field::Inside, old, new });
+        }
+        all
+    }
+
+    /// The changes of everything but messages.
+    pub(super) fn changes(&self) -> Vec<Change> {
+        let mut changes = Vec::new();
+        let olds: BTreeMap<usize, usize> = self.fragments.iter().map(|(o, n)| (*n, *o)).collect();
+        let stay_in = |fragment: &Fragment, is_there: &dyn Fn(usize) -> bool| {
+            let messages = fragment.messages.iter().filter(|m| is_there(**m)).count();
+            if messages > 0 { vec![Difference::Around { messages }] } else { Vec::new() }
+        };
+        for (n, fragment) in self.now.fragments.iter().enumerate() {
+            let Some(o) = olds.get(&n) else {
+                let around = stay_in(fragment, &|m| self.pairs.iter().any(|p| p.1 == m));
+                changes.push(change(Fate::Added, &fragment.text(), [None, Some(fragment.span)], around));
+                continue;
+            };
+            let before = &self.then.fragments[*o];
+            let differences = of_fragment(before, fragment);
+            if !differences.is_empty() {
+                changes.push(change(
+                    Fate::Changed,
+                    &before.text(),
+                    [Some(before.span), Some(fragment.span)],
+                    differences,
+                ));
+            }
+        }
+        for fragment in (0..).zip(&self.then.fragments).filter(|(o, _)| !self.fragments.contains_key(o)).map(|f| f.1) {
+            let around = stay_in(fragment, &|m| self.pairs.iter().any(|p| p.0 == m));
+            changes.push(change(Fate::Removed, &fragment.text(), [Some(fragment.span), None], around));
+        }
+        changes.extend(self.then.others_against(self.now, &Stays::of(self)));
+        changes
+    }
+
+    /// Of the messages that both have, those that are out of the common order: the fewest whose move explains it. Numbers are of
+    /// the later version.
+    pub(super) fn moved(&self) -> Vec<(usize, Place)> {
+        let placed = self.placed();
+        let kept = super::increasing::kept(&placed.iter().map(|p| p.1).collect::<Vec<_>>());
+        // By their places now: those that stayed, with their numbers then.
+        let mut stayed: Vec<(usize, usize)> =
+            placed.iter().zip(&kept).filter(|(_, kept)| **kept).map(|(p, _)| (p.1, p.0 + 1)).collect();
+        stayed.sort_unstable();
+        let next = |place: usize| stayed.get(stayed.partition_point(|s| s.0 <= place)).map(|s| s.1);
+        let place = |p: &(usize, usize, usize)| (p.2, Place { number: p.0 + 1, before: next(p.1) });
+        placed.iter().zip(kept).filter(|(_, kept)| !kept).map(|(p, _)| place(p)).collect()
+    }
+
+    /// The places of all messages that both have, then and now, with their numbers now.
+    fn placed(&self) -> Vec<(usize, usize, usize)> {
+        let place =
+            |(o, n): &(usize, usize)| Some((self.then.messages.get(o)?.place, self.now.messages.get(n)?.place, *n));
+        let mut placed: Vec<(usize, usize, usize)> = self.pairs.iter().filter_map(place).collect();
+        placed.sort_unstable();
+        placed
+    }
+}
+
+/// What differs between two versions of a fragment.
+fn of_fragment(a: &Fragment, b: &Fragment) -> Vec<Difference> {
+    let operator = |f: &Fragment| Some(f.operator.word().to_owned());
+    let some = |f: &Fragment, i: usize| f.guards.get(i).filter(|g| !g.is_empty()).cloned();
+    let guards = (0..a.guards.len().max(b.guards.len())).map(|i| (Field::Guard, some(a, i), some(b, i)));
+    let fields = std::iter::once((Field::Kind, operator(a), operator(b))).chain(guards);
+    fields.filter_map(|(field, then, now)| Difference::field(field, then, now)).collect()
+}
+
+/// The messages that kept their order, by their places then and now, both sorted, with their numbers then.
+struct Stays {
+    then: Vec<usize>,
+    now: Vec<usize>,
+}
+
+impl Stays {
+    fn of(both: &BothEvents<'_>) -> Self {
+        let placed = both.placed();
+        let kept = super::increasing::kept(&placed.iter().map(|p| p.1).collect::<Vec<_>>());
+        let stayed = || placed.iter().zip(&kept).filter(|(_, kept)| **kept).map(|(p, _)| p);
+        Self { then: stayed().map(|p| p.0).collect(), now: stayed().map(|p| p.1).collect() }
+    }
+
+    /// How many of them come before a place then.
+    fn then(&self, place: usize) -> usize {
+        self.then.partition_point(|p| *p < place)
+    }
+
+    /// How many of them come before a place now.
+    fn now(&self, place: usize) -> usize {
+        self.now.partition_point(|p| *p < place)
+    }
+
+    /// The number then, from 1, of the one that comes next after a place now.
+    fn next(&self, place: usize) -> Option<usize> {
+        self.then.get(self.now(place)).map(|p| p + 1)
+    }
+}
+
+/// A change of an event.
+fn change(fate: Fate, what: &str, [old, new]: [Option<Span>; 2], differences: Vec<Difference>) -> Change {
+    let span = new.or(old).unwrap_or_default();
+    Change { fate, subject: Subject::Event(what.to_owned()), differences, span, old_span: old }
 }
 
 /// Where a message was, and before which one it is now; numbers are those of the older version, from 1.
@@ -115,32 +323,4 @@ pub(super) struct Place {
     pub(super) number: usize,
     /// `None` if it is the last one now.
     pub(super) before: Option<usize>,
-}
-
-/// Of paired messages, those that are out of the common order: the fewest whose move explains it (all
-/// outside a longest increasing subsequence; O(n log n)). Numbers are of the later version.
-pub(super) fn moved(then: &Events, now: &Events, pairs: &[(usize, usize)]) -> Vec<(usize, Place)> {
-    let mut placed: Vec<(usize, usize, usize)> =
-        pairs.iter().filter_map(|(o, n)| Some((then.messages.get(o)?.place, now.messages.get(n)?.place, *n))).collect();
-    placed.sort_unstable();
-    let mut tails: Vec<usize> = Vec::new();
-    let mut before: Vec<Option<usize>> = vec![None; placed.len()];
-    for (i, (_, place, _)) in placed.iter().enumerate() {
-        let at = tails.partition_point(|t| placed[*t].1 < *place);
-        before[i] = at.checked_sub(1).map(|b| tails[b]);
-        if at == tails.len() { tails.push(i) } else { tails[at] = i }
-    }
-    let mut kept = vec![false; placed.len()];
-    let mut at = tails.last().copied();
-    while let Some(i) = at {
-        kept[i] = true;
-        at = before[i];
-    }
-    // By their places now: those that stayed, with their numbers then.
-    let mut stayed: Vec<(usize, usize)> =
-        placed.iter().zip(&kept).filter(|(_, kept)| **kept).map(|(p, _)| (p.1, p.0 + 1)).collect();
-    stayed.sort_unstable();
-    let next = |place: usize| stayed.get(stayed.partition_point(|s| s.0 <= place)).map(|s| s.1);
-    let place = |p: &(usize, usize, usize)| (p.2, Place { number: p.0 + 1, before: next(p.1) });
-    placed.iter().zip(kept).filter(|(_, kept)| !kept).map(|(p, _)| place(p)).collect()
 }

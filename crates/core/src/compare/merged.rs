@@ -3,11 +3,13 @@
 //! one depends on colours; what is as it was is quieter.
 
 use super::change::Fate;
-use super::events::Events;
+use super::events::{BothEvents, Events};
 use super::matching::Matching;
 use super::relations::Paired;
 use super::{elements, relations};
-use crate::model::{Diagram, Element, ElementId, ElementKind, Event, LookRule, Member, Relation, RelationId, Selector};
+use crate::model::{
+    Diagram, DiagramKind, Element, ElementId, ElementKind, Event, LookRule, Member, Relation, RelationId, Selector,
+};
 use crate::syntax::{Label, Trait};
 use crate::views::{ElementView, View};
 use std::collections::{BTreeMap, BTreeSet};
@@ -25,11 +27,12 @@ pub struct Marked {
 type Traits = &'static [(&'static str, &'static [&'static str])];
 
 /// All fates, with their signs and traits. Colours are those of the theme.
-const MARKS: [(Fate, &str, Traits); 4] = [
+const MARKS: [(Fate, &str, Traits); 5] = [
     (Fate::Added, "+", &[("fill", &["azure"]), ("line", &["azure", "thick"])]),
     (Fate::Removed, "\u{2212}", &[("fill", &["coral"]), ("line", &["coral", "dashed"])]),
     (Fate::Changed, "\u{b1}", &[("fill", &["ochre"]), ("line", &["ochre", "thick"])]),
     (Fate::Moved, "\u{2192}", &[("fill", &["heather"]), ("line", &["heather", "thick"])]),
+    (Fate::Drawn, "\u{2248}", &[("line", &["thick"])]),
 ];
 
 /// What is compared: it decides the words.
@@ -42,13 +45,24 @@ pub enum Sides {
 }
 
 impl Sides {
-    /// What the signs mean, for a caption.
-    fn signs(self) -> &'static str {
-        match self {
-            Self::Versions => "+ new  \u{b7}  \u{2212} gone  \u{b7}  \u{b1} changed  \u{b7}  \u{2192} moved",
-            Self::Reality => {
-                "+ in reality only  \u{b7}  \u{2212} drawn only  \u{b7}  \u{b1} different  \u{b7}  \u{2192} elsewhere"
-            }
+    /// What the signs of some fates mean, for a caption.
+    fn signs(self, fates: &BTreeSet<Fate>) -> String {
+        let words: Vec<String> = fates.iter().map(|fate| format!("{} {}", sign(*fate), self.word(*fate))).collect();
+        words.join("  \u{b7}  ")
+    }
+
+    /// What a fate is called in a caption.
+    fn word(self, fate: Fate) -> &'static str {
+        match (self, fate) {
+            (_, Fate::Drawn) => "drawn differently",
+            (Self::Versions, Fate::Added) => "new",
+            (Self::Versions, Fate::Removed) => "gone",
+            (Self::Versions, Fate::Changed) => "changed",
+            (Self::Versions, Fate::Moved) => "moved, from the dotted place",
+            (Self::Reality, Fate::Added) => "in reality only",
+            (Self::Reality, Fate::Removed) => "drawn only",
+            (Self::Reality, Fate::Changed) => "different",
+            (Self::Reality, Fate::Moved) => "elsewhere, drawn at the dotted place",
         }
     }
 
@@ -66,8 +80,9 @@ fn tag(fate: Fate) -> String {
     format!("\u{1}{fate:?}")
 }
 
-/// Merges two sides of a diagram.
-pub fn merged(before: &View, after: &View, sides: Sides) -> Marked {
+/// Merges two sides of a diagram. `drawn` are the keys of elements and relations of the second side that are drawn differently
+/// though they say the same.
+pub fn merged(before: &View, after: &View, sides: Sides, drawn: &BTreeSet<String>) -> Marked {
     let (old, new) = (&before.diagram, &after.diagram);
     let matched = Matching::of(old, new);
     let (then, now) = (Events::of(old), Events::of(new));
@@ -78,18 +93,25 @@ pub fn merged(before: &View, after: &View, sides: Sides) -> Marked {
     for (n, element) in new.elements.iter().enumerate() {
         fates.push(match matched.to_old.get(&n) {
             None => Some(Fate::Added),
-            Some(o) => elements::fate(&elements::differences([old, new], [&old.elements[*o], element], &matched)),
+            Some(o) => elements::fate(&elements::differences([old, new], [&old.elements[*o], element], &matched))
+                .or_else(|| drawn.contains(&element.key).then_some(Fate::Drawn)),
         });
     }
     let mut lines: Vec<Option<Fate>> = vec![None; new.relations.len()];
     paired.added.iter().for_each(|n| lines[*n] = Some(Fate::Added));
-    let is_changed = |pair| !relations::all_differences([old, new], pair, &matched, [&then, &now]).is_empty();
+    let events = BothEvents::of([&then, &now], &paired.pairs);
+    let is_changed = |pair| !relations::all_differences([old, new], pair, &matched, &events).is_empty();
     for pair in paired.pairs.iter().filter(|p| is_changed(**p)) {
         lines[pair.1] = Some(Fate::Changed);
     }
-    for (n, _) in super::events::moved(&then, &now, &paired.pairs) {
+    for (n, _) in events.moved() {
         lines[n] = lines[n].or(Some(Fate::Moved));
     }
+    for (line, _) in lines.iter_mut().zip(&new.relations).filter(|(line, r)| line.is_none() && drawn.contains(&r.key)) {
+        *line = Some(Fate::Drawn);
+    }
+    let was: Vec<Option<String>> = earlier_labels(old, new, &matched);
+    let said: BTreeMap<usize, String> = earlier_words(old, new, &paired);
     // 2. What was removed.
     let gone: Vec<usize> = (0..old.elements.len()).filter(|o| !matched.to_new.contains_key(o)).collect();
     gone.iter().for_each(|o| merge.add_element(*o));
@@ -97,42 +119,82 @@ pub fn merged(before: &View, after: &View, sides: Sides) -> Marked {
     paired.removed.iter().for_each(|o| merge.add_relation(*o));
     lines.resize(merge.out.relations.len(), Some(Fate::Removed));
     merge.add_messages(&paired);
-    merge.add_members(sides.only());
+    let of_members = merge.add_members(sides.only());
+    let ghosts = merge.add_places_of_moved();
+    let mut fates_there: BTreeSet<Fate> = fates.iter().chain(&lines).flatten().copied().collect();
+    fates_there.extend(of_members);
+    if !ghosts.is_empty() {
+        fates_there.insert(Fate::Moved);
+    }
     // 3. Marks.
     let mut diagram = merge.out;
     let mut own = after.elements.clone();
-    own.extend(gone.iter().map(|o| before.elements[*o].clone()));
-    for ((element, own), fate) in diagram.elements.iter_mut().zip(&mut own).zip(&fates) {
-        mark_element(element, own, *fate);
+    own.extend(gone.iter().chain(&ghosts).map(|o| before.elements[*o].clone()));
+    for (i, ((element, own), fate)) in diagram.elements.iter_mut().zip(&mut own).zip(&fates).enumerate() {
+        mark_element(element, own, *fate, was.get(i).and_then(Option::as_ref));
     }
-    for (relation, fate) in diagram.relations.iter_mut().zip(&lines) {
-        mark_relation(relation, *fate);
+    for (element, own) in diagram.elements.iter_mut().zip(&mut own).skip(fates.len()) {
+        mark_ghost(element, own);
+    }
+    for (i, (relation, fate)) in diagram.relations.iter_mut().zip(&lines).enumerate() {
+        mark_relation(relation, *fate, said.get(&i));
     }
     diagram.picture.constraints.clear();
     let caption = diagram.picture.caption.as_ref().map_or(String::new(), |c| format!("{}\n", c.text()));
-    diagram.picture.caption = Some(Label::plain(format!("{caption}{}", sides.signs()), diagram.span));
+    diagram.picture.caption = Some(Label::plain(format!("{caption}{}", sides.signs(&fates_there)), diagram.span));
     let behind = |view: &View, at: &usize| view.relations[*at].clone();
     let relations = after.relations.iter().cloned().chain(paired.removed.iter().map(|o| behind(before, o))).collect();
     let view = View { diagram, elements: own, relations, tell: after.tell };
-    Marked { view, looks: MARKS.iter().map(|(fate, _, traits)| rule(*fate, traits)).collect() }
+    let marks = MARKS.iter().map(|(fate, _, traits)| rule(tag(*fate), traits));
+    Marked {
+        view,
+        looks: marks.chain([rule(GHOST.to_owned(), GHOST_LOOK), rule(QUIET.to_owned(), QUIET_LOOK)]).collect(),
+    }
 }
 
-fn rule(fate: Fate, traits: Traits) -> LookRule {
+/// What is put behind a key that is taken.
+// A prime: nobody names anything so.
+pub(super) const ELSEWHERE: char = '\u{2032}';
+
+/// The tag of a place that something moved away from, and of a line that is as it was.
+// No name can be spelled so.
+const GHOST: &str = "\u{1}ghost";
+const QUIET: &str = "\u{1}quiet";
+const GHOST_LOOK: Traits = &[("line", &["heather", "dotted"]), ("text", &["heather"])];
+const QUIET_LOOK: Traits = &[("line", &["basalt", "thin"]), ("text", &["basalt"])];
+
+fn rule(tag: String, traits: Traits) -> LookRule {
     let traits = traits.iter().map(|(word, values)| Trait::of(word, values)).collect();
-    LookRule { selector: Selector::Tag(tag(fate)), traits, span: Default::default() }
+    LookRule { selector: Selector::Tag(tag), traits, span: Default::default() }
+}
+
+/// What elements showed before, where they show something else now; by their numbers.
+fn earlier_labels(old: &Diagram, new: &Diagram, matched: &Matching) -> Vec<Option<String>> {
+    let shown = |e: &Element| e.shown().text();
+    let was = |n: usize| matched.to_old.get(&n).map(|o| shown(&old.elements[*o]));
+    (0..new.elements.len()).map(|n| was(n).filter(|was| !was.is_empty() && *was != shown(&new.elements[n]))).collect()
+}
+
+/// What relations said before, where they say something else now; by their numbers.
+fn earlier_words(old: &Diagram, new: &Diagram, paired: &Paired) -> BTreeMap<usize, String> {
+    let label = |r: &Relation| r.label.as_ref().map_or(String::new(), Label::text);
+    let pairs = paired.pairs.iter().map(|(o, n)| (*n, &old.relations[*o], &new.relations[*n]));
+    let differ = pairs.filter(|(_, a, b)| label(a) != label(b) && !label(a).is_empty());
+    differ.map(|(n, a, _)| (n, label(a))).collect()
 }
 
 fn sign(fate: Fate) -> &'static str {
     MARKS.iter().find(|m| m.0 == fate).map_or("", |m| m.1)
 }
 
-/// A label with the sign before it.
-fn signed(label: Option<&Label>, fate: Fate, span: crate::source::Span) -> Label {
+/// A label with the sign before it, and what it was in a line of its own.
+fn signed(label: Option<&Label>, fate: Fate, was: Option<&String>, span: crate::source::Span) -> Label {
     let text = label.map_or(String::new(), |l| format!(" {}", l.text()));
-    Label::plain(format!("{}{text}", sign(fate)), span)
+    let was = was.map_or(String::new(), |was| format!("\n(was: {})", was.replace('\n', " ")));
+    Label::plain(format!("{}{text}{was}", sign(fate)), span)
 }
 
-fn mark_element(element: &mut Element, own: &mut ElementView, fate: Option<Fate>) {
+fn mark_element(element: &mut Element, own: &mut ElementView, fate: Option<Fate>, was: Option<&String>) {
     let Some(fate) = fate else {
         own.context = true;
         return;
@@ -142,15 +204,26 @@ fn mark_element(element: &mut Element, own: &mut ElementView, fate: Option<Fate>
     element.traits.retain(|t| !own.contains(&t.word.value.as_str()));
     element.properties.tags.push(tag(fate));
     if !element.kind.is_mark() {
-        element.label = Some(signed(Some(&element.shown()), fate, element.span));
+        element.label = Some(signed(Some(&element.shown()), fate, was, element.span));
     }
 }
 
-fn mark_relation(relation: &mut Relation, fate: Option<Fate>) {
-    let Some(fate) = fate else { return };
+/// The place that something moved away from is seen, and no more.
+fn mark_ghost(element: &mut Element, own: &mut ElementView) {
+    own.context = true;
+    element.traits.retain(|t| !["fill", "line", "text"].contains(&t.word.value.as_str()));
+    element.properties.tags = vec![GHOST.to_owned()];
+    element.class = None;
+}
+
+fn mark_relation(relation: &mut Relation, fate: Option<Fate>, was: Option<&String>) {
     relation.traits.retain(|t| !["line", "text"].contains(&t.word.value.as_str()));
+    let Some(fate) = fate else {
+        relation.traits.push(Trait::of("tag", &[QUIET]));
+        return;
+    };
     relation.traits.push(Trait::of("tag", &[&tag(fate)]));
-    relation.label = Some(signed(relation.label.as_ref(), fate, relation.span));
+    relation.label = Some(signed(relation.label.as_ref(), fate, was, relation.span));
 }
 
 struct Merge<'a> {
@@ -180,7 +253,7 @@ impl<'a> Merge<'a> {
     fn free_key(&mut self, key: &str) -> String {
         let mut own = key.to_owned();
         while !self.keys.insert(own.clone()) {
-            own.push('\u{2032}');
+            own.push(ELSEWHERE);
         }
         own
     }
@@ -192,6 +265,27 @@ impl<'a> Merge<'a> {
         self.out.elements.push(element);
     }
 
+    /// Puts what moved into something else also where it was, without what it holds; gives back the numbers in the older version.
+    fn add_places_of_moved(&mut self) -> Vec<usize> {
+        let place_now = |n: usize| self.out.elements[n].parent;
+        let place_then = |o: usize| self.old.elements[o].parent.map(|p| self.number(p));
+        let pairs = self.matched.to_new.iter();
+        let moved: Vec<usize> = pairs.filter(|(o, n)| place_then(**o) != place_now(**n)).map(|(o, _)| *o).collect();
+        // What something lies in that moved itself is where it was.
+        let moved: Vec<usize> = moved
+            .into_iter()
+            .filter(|o| !self.old.elements[*o].kind.is_mark() && self.old.kind != DiagramKind::Sequence)
+            .collect();
+        for o in &moved {
+            let mut ghost = self.old.elements[*o].clone();
+            ghost.parent = ghost.parent.map(|p| self.number(p));
+            ghost.key = self.free_key(&ghost.key);
+            ghost.label = Some(ghost.shown());
+            self.out.elements.push(ghost);
+        }
+        moved
+    }
+
     fn add_relation(&mut self, o: usize) {
         let mut relation = self.old.relations[o].clone();
         (relation.from, relation.to) = (self.number(relation.from), self.number(relation.to));
@@ -199,42 +293,33 @@ impl<'a> Merge<'a> {
         self.out.relations.push(relation);
     }
 
-    /// Puts messages that were removed where they were: behind the one before them.
+    /// Puts messages that were removed where they were.
     fn add_messages(&mut self, paired: &Paired) {
         let first = self.out.relations.len() - paired.removed.len();
         let removed = paired.removed.iter().enumerate().map(|(i, o)| (*o, RelationId((first + i) as u32)));
         let kept = paired.pairs.iter().map(|(o, n)| (*o, RelationId(*n as u32)));
-        let number: BTreeMap<usize, RelationId> = kept.chain(removed).collect();
-        let mut before: Option<RelationId> = None;
-        for message in messages(self.old.events()) {
-            let Event::Message { relation, returning, guard, within, .. } = message else { continue };
-            let Some(now) = number.get(&relation.index()).copied() else { continue };
-            if now.index() >= first {
-                let item = Event::Message {
-                    relation: now,
-                    body: Vec::new(),
-                    returning: returning.clone(),
-                    guard: guard.clone(),
-                    within: within.clone(),
-                };
-                let Some(events) = self.out.events_mut() else { return };
-                match before {
-                    Some(before) => drop(put_behind(events, before, item)),
-                    None => events.insert(0, item),
-                }
-            }
-            before = Some(now);
+        let numbers: BTreeMap<usize, RelationId> = kept.chain(removed).collect();
+        let mut lost = Vec::new();
+        places_of_lost(self.old.events(), None, &|relation| numbers.get(&relation.index()).copied(), first, &mut lost);
+        for (place, item) in lost {
+            let Some(events) = self.out.events_mut() else { return };
+            put(events, place, item);
         }
     }
 
     /// Members that were added and removed: columns and values with a sign before them, other members, whose signs tell who may use
-    /// them, with words behind. What was removed stands behind what took its place.
-    fn add_members(&mut self, [only_now, only_then]: [&str; 2]) {
+    /// them, with words behind. What was removed stands behind what took its place. Gives back the signs that are there.
+    fn add_members(&mut self, [only_now, only_then]: [&str; 2]) -> BTreeSet<Fate> {
+        let mut signs = BTreeSet::new();
         for (o, n) in &self.matched.to_new {
             let is_signed = matches!(self.out.elements[*n].kind, ElementKind::Table | ElementKind::Enum);
-            let mark = |member: &mut Member, fate: Fate, words: &str| match is_signed {
-                true => member.text.insert_str(0, &format!("{} ", sign(fate))),
-                false => member.text += &format!("  {words}"),
+            let mut mark = |member: &mut Member, fate: Fate, words: &str| {
+                if is_signed {
+                    member.text.insert_str(0, &format!("{} ", sign(fate)));
+                    signs.insert(fate);
+                } else {
+                    member.text += &format!("  {words}");
+                }
             };
             let (then, now) = (&self.old.elements[*o].class, &mut self.out.elements[*n].class);
             let (Some(then), Some(now)) = (then, now) else { continue };
@@ -268,42 +353,122 @@ impl<'a> Merge<'a> {
                 }
             }
         }
+        signs
     }
 }
 
-/// All messages, in their order in time.
-fn messages(items: &[Event]) -> Vec<&Event> {
-    let mut out = Vec::new();
+/// Where a message was that is gone.
+#[derive(Clone, Copy)]
+enum Place {
+    /// Behind a message, or behind what holds it, so many levels up.
+    Behind(RelationId, usize),
+    /// The first thing that happens while the receiver of a message works.
+    FirstIn(RelationId),
+    /// Before everything else.
+    First,
+}
+
+/// The messages that are gone, in their order, each with its place; `number` gives messages their numbers now, those that are gone
+/// have `first` and more.
+fn places_of_lost(
+    items: &[Event], holder: Option<RelationId>, number: &dyn Fn(RelationId) -> Option<RelationId>, first: usize,
+    out: &mut Vec<(Place, Event)>,
+) {
+    let mut before = holder.map_or(Place::First, Place::FirstIn);
     for item in items {
         match item {
-            Event::Message { body, .. } => {
-                out.push(item);
-                out.extend(messages(body));
+            Event::Message { relation, body, returning, guard, within } => {
+                let Some(now) = number(*relation) else { continue };
+                if now.index() >= first {
+                    let (returning, guard, within) = (returning.clone(), guard.clone(), within.clone());
+                    out.push((before, Event::Message { relation: now, body: Vec::new(), returning, guard, within }));
+                }
+                before = Place::Behind(now, 0);
+                places_of_lost(body, Some(now), number, first, out);
             }
-            Event::Fragment { operands, .. } => operands.iter().for_each(|o| out.extend(messages(&o.items))),
-            _ => {}
-        }
-    }
-    out
-}
-
-/// Puts an item behind a message, wherever that is; gives it back if there is no such message.
-fn put_behind(items: &mut Vec<Event>, message: RelationId, mut new: Event) -> Option<Event> {
-    let is_it = |i: &Event| matches!(i, Event::Message { relation, .. } if *relation == message);
-    if let Some(at) = items.iter().position(is_it) {
-        items.insert(at + 1, new);
-        return None;
-    }
-    for item in items {
-        match item {
-            Event::Message { body, .. } => new = put_behind(body, message, new)?,
             Event::Fragment { operands, .. } => {
                 for operand in operands {
-                    new = put_behind(&mut operand.items, message, new)?;
+                    places_of_lost(&operand.items, None, number, first, out);
+                }
+                if let Some((last, depth)) = last_message(item, number) {
+                    before = Place::Behind(last, depth);
                 }
             }
             _ => {}
         }
     }
-    Some(new)
+}
+
+/// The last message in a fragment that is there, and how many lists it lies below the one that holds the fragment.
+fn last_message(item: &Event, number: &dyn Fn(RelationId) -> Option<RelationId>) -> Option<(RelationId, usize)> {
+    match item {
+        Event::Message { relation, .. } => Some((number(*relation)?, 0)),
+        Event::Fragment { operands, .. } => {
+            let mut items = operands.iter().rev().flat_map(|o| o.items.iter().rev());
+            items.find_map(|item| last_message(item, number)).map(|(last, depth)| (last, depth + 1))
+        }
+        _ => None,
+    }
+}
+
+/// Puts an item at its place; at the beginning, where that is not there any more.
+fn put(items: &mut Vec<Event>, place: Place, new: Event) {
+    let mut new = Some(new);
+    match place {
+        Place::First => {}
+        Place::FirstIn(message) => put_first_in(items, message, &mut new),
+        Place::Behind(message, up) => {
+            put_behind(items, message, up, &mut new);
+            // It is not nested as deep as it was.
+            if new.is_some() {
+                put_behind(items, message, 0, &mut new);
+            }
+        }
+    }
+    if let Some(new) = new {
+        items.insert(0, new);
+    }
+}
+
+/// The lists of what happens inside an item.
+fn lists_in(item: &mut Event) -> Vec<&mut Vec<Event>> {
+    match item {
+        Event::Message { body, .. } => vec![body],
+        Event::Fragment { operands, .. } => operands.iter_mut().map(|o| &mut o.items).collect(),
+        _ => Vec::new(),
+    }
+}
+
+/// Puts an item behind what holds a message, `up` levels above it; tells how many levels below this list the message lies.
+fn put_behind(items: &mut Vec<Event>, message: RelationId, up: usize, new: &mut Option<Event>) -> Option<usize> {
+    for at in 0..items.len() {
+        let is_it = matches!(&items[at], Event::Message { relation, .. } if *relation == message);
+        let below = match is_it {
+            true => Some(0),
+            false => {
+                lists_in(&mut items[at]).into_iter().find_map(|list| put_behind(list, message, up, new)).map(|n| n + 1)
+            }
+        };
+        let Some(below) = below else { continue };
+        if below == up
+            && let Some(new) = new.take()
+        {
+            items.insert(at + 1, new);
+        }
+        return Some(below);
+    }
+    None
+}
+
+/// Puts an item first into what happens in the body of a message.
+fn put_first_in(items: &mut [Event], message: RelationId, new: &mut Option<Event>) {
+    for item in items {
+        if let Event::Message { relation, body, .. } = item
+            && *relation == message
+        {
+            body.splice(0..0, new.take());
+            return;
+        }
+        lists_in(item).into_iter().for_each(|list| put_first_in(list, message, new));
+    }
 }

@@ -9,19 +9,29 @@ mod change;
 mod diagrams;
 mod elements;
 mod events;
+mod increasing;
 mod matching;
 mod members;
 mod merged;
+mod order;
 mod relations;
+mod renamed;
 mod sheets;
+mod steps;
 mod words;
 mod written;
 
 pub use change::{Change, Changes, Difference, ElementName, Fate, Field, Subject};
-pub use diagrams::{diagrams, documents};
+pub(crate) use diagrams::{InBoth, compared, diagrams_of, sheets_of};
+pub use diagrams::{diagrams, documents, new_keys};
+pub(crate) use events::Events;
 pub(crate) use matching::Matching;
 pub use members::MemberChange;
 pub use merged::{Marked, Sides, merged};
+pub(crate) use relations::Paired;
+pub use words::Phrase;
+pub(crate) use words::{called, code};
+pub(crate) use written::traits;
 
 #[cfg(test)]
 mod tests {
@@ -46,9 +56,11 @@ mod tests {
 
     #[test]
     fn what_means_the_same_is_no_change() {
-        let other = "// a comment\narchitecture a \"A\"\n    store readings \"Readings\"\n\n    gateway   writes readings   \"appends\"\n    service gateway \"Gateway\" // here\n        built \"Rust\"\n";
+        let other = "// a comment\narchitecture a \"A\"\n    service gateway \"Gateway\" // here\n        built \"Rust\"\n    gateway   writes readings   \"appends\"\n\n    store readings \"Readings\"\n";
         assert!(words(OLD, OLD).is_empty());
         assert_eq!(words(OLD, other), [""; 0]);
+        let turned = "architecture a \"A\"\n  store readings \"Readings\"\n  service gateway \"Gateway\"\n    built \"Rust\"\n  gateway writes readings \"appends\"\n";
+        assert_eq!(words(OLD, turned), ["`readings` comes before `gateway` now"]);
     }
 
     #[test]
@@ -133,7 +145,7 @@ mod tests {
         );
         assert_eq!(words(old, &format!("{old}    + sink()\n")), ["`Buoy` gained operation `+ sink()`"]);
         let swapped = "classes c\n  class Buoy\n    + mass: Kilograms\n    + name: Text\n    + drift(limit: Metres)\n";
-        assert_eq!(words(old, swapped), [""; 0]);
+        assert_eq!(words(old, swapped), ["`Buoy`: `+ mass: Kilograms` comes before `+ name: Text` now"]);
         assert_eq!(
             words(old, &old.replace("name: Text", "name: Text (static)")),
             ["`Buoy`: attribute `+ name: Text` became `+ name: Text (static)`"]
@@ -148,10 +160,7 @@ mod tests {
         assert_eq!(words(old, new), ["message 1 \"x\" moved to the end"]);
         assert_eq!(words(new, old), ["message 3 \"x\" moved before message 1"]);
         let new = "sequence s\n  a sends b \"x\"\n  when \"late\"\n    b sends c \"y\"\n  c sends a \"z\"\n  phase \"Later\"\n";
-        assert_eq!(
-            words(old, new),
-            ["`b` sends `c`: inside: \"opt [late]\" added", "`opt [late]` is new", "`phase \"Later\"` is new"]
-        );
+        assert_eq!(words(old, new), ["`opt [late]` is new, around 1 message", "`phase \"Later\"` is new"]);
     }
 
     #[test]

@@ -1,15 +1,15 @@
 //! Two versions of the relations and messages of a diagram: paired by ends, verb and text, then by what they share.
 
 use super::change::{Change, Difference, ElementName, Fate, Field, Subject};
-use super::events::{self, Events};
+use super::events::{BothEvents, Events};
 use super::matching::Matching;
 use super::written;
 use crate::model::{Diagram, ElementId, Relation, Verb};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Which relation of one version is which of the other, by index, in the order of the newer one.
-pub(super) struct Paired {
-    pub(super) pairs: Vec<(usize, usize)>,
+pub(crate) struct Paired {
+    pub(crate) pairs: Vec<(usize, usize)>,
     pub(super) added: Vec<usize>,
     pub(super) removed: Vec<usize>,
 }
@@ -18,7 +18,7 @@ pub(super) struct Paired {
 type Ends = ((bool, usize), (bool, usize), Verb);
 
 impl Paired {
-    pub(super) fn of([old, new]: [&Diagram; 2], matched: &Matching, events: [&Events; 2]) -> Self {
+    pub(crate) fn of([old, new]: [&Diagram; 2], matched: &Matching, events: [&Events; 2]) -> Self {
         let in_new = |id: usize| matched.to_new.get(&id).map_or((false, id), |n| (true, *n));
         let ends_then = |o: usize| (in_new(old.relations[o].from.index()), in_new(old.relations[o].to.index()));
         let ends_now = |n: usize| ((true, new.relations[n].from.index()), (true, new.relations[n].to.index()));
@@ -34,7 +34,7 @@ impl Paired {
             let (from, to) = ends_now(n);
             let olds = before.get_mut(&(from, to, relation.verb));
             let same = olds.and_then(|olds| {
-                let at = olds.iter().position(|o| differences([old, new], (*o, n), events).is_empty())?;
+                let at = olds.iter().position(|o| is_same([old, new], (*o, n), events))?;
                 Some(olds.remove(at))
             });
             match same {
@@ -87,8 +87,15 @@ fn take_pairs(
     pairs
 }
 
-/// What differs between two versions of a relation, apart from its ends and verb.
-fn differences([old, new]: [&Diagram; 2], (o, n): (usize, usize), [then, now]: [&Events; 2]) -> Vec<Difference> {
+/// Whether two relations with the same ends and verb say the same.
+fn is_same(diagrams: [&Diagram; 2], (o, n): (usize, usize), [then, now]: [&Events; 2]) -> bool {
+    then.is_inside_the_same(o, now, n)
+        && then.differences(o, now, n).is_empty()
+        && differences(diagrams, (o, n)).is_empty()
+}
+
+/// What differs between two versions of a relation, apart from its ends, its verb and its place among what happens.
+fn differences([old, new]: [&Diagram; 2], (o, n): (usize, usize)) -> Vec<Difference> {
     let (a, b) = (&old.relations[o], &new.relations[n]);
     let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
     let some = |s: String| (!s.is_empty()).then_some(s);
@@ -100,17 +107,17 @@ fn differences([old, new]: [&Diagram; 2], (o, n): (usize, usize), [then, now]: [
         (Field::End, some(a.ends[1].shown()), some(b.ends[1].shown())),
         (Field::Traits, some(written::traits(&a.traits)), some(written::traits(&b.traits))),
     ];
-    let own = fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now));
-    own.chain(then.differences(o, now, n)).collect()
+    fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now)).collect()
 }
 
 /// Everything that differs between two versions of a relation, but for its place in time.
 pub(super) fn all_differences(
-    diagrams: [&Diagram; 2], (o, n): (usize, usize), matched: &Matching, events: [&Events; 2],
+    diagrams: [&Diagram; 2], (o, n): (usize, usize), matched: &Matching, events: &BothEvents<'_>,
 ) -> Vec<Difference> {
     let [old, new] = diagrams;
     let (a, b) = (&old.relations[o], &new.relations[n]);
-    let mut all = differences(diagrams, (o, n), events);
+    let mut all = differences(diagrams, (o, n));
+    all.extend(events.differences((o, n)));
     if a.verb != b.verb {
         all.push(Difference::Verb { old: a.verb, new: b.verb });
     }
@@ -131,28 +138,40 @@ fn leads_elsewhere(matched: &Matching, then: ElementId, now: ElementId) -> bool 
     matched.to_new.get(&then.index()) != Some(&now.index())
 }
 
-/// The changes of all relations, in the order of the newer text, those that were removed last.
-pub(super) fn compare(diagrams: [&Diagram; 2], matched: &Matching, events: [&Events; 2]) -> Vec<Change> {
+/// The changes of all relations; of the pairs in `led` it does not count where they lead. In the order of the newer text, those that were removed last.
+pub(super) fn compare(
+    diagrams: [&Diagram; 2], (paired, led): (&Paired, &BTreeSet<(usize, usize)>), matched: &Matching,
+    events: &BothEvents<'_>,
+) -> Vec<Change> {
     let [old, new] = diagrams;
-    let paired = Paired::of(diagrams, matched, events);
     let added = paired.added.iter().map(|n| change(Fate::Added, new, &new.relations[*n], Vec::new()));
-    let removed = paired.removed.iter().map(|o| change(Fate::Removed, old, &old.relations[*o], Vec::new()));
+    let removed = paired.removed.iter().map(|o| {
+        let relation = &old.relations[*o];
+        Change { old_span: Some(relation.span), ..change(Fate::Removed, old, relation, Vec::new()) }
+    });
+    let was = |o: usize| Some(old.relations[o].span);
     let mut changes: Vec<Change> = added.chain(removed).collect();
     for (o, n) in &paired.pairs {
-        let differences = all_differences(diagrams, (*o, *n), matched, events);
+        let mut differences = all_differences(diagrams, (*o, *n), matched, events);
+        // A step that is new or gone explains where it leads.
+        if led.contains(&(*o, *n)) {
+            differences.retain(|d| !matches!(d, Difference::To { .. } | Difference::From { .. }));
+        }
         if !differences.is_empty() {
-            changes.push(change(Fate::Changed, new, &new.relations[*n], differences));
+            let change = change(Fate::Changed, new, &new.relations[*n], differences);
+            changes.push(Change { old_span: was(*o), ..change });
         }
     }
-    for (n, place) in events::moved(events[0], events[1], &paired.pairs) {
+    for (n, place) in events.moved() {
         let in_time = Difference::InTime { number: place.number, before: place.before };
-        changes.push(change(Fate::Moved, new, &new.relations[n], vec![in_time]));
+        let before = paired.pairs.iter().find(|p| p.1 == n).and_then(|p| was(p.0));
+        changes.push(Change { old_span: before, ..change(Fate::Moved, new, &new.relations[n], vec![in_time]) });
     }
     changes.sort_by_key(|c| (c.fate == Fate::Removed, c.span.source, c.span.start));
     changes
 }
 
-fn change(fate: Fate, diagram: &Diagram, relation: &Relation, differences: Vec<Difference>) -> Change {
+pub(super) fn change(fate: Fate, diagram: &Diagram, relation: &Relation, differences: Vec<Difference>) -> Change {
     let end = |id| ElementName::of(diagram.element(id));
     let subject = Subject::Relation {
         key: relation.key.clone(),
@@ -161,5 +180,5 @@ fn change(fate: Fate, diagram: &Diagram, relation: &Relation, differences: Vec<D
         to: end(relation.to),
         label: relation.label.as_ref().map(|l| l.text()),
     };
-    Change { fate, subject, differences, span: relation.span }
+    Change { fate, subject, differences, span: relation.span, old_span: None }
 }

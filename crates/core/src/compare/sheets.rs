@@ -38,8 +38,21 @@ impl Of<'_> {
     }
 }
 
+/// Whether two sheets differ in nothing but their names, and show something of the same diagram.
+pub(super) fn is_alike(old: &Of<'_>, new: &Of<'_>) -> bool {
+    old.sheet.of == new.sheet.of && differences(old, new).is_empty()
+}
+
 /// Compares two versions of one sheet.
 pub(super) fn compare(old: &Of<'_>, new: &Of<'_>) -> Vec<Change> {
+    let (a, b) = (old.sheet, new.sheet);
+    let name = (a.name != b.name).then(|| Difference::Name { old: a.name.clone(), new: b.name.clone() });
+    let differences: Vec<Difference> = name.into_iter().chain(differences(old, new)).collect();
+    if differences.is_empty() { Vec::new() } else { vec![change(b, Fate::Changed, Some(a), differences)] }
+}
+
+/// What differs in two versions of a sheet, apart from its name.
+fn differences(old: &Of<'_>, new: &Of<'_>) -> Vec<Difference> {
     let (a, b) = (old.sheet, new.sheet);
     let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
     let number = |n: &Option<crate::source::Spanned<u32>>| n.as_ref().map(|n| n.value.to_string());
@@ -58,12 +71,11 @@ pub(super) fn compare(old: &Of<'_>, new: &Of<'_>) -> Vec<Change> {
     for ((field, then), (_, now)) in old.lists().into_iter().zip(new.lists()) {
         differences.extend(Difference::lists(field, &then, &now));
     }
-    if differences.is_empty() { Vec::new() } else { vec![change(b, Fate::Changed, differences)] }
+    differences
 }
 
 /// A change of a sheet.
-pub(super) fn change(sheet: &Sheet, fate: Fate, differences: Vec<Difference>) -> Change {
-    let title = sheet.title.as_ref().map(|t| t.text());
-    let subject = Subject::Sheet { name: sheet.name.clone(), of: sheet.of.clone(), title };
-    Change { fate, subject, differences, span: sheet.span }
+pub(super) fn change(sheet: &Sheet, fate: Fate, old: Option<&Sheet>, differences: Vec<Difference>) -> Change {
+    let old_span = old.map(|old| old.span);
+    Change { fate, subject: Subject::sheet(sheet), differences, span: sheet.span, old_span }
 }

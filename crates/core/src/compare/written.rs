@@ -5,7 +5,7 @@ use crate::model::{Constraint, Diagram, ElementId, Picture};
 use crate::syntax::Trait;
 
 /// Traits behind each other.
-pub(super) fn traits(list: &[Trait]) -> String {
+pub(crate) fn traits(list: &[Trait]) -> String {
     list.iter().map(one_trait).collect::<Vec<_>>().join(", ")
 }
 

@@ -61,8 +61,11 @@ pub fn read_digest(svg: &str) -> Option<&str> {
 
 /// An attribute of the source that a picture carries, as it is written.
 pub(super) fn read_attribute<'a>(svg: &'a str, name: &str) -> Option<&'a str> {
-    let tail = &svg[svg.rfind("<metadata><source ")?..];
-    value(&tail[..tail.find("encoding=")?], name)
+    let own = svg.rfind("<metadata><source ").and_then(|at| {
+        let tail = &svg[at..];
+        value(&tail[..tail.find("encoding=")?], name)
+    });
+    own.or_else(|| Saved::find(svg)?.attribute(name))
 }
 
 /// A value between double quotes behind its name, as it is written.
@@ -73,9 +76,72 @@ pub(super) fn value<'a>(text: &'a str, name: &str) -> Option<&'a str> {
 
 /// The source text that a picture carries; `None` if there is none, or another picture of its stack carries it.
 pub fn read_source(svg: &str) -> Option<String> {
-    let tail = &svg[svg.rfind("<metadata>")?..];
-    let packed = &tail[tail.find("encoding=\"zlib+base64\">")? + 23..];
-    if packed.starts_with('<') { None } else { unpacked(packed) }
+    let own = svg.rfind("<metadata>").and_then(|at| {
+        let tail = &svg[at..];
+        let packed = &tail[tail.find("encoding=\"zlib+base64\">")? + 23..];
+        if packed.starts_with('<') { None } else { unpacked(packed) }
+    });
+    own.or_else(|| Saved::find(svg)?.source())
+}
+
+/// The namespace of the source.
+const NAMESPACE: &str = "urn:bathygram:source:1";
+
+/// The source in a picture that another program saved again: with other spaces, quotes, prefixes, or order.
+struct Saved<'a> {
+    /// What stands in the opening tag behind its name.
+    attributes: &'a str,
+    content: &'a str,
+}
+
+impl<'a> Saved<'a> {
+    /// Finds the element by its namespace, wherever that is declared.
+    fn find(text: &'a str) -> Option<Self> {
+        let at = text.rfind(NAMESPACE)?;
+        // Behind `xmlns="` the element is called `source`, behind `xmlns:p="` it is called `p:source`.
+        let before = text[..at].strip_suffix(['"', '\''])?.trim_end().strip_suffix('=')?.trim_end();
+        let word = &before[before.rfind(|c: char| c.is_whitespace() || c == '<').map_or(0, |i| i + 1)..];
+        let name = match word.strip_prefix("xmlns")? {
+            "" => "source".to_owned(),
+            prefix => format!("{}:source", prefix.strip_prefix(':')?),
+        };
+        let tag = format!("<{name}");
+        let mut tags = text.rmatch_indices(&tag).map(|(at, tag)| &text[at + tag.len()..]);
+        let rest = tags.find(|rest| rest.starts_with(|c: char| c.is_whitespace()))?;
+        let mut quote = None;
+        let end = rest.char_indices().find(|(_, c)| {
+            match quote {
+                Some(open) if open == *c => quote = None,
+                None if matches!(c, '"' | '\'') => quote = Some(*c),
+                _ => {}
+            }
+            *c == '>' && quote.is_none()
+        });
+        let (attributes, content) = rest.split_at(end?.0);
+        let is_empty = attributes.ends_with('/');
+        let content = if is_empty { "" } else { content[1..].split('<').next()? };
+        Some(Self { attributes, content })
+    }
+
+    /// The value of an attribute, as it is written.
+    fn attribute(&self, name: &str) -> Option<&'a str> {
+        let mut rest = self.attributes;
+        while let Some((word, behind)) = rest.split_once('=') {
+            let behind = behind.trim_start();
+            let quote = behind.chars().next().filter(|c| matches!(c, '"' | '\''))?;
+            let (value, next) = behind[1..].split_once(quote)?;
+            if word.trim() == name {
+                return Some(value);
+            }
+            rest = next;
+        }
+        None
+    }
+
+    fn source(&self) -> Option<String> {
+        let packed: String = self.content.chars().filter(|c| !c.is_whitespace()).collect();
+        if packed.is_empty() { None } else { unpacked(&packed) }
+    }
 }
 
 /// What a drawing shows, in words: its description.
@@ -145,5 +211,30 @@ mod tests {
         assert_eq!(read_digest(&out), Some(digest(&provenance).as_str()));
         let other = Provenance { name: "y", ..provenance };
         assert_ne!(digest(&other), digest(&provenance));
+        // As other programs save it again.
+        let packed = out.split("zlib+base64\">").nth(1).and_then(|p| p.split('<').next()).expect("the source");
+        let broken: String =
+            packed.as_bytes().chunks(20).map(|c| format!("\n    {}", String::from_utf8_lossy(c))).collect();
+        let digest = digest(&provenance);
+        for saved in [
+            format!(
+                "<svg>\n  <metadata>\n    <source\n       digest='{digest}'\n       name = 'x' xmlns = 'urn:bathygram:source:1'\n       encoding='zlib+base64'>{broken}\n    </source>\n  </metadata>\n</svg>"
+            ),
+            format!(
+                "<s:svg xmlns:s=\"http://www.w3.org/2000/svg\" xmlns:ns1=\"urn:bathygram:source:1\"><s:metadata><ns1:source tool=\"a > b\" digest=\"{digest}\" name=\"x\">{packed}</ns1:source></s:metadata></s:svg>"
+            ),
+        ] {
+            assert_eq!(read_source(&saved).as_deref(), Some(provenance.source), "{saved}");
+            assert_eq!((read_digest(&saved), read_attribute(&saved, "name")), (Some(digest.as_str()), Some("x")));
+            assert!(!read(&saved).expect("ours").is_intact, "it is not as it was drawn");
+        }
+        for other in [
+            "<svg/>",
+            "urn:bathygram:source:1",
+            "<a xmlns=\"urn:bathygram:source:1",
+            "<source xmlns='urn:bathygram:source:1'/>",
+        ] {
+            assert_eq!(read_source(other), None, "{other}");
+        }
     }
 }

@@ -9,12 +9,17 @@ mod member;
 
 use crate::diag::Diagnostics;
 use crate::source::Source;
+use crate::source::conflict::conflicts;
 use crate::syntax::{LineId, TokenKind, Tree, indent_width, parse};
 use crate::vocabulary::BLOCKS;
 use line::word;
 
-/// The canonical form of a text.
+/// The canonical form of a text. One with merge conflicts is given back as it is.
 pub fn format(source: &Source) -> String {
+    // Lines of two sides have no one form.
+    if !conflicts(&source.text).is_empty() {
+        return source.text.clone();
+    }
     let (text, has_moved) = once(source);
     // Comments between lines that were moved have other neighbours now.
     if has_moved { once(&Source::new(source.name.as_str(), text)).0 } else { text }

@@ -6,7 +6,7 @@ use super::{Diagram, Element, ElementId, ElementKind, EndText, Imports, Rare, Re
 use crate::diag::{Diagnostics, Message, WordHelp, nearest, suggest};
 use crate::source::{Source, Span};
 use crate::syntax::{Clauses, Cursor, End, Label, Line, LineId, Path, Tree};
-use crate::vocabulary::{DIAGRAMS, PICTURE, TraitWord, Vocabulary, ours};
+use crate::vocabulary::{DIAGRAMS, PICTURE, TraitWord, Vocabulary, ours, ours_line};
 use std::collections::{HashMap, HashSet};
 
 /// A diagram may hold this many elements: about 150 MB of them.
@@ -137,12 +137,34 @@ impl<'a> Build<'a> {
             diags.report(span, Message::Arrow { verbs: self.words.verbs });
             return;
         }
+        let words = cursor.texts();
+        if let Some(ours) = ours_line(&words, self.words.block) {
+            let word =
+                words.iter().take(if ours.starts_with("arriving") || ours.starts_with("leaving") { 2 } else { 1 });
+            let word = word.copied().collect::<Vec<_>>().join(" ");
+            let span = cursor.clone().word().map_or(cursor.line_span(), |w| w.span);
+            diags.report(span, Message::UnknownWord { word, block: self.words.block, help: WordHelp::Ours(ours) });
+            return;
+        }
         // A name with a word behind it that resembles a verb is a statement with a mistyped verb.
         let mut after = cursor.clone();
         after.set("", &mut Diagnostics::default());
         let is_verb = |s: &str| nearest(s, self.words.verbs.iter().copied()).is_some() || is_verb_elsewhere(s);
         if let Some(word) = after.peek().filter(|w| is_verb(w)) {
             let word = word.to_owned();
+            diags.report(after.span(), Message::UnknownVerb { word, block: self.words.block, verbs: self.words.verbs });
+            return;
+        }
+        // So is a name with a word and a name behind it, where the first means nothing by itself.
+        let is_name = |word: &str| matches!(word_help(word, self.words), WordHelp::None);
+        let third =
+            words.get(2).is_some_and(|w| w.starts_with(|c: char| c.is_alphanumeric() || matches!(c, '"' | '`' | '_')));
+        if let ([first, second, ..], true) = (words.as_slice(), third && !self.words.verbs.is_empty())
+            && is_name(first.trim_matches('`'))
+            && second.chars().all(char::is_alphabetic)
+            && after.peek() == Some(second)
+        {
+            let word = (*second).to_owned();
             diags.report(after.span(), Message::UnknownVerb { word, block: self.words.block, verbs: self.words.verbs });
             return;
         }
@@ -207,6 +229,12 @@ impl<'a> Build<'a> {
         } else {
             cursor.paths(kind.word(), diags)
         };
+        if let Some(path) = paths.iter().find(|p| p.names.len() > 1) {
+            let (name, parts) = (path.text(), path.text());
+            let (first, last) = parts.rsplit_once('.').unwrap_or(("", &parts));
+            let (first, last) = (first.to_owned(), last.to_owned());
+            diags.report(path.span, Message::DottedName { name, last, first });
+        }
         let clauses = cursor.clauses(self.words.clauses, diags);
         let span = cursor.line_span();
         if paths.is_empty() {

@@ -8,6 +8,7 @@ use super::{Behaviour, Content, Diagram, ElementId, ElementKind, Occasion, Trans
 use crate::diag::{Diagnostics, Message};
 use crate::source::Span;
 use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Path, Run, RunStyle};
+use crate::vocabulary::ours_line;
 use std::collections::HashMap;
 
 /// A line that refers to states, read after all declarations.
@@ -54,6 +55,10 @@ impl<'a> States<'a> {
                 LineKind::Keyword(word) => self.behaviour(word, line, &mut cursor, inside, diags),
                 LineKind::Picture(word) => self.build.picture_word(word, line, inside),
                 LineKind::Property(word) => self.build.property(word, inside, &mut cursor, diags),
+                // `entry` and `exit` are points of a state; what is done there has words of its own.
+                LineKind::Kind(_) if ours_line(&cursor.texts(), "states").is_some() => {
+                    self.build.unknown_line(&cursor, diags);
+                }
                 LineKind::Kind(word) => {
                     cursor.word();
                     let kind = if word == "together" { Some(ElementKind::Bar) } else { ElementKind::from_word(word) };

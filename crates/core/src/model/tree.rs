@@ -4,6 +4,7 @@ use super::build::{Build, LineKind};
 use super::{Diagram, ElementId, ElementKind, Verb};
 use crate::diag::{Diagnostics, Message, nearest};
 use crate::syntax::{Cursor, Line};
+use crate::vocabulary::ours_line;
 
 /// Reads the lines of the block into a diagram.
 pub(super) fn read<'a>(build: Build<'a>, block: &'a Line, diags: &mut Diagnostics) -> Diagram {
@@ -70,6 +71,8 @@ impl<'a> Branches<'a> {
 fn is_name_alone(build: &Build<'_>, cursor: &Cursor<'_>) -> bool {
     let mut ahead = cursor.clone();
     let resembles_kind = ahead.peek().is_some_and(|w| nearest(w, build.words.kinds.iter().copied()).is_some());
-    let is_path = ahead.path().is_some();
+    // What other notations call an item is no name, if a text follows.
+    let is_foreign = ours_line(&ahead.texts(), build.words.block).is_some();
+    let is_path = !is_foreign && ahead.path().is_some();
     is_path && (ahead.at_end() || !resembles_kind && (ahead.at_text() || ahead.peek() == Some("when")))
 }

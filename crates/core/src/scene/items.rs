@@ -5,7 +5,7 @@ use crate::measure::{Cluster, Face, Fonts, TextSpan, Writing};
 use crate::theme::{Dash, Ground, Paint};
 
 /// A whole picture.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Scene {
     /// Its size.
     pub size: Size,
@@ -20,7 +20,7 @@ pub struct Scene {
 }
 
 /// One thing to paint.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 pub enum Item {
     /// Things that belong together.
     Group(Tag, Vec<Item>),
@@ -47,7 +47,7 @@ pub enum Item {
 }
 
 /// A line of text.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Text {
     /// Where its anchor is.
     pub x: f64,
@@ -225,6 +225,17 @@ impl Tag {
 }
 
 impl Item {
+    fn forget_lines(&mut self) {
+        let Item::Group(tag, items) = self else { return };
+        match tag {
+            Tag::Element { line, file, .. } => (*line, *file) = (0, None),
+            Tag::Relation { line, file, lines, .. } => (*line, *file, *lines) = (0, None, Vec::new()),
+            Tag::Row { line } => *line = 0,
+            Tag::Plain | Tag::Label | Tag::EndLabel => {}
+        }
+        items.iter_mut().for_each(Self::forget_lines);
+    }
+
     /// Things that belong together; no more memory than they need.
     // A large picture has tens of thousands of these.
     pub fn group(tag: Tag, mut items: Vec<Item>) -> Self {
@@ -253,6 +264,12 @@ impl Item {
 }
 
 impl Scene {
+    /// The same without the lines that its parts were written in: what is left is seen.
+    pub fn without_lines(mut self) -> Self {
+        self.items.iter_mut().for_each(Item::forget_lines);
+        self
+    }
+
     /// Calls `visit` for every line of text.
     pub fn texts(&self, visit: &mut impl FnMut(&Text)) {
         let mut work: Vec<&Item> = self.items.iter().collect();

@@ -19,6 +19,16 @@ pub struct Places {
 }
 
 impl Places {
+    /// The same places under other keys, by those that they have here.
+    pub fn under(&self, keys: &BTreeMap<String, String>) -> Self {
+        let named = |key: &String| keys.get(key).unwrap_or(key).clone();
+        Self {
+            nodes: self.nodes.iter().map(|(key, place)| (named(key), *place)).collect(),
+            groups: self.groups.iter().map(|(key, place)| (named(key), *place)).collect(),
+            lines: self.lines.iter().map(|(key, route)| (named(key), route.clone())).collect(),
+        }
+    }
+
     /// Whether there are none: where they follow from the source alone, no picture carries them.
     pub fn is_empty(&self) -> bool {
         self.nodes.is_empty() && self.groups.is_empty() && self.lines.is_empty()

@@ -2,6 +2,7 @@
 //! turn into lines and columns; [`TextEdit`]s, and the one function that applies them. Guarantees: every span handed out lies
 //! on character boundaries.
 
+pub mod conflict;
 mod edit;
 pub mod world;
 
@@ -87,6 +88,17 @@ pub struct Source {
     /// The text, valid UTF-8.
     pub text: String,
     line_starts: Vec<u32>,
+    /// Where it stands in its file, if that holds more than this text.
+    place: Place,
+}
+
+/// Where a text stands in a file that holds more than it, such as a block in Markdown.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Place {
+    /// How many lines of the file come before the text.
+    pub lines: u32,
+    /// How many characters of the file stand before each line of the text.
+    pub columns: u32,
 }
 
 impl Source {
@@ -100,7 +112,22 @@ impl Source {
         let text = text.into();
         let starts = text.bytes().enumerate().filter(|(_, b)| *b == b'\n').map(|(i, _)| i as u32 + 1);
         let line_starts = std::iter::once(0).chain(starts).collect();
-        Self { id, name: name.into(), text, line_starts }
+        Self { id, name: name.into(), text, line_starts, place: Place::default() }
+    }
+
+    /// The same text as part of a file that holds more: lines and columns are those of the file.
+    pub fn at(self, place: Place) -> Self {
+        Self { place, ..self }
+    }
+
+    /// Where the text stands in its file.
+    pub fn place(&self) -> Place {
+        self.place
+    }
+
+    /// The place of the line that holds a byte, from 0.
+    fn row(&self, byte: u32) -> usize {
+        self.line_starts.partition_point(|start| *start <= byte) - 1
     }
 
     /// The same source with another number.
@@ -110,15 +137,14 @@ impl Source {
 
     /// The line (from 1) that holds a byte.
     pub fn line(&self, byte: u32) -> u32 {
-        self.line_starts.partition_point(|start| *start <= byte) as u32
+        self.row(byte) as u32 + 1 + self.place.lines
     }
 
     /// Line and column (both from 1, the column in characters) of a byte.
     pub fn position(&self, byte: u32) -> (u32, u32) {
-        let line = self.line(byte);
-        let start = self.line_starts[line as usize - 1] as usize;
+        let start = self.line_starts[self.row(byte)] as usize;
         let end = (byte as usize).min(self.text.len());
-        (line, self.text[start..end].chars().count() as u32 + 1)
+        (self.line(byte), self.text[start..end].chars().count() as u32 + 1 + self.place.columns)
     }
 
     /// The text of a span.
@@ -133,7 +159,7 @@ impl Source {
 
     /// The byte at which the line of a byte begins.
     pub fn line_start(&self, byte: u32) -> u32 {
-        self.line_starts[self.line(byte) as usize - 1]
+        self.line_starts[self.row(byte)]
     }
 
     /// The byte at which the line of a byte ends, before its line break.
@@ -150,22 +176,35 @@ impl Source {
 
 /// The sources of one reading, found by their numbers.
 #[derive(Clone, Debug, Default)]
-pub struct Sources<'a>(BTreeMap<SourceId, &'a Source>);
+pub struct Sources<'a> {
+    by_id: BTreeMap<SourceId, &'a Source>,
+    /// Whether lines are those of the texts, wherever these stand in their files.
+    is_relative: bool,
+}
 
 impl<'a> Sources<'a> {
     /// Some sources, each with a number of its own.
     pub fn new(all: impl IntoIterator<Item = &'a Source>) -> Self {
-        Self(all.into_iter().map(|source| (source.id, source)).collect())
+        Self { by_id: all.into_iter().map(|source| (source.id, source)).collect(), is_relative: false }
+    }
+
+    /// The same, with lines that count from the beginning of each text: a picture stays the same when what stands above its
+    /// text in a document changes.
+    pub fn relative(self) -> Self {
+        Self { is_relative: true, ..self }
     }
 
     /// The source with a number.
     pub fn get(&self, id: SourceId) -> Option<&'a Source> {
-        self.0.get(&id).copied()
+        self.by_id.get(&id).copied()
     }
 
     /// The line (from 1) at which a span begins; 0 where its source is not among these.
     pub fn line(&self, span: Span) -> u32 {
-        self.get(span.source).map_or(0, |source| source.line(span.start))
+        self.get(span.source).map_or(0, |source| match self.is_relative {
+            true => source.row(span.start) as u32 + 1,
+            false => source.line(span.start),
+        })
     }
 
     /// The name of the file of a span, where that is not the file that is read.
@@ -195,5 +234,8 @@ mod tests {
         assert_eq!(source.position(9), (2, 1));
         assert_eq!(source.position(11), (2, 2));
         assert_eq!(source.line(source.text.len() as u32), 3);
+        let placed = source.at(Place { lines: 10, columns: 2 });
+        assert_eq!((placed.position(9), placed.position(11)), ((12, 3), (12, 4)));
+        assert_eq!((placed.line_start(11), placed.line_end(11)), (9, 18));
     }
 }

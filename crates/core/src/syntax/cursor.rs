@@ -374,6 +374,12 @@ impl<'a> Cursor<'a> {
         }
     }
 
+    /// All words and texts that are left of the line, as they are written.
+    pub fn texts(&self) -> Vec<&'a str> {
+        let left = self.line.words.get(self.at..).unwrap_or(&[]);
+        left.iter().map(|i| self.source.slice(self.tree.tokens[*i as usize].span)).collect()
+    }
+
     /// The place of an arrow made of marks, such as `-->` or `=>`, anywhere on the line.
     pub fn arrow(&self) -> Option<Span> {
         let spans = self.line.words.iter().map(|i| self.tree.tokens[*i as usize].span);

@@ -4,7 +4,9 @@
 
 use super::lexer::{Token, TokenKind, tokens};
 use crate::diag::{Certainty, Diagnostics, Fix, Message};
+use crate::source::conflict::{Conflict, conflicts, without_marks};
 use crate::source::{Source, Span, TextEdit};
+use std::borrow::Cow;
 
 /// Lines may be nested this deep.
 // Reading goes down with the lines; this bounds the stack. Nobody reads twenty levels of indentation.
@@ -98,7 +100,14 @@ impl Tree {
 
 /// Reads a source into its tree of lines.
 pub fn parse(source: &Source, diags: &mut Diagnostics) -> Tree {
-    let tokens = tokens(source, diags);
+    let text = without_marks(&source.text);
+    let tokens = match &text {
+        Cow::Borrowed(_) => tokens(source, diags),
+        Cow::Owned(text) => {
+            report_conflicts(source, diags);
+            tokens(&Source::numbered(source.id, source.name.as_str(), text.as_str()), diags)
+        }
+    };
     let (open, lines, roots, indents) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     let mut builder = Builder { source, open, lines, roots, indents, too_deep: false };
     let mut at = 0;
@@ -113,6 +122,13 @@ pub fn parse(source: &Source, diags: &mut Diagnostics) -> Tree {
         diags.report_with(tree.line(indent.line).span, indent.message, fix);
     }
     tree
+}
+
+/// A text with conflicts is read as the side above says.
+fn report_conflicts(source: &Source, diags: &mut Diagnostics) {
+    for Conflict { mark, ours, theirs } in conflicts(&source.text) {
+        diags.report(source.span(mark.start, mark.end), Message::MergeConflict { ours, theirs });
+    }
 }
 
 /// A line whose indentation is wrong.

@@ -2,6 +2,7 @@
 //! A [`Theme`], which is data (`file`), gives roles their colours when a drawing is written; nothing before that knows colours
 //! but those that the author gave. Guarantees: text has a contrast of at least 4.5:1 on every fill.
 
+mod asked;
 mod colour;
 mod effects;
 mod file;
@@ -13,6 +14,7 @@ mod style;
 mod theme;
 mod themes;
 
+pub use asked::{Asked, AskedLooks, asked};
 pub use colour::{Colour, LEGIBLE};
 pub use effects::{check_effects, check_rule_effects};
 pub use file::{ThemeError, built_in, named, read, schema, source};

@@ -3,7 +3,7 @@
 //! Parents come before what they hold in the list of elements, so each question is answered in one pass. Cost: linear in
 //! elements, and in relations for each step of distance from a focus.
 
-use crate::model::{Diagram, ElementId, ElementKind, Sheet};
+use crate::model::{Diagram, ElementId, ElementKind, Sheet, Verb};
 
 /// For each element of a diagram, an answer.
 pub(super) type Each<T> = Vec<T>;
@@ -119,7 +119,8 @@ fn in_focus(diagram: &Diagram, sheet: &Sheet, shown: &[bool]) -> (Each<bool>, Ea
         for _ in 0..*distance {
             let before = reached.clone();
             let is_in = |id: Option<ElementId>| id.is_some_and(|id| before[id.index()]);
-            for relation in &diagram.relations {
+            // What must not be is no neighbour.
+            for relation in diagram.relations.iter().filter(|r| r.verb != Verb::NeverUses) {
                 let ends = [near[relation.from.index()], near[relation.to.index()]];
                 if is_in(ends[0]) || is_in(ends[1]) {
                     ends.into_iter().flatten().for_each(|id| reached[id.index()] = true);

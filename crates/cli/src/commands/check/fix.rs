@@ -5,7 +5,9 @@ use crate::session::{self, Voice};
 use bathygram_core::diag::{Certainty, Diagnostic, Fix};
 use bathygram_core::pipeline::Reading;
 use bathygram_core::source::{TextEdit, apply};
-use bathygram_host::{Project, write_whole};
+use bathygram_host::{Disk, Project, is_document, read_source, write_whole};
+use bathygram_outputs::markdown;
+use std::collections::BTreeSet;
 use std::path::Path;
 
 /// One correction may bring out the next; so often a file is read again.
@@ -17,7 +19,45 @@ const ROUNDS: usize = 8;
 /// # Errors
 /// If a file cannot be read or written.
 pub(super) fn all(project: &Project, readings: Vec<Reading>, voice: Voice) -> Result<Vec<Reading>> {
-    readings.into_iter().map(|reading| one(project, reading, voice)).collect()
+    let mut out = Vec::new();
+    let mut documents = BTreeSet::new();
+    for reading in readings {
+        if !is_document(Path::new(&reading.source.name)) {
+            out.push(one(project, reading, voice)?);
+        } else if documents.insert(reading.source.name.clone()) {
+            out.extend(document(project, &reading.source.name, voice)?);
+        }
+    }
+    Ok(out)
+}
+
+/// Corrects the blocks of a document.
+fn document(project: &Project, name: &str, voice: Voice) -> Result<Vec<Reading>> {
+    let path = project.root.join(name);
+    if !path.is_file() || project.leads_out(&path) {
+        voice.say(&format!("{name}: only a document of the project is corrected"));
+        return session::open_texts(project, &path);
+    }
+    let text = read_source(&path)?;
+    let blocks = markdown::blocks(&text);
+    let world = Disk::around(project, &path);
+    let mut texts = Vec::new();
+    for (i, block) in blocks.iter().enumerate() {
+        let mut block = block.clone();
+        let mut corrected = None;
+        for _ in 0..ROUNDS {
+            let reading = session::read_block(project, name, (i, &block), &world);
+            let Some(new) = correct(project, &reading, voice, |_| Ok(()))? else { break };
+            block.text.clone_from(&new);
+            corrected = Some(new);
+        }
+        texts.push(corrected);
+    }
+    let new = markdown::rewritten(&text, &blocks, &texts);
+    if new != text {
+        write(&path, &new)?;
+    }
+    session::open_texts(project, &path)
 }
 
 fn one(project: &Project, mut reading: Reading, voice: Voice) -> Result<Reading> {
@@ -31,28 +71,38 @@ fn one(project: &Project, mut reading: Reading, voice: Voice) -> Result<Reading>
         return Ok(reading);
     }
     for _ in 0..ROUNDS {
-        let certain: Vec<(&Diagnostic, &Fix)> = reading.diagnostics.iter().filter_map(certain).collect();
-        if certain.is_empty() {
+        if correct(project, &reading, voice, |corrected| write(&path, corrected))?.is_none() {
             break;
-        }
-        let edits: Vec<TextEdit> = certain.iter().flat_map(|(_, fix)| fix.edits.iter().cloned()).collect();
-        let name = project.from_here(&reading.source.name);
-        let corrected = match apply(&reading.source, &edits) {
-            Ok(corrected) => corrected,
-            Err(overlap) => {
-                let [first, second] = [&overlap.first, &overlap.second].map(|e| reading.source.line(e.span.start));
-                voice.say(&format!("{name}: nothing corrected: the corrections of lines {first} and {second} overlap"));
-                break;
-            }
-        };
-        write(&path, &corrected)?;
-        for (diagnostic, fix) in &certain {
-            let (line, column) = reading.source.position(diagnostic.span.start);
-            voice.say(&format!("{name}:{line}:{column}: {}", done(&reading, fix)));
         }
         reading = session::open(project, &path)?;
     }
     Ok(reading)
+}
+
+/// The text of a reading with all corrections that are certain, handed to `keep` before it is told; `None` if there is none.
+fn correct(
+    project: &Project, reading: &Reading, voice: Voice, keep: impl Fn(&str) -> Result<()>,
+) -> Result<Option<String>> {
+    let certain: Vec<(&Diagnostic, &Fix)> = reading.diagnostics.iter().filter_map(certain).collect();
+    if certain.is_empty() {
+        return Ok(None);
+    }
+    let edits: Vec<TextEdit> = certain.iter().flat_map(|(_, fix)| fix.edits.iter().cloned()).collect();
+    let name = project.from_here(&reading.source.name);
+    let corrected = match apply(&reading.source, &edits) {
+        Ok(corrected) => corrected,
+        Err(overlap) => {
+            let [first, second] = [&overlap.first, &overlap.second].map(|e| reading.source.line(e.span.start));
+            voice.say(&format!("{name}: nothing corrected: the corrections of lines {first} and {second} overlap"));
+            return Ok(None);
+        }
+    };
+    keep(&corrected)?;
+    for (diagnostic, fix) in &certain {
+        let (line, column) = reading.source.position(diagnostic.span.start);
+        voice.say(&format!("{name}:{line}:{column}: {}", done(reading, fix)));
+    }
+    Ok(Some(corrected))
 }
 
 /// A link stays a link: the file that it leads to is written.

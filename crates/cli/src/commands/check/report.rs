@@ -4,7 +4,9 @@ use bathygram_core::diag::{Diagnostic, Severity, Words};
 use bathygram_core::pipeline::Reading;
 use bathygram_core::source::Source;
 use bathygram_host::{Colours, FileFindings, Printed, Project, Shown, by_file, print};
+use schemars::JsonSchema;
 use serde::Serialize;
+use std::collections::BTreeSet;
 use std::fmt::Write;
 
 /// At most this many findings are shown; the rest is counted.
@@ -20,44 +22,87 @@ pub(super) struct Report<'a> {
     pub(super) about_pictures: Vec<Finding>,
     /// The pictures that were looked at.
     pub(super) pictures: Vec<Picture>,
+    /// Blocks of documents whose pictures stand there: the document, and how many lines stand before the block.
+    pub(super) illustrated: BTreeSet<(String, u32)>,
+    /// How many files were not read, since nothing was found in them before and nothing changed.
+    pub(super) known: usize,
 }
 
 /// One finding.
-#[derive(Clone, Serialize)]
+#[derive(Clone, Serialize, JsonSchema)]
 pub(super) struct Finding {
+    /// Relative to the project, with `/`.
     pub(super) file: String,
+    /// From 1, or 0 for a file as a whole.
     pub(super) line: u32,
+    /// From 1, in characters; 0 for a file as a whole.
     pub(super) column: u32,
+    /// The line of its end.
     pub(super) end_line: u32,
+    /// Behind its last character.
     pub(super) end_column: u32,
+    /// `error` or `warning`.
     pub(super) severity: &'static str,
+    /// The error or the rule; docs/rules.md has a page for each.
     pub(super) code: &'static str,
+    /// A sentence.
     pub(super) message: String,
+    /// What to write instead.
     pub(super) help: Option<String>,
 }
 
 /// One picture that was looked at.
-#[derive(Serialize)]
+#[derive(Serialize, JsonSchema)]
 pub(super) struct Picture {
+    /// Its name.
     pub(super) name: String,
+    /// The file of its text, relative to the project; of a stray, the picture itself.
     pub(super) file: String,
+    /// The line in which its text begins; 0 for strays.
     pub(super) line: u32,
+    /// `fresh`, `out-of-date`, `edited` (changed since it was drawn), `missing`, or `stray` (no text has this picture).
     pub(super) state: &'static str,
+    /// The files of the picture that are there, relative to the project.
+    #[serde(serialize_with = "with_forms", rename = "pictures")]
+    #[schemars(with = "Vec<PictureFile>")]
+    pub(super) picture_files: Vec<String>,
 }
 
-/// The answer as JSON.
-#[derive(Serialize)]
+/// A file of a picture.
+#[derive(Serialize, JsonSchema)]
+struct PictureFile {
+    /// Relative to the project.
+    file: String,
+    /// `svg`, `png`, `pdf`, `html`, `json` or `graphml`.
+    format: &'static str,
+}
+
+fn with_forms<S: serde::Serializer>(files: &[String], out: S) -> Result<S::Ok, S::Error> {
+    out.collect_seq(files.iter().map(|file| PictureFile { file: file.clone(), format: super::pictures::form(file) }))
+}
+
+/// Everything that was found.
+#[derive(Serialize, JsonSchema)]
+#[schemars(title = "bathygram check --json")]
 pub(super) struct Json<'r> {
+    /// 1; it grows when a field changes its meaning or goes.
     version: u32,
+    /// File by file, in the order of the text; then those about pictures.
     findings: Vec<Finding>,
+    /// One for each picture that was looked at.
     pictures: &'r [Picture],
+    /// How many errors were found; with any the exit status is 1.
     errors: usize,
+    /// How many warnings were found.
     warnings: usize,
+    /// Whether there are errors, or files that could not be read.
+    has_errors: bool,
 }
 
 impl<'a> Report<'a> {
     pub(super) fn new(project: &'a Project, readings: Vec<Reading>) -> Self {
-        Self { project, readings, about_pictures: Vec::new(), pictures: Vec::new() }
+        let (about_pictures, pictures, illustrated) = (Vec::new(), Vec::new(), BTreeSet::new());
+        Self { project, readings, about_pictures, pictures, illustrated, known: 0 }
     }
 
     /// What was found in texts, by files.
@@ -85,9 +130,10 @@ impl<'a> Report<'a> {
         counts
     }
 
-    pub(super) fn as_json(&self) -> Json<'_> {
+    pub(super) fn as_json(&self, whole: bool) -> Json<'_> {
         let Printed { errors, warnings, .. } = self.counts();
-        Json { version: 1, findings: self.findings(), pictures: &self.pictures, errors, warnings }
+        let has_errors = errors > 0 || !whole;
+        Json { version: 1, findings: self.findings(), pictures: &self.pictures, errors, warnings, has_errors }
     }
 
     pub(super) fn as_text(&self, colours: Colours) -> String {

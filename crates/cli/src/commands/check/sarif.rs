@@ -11,7 +11,8 @@ pub(super) fn log(report: &Report<'_>) -> Value {
     let codes: BTreeSet<&str> = findings.iter().map(|f| f.code).collect();
     let codes: Vec<&str> = codes.into_iter().collect();
     let rules = codes.iter().map(|code| rule(code)).collect();
-    sarif::log(rules, findings.iter().map(|f| result(f, &codes)).collect())
+    let base = sarif::base(report.project);
+    sarif::log(rules, findings.iter().map(|f| result(f, &codes, &base)).collect())
 }
 
 fn rule(code: &str) -> Value {
@@ -23,12 +24,12 @@ fn rule(code: &str) -> Value {
     })
 }
 
-fn result(finding: &Finding, codes: &[&str]) -> Value {
+fn result(finding: &Finding, codes: &[&str], base: &str) -> Value {
     let text = match &finding.help {
         Some(help) => format!("{}. {help}", finding.message),
         None => finding.message.clone(),
     };
-    let mut place = json!({ "artifactLocation": { "uri": sarif::uri(&finding.file), "uriBaseId": "%SRCROOT%" } });
+    let mut place = json!({ "artifactLocation": { "uri": sarif::uri(&format!("{base}{}", finding.file)), "uriBaseId": "%SRCROOT%" } });
     if finding.line > 0 {
         place["region"] = json!({
             "startLine": finding.line,

@@ -13,8 +13,7 @@ use baseline::Baseline;
 use bathygram_core::conform::{Code, CodeClasses, Realm, Schema, Trace};
 use bathygram_core::model::{DiagramKind, ShownMembers};
 use bathygram_core::pipeline::Reading;
-use bathygram_host::{Disk, Project, Threads, read_source};
-use bathygram_outputs::markdown;
+use bathygram_host::{Project, Threads};
 use bathygram_readers::code::{ClassesOptions, CodeBase};
 use bathygram_readers::{Selection, database, rdf, trace};
 use compared::{Actual, Compared};
@@ -222,33 +221,7 @@ fn read_code(
 
 /// The diagrams of sources, and of the blocks of Markdown files.
 fn readings(project: &Project, files: &[PathBuf], voice: Voice) -> (Vec<Reading>, bool) {
-    let is_markdown = |path: &PathBuf| path.extension().is_some_and(|ending| ending == "md" || ending == "markdown");
-    let (documents, sources): (Vec<PathBuf>, Vec<PathBuf>) = files.iter().cloned().partition(is_markdown);
-    let named = if files.is_empty() { project.sources() } else { sources };
-    let (mut readings, mut whole) = session::open_all(project, &named, voice);
-    for path in documents {
-        match read_source(&path) {
-            Ok(text) => readings.extend(blocks(project, &path, &text)),
-            Err(why) => {
-                voice.failure(&why.into());
-                whole = false;
-            }
-        }
-    }
-    (readings, whole)
-}
-
-/// The blocks of a document, each with its lines where they stand.
-fn blocks(project: &Project, path: &Path, text: &str) -> Vec<Reading> {
-    let name = project.shown(path);
-    let stem = path.file_stem().map_or("block".into(), |stem| stem.to_string_lossy().into_owned());
-    let blocks = markdown::blocks(text).into_iter().enumerate();
-    let read = |(number, block): (usize, markdown::Block)| {
-        let above = "\n".repeat(block.line.saturating_sub(1) as usize);
-        let stem = format!("{stem}_{}", number + 1);
-        session::read_block(project, (&name, &stem), above + &block.text, &Disk::around(project, path))
-    };
-    blocks.map(read).collect()
+    session::open_all(project, &session::sources(project, files), voice)
 }
 
 /// Why there is nothing to compare.
@@ -280,7 +253,7 @@ fn answer(
     let text = match arguments.format {
         Form::Text => report::text(&written, voice.result_colours()),
         Form::Json => report::json(&written)?,
-        Form::Sarif => report::sarif(&written),
+        Form::Sarif => report::sarif(project, &written),
         Form::Markdown => report::markdown(&written),
     };
     session::answer(&text)?;

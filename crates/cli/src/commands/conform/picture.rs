@@ -27,7 +27,7 @@ pub(super) fn write(project: &Project, target: &Path, compared: &[Compared<'_>],
         return Err(Failure::Usage(message));
     };
     let view = |diagram| Picture::of_diagram(diagram).view();
-    let marked = compare::merged(&view(only.design), &view(happened), Sides::Reality);
+    let marked = compare::merged(&view(only.design), &view(happened), Sides::Reality, &Default::default());
     let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     let options = DrawOptions { more_looks: &marked.looks, ..DrawOptions::default() };
     let drawing = pipeline::draw(&studio, only.reading, &marked.view, &options);

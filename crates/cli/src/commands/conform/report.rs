@@ -208,7 +208,8 @@ pub(super) fn schema() -> String {
 }
 
 /// As a SARIF log: what was seen in the code stands at its place there, too.
-pub(super) fn sarif(written: &[WrittenDiagram<'_>]) -> String {
+pub(super) fn sarif(project: &Project, written: &[WrittenDiagram<'_>]) -> String {
+    let base = logs::base(project);
     let differences: Vec<&WrittenDifference> = written.iter().flat_map(|one| &one.differences).collect();
     let codes: BTreeSet<&str> = differences.iter().map(|difference| difference.code).collect();
     let rules = codes.iter().map(|code| json!({ "id": code })).collect();
@@ -217,11 +218,11 @@ pub(super) fn sarif(written: &[WrittenDiagram<'_>]) -> String {
             "ruleId": difference.code,
             "level": difference.level,
             "message": { "text": difference.message },
-            "locations": [logs::location(&difference.file, Some(difference.line))],
+            "locations": [logs::location(&format!("{base}{}", difference.file), Some(difference.line))],
         });
         let seen = difference.seen.iter().filter_map(|place| {
             let (file, line) = place.rsplit_once(':')?;
-            Some(logs::location(file, Some(line.parse().ok()?)))
+            Some(logs::location(&format!("{base}{file}"), Some(line.parse().ok()?)))
         });
         let seen: Vec<_> = seen.collect();
         if !seen.is_empty() {

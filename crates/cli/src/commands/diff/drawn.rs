@@ -1,6 +1,7 @@
 //! Pictures of what changed.
 
-use super::sides::Side;
+use super::listed::Listed;
+use super::sides::{Compared, Side};
 use crate::forms;
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
@@ -14,7 +15,7 @@ use bathygram_core::views::View;
 use bathygram_host::Threads;
 use bathygram_host::{Format, Project, picture_file};
 use bathygram_outputs::png::{Below, Scale};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 /// One picture in both versions, and what changed.
@@ -42,19 +43,28 @@ pub(super) struct Shown {
 
 type Viewed<'a> = (&'a Reading, View);
 
-/// All blocks and sheets that show something else, in the order of the newer version.
-pub(super) fn all(project: &Project, from: &Side, to: &Side) -> Vec<Drawn> {
+/// All blocks and sheets that show something else, in the order of the newer version. A renamed one is one.
+pub(super) fn all(project: &Project, compared: &Compared, changes: &[Listed]) -> Vec<Drawn> {
+    let Compared { from, to, pictures, .. } = compared;
     let found = |side: &Side| -> BTreeMap<String, usize> { names(side).into_iter().collect() };
     let (then, now) = (found(from), found(to));
-    let mut all: Vec<String> = names(to).into_iter().map(|v| v.0).collect();
-    all.extend(names(from).into_iter().map(|v| v.0).filter(|name| !now.contains_key(name)));
+    let was = |name: &str| -> String {
+        let listed = changes.iter().find(|l| l.diagram == name && now.contains_key(name));
+        listed.and_then(|l| l.old_name.clone()).unwrap_or_else(|| name.to_owned())
+    };
+    let mut pairs: Vec<(String, String)> = names(to).into_iter().map(|(name, _)| (was(&name), name)).collect();
+    let known: BTreeSet<String> = pairs.iter().map(|p| p.0.clone()).collect();
+    let gone = names(from).into_iter().map(|v| v.0).filter(|name| !now.contains_key(name) && !known.contains(name));
+    pairs.extend(gone.map(|name| (name.clone(), name)));
+    pairs.retain(|(old, new)| pictures.is_empty() || pictures.contains(old) || pictures.contains(new));
     let threads = Threads::all();
-    let studio = Studio::with_jobs(Box::new(threads.beside(all.len())))
+    let studio = Studio::with_jobs(Box::new(threads.beside(pairs.len())))
         .in_themes(&project.themes)
         .in_language(&project.language);
-    let drawn = map(&threads, all.len(), &|i| {
-        let (old, new) = (view(from, then.get(&all[i]), &all[i]), view(to, now.get(&all[i]), &all[i]));
-        one(&studio, &all[i], old, new)
+    let drawn = map(&threads, pairs.len(), &|i| {
+        let (before, name) = &pairs[i];
+        let views = [view(from, then.get(before), before), view(to, now.get(name), name)];
+        one(&studio, name, views, changes.iter().find(|l| l.diagram == *name))
     });
     drawn.into_iter().flatten().collect()
 }
@@ -72,20 +82,25 @@ fn view<'s>(side: &'s Side, at: Option<&usize>, name: &str) -> Option<(&'s Readi
 }
 
 /// One picture, if it changed.
-fn one(studio: &Studio, name: &str, old: Option<Viewed<'_>>, new: Option<Viewed<'_>>) -> Option<Drawn> {
+fn one(studio: &Studio, name: &str, [old, new]: [Option<Viewed<'_>>; 2], changes: Option<&Listed>) -> Option<Drawn> {
     if let (Some((_, a)), Some((_, b))) = (&old, &new)
+        && changes.is_none()
         && compare::diagrams(&a.diagram, &b.diagram).is_empty()
     {
         return None;
     }
     let before = old.as_ref().map(|(reading, view)| shown(studio, reading, view, &Options::default()));
-    let near = before.as_ref().map(|b| &b.drawing.places).filter(|places| !places.is_empty());
-    let digest = old.as_ref().map(|(reading, _)| container::digest(&reading.provenance(name)));
+    // What is called otherwise now stays where it was.
+    let keys = old.as_ref().zip(new.as_ref()).map(|((_, a), (_, b))| compare::new_keys(&a.diagram, &b.diagram));
+    let near = before.as_ref().zip(keys.as_ref()).map(|(b, keys)| b.drawing.places.under(keys));
+    let near = near.as_ref().filter(|places| !places.is_empty());
+    let digest = old.as_ref().map(|(reading, view)| container::digest(&reading.provenance(view.name())));
     let options = Options { near, earlier: digest.as_deref().filter(|_| near.is_some()), ..Options::default() };
     let after = new.as_ref().map(|(reading, view)| shown(studio, reading, view, &options));
-    let changes = match (&old, &new) {
+    let marked = match (&old, &new) {
         (Some((_, a)), Some((now, b))) => {
-            let marked = compare::merged(a, b, compare::Sides::Versions);
+            let drawn = changes.map(|l| l.drawn.clone()).unwrap_or_default();
+            let marked = compare::merged(a, b, compare::Sides::Versions, &drawn);
             // It is nobody's picture: no text has this name.
             let name = format!("changes of {name}");
             let options = Options { near, earlier: None, looks: &marked.looks, name: Some(&name) };
@@ -93,7 +108,7 @@ fn one(studio: &Studio, name: &str, old: Option<Viewed<'_>>, new: Option<Viewed<
         }
         _ => None,
     };
-    Some(Drawn { name: name.to_owned(), before, after, changes })
+    Some(Drawn { name: name.to_owned(), before, after, changes: marked })
 }
 
 /// How a picture of a comparison is drawn.

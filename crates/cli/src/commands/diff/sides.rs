@@ -1,22 +1,70 @@
 //! Reading two versions of a project: from git only the files that changed, and those that take from them.
 
+use super::words::{self, Meant};
 use crate::outcome::{Failure, Result};
 use crate::session;
 use bathygram_core::pipeline::Reading;
-use bathygram_host::{Blob, Changed, Git, InVersion, Project, Version};
+use bathygram_core::source::conflict::{Choice, conflicts, side};
+use bathygram_host::{Blob, Changed, Disk, Format, Git, InVersion, Project, Version, is_document};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
 /// One version of all the files that are compared.
+#[derive(Default)]
 pub(super) struct Side {
     pub(super) name: String,
+    /// The full name of its commit, if it is one.
+    pub(super) commit: Option<String>,
     pub(super) readings: Vec<Reading>,
 }
 
+impl Side {
+    /// The files with errors.
+    pub(super) fn faulty(&self) -> BTreeSet<&str> {
+        self.readings.iter().filter(|r| r.has_errors()).map(|r| r.source.name.as_str()).collect()
+    }
+}
+
 /// Two versions.
+#[derive(Default)]
 pub(super) struct Compared {
     pub(super) from: Side,
     pub(super) to: Side,
+    /// Files of the newer version whose merge is not finished.
+    pub(super) conflicts: Vec<Conflict>,
+    /// Files that could not be read, and why.
+    pub(super) unread: Vec<String>,
+    /// Only pictures of these names, if there are any.
+    pub(super) pictures: Vec<String>,
+}
+
+/// A file with two sides that are not merged.
+pub(super) struct Conflict {
+    pub(super) file: String,
+    pub(super) ours: Side,
+    pub(super) theirs: Side,
+}
+
+impl Conflict {
+    /// The two sides of a text; `None` if it has no conflict.
+    pub(super) fn of_text(project: &Project, path: &Path, text: &str) -> Option<Self> {
+        let found = conflicts(text);
+        let first = found.first()?;
+        let named = |name: &str, usual: &str| if name.is_empty() { usual.to_owned() } else { name.to_owned() };
+        let (ours, theirs) = (named(&first.ours, "our side"), named(&first.theirs, "their side"));
+        let texts = [Some(side(text, Choice::Ours)), Some(side(text, Choice::Theirs))];
+        Some(Self::of_sides(project, path, texts, [ours, theirs]))
+    }
+
+    fn of_sides(project: &Project, path: &Path, texts: [Option<String>; 2], names: [String; 2]) -> Self {
+        let file = project.shown(path);
+        let world = Disk::around(project, path);
+        let [ours, theirs] =
+            texts.map(|text| text.map_or(Vec::new(), |text| session::read_texts(project, &file, text, &world)));
+        let [name, other] = names;
+        let ours = Side { name, commit: None, readings: ours };
+        Self { file, ours, theirs: Side { name: other, commit: None, readings: theirs } }
+    }
 }
 
 /// Reads the two versions that the words name.
@@ -24,61 +72,79 @@ pub(super) struct Compared {
 /// # Errors
 /// If the words name none, or git fails.
 pub(super) fn read(project: &Project, words: &[String], newer: Version) -> Result<Compared> {
-    let is_index = newer == Version::Index;
-    let is_file = |w: &String| Path::new(w).is_file();
+    let is_file = |w: &String| Path::new(w).is_file() || w == "-";
     if let [a, b] = words
         && is_file(a)
         && is_file(b)
-        && !is_index
+        && newer != Version::Index
     {
-        return Ok(Compared { from: of_file(project, a)?, to: of_file(project, b)? });
+        if a == "-" && b == "-" {
+            return Err(Failure::Usage("standard input is one text: name a file beside `-`".into()));
+        }
+        return of_files(project, [a, b]);
     }
     let folder = std::path::absolute(&project.root)?;
     let git = Git::find(&folder).map_err(|e| anyhow::anyhow!("{e}; `diff OLD-FILE NEW-FILE` needs no repository"))?;
-    let split = words.iter().position(|w| is_file(w) || is_source(w)).unwrap_or(words.len());
-    let (versions, files) = words.split_at(split);
-    if let Some(odd) = files.iter().find(|f| !is_file(f) && !is_source(f)) {
-        return Err(Failure::Usage(format!("`{odd}` is no file; revisions come before files")));
-    }
-    let (from, to) = match versions {
-        [] => (git.head(), newer),
-        [from] => (git.revision(from)?, newer),
-        [_, _] if is_index => {
-            return Err(Failure::Usage("--index is the newer version; name one revision at most".into()));
-        }
-        [from, to] => (git.revision(from)?, git.revision(to)?),
-        _ => return Err(Failure::Usage("at most two revisions can be compared".into())),
-    };
-    let names = [
-        versions.first().map_or("HEAD", String::as_str),
-        match (versions, is_index) {
-            ([_, to], _) => to,
-            (_, true) => "the index",
-            _ => "the working tree",
-        },
-    ];
+    let Meant { from, to, paths, pictures } = words::read(&git, words, newer)?;
     let repository = Repository::around(project, &git)?;
-    let files = files.iter().map(|f| repository.inside(f)).collect::<Result<Vec<PathBuf>>>()?;
-    let mut changed = git.changed([&from, &to], &repository.root, &files)?;
-    let is_known = |f: &&PathBuf| changed.iter().flat_map(|c| [&c.old, &c.new]).flatten().any(|b| b.path == **f);
-    if let Some(odd) = files.iter().find(|f| !git.top.join(f).is_file() && !is_known(f)) {
+    let paths = paths.iter().map(|f| repository.inside(f)).collect::<Result<Vec<PathBuf>>>()?;
+    let versions = [&from.0, &to.0];
+    let mut changed = git.changed(versions)?;
+    changed.extend(repository.takers(versions, &changed));
+    let is_known = |f: &PathBuf| changed.iter().flat_map(|c| [&c.old, &c.new]).flatten().any(|b| b.path.starts_with(f));
+    if let Some(odd) = paths.iter().find(|f| !git.top.join(f).exists() && !is_known(f)) {
         return Err(Failure::Usage(format!("`{}` is no file, here or in what is compared", odd.display())));
     }
-    if files.is_empty() {
-        changed.extend(repository.takers([&from, &to], &changed));
+    if let Some(other) = paths.iter().find(|f| !git.is_bare && git.top.join(f).is_file() && !is_source(f)) {
+        return Err(Failure::Usage(format!(
+            "`{}` holds no diagrams; name texts, documents, folders, or pictures by their names",
+            other.display()
+        )));
     }
-    let [from, to] = [(&from, names[0], Which::Old), (&to, names[1], Which::New)]
-        .map(|(version, name, which)| repository.side(version, name, which, &changed));
-    Ok(Compared { from: from?, to: to? })
+    let is_named = |path: &Path| paths.is_empty() || paths.iter().any(|f| path.starts_with(f));
+    changed.retain(|c| {
+        let all = || [&c.old, &c.new].into_iter().flatten();
+        all().all(|b| is_source(&b.path)) && all().any(|b| is_named(&b.path) && repository.owns(&b.path))
+    });
+    let mut compared = Compared { pictures, ..Compared::default() };
+    if to.0 == Version::WorkingTree || to.0 == Version::Index {
+        compared.conflicts = repository.conflicts(&mut changed, to.0 == Version::WorkingTree);
+    }
+    compared.from = repository.side(from, Which::Old, &changed, &mut compared.unread)?;
+    compared.to = repository.side(to, Which::New, &changed, &mut compared.unread)?;
+    repository.check_names(&compared)?;
+    Ok(compared)
 }
 
-/// A source that may be gone.
-fn is_source(word: &str) -> bool {
-    Path::new(word).extension().is_some_and(|e| e == "bathy")
+/// What can hold diagrams, by its ending.
+fn is_source(path: &Path) -> bool {
+    path.extension().is_some_and(|e| e == "bathy") || is_document(path)
 }
 
-fn of_file(project: &Project, name: &str) -> Result<Side> {
-    Ok(Side { name: name.to_owned(), readings: vec![session::open(project, Path::new(name))?] })
+/// Two files: texts, documents, or pictures, of which the sources are compared.
+fn of_files(project: &Project, files: [&String; 2]) -> Result<Compared> {
+    let mut compared = Compared::default();
+    let mut sides = Vec::new();
+    for name in files {
+        let path = Path::new(name);
+        let readings = if Format::of(path).is_some() {
+            let recovered = session::recovered(path)?;
+            let file = recovered.file.unwrap_or_else(|| "picture.bathy".to_owned());
+            let texts = vec![session::read_text(project, &file, recovered.text, &Disk::around(project, path))];
+            let drawn = recovered.name;
+            compared.pictures.extend(drawn.filter(|_| texts.iter().all(|t| t.pictures().count() > 1)));
+            texts
+        } else if name == "-" || is_source(path) || path.extension().is_none_or(|e| e != "svg") {
+            session::open_texts(project, path)?
+        } else {
+            Vec::new()
+        };
+        sides.push(Side { name: name.clone(), commit: None, readings });
+    }
+    compared.to = sides.pop().unwrap_or_default();
+    compared.from = sides.pop().unwrap_or_default();
+    compared.pictures.dedup();
+    Ok(compared)
 }
 
 #[derive(Clone, Copy)]
@@ -91,9 +157,7 @@ enum Which {
 struct Repository<'a> {
     project: &'a Project,
     git: &'a Git,
-    /// The project's folder, links followed.
-    root: PathBuf,
-    /// The same, relative to the repository.
+    /// The project's folder, relative to the repository.
     folder: PathBuf,
 }
 
@@ -102,72 +166,141 @@ impl<'a> Repository<'a> {
         let root = std::path::absolute(&project.root)?;
         let root = root.canonicalize().unwrap_or(root);
         let folder = root.strip_prefix(git.top.canonicalize()?).map(PathBuf::from).unwrap_or_default();
-        Ok(Self { project, git, root, folder })
+        Ok(Self { project, git, folder })
     }
 
     /// A file's path relative to the repository, also of one that is gone.
-    fn inside(&self, file: &String) -> Result<PathBuf> {
+    fn inside(&self, file: &Path) -> Result<PathBuf> {
         let path = std::path::absolute(file)?;
         let folder = path.parent().unwrap_or(Path::new("/"));
-        let full = folder.canonicalize().unwrap_or(folder.to_owned()).join(path.file_name().unwrap_or_default());
+        let full = match path.file_name() {
+            Some(name) => folder.canonicalize().unwrap_or(folder.to_owned()).join(name),
+            None => path.canonicalize()?,
+        };
         let top = self.git.top.canonicalize()?;
         let relative = full
             .strip_prefix(&top)
-            .map_err(|_| Failure::Usage(format!("{file} is not in the repository {}", top.display())))?;
+            .map_err(|_| Failure::Usage(format!("{} is not in the repository {}", file.display(), top.display())))?;
         Ok(relative.to_owned())
     }
 
-    /// Files that did not change, but take from files that did.
-    fn takers(&self, [from, to]: [&Version; 2], changed: &[Changed]) -> Vec<Changed> {
-        let paths = |c: &Changed| [&c.old, &c.new].into_iter().flatten().map(|b| b.path.clone()).collect::<Vec<_>>();
-        let known: BTreeSet<PathBuf> = changed.iter().flat_map(paths).collect();
-        let name = |p: &PathBuf| p.file_name().map(|n| n.to_string_lossy().into_owned());
-        let names: Vec<String> = known.iter().filter_map(name).collect();
-        if names.is_empty() {
-            return Vec::new();
-        }
-        let there = self.git.files_with(to, &names).into_iter();
-        let found: BTreeSet<PathBuf> = there.chain(self.git.files_with(from, &names)).collect();
-        let is_new = |p: &PathBuf| !known.contains(p) && p.starts_with(&self.folder);
-        let blob = |path: &PathBuf| Some(Blob { path: path.clone(), id: None });
-        found.iter().filter(|p| is_new(p)).map(|p| Changed { old: blob(p), new: blob(p) }).collect()
+    /// Whether a file, by its path in the repository, belongs to the project.
+    fn owns(&self, path: &Path) -> bool {
+        path.starts_with(&self.folder) && (self.git.is_bare || self.project.owns(&self.git.top.join(path)))
     }
 
-    fn side(&self, version: &Version, name: &str, which: Which, changed: &[Changed]) -> Result<Side> {
+    /// Files that did not change, but take from files that did, directly or through others.
+    fn takers(&self, [from, to]: [&Version; 2], changed: &[Changed]) -> Vec<Changed> {
+        let paths = |c: &Changed| [&c.old, &c.new].into_iter().flatten().map(|b| b.path.clone()).collect::<Vec<_>>();
+        let mut known: BTreeSet<PathBuf> = changed.iter().flat_map(paths).collect();
+        let name = |p: &PathBuf| p.file_name().map(|n| n.to_string_lossy().into_owned());
+        // Pictures that texts were drawn into are taken by nobody.
+        let pictures = self.folder.join(&self.project.config.pictures);
+        let mut names: BTreeSet<String> = known.iter().filter(|p| !p.starts_with(&pictures)).filter_map(name).collect();
+        let mut found = Vec::new();
+        while !names.is_empty() {
+            let asked: Vec<String> = std::mem::take(&mut names).into_iter().collect();
+            let there = self.git.files_with(to, &asked).into_iter();
+            for path in there.chain(self.git.files_with(from, &asked)) {
+                if known.insert(path.clone()) {
+                    names.extend(name(&path));
+                    let blob = Some(Blob { path, id: None });
+                    found.push(Changed { old: blob.clone(), new: blob });
+                }
+            }
+        }
+        found
+    }
+
+    /// Files whose merge is not finished, taken out of those that changed.
+    fn conflicts(&self, changed: &mut Vec<Changed>, is_tree: bool) -> Vec<Conflict> {
+        let mut found = Vec::new();
+        let unmerged: BTreeSet<PathBuf> = self.git.unmerged().into_iter().collect();
+        changed.retain(|c| {
+            let Some(blob) = &c.new else { return true };
+            let path = self.git.top.join(&blob.path);
+            let text = is_tree.then(|| bathygram_host::read_source(&path).ok()).flatten();
+            let marked = text.and_then(|text| Conflict::of_text(self.project, &path, &text));
+            let conflict = marked.or_else(|| {
+                let stage = |n: u8| {
+                    let name = format!(":{n}:{}", blob.path.to_string_lossy());
+                    let bytes = self.git.contents(std::slice::from_ref(&name)).ok()?.remove(&name)?;
+                    String::from_utf8(bytes).ok()
+                };
+                let names = ["our side".to_owned(), "their side".to_owned()];
+                let is_unmerged = unmerged.contains(&blob.path);
+                is_unmerged.then(|| Conflict::of_sides(self.project, &path, [stage(2), stage(3)], names))
+            });
+            let is_whole = conflict.is_none();
+            found.extend(conflict);
+            is_whole
+        });
+        found
+    }
+
+    fn side(
+        &self, (version, name): (Version, String), which: Which, changed: &[Changed], unread: &mut Vec<String>,
+    ) -> Result<Side> {
         let blobs = changed.iter().filter_map(|c| match which {
             Which::Old => c.old.as_ref(),
             Which::New => c.new.as_ref(),
         });
-        let blobs: Vec<(&Blob, Option<String>)> = blobs.map(|b| (b, self.name_of(version, b))).collect();
+        let blobs: Vec<(&Blob, Option<String>)> = blobs.map(|b| (b, Self::name_of(&version, b))).collect();
         let names: Vec<String> = blobs.iter().filter_map(|(_, name)| name.clone()).collect();
         let contents = if names.is_empty() { Default::default() } else { self.git.contents(&names)? };
-        let world = InVersion { git: self.git, version, folder: self.folder.clone() };
+        let world = InVersion { git: self.git, version: &version, folder: self.folder.clone() };
         let mut readings = Vec::new();
-        for (blob, name) in blobs {
+        for (blob, blob_name) in blobs {
             let path = self.git.top.join(&blob.path);
-            let text = match name {
+            let bytes = match blob_name {
                 // Files that a version lacks are simply not there.
-                Some(name) => contents.get(&name).map(|bytes| String::from_utf8(bytes.clone())),
+                Some(blob_name) => contents.get(&blob_name),
                 None if path.is_file() => {
-                    readings.push(session::open(self.project, &path)?);
+                    match session::open_texts(self.project, &path) {
+                        Ok(texts) => readings.extend(texts),
+                        Err(why) => unread.push(format!("{name}: {why}")),
+                    }
                     continue;
                 }
                 None => None,
             };
-            let Some(text) = text else { continue };
-            let text = text.map_err(|_| anyhow::anyhow!("{} is not UTF-8 text there", blob.path.display()))?;
-            readings.push(session::read_text(self.project, &self.project.shown(&path), text, &world));
+            let Some(bytes) = bytes else { continue };
+            match String::from_utf8(bytes.clone()) {
+                Ok(text) => {
+                    readings.extend(session::read_texts(self.project, &self.project.shown(&path), text, &world))
+                }
+                Err(_) => unread.push(format!("{name}: {} is not UTF-8 text", blob.path.display())),
+            }
         }
-        Ok(Side { name: name.to_owned(), readings })
+        let commit = if let Version::Revision(id) = version { Some(id) } else { None };
+        Ok(Side { name, commit, readings })
     }
 
     /// What git calls the contents of a file; `None` in the working tree.
-    fn name_of(&self, version: &Version, blob: &Blob) -> Option<String> {
+    fn name_of(version: &Version, blob: &Blob) -> Option<String> {
         let path = blob.path.to_string_lossy();
         match version {
             Version::WorkingTree => None,
             Version::Index => Some(blob.id.clone().unwrap_or_else(|| format!(":{path}"))),
             Version::Revision(id) => Some(blob.id.clone().unwrap_or_else(|| format!("{id}:{path}"))),
+        }
+    }
+
+    /// Whether each picture that was named is there, changed or not.
+    fn check_names(&self, compared: &Compared) -> Result<()> {
+        let is_in = |side: &Side, name: &str| side.readings.iter().any(|r| r.pictures().any(|p| p.name == name));
+        let conflicts = || compared.conflicts.iter().flat_map(|c| [&c.ours, &c.theirs]);
+        let is_there =
+            |name: &str| [&compared.from, &compared.to].into_iter().chain(conflicts()).any(|s| is_in(s, name));
+        let Some(odd) = compared.pictures.iter().find(|name| !is_there(name)) else { return Ok(()) };
+        let mut paths = self.project.sources();
+        paths.extend(self.project.documents());
+        let unchanged = paths.iter().filter_map(|path| session::open_texts(self.project, path).ok()).flatten();
+        let names: BTreeSet<String> =
+            unchanged.flat_map(|r| r.pictures().map(|p| p.name.to_owned()).collect::<Vec<_>>()).collect();
+        match compared.pictures.iter().find(|name| !is_there(name) && !names.contains(*name)) {
+            None => Ok(()),
+            Some(_) => Err(Failure::Usage(format!("`{odd}` is no revision, file, folder or picture"))),
         }
     }
 }

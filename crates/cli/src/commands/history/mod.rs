@@ -2,17 +2,21 @@
 
 mod strip;
 
+use crate::commands::diff::listed::{Listed, listed};
 use crate::forms;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::compare::documents;
+use bathygram_core::compare::new_keys;
 use bathygram_core::container::{self, Packed, Provenance};
 use bathygram_core::jobs::map;
+use bathygram_core::model::Diagram;
 use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
-use bathygram_core::scene::Places;
+use bathygram_core::review;
+use bathygram_core::scene::{Drawing, Places};
 use bathygram_host::Threads;
-use bathygram_host::{Commit, Format, Git, InVersion, Project, Version};
+use bathygram_host::{Commit, Format, Git, InVersion, Project, Version, is_document};
 use bathygram_outputs::png::{Below, Scale};
+use schemars::JsonSchema;
 use serde::Serialize;
 use std::path::{Path, PathBuf};
 
@@ -24,11 +28,15 @@ use std::path::{Path, PathBuf};
     bathygram history architecture.bathy --only tidewatch_core --html steps.html\n\n\
     The form of --json is described in docs/json.md.")]
 pub(crate) struct Arguments {
-    /// The source
-    file: PathBuf,
+    /// The source, or a document
+    #[arg(required_unless_present = "schema")]
+    file: Option<PathBuf>,
     /// Answer as JSON
     #[arg(long)]
     json: bool,
+    /// Print the JSON Schema of --json
+    #[arg(long, exclusive = true)]
+    schema: bool,
     /// Show only the N newest versions
     #[arg(long, value_name = "N")]
     last: Option<usize>,
@@ -46,28 +54,58 @@ pub(crate) struct Arguments {
 /// One version of the file.
 struct Step {
     commit: Option<Commit>,
-    /// `None` if the file was gone.
-    reading: Option<Reading>,
+    /// The texts of the file; `None` if it was gone.
+    readings: Option<Vec<Reading>>,
+    /// Why it could not be read.
+    unread: Option<String>,
     /// What it changed, in sentences.
     says: Vec<String>,
+    /// The same, a diagram at a time.
+    changes: Vec<Listed>,
 }
 
-/// One version as it is reported.
-#[derive(Serialize)]
+/// One version.
+#[derive(Serialize, JsonSchema)]
 struct Told<'a> {
+    /// Its commit; null for the working tree where that is another version.
     commit: Option<&'a str>,
+    /// Who wrote it.
     author: Option<&'a str>,
+    /// When, as a date of ISO 8601 with its zone.
     date: Option<&'a str>,
+    /// The first line of what was said.
     subject: Option<&'a str>,
+    /// The file's path then, relative to the repository; null where it was removed.
     path: Option<String>,
+    /// Whether it has errors: then what could be read is compared.
+    has_errors: bool,
+    /// What it changed, in sentences.
     changes: &'a [String],
+    /// The same, a diagram at a time.
+    diagrams: &'a [Listed],
 }
 
-#[derive(Serialize)]
+/// The versions of a file.
+#[derive(Serialize, JsonSchema)]
+#[schemars(title = "bathygram history --json")]
 struct Report<'a> {
+    /// 1; it grows when a field changes its meaning or goes.
     version: u32,
+    /// The file, relative to the project.
     file: String,
+    /// The newest first.
     versions: Vec<Told<'a>>,
+    /// Pictures that were written.
+    pictures: Vec<Written>,
+}
+
+/// A picture of the versions, or a page.
+#[derive(Serialize, JsonSchema)]
+struct Written {
+    /// Its file.
+    file: String,
+    /// `svg`, `png` or `html`.
+    format: &'static str,
 }
 
 impl Arguments {
@@ -91,21 +129,27 @@ fn write(target: &Path, bytes: &[u8], voice: Voice) -> Result<()> {
 /// # Errors
 /// If the file is not in git, or a picture cannot be written.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
+    if arguments.schema {
+        session::answer(&session::schema_of::<Report<'_>>())?;
+        return Ok(Outcome::Done);
+    }
+    let Some(file) = &arguments.file else { return Err(Failure::Usage("name a file".into())) };
+    if !is_document(file) && file.extension().is_none_or(|e| e != "bathy") {
+        let file = file.display();
+        return Err(Failure::Usage(format!(
+            "{file} is no text with diagrams; name a .bathy file or a Markdown document"
+        )));
+    }
     let project = session::project()?;
-    let (git, mut steps) = steps(&project, &arguments.file)?;
+    let (git, mut steps) = steps(&project, file)?;
     if let Some(last) = arguments.last {
         steps.drain(..steps.len().saturating_sub(last));
     }
     if git.is_shallow() {
         voice.say("this is a shallow clone: older versions are not here");
     }
-    if arguments.json {
-        let file = project.shown(&arguments.file);
-        let report = Report { version: 1, file, versions: steps.iter().rev().map(Step::as_reported).collect() };
-        session::answer(&(serde_json::to_string_pretty(&report)? + "\n"))?;
-    } else if !arguments.is_to_stdout() {
-        session::answer(&steps.iter().rev().map(line).collect::<String>())?;
-    }
+    steps.iter().filter_map(|s| s.unread.as_ref()).for_each(|why| voice.failure(&Failure::Input(why.clone())));
+    let mut written = Vec::new();
     if arguments.picture.is_some() || arguments.html.is_some() {
         let frames = frames(&project, &steps, arguments.only.as_deref())?;
         if let Some(path) = &arguments.picture {
@@ -113,24 +157,48 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
                 (Studio::new().in_themes(&project.themes).in_language(&project.language), strip::picture(&frames));
             let bytes = match Format::of(path) {
                 Some(Format::Png) => forms::png(&project, &studio, &drawing, (Scale::Factor(1.5), Below::Paper), &[])?,
-                _ => studio.svg(&drawing, &Provenance::without_text("history", &Packed::default())).into_bytes(),
+                Some(Format::Svg) => strip_of(&studio, &drawing),
+                None if session::is_stdout(path) => strip_of(&studio, &drawing),
+                _ => return Err(Failure::Usage(format!("{} should end in .svg or .png", path.display()))),
             };
             write(path, &bytes, voice)?;
+            written.push((path, if Format::of(path) == Some(Format::Png) { "png" } else { "svg" }));
         }
         if let Some(path) = &arguments.html {
-            write(path, strip::page(&arguments.file.to_string_lossy(), &frames).as_bytes(), voice)?;
+            if !session::is_stdout(path) && Format::of(path) != Some(Format::Html) {
+                return Err(Failure::Usage(format!("{} should end in .html", path.display())));
+            }
+            write(path, strip::page(&file.to_string_lossy(), &frames).as_bytes(), voice)?;
+            written.push((path, "html"));
         }
     }
-    Ok(Outcome::Done)
+    if arguments.json {
+        let named = |(path, format): (&PathBuf, &'static str)| Written {
+            file: path.to_string_lossy().replace('\\', "/"),
+            format,
+        };
+        let versions = steps.iter().rev().map(Step::as_reported).collect();
+        let pictures = written.into_iter().map(named).collect();
+        let report = Report { version: 1, file: project.shown(file), versions, pictures };
+        session::answer(&(serde_json::to_string_pretty(&report)? + "\n"))?;
+    } else if !arguments.is_to_stdout() {
+        session::answer(&steps.iter().rev().map(line).collect::<String>())?;
+    }
+    Ok(if steps.iter().any(|s| s.unread.is_some()) { Outcome::Incomplete } else { Outcome::Done })
+}
+
+fn strip_of(studio: &Studio, drawing: &Drawing) -> Vec<u8> {
+    studio.svg(drawing, &Provenance::without_text("history", &Packed::default())).into_bytes()
 }
 
 /// The versions of a file, the oldest first, and the working tree's if that is another.
 fn steps(project: &Project, file: &Path) -> Result<(Git, Vec<Step>)> {
     let full = std::path::absolute(file)?;
     let folder = full.parent().unwrap_or(Path::new("/"));
-    let git = Git::find(folder)?;
+    let git = Git::find(if folder.is_dir() { folder } else { Path::new(".") })?;
     let top = git.top.canonicalize()?;
-    let inside = folder.canonicalize()?.join(full.file_name().unwrap_or_default());
+    // In a bare repository there are no folders but in its versions.
+    let inside = folder.canonicalize().unwrap_or(folder.to_owned()).join(full.file_name().unwrap_or_default());
     let inside = inside.strip_prefix(&top).map_err(|_| Failure::Usage(format!("{} is not in git", file.display())))?;
     let mut commits = git.log(inside).unwrap_or_default();
     commits.reverse();
@@ -142,39 +210,47 @@ fn steps(project: &Project, file: &Path) -> Result<(Git, Vec<Step>)> {
     let folder = root.strip_prefix(&top).map(PathBuf::from).unwrap_or_default();
     let readings = map(&Threads::all(), commits.len(), &|i| {
         let commit = &commits[i];
-        let text = String::from_utf8(texts.get(&name(commit)?)?.clone()).ok()?;
+        let Some(bytes) = name(commit).and_then(|name| texts.get(&name)) else { return (None, None) };
+        let (Some(path), Ok(text)) = (&commit.path, String::from_utf8(bytes.clone())) else {
+            return (None, Some(format!("{}: {} is not UTF-8 text", &commit.id[..9], file.display())));
+        };
         let version = Version::Revision(commit.id.clone());
         let world = InVersion { git: &git, version: &version, folder: folder.clone() };
-        let path = commit.path.as_ref()?;
-        Some(session::read_text(project, &project.shown(&top.join(path)), text, &world))
+        (Some(session::read_texts(project, &project.shown(&top.join(path)), text, &world)), None)
     });
-    let mut steps: Vec<Step> = commits
-        .into_iter()
-        .zip(readings)
-        .map(|(commit, reading)| Step { commit: Some(commit), reading, says: Vec::new() })
-        .collect();
+    let step = |commit, (readings, unread)| Step { commit, readings, unread, says: Vec::new(), changes: Vec::new() };
+    let mut steps: Vec<Step> =
+        commits.into_iter().zip(readings).map(|(commit, read)| step(Some(commit), read)).collect();
     // 2. The working tree.
-    let last = steps.last().and_then(|s| s.reading.as_ref());
-    let is_other = |reading: &Reading| last.is_none_or(|l| l.source.text != reading.source.text);
-    if let Some(reading) = session::open(project, file).ok().filter(is_other) {
-        steps.push(Step { commit: None, reading: Some(reading), says: Vec::new() });
+    let same_text = |a: &[Reading], b: &[Reading]| {
+        let texts = |all: &[Reading]| all.iter().map(|r| r.source.text.clone()).collect::<Vec<_>>();
+        texts(a) == texts(b)
+    };
+    let last = steps.last().and_then(|s| s.readings.as_ref());
+    let is_other = |readings: &Vec<Reading>| last.is_none_or(|l| !same_text(l, readings));
+    if !git.is_bare
+        && let Some(readings) = session::open_texts(project, file).ok().filter(is_other)
+    {
+        steps.push(step(None, (Some(readings), None)));
     }
     if steps.is_empty() {
         return Err(Failure::Usage(format!("{} is neither here nor in git", file.display())));
     }
     // 3. What each changed.
-    let says = map(&Threads::all(), steps.len(), &|i| {
-        let before = i.checked_sub(1).and_then(|b| steps[b].reading.as_ref());
-        let changes = documents(before.map(|r| &r.document), steps[i].reading.as_ref().map(|r| &r.document));
-        let is_first = i == 0;
-        changes
-            .into_iter()
-            .flat_map(|c| c.changes)
-            .flat_map(|c| if is_first { c.details() } else { c.sentences() })
-            .collect()
+    let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
+    let told = map(&Threads::all(), steps.len(), &|i| {
+        let readings = |step: Option<&Step>| -> Vec<Reading> {
+            Vec::clone(step.and_then(|s| s.readings.as_ref()).unwrap_or(&Vec::new()))
+        };
+        let (then, now) = (readings(i.checked_sub(1).and_then(|b| steps.get(b))), readings(steps.get(i)));
+        let (then, now): (Vec<&Reading>, Vec<&Reading>) = (then.iter().collect(), now.iter().collect());
+        let changes = review::changes(&studio, &then, &now);
+        let says = changes.iter().flat_map(|c| &c.changes);
+        let says: Vec<String> = says.flat_map(|c| if i == 0 { c.details() } else { c.sentences() }).collect();
+        (says, changes.into_iter().map(|c| listed(c, &then, &now)).collect::<Vec<Listed>>())
     });
-    for (step, says) in steps.iter_mut().zip(says) {
-        step.says = says;
+    for (step, (says, changes)) in steps.iter_mut().zip(told) {
+        (step.says, step.changes) = (says, changes);
     }
     Ok((git, steps))
 }
@@ -188,10 +264,12 @@ impl Step {
             date: commit.map(|c| c.date.as_str()),
             subject: commit.map(|c| c.subject.as_str()),
             path: commit.map_or_else(
-                || self.reading.as_ref().map(|r| r.source.name.clone()),
+                || self.readings.as_ref().and_then(|r| r.first()).map(|r| r.source.name.clone()),
                 |c| c.path.as_ref().map(|p| p.to_string_lossy().into_owned()),
             ),
+            has_errors: self.readings.iter().flatten().any(Reading::has_errors) || self.unread.is_some(),
             changes: &self.says,
+            diagrams: &self.changes,
         }
     }
 
@@ -205,7 +283,8 @@ impl Step {
 
     /// What changed, in one line.
     fn summary(&self) -> String {
-        match (self.says.as_slice(), &self.reading) {
+        match (self.says.as_slice(), &self.readings) {
+            _ if self.unread.is_some() => "not UTF-8 text".to_owned(),
             (_, None) => "the file is gone".to_owned(),
             ([], _) => "nothing that is drawn".to_owned(),
             ([only], _) => only.clone(),
@@ -221,33 +300,54 @@ fn line(step: &Step) -> String {
     format!("{id:9}  {date:10}  {author}: {}\n", step.summary())
 }
 
-/// The drawings of the versions, the oldest first, each near where the one before has its elements.
-fn frames(project: &Project, steps: &[Step], only: Option<&str>) -> Result<Vec<strip::Frame>> {
-    let names = |r: &Reading| r.pictures().map(|v| v.name.to_owned()).collect::<Vec<_>>();
-    let latest = steps.iter().rev().find_map(|s| s.reading.as_ref()).map(names).unwrap_or_default();
-    let Some(name) = only.map(str::to_owned).or_else(|| latest.first().cloned()) else {
+/// The names of a picture in all versions, the oldest first, through renames; `chosen` is its name in one of them.
+fn names(steps: &[Step], chosen: Option<&str>) -> Result<Vec<String>> {
+    let pictures = |s: &Step| -> Vec<String> {
+        s.readings.iter().flatten().flat_map(|r| r.pictures().map(|v| v.name.to_owned()).collect::<Vec<_>>()).collect()
+    };
+    let latest = steps.iter().rev().map(pictures).find(|names| !names.is_empty()).unwrap_or_default();
+    let Some(name) = chosen.map(str::to_owned).or_else(|| latest.first().cloned()) else {
         return Err(Failure::Usage("no version of this file has a picture".into()));
     };
-    if only.is_some() && !steps.iter().filter_map(|s| s.reading.as_ref()).any(|r| names(r).contains(&name)) {
+    let Some(at) = steps.iter().rposition(|s| pictures(s).contains(&name)) else {
         return Err(Failure::Usage(format!("no picture is called `{name}`; there are {}", latest.join(", "))));
+    };
+    let mut names = vec![name; steps.len()];
+    for i in (1..=at).rev() {
+        let listed = steps[i].changes.iter().find(|l| l.diagram == names[i]);
+        names[i - 1] = listed.and_then(|l| l.old_name.clone()).unwrap_or_else(|| names[i].clone());
     }
+    for i in at + 1..steps.len() {
+        let listed = steps[i].changes.iter().find(|l| l.old_name.as_ref() == Some(&names[i - 1]));
+        names[i] = listed.map_or_else(|| names[i - 1].clone(), |l| l.diagram.clone());
+    }
+    Ok(names)
+}
+
+/// The drawings of the versions, the oldest first, each near where the one before has its elements.
+fn frames(project: &Project, steps: &[Step], only: Option<&str>) -> Result<Vec<strip::Frame>> {
+    let names = names(steps, only)?;
     let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
-    // The places of the version before, and its digest.
-    let mut before: Option<(Places, String)> = None;
+    // The places of the version before, its digest, and what it shows.
+    let mut before: Option<(Places, String, Diagram)> = None;
     let mut frames = Vec::new();
-    for step in steps {
-        let picture = step.reading.as_ref().and_then(|r| Some((r, r.pictures().find(|p| p.name == name)?)));
+    for (step, name) in steps.iter().zip(&names) {
+        let mut readings = step.readings.iter().flatten();
+        let picture = readings.find_map(|r| Some((r, r.pictures().find(|p| p.name == name)?)));
         let drawn = picture.map(|(reading, picture)| {
-            let near = before.as_ref().filter(|(places, _)| !places.is_empty());
-            let options = DrawOptions { earlier: near.map(|(places, _)| places), ..DrawOptions::default() };
-            let drawing = pipeline::draw(&studio, reading, &picture.view(), &options);
-            let earlier = near.map(|(_, digest)| digest.as_str());
-            let provenance = Provenance { earlier, ..reading.provenance(&name) };
+            let view = picture.view();
+            let near = before.as_ref().filter(|(places, ..)| !places.is_empty());
+            // What is called otherwise now stays where it was.
+            let places = near.map(|(places, _, shown)| places.under(&new_keys(shown, &view.diagram)));
+            let options = DrawOptions { earlier: places.as_ref(), ..DrawOptions::default() };
+            let drawing = pipeline::draw(&studio, reading, &view, &options);
+            let earlier = near.map(|(_, digest, _)| digest.as_str());
+            let provenance = Provenance { earlier, ..reading.provenance(name) };
             let svg = studio.svg(&drawing, &provenance);
-            (strip::Shown { drawing, svg }, container::digest(&provenance))
+            (strip::Shown { drawing, svg }, container::digest(&provenance), view.diagram)
         });
-        let shown = drawn.map(|(shown, digest)| {
-            before = Some((shown.drawing.places.clone(), digest));
+        let shown = drawn.map(|(shown, digest, diagram)| {
+            before = Some((shown.drawing.places.clone(), digest, diagram));
             shown
         });
         let (date, author) = step.place();

@@ -33,6 +33,11 @@ pub(super) struct Unwritten {
 }
 
 impl Unwritten {
+    /// The block that is named.
+    pub(super) fn block(&self) -> Option<&str> {
+        self.of.as_deref()
+    }
+
     /// Whether anything is asked for.
     pub(super) fn is_asked(&self) -> bool {
         self.all_depths || self.depth.is_some() || self.focus.is_some() || self.follow.is_some() || self.of.is_some()

@@ -1,24 +1,30 @@
 //! The project's own pictures: only what changed is read and drawn, and pictures whose text is gone are removed.
 
-use super::{Arguments, Faulty, draw, jobs, no_source, outcome, reported, reported_letters, reported_unmet};
+use super::{Arguments, Faulty, draw, jobs, no_source, outcome, report, reported, reported_letters, reported_unmet};
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use bathygram_core::container;
 use bathygram_core::pipeline::Reading;
 use bathygram_host::Threads;
-use bathygram_host::{Lock, Made, Project, Reason, Record, UnmetCache, clear_unfinished, remove_inside, strays};
+use bathygram_host::{
+    Lock, Made, Project, Purpose, Reason, Record, UnmetCache, clear_unfinished, is_document, remove_inside, strays,
+};
 use jobs::{Job, Why};
 use std::collections::{BTreeMap, BTreeSet};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 /// What is known without reading.
 #[derive(Default)]
 struct Known {
-    /// Pictures that are up to date, with their files.
-    pictures: BTreeMap<String, String>,
+    /// Pictures that are up to date, by their files without endings, with their sources.
+    pictures: BTreeMap<PathBuf, String>,
     /// The sources that must be read.
     changed: Vec<PathBuf>,
 }
+
+/// A build waits so long for another one.
+const PATIENCE: Duration = Duration::from_secs(120);
 
 /// Builds the sources named, or all of a project.
 ///
@@ -26,8 +32,9 @@ struct Known {
 /// If another build runs, two pictures have one name, or a picture cannot be written.
 pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     let is_whole = arguments.files.is_empty();
-    let lock = Lock::take(project)?;
-    let mut record = Record::open(project);
+    let lock =
+        Lock::take(project, PATIENCE, || voice.say("another `bathygram render` is at work here; this one waits"))?;
+    let mut record = Record::open(project, Purpose::Build);
     let (sources, is_settled) = match is_whole {
         true => record.sources(project),
         false => (session::sources(project, &arguments.files), false),
@@ -35,7 +42,8 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     // 1. What changed, and what it says.
     let names: Vec<String> = sources.iter().map(|p| project.shown(p)).collect();
     let known = known(project, &mut record, (&sources, &names), arguments.all, voice);
-    let (readings, is_read) = session::open_all(project, &known.changed, voice);
+    let blocks = if is_whole { session::Blocks::Illustrated } else { session::Blocks::All };
+    let (readings, is_read) = session::open_chosen(project, &known.changed, blocks, voice);
     let mut printed = reported(project, &readings, voice);
     let good: Vec<&Reading> = readings.iter().filter(|r| !r.has_errors()).collect();
     // 2. Its pictures.
@@ -58,9 +66,13 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     }
     let removed = if is_known && is_unfinished { remove_strays(project, &good, &known, voice)? } else { Vec::new() };
     // 4. The record.
-    let whole = good.iter().filter(|r| !written.failed.contains(&r.source.name));
-    record.note(project, &whole.map(|r| made(r)).collect::<Vec<_>>(), &Threads::all());
-    readings.iter().filter(|r| r.has_errors()).for_each(|r| record.forget(&r.source.name));
+    let faulty: BTreeSet<&str> = readings.iter().filter(|r| r.has_errors()).map(|r| r.source.name.as_str()).collect();
+    let is_whole_text = |name: &str| !written.failed.contains(name) && !faulty.contains(name);
+    let whole: Vec<&Reading> = good.iter().copied().filter(|r| is_whole_text(&r.source.name)).collect();
+    let blank = known.changed.iter().map(|path| project.shown(path)).filter(|name| is_document(Path::new(name)));
+    let blank: Vec<String> = blank.filter(|name| is_whole_text(name)).collect();
+    record.note(project, &made(&whole, &blank, None), &Threads::all());
+    faulty.iter().for_each(|name| record.forget(name));
     if is_known && is_unfinished {
         let names: BTreeSet<&str> = names.iter().map(String::as_str).collect();
         record.retain(|name| names.contains(name));
@@ -72,10 +84,22 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     record.save(project);
     drop(lock);
     // 5. What was done.
-    if sources.is_empty() && removed.is_empty() {
+    let has_source = sources.iter().any(|path| !is_document(path)) || fresh + known.pictures.len() + jobs.len() > 0;
+    if !has_source && readings.is_empty() && removed.is_empty() {
         return Err(no_source(project));
     }
-    session::answer(&written.paths.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
+    if arguments.json {
+        let drawn = jobs.iter().zip(&drawn).filter(|(_, done)| done.is_ok());
+        let report = report::Report {
+            pictures: drawn.flat_map(|(job, _)| report::of_job(project, job)).collect(),
+            up_to_date: fresh + known.pictures.len(),
+            removed: removed.iter().map(|path| project.shown(path)).collect(),
+            ..report::Report::default()
+        };
+        session::answer(&report.counted(printed, is_read)?)?;
+    } else {
+        session::answer(&written.paths.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
+    }
     if let Some(failure) = failure {
         return Err(Failure::Outside(anyhow::anyhow!(failure)));
     }
@@ -89,7 +113,10 @@ fn known(
     let mut known = Known::default();
     for ((path, name), state) in sources.iter().zip(names).zip(record.look(project, names, &Threads::all())) {
         match state {
-            Ok(entry) if !all => known.pictures.extend(entry.names().map(|n| (n.to_owned(), name.clone()))),
+            Ok(entry) if !all => {
+                let folder = project.pictures_of(name);
+                known.pictures.extend(entry.pictures().map(|(picture, _)| (folder.join(picture), name.clone())));
+            }
             Ok(_) => known.changed.push(path.clone()),
             Err(reason) => {
                 voice.detail(&format!("{name} is read: {}", why(reason)));
@@ -147,17 +174,37 @@ fn sorted(jobs: &[Job<'_>], drawn: &[Result<draw::Done>]) -> (Written, Option<St
     (written, failure)
 }
 
-fn made(reading: &Reading) -> Made<'_> {
-    let imports = reading.document.imports.sources.iter().map(|s| s.name.as_str());
-    let uses: BTreeSet<&str> = imports.chain(reading.icons.own_files()).collect();
-    let pictures = reading.pictures().map(|v| v.name).collect();
-    Made { name: &reading.source.name, uses: uses.into_iter().collect(), pictures }
+/// What was made, a file at a time: a document may hold several texts, or none, which is `blank`.
+pub(crate) fn made<'a>(
+    readings: &[&'a Reading], blank: &'a [String], illustrated: Option<&BTreeSet<(String, u32)>>,
+) -> Vec<Made<'a>> {
+    let mut all: BTreeMap<&str, Made<'a>> = BTreeMap::new();
+    let empty = |name: &'a str| Made { name, uses: Vec::new(), pictures: Vec::new() };
+    blank.iter().for_each(|name| drop(all.insert(name, empty(name))));
+    for reading in readings {
+        let name = reading.source.name.as_str();
+        let made = all.entry(name).or_insert_with(|| empty(name));
+        let imports = reading.document.imports.sources.iter().map(|s| s.name.as_str());
+        made.uses.extend(imports.chain(reading.icons.own_files()));
+        made.uses.sort_unstable();
+        made.uses.dedup();
+        // Of a document only the blocks whose pictures stand there have any.
+        let is_shown = |all: &BTreeSet<(String, u32)>| all.contains(&(name.to_owned(), reading.source.place().lines));
+        if is_document(Path::new(name)) && !illustrated.is_none_or(is_shown) {
+            continue;
+        }
+        made.pictures.extend(reading.pictures().map(|v| (v.name, reading.source.line(v.span.start))));
+    }
+    all.into_values().collect()
 }
 
 /// Removes pictures that no text has; those that somebody edited stay.
 fn remove_strays(project: &Project, good: &[&Reading], known: &Known, voice: Voice) -> Result<Vec<PathBuf>> {
-    let drawn = good.iter().flat_map(|r| r.pictures()).map(|v| v.name.to_owned());
-    let names: BTreeSet<String> = known.pictures.keys().cloned().chain(drawn).collect();
+    let own = good.iter().filter(|r| !is_document(Path::new(&r.source.name)));
+    let drawn = own.flat_map(|r| r.pictures()).map(|v| v.name.to_owned());
+    let known = known.pictures.iter().filter(|(_, source)| !is_document(Path::new(source)));
+    let known = known.filter_map(|(path, _)| Some(path.file_name()?.to_string_lossy().into_owned()));
+    let names: BTreeSet<String> = known.chain(drawn).collect();
     let mut removed = Vec::new();
     for stray in strays(project, &names) {
         let shown = project.shown(&stray.path);

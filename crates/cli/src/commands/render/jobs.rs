@@ -6,7 +6,7 @@ use crate::outcome::{Failure, Result};
 use bathygram_core::container;
 use bathygram_core::pipeline::{Picture, Reading};
 use bathygram_core::source::Source;
-use bathygram_host::{Format, Freshness, Project, freshness, picture_file};
+use bathygram_host::{Format, Freshness, PictureOf, Project, is_document, picture_file};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
@@ -103,9 +103,9 @@ fn named_file(arguments: &Arguments) -> Result<Option<&Path>> {
     Ok(Some(out).filter(|out| Format::of(out).is_some()))
 }
 
-/// The pictures of texts to draw, and how many are up to date already. `taken` are names of pictures of other texts.
+/// The pictures of texts to draw, and how many are up to date already. `taken` are the files, without their endings, of pictures of other texts.
 pub(super) fn of_texts<'a>(
-    project: &Project, arguments: &Arguments, readings: &[&'a Reading], taken: &BTreeMap<String, String>,
+    project: &Project, arguments: &Arguments, readings: &[&'a Reading], taken: &BTreeMap<PathBuf, String>,
     is_single: bool,
 ) -> Result<(Vec<Job<'a>>, usize)> {
     let formats = formats(project, arguments);
@@ -134,28 +134,40 @@ pub(super) fn of_texts<'a>(
             names.join(", ")
         )));
     }
-    let folder = arguments.out.clone().unwrap_or_else(|| project.pictures());
-    let mut taken: BTreeMap<&str, &str> = taken.iter().map(|(name, file)| (name.as_str(), file.as_str())).collect();
+    let mut taken = taken.clone();
     let mut jobs = Vec::new();
     let mut fresh = 0;
     for (reading, picture) in pictures {
-        let name = picture.name;
-        if let Some(first) = taken.insert(name, &reading.source.name) {
-            let second = &reading.source.name;
-            return Err(Failure::Usage(format!(
-                "{first} and {second} both have a picture called `{name}`; rename one"
-            )));
+        let (name, source) = (picture.name, reading.source.name.as_str());
+        let folder = arguments.out.clone().unwrap_or_else(|| project.pictures_of(source));
+        if let Some(first) = taken.insert(folder.join(name), source.to_owned()) {
+            return Err(Failure::Usage(match first == source {
+                true => format!("{source} has two pictures called `{name}`; rename one"),
+                false => format!("{first} and {source} both have a picture called `{name}`; rename one"),
+            }));
         }
+        let own = PictureOf { source, name };
         let is_asked = arguments.all || is_single || !arguments.is_build();
         let digest = || container::digest(&reading.provenance(name));
-        let why = if is_asked { Some(Why::Asked) } else { reason(freshness(project, name, &digest())) };
+        let why = if is_asked { Some(Why::Asked) } else { reason(own.freshness(project, &digest())) };
         let Some(why) = why else {
             fresh += 1;
             continue;
         };
+        let is_document = arguments.format.is_empty() && arguments.out.is_none();
+        let forms = if is_document { project.forms_of(source) } else { &formats };
         // A name that no file can have is an error in the source, which was reported: `--anyway` draws the others.
-        let Ok(paths) = paths(to_file, &formats, &folder, name) else { continue };
-        let earlier = named.clone().or_else(|| own_earlier(project, name));
+        let Ok(paths) = paths(to_file, forms, &folder, name) else { continue };
+        if arguments.out.is_none()
+            && let Some((path, owner)) =
+                paths.iter().find_map(|(_, path)| Some((path, other_owner(project, source, path)?)))
+        {
+            return Err(Failure::Usage(format!(
+                "{} is the picture of {owner}; give the picture `{name}` of {source} another name",
+                project.from_here(&project.shown(path))
+            )));
+        }
+        let earlier = named.clone().or_else(|| own_earlier(&folder, name).filter(|_| project.config.keep));
         jobs.push(Job { reading, picture, paths, why, earlier, sources: &[], stack: Vec::new() });
     }
     Ok((jobs, fresh))
@@ -222,8 +234,14 @@ fn named_earlier(arguments: &Arguments) -> Result<Option<String>> {
     Ok(Some(text))
 }
 
-/// A picture's own earlier version, if the project keeps pictures and there is one.
-fn own_earlier(project: &Project, name: &str) -> Option<String> {
-    let path = project.pictures().join(format!("{name}.svg"));
-    project.config.keep.then(|| std::fs::read_to_string(path).ok()).flatten()
+/// A picture's own earlier version, if there is one.
+fn own_earlier(folder: &Path, name: &str) -> Option<String> {
+    std::fs::read_to_string(folder.join(format!("{name}.svg"))).ok()
+}
+
+/// The other text of the project whose picture a file is: a source and a document may have one folder.
+fn other_owner(project: &Project, source: &str, path: &Path) -> Option<String> {
+    let owner = container::file(&std::fs::read(path).ok()?)?;
+    let is_other_kind = is_document(Path::new(&owner)) || is_document(Path::new(source));
+    (owner != source && is_other_kind && project.root.join(&owner).is_file()).then_some(owner)
 }

@@ -4,6 +4,9 @@ mod adhoc;
 mod build;
 mod draw;
 mod jobs;
+mod report;
+
+pub(crate) use build::made;
 
 use crate::forms::{self, Finish, TextForm};
 use crate::outcome::{Failure, Outcome, Result};
@@ -59,8 +62,11 @@ pub(crate) struct Arguments {
     /// Draw again whenever a text is saved, until the program is ended
     #[arg(long, conflicts_with_all = ["out", "theme", "language", "format", "only", "anyway", "keep", "explain"])]
     watch: bool,
-    /// Print the JSON Schema of --format json
-    #[arg(long, exclusive = true)]
+    /// Answer as JSON: which pictures were written
+    #[arg(long, conflicts_with = "watch")]
+    json: bool,
+    /// Print the JSON Schema of --format json; with --json, that of its answer
+    #[arg(long, conflicts_with_all = ["files", "format", "out", "watch"])]
     schema: bool,
     /// Tell how each picture was laid out: arrangement, candidates, score
     #[arg(long)]
@@ -145,7 +151,8 @@ fn scale(text: &str) -> std::result::Result<f32, String> {
 /// If it is called wrongly, or a file cannot be read or written.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     if arguments.schema {
-        session::answer(&bathygram_outputs::geometry::schema())?;
+        let schema = if arguments.json { report::schema() } else { bathygram_outputs::geometry::schema() };
+        session::answer(&schema)?;
         return Ok(Outcome::Done);
     }
     let project = session::project()?;
@@ -177,6 +184,7 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
         anyway: false,
         keep: None,
         watch: false,
+        json: false,
         schema: false,
         explain: false,
         adhoc: adhoc::Unwritten::default(),
@@ -211,6 +219,9 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     if arguments.is_piped() && arguments.files.len() > 1 {
         return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
     }
+    if arguments.json && arguments.is_to_stdout() {
+        return Err(Failure::Usage("standard output takes one result: the picture, or --json".into()));
+    }
     if arguments.watch {
         return watch(project, arguments, voice);
     }
@@ -229,7 +240,8 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
 /// # Errors
 /// If it cannot be brought into that form.
 pub(crate) fn exported(project: &Project, reading: &Reading, picture: Picture<'_>, format: Format) -> Result<Vec<u8>> {
-    let file = picture_file(&project.pictures(), picture.name, Format::Svg).ok().filter(|_| project.config.keep);
+    let folder = project.pictures_of(&reading.source.name);
+    let file = picture_file(&folder, picture.name, Format::Svg).ok().filter(|_| project.config.keep);
     let earlier = file.and_then(|file| std::fs::read_to_string(file).ok());
     let why = jobs::Why::Asked;
     let job = jobs::Job { reading, picture, paths: Vec::new(), why, earlier, sources: &[], stack: Vec::new() };
@@ -261,8 +273,17 @@ fn no_source(project: &Project) -> Failure {
 
 /// Draws what the arguments ask for, wherever that goes.
 fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voice: Voice) -> Result {
-    let (readings, whole) = session::open_all(project, sources, voice);
-    let mut printed = reported(project, &readings, voice);
+    let blocks = if arguments.files.is_empty() { session::Blocks::Illustrated } else { session::Blocks::All };
+    let (readings, whole) = session::open_chosen(project, sources, blocks, voice);
+    // Who draws one picture asks about its file.
+    let is_meant = |r: &Reading| match (&arguments.only, &arguments.adhoc.block()) {
+        (Some(only), _) => r.pictures().any(|picture| picture.name == only),
+        (None, Some(of)) => r.document.diagrams.iter().any(|diagram| diagram.name == *of),
+        (None, None) => true,
+    };
+    let is_there = readings.iter().any(is_meant);
+    let told = readings.iter().filter(|r| !is_there || is_meant(r));
+    let mut printed = voice.findings(project, told.map(|r| (r, &r.diagnostics[..])));
     let good: Vec<&Reading> = readings.iter().filter(|r| arguments.anyway || !r.has_errors()).collect();
     let is_single = arguments.is_to_stdout();
     let asked = match arguments.adhoc.is_asked() && !good.is_empty() {
@@ -279,6 +300,7 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
     if arguments.explain {
         draw::explain(project, &jobs, voice);
     }
+    let mut written_report = report::Report::default();
     let finish = arguments.finishing.finish();
     let formats = if is_single { vec![jobs::only_format(arguments)?] } else { jobs::formats(project, arguments) };
     arguments.finishing.check(&formats)?;
@@ -292,7 +314,10 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         && let Some((form, file)) = jobs::shared_file(&jobs)
     {
         session::write_target(&file, &draw::together(project, &jobs, form, finish)?)?;
-        session::answer(&format!("{}\n", file.display()))?;
+        match arguments.json {
+            true => written_report.pictures = report::shared(project, &jobs, form, &file),
+            false => session::answer(&format!("{}\n", file.display()))?,
+        }
         let count = session::count(jobs.len(), "picture");
         voice.say(&format!("{count} in one file, `{}` is the first", first.picture.name));
     } else {
@@ -300,9 +325,17 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         let done = draw::all(project, &jobs, finish, below, voice).into_iter().collect::<Result<Vec<_>>>()?;
         let drawn: Vec<(&Reading, &draw::Done)> = jobs.iter().map(|j| j.reading).zip(&done).collect();
         printed.add(reported_unmet(project, &drawn, voice));
+        if arguments.json {
+            written_report.pictures = jobs.iter().flat_map(|job| report::of_job(project, job)).collect();
+        }
         let written: Vec<PathBuf> = done.into_iter().flat_map(|d| d.paths).collect();
-        session::answer(&written.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
+        if !arguments.json {
+            session::answer(&written.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
+        }
         voice.say(&format!("{} written", session::count(written.len(), "picture")));
+    }
+    if arguments.json {
+        session::answer(&written_report.counted(printed, whole)?)?;
     }
     Ok(outcome(whole, printed, if arguments.anyway { Faulty::Drawn } else { Faulty::Left }, voice))
 }

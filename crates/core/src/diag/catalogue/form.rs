@@ -1,6 +1,6 @@
 //! Sentences about form, words and names.
 
-use super::{Elsewhere, Parts, error, leftover, list, meant, verb_help};
+use super::{CURLY, Elsewhere, Parts, QUOTES, error, leftover, list, meant, verb_help};
 use crate::diag::message::{Message, WordHelp};
 use crate::diag::severity::Severity;
 
@@ -54,7 +54,17 @@ impl Message {
                 } else {
                     format!("`{after}` is followed by a name, not by `{found}`")
                 },
-                "names are letters, digits, `_` and `-`; any other name goes in `backquotes`",
+                match found.as_str() {
+                    quote if QUOTES.contains(&quote) => CURLY,
+                    _ => "names are letters, digits, `_` and `-`; any other name goes in `backquotes`",
+                },
+            ),
+            Message::DottedName { name, last, first } => error(
+                "name-expected",
+                format!("`{name}` is the name of `{last}` inside `{first}`, and cannot be declared so"),
+                format!(
+                    "declare `{last}` in the body of `{first}`, or write the whole as a name of its own: `` `{name}` ``"
+                ),
             ),
             Message::Expected { what, after } => {
                 error("word-expected", format!("`{what}` is missing after {after}"), format!("write `{what}` here"))
@@ -85,21 +95,30 @@ impl Message {
                 "unknown-block",
                 Severity::Error,
                 format!("no kind of block is called `{word}`"),
-                Some(suggestion.map_or_else(
+                Some(if word == "theme" || word == "skin" {
+                    "a theme is chosen with `theme = \"…\"` in bathygram.toml, or with `--theme`; colours of single elements \
+                     stand in a `look` block"
+                        .to_owned()
+                } else {
+                    suggestion.map_or_else(
                     || "a file holds `sequence`, `classes`, `flow`, `states`, `architecture`, `network`, `tree`, `sheet`, \
                          `look` and `from` blocks"
                             .into(),
                     meant,
-                )),
+                )
+                }),
             ),
             Message::UnknownWord { word, block, help } => (
                 "unknown-word",
                 Severity::Error,
                 format!("`{word}` means nothing at the start of a line in this {block}"),
                 match help {
-                    WordHelp::Ours(ours) => Some(match ours.strip_prefix("nothing: ") {
-                        Some(why) => format!("remove it: {why}"),
-                        None => format!("here that is written `{ours}`"),
+                    WordHelp::Ours(ours) => Some(match (ours.strip_prefix("nothing: "), ours.strip_prefix("say: ")) {
+                        (Some(why), _) => format!("remove it: {why}"),
+                        (_, Some(sentence)) => sentence.to_owned(),
+                        // One that ends in words has its own backquotes.
+                        _ if ours.matches('`').count() % 2 == 1 => format!("here that is written `{ours}"),
+                        _ => format!("here that is written `{ours}`"),
                     }),
                     WordHelp::Meant(meant_word) => Some(meant(meant_word)),
                     WordHelp::None => None,
@@ -137,17 +156,25 @@ impl Message {
             Message::UnknownTrait { word, suggestion } => {
                 ("unknown-trait", Severity::Error, format!("no trait is called `{word}`"), suggestion.map(meant))
             }
-            Message::UnknownIcon { word, suggestion } => (
-                "unknown-icon",
-                Severity::Error,
-                format!("no pictogram is called `{word}`"),
-                Some(suggestion.map_or_else(|| "`bathygram icons` lists them, `bathygram icons WORD` finds some".into(), meant)),
-            ),
+            Message::UnknownIcon { word, suggestion } => {
+                (
+                    "unknown-icon",
+                    Severity::Error,
+                    format!("no pictogram is called `{word}`"),
+                    Some(suggestion.map_or_else(
+                        || "`bathygram icons` lists them, `bathygram icons WORD` finds some".into(),
+                        meant,
+                    )),
+                )
+            }
             Message::IconFile { path, fault } => (
                 "icon-file",
                 Severity::Error,
                 format!("`{path}` {fault}"),
-                Some("draw it with paths and plain colours, in an SVG of at most 64 KiB or a PNG of at most 256 KiB".into()),
+                Some(
+                    "draw it with paths and plain colours, in an SVG of at most 64 KiB or a PNG of at most 256 KiB"
+                        .into(),
+                ),
             ),
             Message::UnknownColour { word, suggestion } => (
                 "unknown-colour",

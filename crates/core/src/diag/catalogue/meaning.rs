@@ -133,6 +133,15 @@ impl Message {
     /// Other files, and other blocks.
     pub(super) fn of_files(self, at: Elsewhere<'_>) -> Parts {
         match self {
+            Message::MergeConflict { ours, theirs } => error(
+                "merge-conflict",
+                match (ours.as_str(), theirs.as_str()) {
+                    ("", "") => "this is the mark of a merge that is not finished".to_owned(),
+                    ("", one) | (one, "") => format!("this is a mark of the merge with `{one}`, which is not finished"),
+                    (ours, theirs) => format!("the merge of `{ours}` and `{theirs}` is not finished here"),
+                },
+                "keep what is right of both sides, and remove the lines with the marks",
+            ),
             Message::FromOutside { path } => error(
                 "from-outside",
                 format!("`{path}` lies outside the project folder"),

@@ -35,6 +35,7 @@ impl Message {
             | Message::TooManyRelations { .. }
             | Message::TextExpected { .. }
             | Message::NameExpected { .. }
+            | Message::DottedName { .. }
             | Message::Expected { .. }
             | Message::BadRange
             | Message::UnclosedTraits
@@ -88,11 +89,23 @@ fn verb_help(word: &str, verbs: &[&'static str]) -> String {
     format!("{place}the verbs here are {}", here.join(", "))
 }
 
+/// Quotes that are not straight.
+const QUOTES: [&str; 7] = ["\u{201c}", "\u{201d}", "\u{201e}", "\u{2018}", "\u{2019}", "\u{ab}", "\u{bb}"];
+const CURLY: &str = "texts stand between straight quotes: `\"…\"`";
+
 fn leftover(found: &str, known: &[&'static str]) -> Parts {
     let message = format!("`{found}` was not expected here");
     let help = match nearest(found, known.iter().copied()) {
         _ if known.contains(&found) => {
             Some(format!("traits in round brackets come last: write `{found} …` before them"))
+        }
+        _ if QUOTES.contains(&found) => Some(CURLY.to_owned()),
+        _ if found == "as" => {
+            Some("the label stands right behind the name, as in `actor boss \"The boss\"`".to_owned())
+        }
+        _ if found == "of" => Some("`of NAME` stands right behind the name, before the title".to_owned()),
+        _ if found == "*" || found.chars().all(|c| c.is_ascii_digit()) && !found.is_empty() => {
+            Some("a multiplicity stands before the name that it is about, as in `Station owns 1..* Sensor`".to_owned())
         }
         Some(suggestion) => Some(meant(Suggestion::idea(suggestion))),
         None if found.starts_with(['-', '<', '=', '>']) => {
@@ -101,7 +114,9 @@ fn leftover(found: &str, known: &[&'static str]) -> Parts {
         None if known.is_empty() => Some("the line ends with the label and traits in round brackets".to_owned()),
         None => {
             let words: Vec<String> = known.iter().map(|w| format!("`{w}`")).collect();
-            Some(format!("after the label come {} and traits in round brackets", words.join(", ")))
+            let is_word = found.chars().all(|c| c.is_alphanumeric() || c == '_' || c == '-');
+            let name = if is_word { "a name of several words goes in backquotes; " } else { "" };
+            Some(format!("{name}after the label come {} and traits in round brackets", words.join(", ")))
         }
     };
     ("leftover", Severity::Error, message, help)

@@ -23,6 +23,38 @@ impl Message {
                 format!("after \"{label}\" there is no way back: what was turned down cannot be corrected"),
                 Some("add `go NAME` to where it is corrected, if there is such a place"),
             ),
+            Message::NoBeginning { flow } => warning(
+                "no-beginning",
+                format!("the flow `{flow}` has no beginning"),
+                Some("begin it with `begin \"…\"`, which says what sets it off"),
+            ),
+            Message::EndlessLoop { steps } => warning(
+                "endless-loop",
+                format!("from {} the flow never comes to an end", list(&steps)),
+                Some("lead one of these steps to a `finish`, or to a step outside the loop"),
+            ),
+            Message::SameGuard { label, first } => warning(
+                "same-guard",
+                format!("\"{label}\" leads elsewhere in {} already: which of the two is taken?", at(first)),
+                Some("say in each branch when it is taken"),
+            ),
+            Message::SamePlace { step, first } => warning(
+                "same-place",
+                format!("this branch leads to {step}, as the one in {} does: the question decides nothing", at(first)),
+                Some("lead one of the two elsewhere, or leave the question out"),
+            ),
+            Message::RefusalGoesOn { label, step } => warning(
+                "refusal-goes-on",
+                format!("after \"{label}\" the flow goes on to {step}, as if nothing were wrong"),
+                Some(
+                    "lead it to a `finish`, or back with `go NAME`; the words of refusals are `refused` in bathygram.toml",
+                ),
+            ),
+            Message::SequenceReadsDown { word } => warning(
+                "hint-not-kept",
+                format!("a sequence reads down, in the order of time: this `{word}` changes nothing"),
+                Some("remove the line"),
+            ),
             Message::TwoBeginnings { first } => warning(
                 "two-beginnings",
                 format!("this flow has begun in {} already", at(first)),
@@ -118,9 +150,18 @@ impl Message {
                 format!("the sheet `{sheet}` shows nothing"),
                 Some("loosen its `depth`, `focus` or `hide`"),
             ),
-            Message::ShownNowhere { diagram, hidden } => warning(
+            Message::ShownNowhere { diagram, hidden, relations } => warning(
                 "shown-nowhere",
-                format!("no picture of `{diagram}` shows {}", some_of(&hidden, 4)),
+                format!(
+                    "no picture of `{diagram}` shows {}",
+                    match (hidden.is_empty(), relations) {
+                        (true, 1) => "1 relation between what is drawn".to_owned(),
+                        (true, n) => format!("{n} relations between what is drawn"),
+                        (false, 0) => some_of(&hidden, 4),
+                        (false, 1) => format!("{}, and 1 relation", some_of(&hidden, 4)),
+                        (false, n) => format!("{}, and {n} relations", some_of(&hidden, 4)),
+                    }
+                ),
                 Some(
                     "add a sheet that shows it: `by hosts` for hosts and zones, `open` or `focus` for what lies inside",
                 ),
