@@ -58,10 +58,7 @@ fn a_step_between_others_is_one_sentence() {
 #[test]
 fn a_guard_that_changed_is_one_sentence() {
     let old = "sequence s\n  a sends b \"x\"\n  when \"late\"\n    b sends c \"y\"\n    c sends a \"z\"\n  or \"early\"\n    b does \"wait\"\n";
-    assert_eq!(
-        said(old, &old.replace("late", "very late")),
-        ["`alt [late] [early]`: guard: \"late\" became \"very late\""]
-    );
+    assert_eq!(said(old, &old.replace("late", "very late")), ["`alt [late] …`: guard: \"late\" became \"very late\""]);
     assert_eq!(
         said(
             "sequence s\n  a sends b \"x\"\n  b sends a \"y\"\n",

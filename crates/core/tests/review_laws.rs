@@ -87,7 +87,7 @@ fn sentences(old: &str, new: &str) -> Vec<String> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(160))]
+    #![proptest_config(ProptestConfig { cases: 160, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
     fn whatever_a_picture_shows_otherwise_is_a_change(

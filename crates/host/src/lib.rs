@@ -23,7 +23,7 @@ pub use fresh::{Freshness, PictureOf, Stray, freshness_of, strays};
 pub use git::{Blob, Changed, Commit, Git, Version};
 pub use looks::{theme_schema, themes};
 pub use print::{Colours, FileFindings, Printed, Shown, by_file, print};
-pub use project::{Config, ConformConfig, Format, Project, RuleLevel, config_schema, is_document};
+pub use project::{Config, ConformConfig, Format, Project, RuleLevel, config_schema, is_document, looks_in};
 pub use record::{Entry, Lock, Made, Purpose, Reason, Record, digest};
 pub use threads::Threads;
 pub use tree::SourceTree;

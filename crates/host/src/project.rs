@@ -157,6 +157,13 @@ impl Config {
     }
 }
 
+/// What a config says about the looks of all pictures, by its keys; nothing of a text that is no config.
+pub fn looks_in(config: &str) -> BTreeMap<&'static str, String> {
+    let Ok(config) = toml::from_str::<Config>(config) else { return BTreeMap::new() };
+    let said = [("theme", config.theme), ("accent", config.accent), ("language", config.language)];
+    said.into_iter().filter_map(|(key, value)| Some((key, value?))).collect()
+}
+
 /// What a project holds.
 #[derive(Debug, Default)]
 pub(crate) struct Walked {

@@ -119,6 +119,12 @@ fn sheets_in_other_files_count() {
     assert!(!run.out.contains("shown-nowhere"), "{}", run.out);
     let run = folder.run(&["check", "map.bathy", "--no-pictures"]).ends_with(0);
     assert!(!run.out.contains("shown-nowhere"), "named alone, too: {}", run.out);
+    // It is clean for what another file says, and is asked again when that says something else.
+    folder.run(&["render"]).ends_with(0);
+    std::thread::sleep(std::time::Duration::from_millis(60));
+    assert!(!folder.run(&["check"]).ends_with(0).out.contains("shown-nowhere"));
+    folder.write("inside.bathy", "flow inside\n  begin \"a\"\n  finish \"b\"\n");
+    assert!(folder.run(&["check"]).out.contains("shown-nowhere"));
 }
 
 #[test]

@@ -125,6 +125,33 @@ fn what_others_take_from_is_followed_all_the_way() {
 }
 
 #[test]
+fn looks_of_all_pictures_and_of_icons_count() {
+    let folder = committed();
+    folder.write(
+        "icons/gate.svg",
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 24 24\"><path d=\"M2 2h20v20h-20z\"/></svg>",
+    );
+    folder.write("map.bathy", MAP.replace("\"Gateway\"", "\"Gateway\" (icon \"icons/gate.svg\")"));
+    folder.write("bathygram.toml", "theme = \"looks/own.toml\"\n").write("looks/own.toml", "extends = \"shoal\"\n");
+    folder.git(&["add", "."]).git(&["commit", "-qm", "two"]);
+    assert_eq!(folder.run(&["diff", "--exit-code"]).ends_with(0).out, "");
+    let icon = folder.read("icons/gate.svg");
+    folder.write("icons/gate.svg", icon.replace("h20v20h-20z", "h12v20h-12z"));
+    folder.run(&["diff", "--exit-code"]).ends_with(1).says("the picture is drawn differently");
+    folder.write("icons/gate.svg", icon).write("looks/own.toml", "extends = \"ink\"\n");
+    folder.run(&["diff"]).ends_with(0).says("`looks/own.toml`: changed; every picture is drawn differently");
+    folder.write("bathygram.toml", "theme = \"abyss\"\n# a remark\n");
+    folder
+        .run(&["diff"])
+        .ends_with(0)
+        .says("`theme`: \"looks/own.toml\" became \"abyss\"; every picture is drawn differently");
+    folder
+        .write("bathygram.toml", "# a remark\ntheme = \"looks/own.toml\"\n")
+        .write("looks/own.toml", "extends = \"shoal\"\n");
+    assert_eq!(folder.run(&["diff"]).ends_with(0).out, "", "a comment is no change");
+}
+
+#[test]
 fn renamed_blocks_are_renames_everywhere() {
     let folder = committed();
     folder.write("sub/warn.bathy", WARN.replace("flow warn", "flow alert")).git(&["commit", "-qam", "two"]);

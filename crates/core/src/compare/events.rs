@@ -33,6 +33,12 @@ impl Fragment {
         (0..self.guards.len()).map(|i| self.guard(i)).fold(self.operator.word().to_owned(), |all, guard| all + &guard)
     }
 
+    /// As it is called where it is known: by its first guard.
+    fn name(&self) -> String {
+        let more = if self.guards.len() > 1 { " …" } else { "" };
+        format!("{}{}{more}", self.operator.word(), self.guard(0))
+    }
+
     fn guard(&self, operand: usize) -> String {
         self.guards.get(operand).filter(|g| !g.is_empty()).map_or(String::new(), |g| format!(" [{g}]"))
     }
@@ -235,7 +241,7 @@ impl<'a> BothEvents<'a> {
             if !differences.is_empty() {
                 changes.push(change(
                     Fate::Changed,
-                    &before.text(),
+                    &before.name(),
                     [Some(before.span), Some(fragment.span)],
                     differences,
                 ));

@@ -10,6 +10,7 @@ mod diagrams;
 mod elements;
 mod events;
 mod increasing;
+mod lost;
 mod matching;
 mod members;
 mod merged;

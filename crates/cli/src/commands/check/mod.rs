@@ -1,20 +1,19 @@
 //! `check`: Every error and every warning, and pictures that are out of date.
 
 mod constraints;
+mod elsewhere;
 mod explain;
 mod fix;
+mod known;
 mod pictures;
 mod report;
 mod sarif;
 
-use crate::commands::render::made;
 use crate::forms;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::diag::Diagnostic;
-use bathygram_core::pipeline::{self, Reading};
-use bathygram_host::{PictureOf, Printed, Project, Purpose, Record, Threads, is_document, read_source};
-use bathygram_outputs::markdown;
+use bathygram_core::pipeline::Reading;
+use bathygram_host::{Printed, Project, Purpose, Record, is_document};
 use report::Report;
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
@@ -85,15 +84,15 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         None => (session::sources(&project, &arguments.files), false),
     };
     let names: Vec<String> = paths.iter().map(|p| project.shown(p)).collect();
-    let (known, changed) = match &mut record {
-        Some(record) => unchanged(&project, record, (&paths, &names)),
+    let (pictures_known, changed) = match &mut record {
+        Some(record) => known::unchanged(&project, record, (&paths, &names)),
         None => (Vec::new(), paths.clone()),
     };
     let (mut readings, whole) = session::open_all(&project, &changed, voice);
     if arguments.fix {
         readings = fix::all(&project, readings, voice)?;
     }
-    sheets_elsewhere(&project, &mut readings);
+    let asked = elsewhere::count(&project, &mut readings);
     if with_pictures {
         constraints::add(&project, &mut readings);
     }
@@ -101,9 +100,10 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         letters(&project, &mut readings)?;
     }
     let mut report = Report::new(&project, readings);
-    report.known = names.len() - changed.len();
-    report.pictures = known;
-    report.illustrated = illustrated(&project, &changed);
+    report.known =
+        names.iter().zip(&paths).filter(|(_, path)| !changed.contains(path)).map(|(n, _)| n.clone()).collect();
+    report.pictures = pictures_known;
+    report.illustrated = known::illustrated(&project, &changed);
     if with_pictures {
         pictures::compare(&mut report);
     }
@@ -111,7 +111,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         let is_known = names.iter().zip(&paths).all(|(name, path)| record.is_open(name) || !changed.contains(path));
         let is_done = is_settled && is_known && record.has_same_others(&project);
         if !is_done {
-            look_at_folders(&project, &mut report, record, (&names, &changed), voice);
+            known::look_at_folders(&project, &mut report, record, (&names, &changed), (&asked, voice));
         }
     }
     let form = if arguments.json { Form::Json } else { arguments.format };
@@ -134,96 +134,6 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     })
 }
 
-/// The pictures of files in which nothing was found and that did not change since, and the files that are to be read.
-fn unchanged(
-    project: &Project, record: &mut Record, (paths, names): (&[PathBuf], &[String]),
-) -> (Vec<report::Picture>, Vec<PathBuf>) {
-    let (mut known, mut changed) = (Vec::new(), Vec::new());
-    for ((path, name), state) in paths.iter().zip(names).zip(record.look(project, names, &Threads::all())) {
-        let Ok(entry) = state else {
-            changed.push(path.clone());
-            continue;
-        };
-        known.extend(entry.pictures().map(|(picture, line)| {
-            let files = PictureOf { source: name, name: picture }.files(project).into_iter();
-            let picture_files = files.map(|(_, path)| project.shown(&path)).collect();
-            report::Picture { name: picture.to_owned(), file: name.clone(), line, state: "fresh", picture_files }
-        }));
-    }
-    (known, changed)
-}
-
-/// Counts sheets in other files of the project among those that show what a model holds.
-fn sheets_elsewhere(project: &Project, readings: &mut [Reading]) {
-    const CODE: &str = "shown-nowhere";
-    let is_asked = |reading: &Reading| reading.diagnostics.iter().any(|d| d.code == CODE);
-    if !readings.iter().any(is_asked) {
-        return;
-    }
-    let names: BTreeSet<String> = readings.iter().map(|r| r.source.name.clone()).collect();
-    let unread = project.sources().into_iter().chain(project.documents());
-    let unread: Vec<PathBuf> = unread.filter(|path| !names.contains(&project.shown(path))).collect();
-    // What cannot be read has no sheets.
-    let others: Vec<Reading> =
-        unread.iter().filter_map(|path| session::open_texts(project, path).ok()).flatten().collect();
-    let found: Vec<Option<Vec<Diagnostic>>> = readings
-        .iter()
-        .map(|reading| {
-            let beside = readings.iter().chain(&others).collect::<Vec<_>>();
-            is_asked(reading).then(|| pipeline::shown_nowhere(reading, &beside))
-        })
-        .collect();
-    for (reading, found) in readings.iter_mut().zip(found) {
-        if let Some(found) = found {
-            reading.diagnostics.retain(|d| d.code != CODE);
-            reading.add_findings(found);
-        }
-    }
-}
-
-/// The blocks of documents whose pictures stand there.
-fn illustrated(project: &Project, paths: &[PathBuf]) -> BTreeSet<(String, u32)> {
-    let documents = paths.iter().filter(|p| is_document(p));
-    let of = |path: &PathBuf| {
-        let blocks = markdown::blocks(&read_source(path).unwrap_or_default());
-        let name = project.shown(path);
-        blocks
-            .into_iter()
-            .filter(markdown::Block::is_illustrated)
-            .map(move |b| (name.clone(), b.line - 1))
-            .collect::<Vec<_>>()
-    };
-    documents.flat_map(of).collect()
-}
-
-/// Looks for pictures without a text, and for copies; notes which files had nothing to be found.
-fn look_at_folders(
-    project: &Project, report: &mut Report<'_>, record: &mut Record, (names, changed): (&[String], &[PathBuf]),
-    voice: Voice,
-) {
-    pictures::strays(report);
-    // Copies can be of any text.
-    let unread: Vec<PathBuf> = names.iter().map(|n| project.root.join(n)).filter(|p| !changed.contains(p)).collect();
-    let (others, _) = session::open_all(project, &unread, voice);
-    let own = report.readings.len();
-    report.readings.extend(others);
-    let copies = pictures::copies(report);
-    report.readings.truncate(own);
-    let faulty: BTreeSet<String> = report.findings().into_iter().map(|f| f.file).collect();
-    let blank: Vec<String> = changed.iter().map(|p| project.shown(p)).filter(|name| !faulty.contains(name)).collect();
-    let readings: Vec<&Reading> = report.readings.iter().filter(|r| !faulty.contains(&r.source.name)).collect();
-    record.note(project, &made(&readings, &blank, Some(&report.illustrated)), &Threads::all());
-    faulty.iter().for_each(|name| record.forget(name));
-    record.retain(|name| names.iter().any(|n| n == name));
-    record.note_copies(project, &copies);
-    let (open, others): (Vec<&String>, Vec<&String>) = faulty.iter().partition(|file| names.contains(file));
-    record.note_open(project, open.into_iter().map(String::as_str));
-    if !others.is_empty() || !record.knows(names) {
-        record.forget_places();
-    }
-    record.save(project);
-}
-
 /// Adds to each reading which of its letters no font has, unless no form of the project's pictures needs one.
 fn letters(project: &Project, readings: &mut [Reading]) -> Result<()> {
     if project.config.formats.as_ref().is_some_and(|formats| !formats.iter().copied().any(forms::shows_boxes)) {
@@ -235,8 +145,12 @@ fn letters(project: &Project, readings: &mut [Reading]) -> Result<()> {
 }
 
 fn summary(report: &Report<'_>) -> String {
-    let names: BTreeSet<&str> = report.readings.iter().map(|r| r.source.name.as_str()).collect();
-    let files = session::count(names.len() + report.known, "file");
+    // Documents count that have pictures.
+    let sources = report.readings.iter().map(|r| r.source.name.as_str()).chain(report.known.iter().map(String::as_str));
+    let sources = sources.filter(|name| !is_document(Path::new(name)));
+    let drawn = report.pictures.iter().filter(|p| p.line > 0).map(|p| p.file.as_str());
+    let names: BTreeSet<&str> = sources.chain(drawn).collect();
+    let files = session::count(names.len(), "file");
     match report.counts() {
         Printed { errors: 0, warnings: 0, .. } => {
             format!("{files} and {}: nothing to complain about", session::count(report.pictures.len(), "picture"))

@@ -24,8 +24,8 @@ pub(super) struct Report<'a> {
     pub(super) pictures: Vec<Picture>,
     /// Blocks of documents whose pictures stand there: the document, and how many lines stand before the block.
     pub(super) illustrated: BTreeSet<(String, u32)>,
-    /// How many files were not read, since nothing was found in them before and nothing changed.
-    pub(super) known: usize,
+    /// The files that were not read, since nothing was found in them before and nothing changed.
+    pub(super) known: Vec<String>,
 }
 
 /// One finding.
@@ -102,7 +102,7 @@ pub(super) struct Json<'r> {
 impl<'a> Report<'a> {
     pub(super) fn new(project: &'a Project, readings: Vec<Reading>) -> Self {
         let (about_pictures, pictures, illustrated) = (Vec::new(), Vec::new(), BTreeSet::new());
-        Self { project, readings, about_pictures, pictures, illustrated, known: 0 }
+        Self { project, readings, about_pictures, pictures, illustrated, known: Vec::new() }
     }
 
     /// What was found in texts, by files.

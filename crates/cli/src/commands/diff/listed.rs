@@ -36,7 +36,7 @@ pub(crate) struct ListedChange {
     #[serde(serialize_with = "word")]
     #[schemars(with = "String")]
     pub(crate) fate: Fate,
-    /// `diagram`, `element`, `relation`, `event` or `sheet`.
+    /// `diagram`, `element`, `relation`, `event`, `sheet`, or `project` for what its config says of all pictures.
     subject: &'static str,
     /// The key in the drawing: `data-element` or `data-relation`.
     id: String,
@@ -64,7 +64,39 @@ fn word<S: serde::Serializer>(fate: &Fate, out: S) -> Result<S::Ok, S::Error> {
 
 /// What changed between two versions.
 pub(super) fn changes(project: &Project, compared: &Compared) -> Vec<Listed> {
-    named(between(project, &compared.from, &compared.to), &compared.pictures)
+    let mut all = named(between(project, &compared.from, &compared.to), &compared.pictures);
+    all.extend(of_project(compared));
+    all
+}
+
+/// What the config draws differently in all pictures.
+fn of_project(compared: &Compared) -> Option<Listed> {
+    const CONFIG: &str = "bathygram.toml";
+    let change = |(key, old, new): &(String, Option<String>, Option<String>)| {
+        let said = |value: &Option<String>| value.as_ref().map_or("nothing".to_owned(), |value| format!("\"{value}\""));
+        let detail = match (old, new) {
+            (None, None) => "changed".to_owned(),
+            _ => format!("{} became {}", said(old), said(new)),
+        };
+        let words = format!(": {detail}; every picture is drawn differently");
+        ListedChange {
+            fate: Fate::Drawn,
+            subject: "project",
+            id: key.clone(),
+            what: key.clone(),
+            details: vec![detail],
+            says: vec![format!("`{key}`{words}")],
+            phrases: vec![vec![Phrase::Code(key.clone()), Phrase::Words(words)]],
+            file: CONFIG.to_owned(),
+            line: 1,
+            old_file: Some(CONFIG.to_owned()),
+            old_line: Some(1),
+        }
+    };
+    let changes: Vec<ListedChange> = compared.looks.iter().map(change).collect();
+    let file = || Some(CONFIG.to_owned());
+    let (diagram, drawn) = (CONFIG.to_owned(), BTreeSet::new());
+    (!changes.is_empty()).then(|| Listed { diagram, old_name: file(), file: file(), old_file: file(), changes, drawn })
 }
 
 /// What the two sides of a conflict say differently.

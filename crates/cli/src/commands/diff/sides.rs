@@ -5,7 +5,7 @@ use crate::outcome::{Failure, Result};
 use crate::session;
 use bathygram_core::pipeline::Reading;
 use bathygram_core::source::conflict::{Choice, conflicts, side};
-use bathygram_host::{Blob, Changed, Disk, Format, Git, InVersion, Project, Version, is_document};
+use bathygram_host::{Blob, Changed, Disk, Format, Git, InVersion, Project, Version, is_document, looks_in};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
@@ -34,6 +34,8 @@ pub(super) struct Compared {
     pub(super) conflicts: Vec<Conflict>,
     /// Files that could not be read, and why.
     pub(super) unread: Vec<String>,
+    /// What the config says otherwise about the looks of all pictures: the key, what it said, and what it says.
+    pub(super) looks: Vec<(String, Option<String>, Option<String>)>,
     /// Only pictures of these names, if there are any.
     pub(super) pictures: Vec<String>,
 }
@@ -109,6 +111,9 @@ pub(super) fn read(project: &Project, words: &[String], newer: Version) -> Resul
     let mut compared = Compared { pictures, ..Compared::default() };
     if to.0 == Version::WorkingTree || to.0 == Version::Index {
         compared.conflicts = repository.conflicts(&mut changed, to.0 == Version::WorkingTree);
+    }
+    if paths.is_empty() && compared.pictures.is_empty() {
+        compared.looks = repository.looks(versions);
     }
     compared.from = repository.side(from, Which::Old, &changed, &mut compared.unread)?;
     compared.to = repository.side(to, Which::New, &changed, &mut compared.unread)?;
@@ -187,6 +192,30 @@ impl<'a> Repository<'a> {
     /// Whether a file, by its path in the repository, belongs to the project.
     fn owns(&self, path: &Path) -> bool {
         path.starts_with(&self.folder) && (self.git.is_bare || self.project.owns(&self.git.top.join(path)))
+    }
+
+    /// What the config, and the files that it names, say otherwise about the looks of all pictures.
+    fn looks(&self, versions: [&Version; 2]) -> Vec<(String, Option<String>, Option<String>)> {
+        let read = |version: &Version, name: &str| -> Option<String> {
+            // A name that leads out of the project is no file of it.
+            let path = self.folder.join(name);
+            let is_inside = path.components().all(|c| matches!(c, std::path::Component::Normal(_)));
+            String::from_utf8(self.git.bytes(version, &path).filter(|_| is_inside)?).ok()
+        };
+        let [then, now] = versions.map(|v| looks_in(&read(v, "bathygram.toml").unwrap_or_default()));
+        let keys: BTreeSet<&str> = then.keys().chain(now.keys()).copied().collect();
+        let mut found = Vec::new();
+        for key in keys {
+            let (old, new) = (then.get(key), now.get(key));
+            if old != new {
+                found.push((key.to_owned(), old.cloned(), new.cloned()));
+                continue;
+            }
+            let files = new.into_iter().flat_map(|value| value.split('+')).filter(|word| word.ends_with(".toml"));
+            let changed = files.filter(|file| read(versions[0], file) != read(versions[1], file));
+            found.extend(changed.map(|file| (file.to_owned(), None, None)));
+        }
+        found
     }
 
     /// Files that did not change, but take from files that did, directly or through others.
