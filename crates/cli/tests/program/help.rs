@@ -14,7 +14,7 @@ fn an_unknown_verb_is_told_with_those_that_fit() {
     let texts = [
         (
             "architecture a\n  service gateway\n  store readings\n  gateway foos readings \"x\"\n",
-            "`foos` is no verb of a architecture",
+            "`foos` is no verb of an architecture",
             "`uses`, `calls`",
         ),
         ("sequence a\n  gateway foos readings \"x\"\n", "`foos` is no verb", "`sends`"),

@@ -83,9 +83,9 @@ fn documents_and_pictures_are_compared() {
         "the document's line: {}",
         run.out
     );
-    folder.run(&["history", "notes.md"]).ends_with(0).says("label: \"Check\" became \"Look\"");
+    folder.run(&["history", "notes.md"]).ends_with(0).says("\"Check\" says \"Look\" now");
     folder.write("other.md", notes.replace("Check", "See"));
-    folder.run(&["diff", "notes.md", "other.md"]).ends_with(0).says("label: \"Look\" became \"See\"");
+    folder.run(&["diff", "notes.md", "other.md"]).ends_with(0).says("\"Look\" says \"See\" now");
     // Pictures by what they were drawn from.
     folder.run(&["render", "old.bathy", "--out", "a.svg"]).ends_with(0);
     folder.run(&["render", "new.bathy", "--out", "b.png"]).ends_with(0);
@@ -225,7 +225,7 @@ fn errors_are_in_the_answer_and_in_the_status() {
         .write("map.bathy", b"architecture m\n  service \xff\n");
     let run = folder.run(&["diff"]).ends_with(3).says("map.bathy");
     assert!(
-        run.err.contains("not UTF-8 text") && run.out.contains("\"Check\" became \"Look\""),
+        run.err.contains("not UTF-8 text") && run.out.contains("\"Check\" says \"Look\" now"),
         "{}\n{}",
         run.out,
         run.err

@@ -1,6 +1,6 @@
 //! Changes as a reviewer would say them: the one place in which sentences are made from them.
 
-use super::change::{Change, Difference, ElementName, Fate, Subject};
+use super::change::{Change, Difference, ElementName, Fate, Field, Subject};
 use super::members::MemberChange;
 use crate::model::Verb;
 
@@ -65,9 +65,11 @@ impl Change {
         match (&self.subject, self.fate) {
             (Subject::Relation { .. }, Fate::Added | Fate::Removed) => vec![self.added_or_removed()],
             (_, Fate::Added | Fate::Removed) => vec![alone(self.fate, &self.introduced()) + &self.placed()],
-            (Subject::Element(element), _) => {
-                self.differences.iter().filter_map(|d| of_element(&called(element), d)).collect()
-            }
+            (Subject::Element(element), _) => self
+                .differences
+                .iter()
+                .filter_map(|d| of_element((&called(element), element.name.is_empty()), d))
+                .collect(),
             (Subject::Relation { label, .. }, _) => self.of_relation(label),
             (Subject::Diagram { kind, .. }, _) => self.of_whole(kind.word(), "the picture's "),
             (Subject::Sheet { name, .. }, _) => self.of_whole("sheet", &format!("sheet \u{1}{name}\u{2}: ")),
@@ -200,7 +202,7 @@ fn phrases(marked: &str) -> Vec<Phrase> {
 }
 
 /// One difference of an element in a sentence.
-fn of_element(who: &str, difference: &Difference) -> Option<String> {
+fn of_element((who, is_unnamed): (&str, bool), difference: &Difference) -> Option<String> {
     Some(match difference {
         Difference::Renamed { old, new } => match (old.name.as_str(), new.name.as_str()) {
             (_, "") => format!("{} has no name any more", called(old)),
@@ -215,6 +217,10 @@ fn of_element(who: &str, difference: &Difference) -> Option<String> {
             (None, None) => format!("{who} moved"),
         },
         Difference::Member(change) => change.sentence(who),
+        // What has no name is known by what it said.
+        Difference::Field { field: Field::Label, old: Some(old), new: Some(new) } if is_unnamed => {
+            format!("{} says {} now", quoted(old), quoted(new))
+        }
         Difference::Order { before } => format!("{who} comes {} now", before_or_last(before.clone())),
         other => format!("{who}: {}", detail(other)?),
     })

@@ -145,11 +145,12 @@ fn letters(project: &Project, readings: &mut [Reading]) -> Result<()> {
 }
 
 fn summary(report: &Report<'_>) -> String {
-    // Documents count that have pictures.
+    // Documents count that have pictures, or findings.
     let sources = report.readings.iter().map(|r| r.source.name.as_str()).chain(report.known.iter().map(String::as_str));
     let sources = sources.filter(|name| !is_document(Path::new(name)));
     let drawn = report.pictures.iter().filter(|p| p.line > 0).map(|p| p.file.as_str());
-    let names: BTreeSet<&str> = sources.chain(drawn).collect();
+    let faulty = report.readings.iter().filter(|r| !r.diagnostics.is_empty()).map(|r| r.source.name.as_str());
+    let names: BTreeSet<&str> = sources.chain(drawn).chain(faulty).collect();
     let files = session::count(names.len(), "file");
     match report.counts() {
         Printed { errors: 0, warnings: 0, .. } => {

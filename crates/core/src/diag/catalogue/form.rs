@@ -1,6 +1,6 @@
 //! Sentences about form, words and names.
 
-use super::{CURLY, Elsewhere, Parts, QUOTES, error, leftover, list, meant, verb_help};
+use super::{CURLY, Elsewhere, Parts, QUOTES, block_of, error, leftover, list, meant, verb_help};
 use crate::diag::message::{Message, WordHelp};
 use crate::diag::severity::Severity;
 
@@ -111,7 +111,7 @@ impl Message {
             Message::UnknownWord { word, block, help } => (
                 "unknown-word",
                 Severity::Error,
-                format!("`{word}` means nothing at the start of a line in this {block}"),
+                format!("`{word}` means nothing at the start of a line in this {}", block_of(block)),
                 match help {
                     WordHelp::Ours(ours) => Some(match (ours.strip_prefix("nothing: "), ours.strip_prefix("say: ")) {
                         (Some(why), _) => format!("remove it: {why}"),
@@ -127,7 +127,11 @@ impl Message {
             Message::UnknownVerb { word, block, verbs } => (
                 "unknown-verb",
                 Severity::Error,
-                format!("`{word}` is no verb of a {block}"),
+                format!(
+                    "`{word}` is no verb of {} {}",
+                    if block == "architecture" { "an" } else { "a" },
+                    block_of(block)
+                ),
                 Some(verb_help(&word, verbs)),
             ),
             Message::UnknownName { name, suggestion } => {

@@ -77,6 +77,14 @@ fn list(names: &[String]) -> String {
     quoted.join(", ") + &more
 }
 
+/// What a block is called behind an article.
+fn block_of(block: &str) -> String {
+    match block {
+        "classes" | "states" => format!("block of {block}"),
+        other => other.to_owned(),
+    }
+}
+
 fn verb_help(word: &str, verbs: &[&'static str]) -> String {
     if let Some(suggestion) = nearest(word, verbs.iter().copied()) {
         return meant(Suggestion::idea(suggestion));
