@@ -18,7 +18,7 @@ pub fn page(title: &str, style: &str, body: &str, script: &str) -> String {
     format!(
         "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n\
          <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>{title}</title>\n\
-         <style>\n{STYLE}{style}</style>\n</head>\n<body>\n{body}<script>\n{script}</script>\n</body>\n</html>\n"
+         <style>\n{STYLE}{style}</style>\n</head>\n<body>\n<main>\n{body}</main>\n<script>\n{script}</script>\n</body>\n</html>\n"
     )
 }
 

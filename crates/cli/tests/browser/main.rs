@@ -1,5 +1,6 @@
 //! Tests that look at what the built program writes with a real browser. Without one they are skipped, and say so.
 
+mod changes;
 mod driver;
 mod files;
 mod letters;

@@ -2,7 +2,7 @@
 //! [`Changes`]. Guarantees: if the pictures of two versions, each drawn from new, differ in anything but the places in the text
 //! that they name, there is a change; if nothing but comments and spaces differ, there is none.
 //!
-//! Models are compared first ([`compare`](crate::compare)), then what rules ask for. Where that finds nothing, or nothing but
+//! Models are compared first ([`compare`]), then what rules ask for. Where that finds nothing, or nothing but
 //! orders that a layout need not follow, the pictures themselves are compared.
 
 mod looks;
