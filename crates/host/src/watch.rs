@@ -1,7 +1,7 @@
 //! Waiting for changes in a project. Folders are watched, not files: programs that save by renaming would lose a watched
 //! file.
 
-use crate::{Error, Project};
+use crate::{Error, Project, is_document};
 use notify::event::{AccessKind, EventKind};
 use notify::{RecursiveMode, Watcher};
 use std::path::{Path, PathBuf};
@@ -57,7 +57,7 @@ impl Watch {
 
 /// Whether a file may go into pictures. In folders of our own only texts do.
 fn is_input(path: &Path, own: &[PathBuf]) -> bool {
-    let is_text = path.extension().is_some_and(|e| e == "bathy");
+    let is_text = path.extension().is_some_and(|e| e == "bathy") || is_document(path);
     let is_other = path.extension().is_some_and(|e| e == "toml" || e == "svg" || e == "png");
     is_text || is_other && !own.iter().any(|o| path.starts_with(o))
 }
