@@ -231,6 +231,10 @@ fn pictures_follow_their_texts_while_they_are_watched() {
     assert!(comes("pictures/f0.svg", "Call out"));
     folder.write("new/f1.bathy", flow("f1", "Log it"));
     assert!(comes("pictures/f1.svg", "Log it"));
+    // A document whose picture stands in it.
+    let marks = "<!-- bathygram: drawn from the block above -->\n![n](<pictures/n.svg>)\n<!-- bathygram: end -->\n";
+    folder.write("docs/n.md", format!("```bathygram\n{}```\n{marks}", flow("n", "Note it")));
+    assert!(comes("docs/pictures/n.svg", "Note it"));
     assert!(watching.try_wait().expect("asked").is_none(), "it goes on");
     watching.kill().expect("ended");
     watching.wait().expect("ended");
