@@ -2,8 +2,9 @@
 //! in one place, `words`.
 //!
 //! Elements are matched by their keys, then by likeness; relations by ends, verb and order, then by what they have in
-//! common. Order counts where it means something: in time. Guarantees: deterministic; comparing a diagram with itself, or
-//! with the same one written otherwise, yields nothing.
+//! common. Orders count: in time always, elsewhere those that every picture shows, and where nothing else changed all of them;
+//! whether a picture follows these, `review` finds out. Guarantees: deterministic; comparing a diagram with itself, or with the
+//! same one in other spaces and with other comments, yields nothing.
 
 mod change;
 mod diagrams;
