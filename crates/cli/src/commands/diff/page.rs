@@ -16,6 +16,9 @@ use std::fmt::Write;
 const STYLE: &str = include_str!("page.css");
 const SCRIPT: &str = include_str!("page.js");
 
+/// A list of so many pictures is open at the top of the page.
+const FEW: usize = 24;
+
 /// A file whose merge is not finished, and what its sides say differently.
 pub(super) type Unmerged<'a> = (&'a Conflict, Vec<Listed>);
 
@@ -29,11 +32,14 @@ pub(super) fn page(
         body.push_str("<p>No picture changed.</p>\n");
     }
     if drawn.len() > 1 {
-        body.push_str("<nav aria-label=\"Diagrams\"><ul>\n");
+        // A long list is opened by whoever looks for something.
+        let open = if drawn.len() > FEW { "" } else { " open" };
+        let count = crate::session::count(drawn.len(), "picture");
+        let _ = writeln!(body, "<nav aria-label=\"Pictures\"><details{open}><summary>{count} changed</summary><ul>");
         for (i, one) in drawn.iter().enumerate() {
             let _ = writeln!(body, "<li><a href=\"#d{i}\">{}</a></li>", html::escaped(&one.name));
         }
-        body.push_str("</ul></nav>\n");
+        body.push_str("</ul></details></nav>\n");
     }
     for (conflict, listed) in conflicts {
         let _ = writeln!(
