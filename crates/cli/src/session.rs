@@ -140,6 +140,26 @@ pub(crate) fn sources(project: &Project, files: &[PathBuf]) -> Vec<PathBuf> {
     project.sources().into_iter().chain(project.documents()).collect()
 }
 
+/// Refuses files of a project inside this one: they are drawn and checked as that one's.
+///
+/// # Errors
+/// If there is one.
+pub(crate) fn only_own(project: &Project, files: &[PathBuf]) -> Result<()> {
+    let is_inside = |path: &Path| {
+        let absolute = |p: &Path| std::path::absolute(p).unwrap_or_else(|_| p.to_owned());
+        absolute(path).starts_with(absolute(&project.root))
+    };
+    let is_other = |path: &&PathBuf| path.is_file() && is_inside(path) && !project.owns(path);
+    match files.iter().find(is_other) {
+        None => Ok(()),
+        Some(path) => Err(Failure::Usage(format!(
+            "{} belongs to a project or a repository inside this one; run the command in {}",
+            path.display(),
+            path.parent().unwrap_or(Path::new(".")).display()
+        ))),
+    }
+}
+
 /// Reads one source.
 ///
 /// # Errors

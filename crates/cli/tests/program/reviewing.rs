@@ -330,6 +330,10 @@ fn projects_inside_stand_alone() {
     assert!(folder.files().contains(&"inner/out/map.svg".to_owned()));
     folder.run(&["check"]).ends_with(0).says("1 file");
     folder.run_in("inner", &["check"]).ends_with(0).says("1 file");
+    folder.run(&["render", "inner/map.bathy"]).ends_with(2).says("inside this one; run the command in inner");
+    folder.run(&["check", "inner/map.bathy"]).ends_with(2).says("inside this one");
+    folder.run(&["render", "inner/map.bathy", "--out", "x.svg"]).ends_with(0);
+    std::fs::remove_file(folder.path("x.svg")).expect("removed");
     // `demo` and `init` in a folder leave the outer project as it was.
     folder.run(&["demo", "demo"]).ends_with(0);
     std::fs::create_dir(folder.path("fresh")).expect("a folder");

@@ -71,6 +71,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         return Ok(Outcome::Done);
     }
     let project = session::project()?;
+    session::only_own(&project, &arguments.files)?;
     let is_piped = arguments.files.iter().any(|f| f == Path::new("-"));
     if is_piped && arguments.files.len() > 1 {
         return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));

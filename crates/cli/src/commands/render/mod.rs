@@ -219,6 +219,9 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     if arguments.is_piped() && arguments.files.len() > 1 {
         return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
     }
+    if arguments.out.is_none() {
+        session::only_own(project, &arguments.files)?;
+    }
     if arguments.json && arguments.is_to_stdout() {
         return Err(Failure::Usage("standard output takes one result: the picture, or --json".into()));
     }
