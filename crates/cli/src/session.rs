@@ -115,6 +115,18 @@ pub(crate) fn schema_of<T: schemars::JsonSchema>() -> String {
     format!("{:#}\n", settings.into_generator().into_root_schema_for::<T>().to_value())
 }
 
+/// Whether standard input is the source.
+///
+/// # Errors
+/// If files are named beside it.
+pub(crate) fn is_piped(files: &[PathBuf]) -> Result<bool> {
+    let is_piped = files.iter().any(|f| f == Path::new("-"));
+    if is_piped && files.len() > 1 {
+        return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
+    }
+    Ok(is_piped)
+}
+
 /// The project around the working folder.
 ///
 /// # Errors
@@ -219,17 +231,23 @@ pub(crate) fn open_chosen(project: &Project, paths: &[PathBuf], blocks: Blocks, 
     if blocks == Blocks::All {
         return (readings, whole);
     }
-    let lines = |name: &str| -> BTreeSet<u32> {
-        let text = read_source(&project.root.join(name)).unwrap_or_default();
-        markdown::blocks(&text).iter().filter(|b| b.is_illustrated()).map(|b| b.line).collect()
-    };
     let mut known: BTreeMap<String, BTreeSet<u32>> = BTreeMap::new();
     readings.retain(|r| {
         let name = &r.source.name;
         let is_text = !is_document(Path::new(name));
-        is_text || known.entry(name.clone()).or_insert_with(|| lines(name)).contains(&(r.source.place().lines + 1))
+        is_text
+            || known
+                .entry(name.clone())
+                .or_insert_with(|| illustrated(&project.root.join(name)))
+                .contains(&r.source.place().lines)
     });
     (readings, whole)
+}
+
+/// The blocks of a document whose pictures stand there: how many lines stand before each.
+pub(crate) fn illustrated(document: &Path) -> BTreeSet<u32> {
+    let blocks = markdown::blocks(&read_source(document).unwrap_or_default());
+    blocks.iter().filter(|b| b.is_illustrated()).map(|b| b.line - 1).collect()
 }
 
 /// Reads several sources and documents, on all cores. One that cannot be read is reported and does not hide the others; says

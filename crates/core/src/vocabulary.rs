@@ -292,7 +292,7 @@ pub fn ours(word: &str, block: &str) -> Option<&'static str> {
         ("fk", "classes") => "id: integer (refers T.id)",
         ("enumeration", "classes") => "enum",
         ("abstract", "classes") => "class NAME (abstract)",
-        ("theme" | "skin", _) => {
+        ("theme", _) => {
             "say: a theme is chosen with `theme = \"…\"` in bathygram.toml, or with `--theme`; colours of single elements stand in a `look` block"
         }
         ("node", _) => "device` or `host",
@@ -310,9 +310,9 @@ pub fn ours_line(words: &[&str], block: &str) -> Option<&'static str> {
         ("exit", "do", "states") => "leaving do \"…\"",
         ("root" | "node" | "topic" | "leaf" | "child", text, "tree") if is_text(&text) => "item \"…\"",
         ("payoff" | "value" | "utility" | "cost", text, "tree") if is_text(&text) => "outcome \"…\"",
-        ("direction" | "orientation" | "rankdir", "right" | "LR" | "lr" | "horizontal", _) => "heading right",
-        ("direction" | "orientation" | "rankdir", "left" | "RL" | "rl", _) => "heading left",
-        ("direction" | "orientation" | "rankdir", "up" | "BT" | "bt", _) => "heading up",
+        ("direction" | "orientation", "right" | "horizontal", _) => "heading right",
+        ("direction" | "orientation", "left", _) => "heading left",
+        ("direction" | "orientation", "up", _) => "heading up",
         ("primary", "key", "classes") => "key a, b",
         ("foreign", "key", "classes") => "refers a to T.b",
         ("abstract", "class", "classes") => "class NAME (abstract)",
@@ -368,7 +368,7 @@ fn ours_anywhere(word: &str) -> Option<&'static str> {
         "references" | "associates" => "knows",
         "goto" | "jump" => "go NAME",
         "title" => "say: the title stands behind the name of the block, as in `flow name \"Title\"`",
-        "direction" | "orientation" | "rankdir" => "heading right` or `heading down",
+        "direction" | "orientation" => "heading right` or `heading down",
         "layout" => "arrange tree`, `heading right`, or `row a, b",
         "return" | "returns" | "reply" => "answers` or the clause `returning \"…\"",
         "end" => "nothing: what is indented ends with its indentation",

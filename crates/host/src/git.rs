@@ -82,9 +82,7 @@ impl Git {
 
     /// Whether there is a revision of this name.
     pub fn has_revision(&self, name: &str) -> bool {
-        let commit = format!("{name}^{{commit}}");
-        !name.starts_with(['^', '-'])
-            && run(&self.top, &["rev-parse", "--verify", "--quiet", "--end-of-options", &commit]).is_ok()
+        !name.starts_with(['^', '-']) && self.commit(name).is_ok()
     }
 
     /// The commit that two revisions have in common, the youngest one.
@@ -123,15 +121,19 @@ impl Git {
     /// # Errors
     /// If there is no such revision.
     pub fn revision(&self, name: &str) -> Result<Version, Error> {
-        let commit = format!("{name}^{{commit}}");
-        let out = run(&self.top, &["rev-parse", "--verify", "--quiet", "--end-of-options", &commit]);
-        match out {
-            Ok(out) => Ok(Version::Revision(String::from_utf8_lossy(&out).trim().to_owned())),
+        match self.commit(name) {
+            Ok(commit) => Ok(Version::Revision(String::from_utf8_lossy(&commit).trim().to_owned())),
             Err(_) if self.is_shallow() => Err(Error::Git(format!(
                 "no revision is called `{name}`; this is a shallow clone, so `git fetch --unshallow` may bring it"
             ))),
             Err(_) => Err(Error::Git(format!("no revision is called `{name}`"))),
         }
+    }
+
+    /// What git calls the commit of a revision.
+    fn commit(&self, name: &str) -> Result<Vec<u8>, Error> {
+        let commit = format!("{name}^{{commit}}");
+        run(&self.top, &["rev-parse", "--verify", "--quiet", "--end-of-options", &commit])
     }
 
     /// The last commit; nothing at all in a repository without commits.

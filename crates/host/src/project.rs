@@ -348,8 +348,12 @@ impl Project {
         if !is_document(Path::new(source)) {
             return self.pictures();
         }
-        let own = self.config.pictures.file_name().map_or_else(|| "pictures".into(), |n| n.to_owned());
-        self.root.join(Path::new(source).parent().unwrap_or(Path::new(""))).join(own)
+        self.root.join(Path::new(source).parent().unwrap_or(Path::new(""))).join(self.picture_folder())
+    }
+
+    /// What a folder of pictures is called.
+    pub fn picture_folder(&self) -> String {
+        self.config.pictures.file_name().map_or_else(|| "pictures".to_owned(), |n| n.to_string_lossy().into_owned())
     }
 
     /// The forms of the pictures of a source; a document shows SVG.

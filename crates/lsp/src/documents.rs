@@ -5,7 +5,7 @@ use crate::pieces::{self, Piece};
 use crate::text::Encoding;
 use bathygram_core::pipeline::{self, Setting};
 use bathygram_core::source::Source;
-use bathygram_host::{Disk, Edited, Project, read_source};
+use bathygram_host::{Disk, Edited, Project, is_document, read_source};
 use lsp_types::{TextDocumentContentChangeEvent, Uri};
 use std::cell::RefCell;
 use std::collections::BTreeMap;
@@ -95,7 +95,7 @@ impl Documents {
         let open = |path: &Path| self.open.get(path).map(|opened| opened.text.clone());
         let world = Edited { disk: Disk::around(&project, path), root: project.root.clone(), open: &open };
         let setting = Setting { world: &world, levels: &project.levels, look: &project.look };
-        let found = if pieces::is_markdown(path) {
+        let found = if is_document(path) {
             let blocks = pieces::blocks(path, &text).into_iter();
             let read = |block: pieces::Unread| {
                 // Each block is a text of its own: what is meant in one is not meant in another.
@@ -149,7 +149,7 @@ impl Documents {
 
     /// The sources that are open, with their texts.
     pub(crate) fn open_sources(&self) -> BTreeMap<PathBuf, String> {
-        let sources = self.open.iter().filter(|(path, _)| !pieces::is_markdown(path));
+        let sources = self.open.iter().filter(|(path, _)| !is_document(path));
         sources.map(|(path, opened)| (path.clone(), opened.text.clone())).collect()
     }
 

@@ -37,11 +37,6 @@ pub(crate) struct Unread {
     pub(crate) place: Place,
 }
 
-/// Whether a file is a Markdown document.
-pub(crate) fn is_markdown(path: &Path) -> bool {
-    path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("md") || ending.eq_ignore_ascii_case("markdown"))
-}
-
 /// The blocks of a Markdown document.
 pub(crate) fn blocks(path: &Path, text: &str) -> Vec<Unread> {
     let lines: Vec<&str> = text.lines().collect();

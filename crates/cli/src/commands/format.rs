@@ -30,10 +30,7 @@ pub(crate) struct Arguments {
 /// # Errors
 /// If it is called wrongly, or a file cannot be read or written.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
-    let is_piped = arguments.files.iter().any(|f| f == Path::new("-"));
-    if is_piped && arguments.files.len() > 1 {
-        return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
-    }
+    let is_piped = session::is_piped(&arguments.files)?;
     let project = session::project()?;
     let (mut whole, mut has_errors, mut changed, mut count) = (true, false, 0, 0);
     let mut listed = String::new();

@@ -232,7 +232,7 @@ fn write(project: &Project, work: &Work) -> Result<String> {
 fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice: Voice) -> Result<Work> {
     let before = read_source(path)?;
     let name = project.shown(path);
-    let own = project.config.pictures.file_name().map_or("pictures".to_owned(), |n| n.to_string_lossy().into_owned());
+    let own = project.picture_folder();
     let blocks = markdown::blocks(&before);
     let mut work = Work {
         path: path.to_owned(),

@@ -23,10 +23,8 @@ const FIRST: &str = include_str!("../starters/first.bathy");
 /// What git learns about texts and pictures, in all folders of pictures: docs/git.md. Of pictures that differ on both sides of a
 /// merge, one stays whole.
 fn attributes_of(project: &Project) -> Vec<(String, &'static str)> {
-    let folder = &project.config.pictures;
-    let own = folder.file_name().map_or_else(|| "pictures".to_owned(), |n| n.to_string_lossy().into_owned());
     // Spaces end a pattern.
-    let own = own.replace(' ', "?");
+    let own = project.picture_folder().replace(' ', "?");
     let text = "text eol=lf diff=bathygram-picture -merge";
     let binary = "binary diff=bathygram-picture";
     let forms = Format::ALL.map(|form| match form {

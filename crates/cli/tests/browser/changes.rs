@@ -1,7 +1,7 @@
 //! The page of what changed, in a real browser: the ways of comparing, and what holds for all pages.
 
 use crate::driver::Browser;
-use crate::files::{Folder, repository, skipped};
+use crate::files::{Folder, axe};
 use serde_json::json;
 use std::process::Command;
 
@@ -105,10 +105,7 @@ fn a_page_of_changes_asks_for_nothing_and_nothing_in_it_acts() {
 #[test]
 fn axe_finds_nothing_in_a_page_of_changes() {
     let Some(browser) = Browser::open() else { return };
-    let Ok(axe) = std::fs::read_to_string(repository("target/browser-tools/node_modules/axe-core/axe.min.js")) else {
-        skipped("axe-core is not here");
-        return;
-    };
+    let Some(axe) = axe() else { return };
     browser.show(&changed().path("changes.html"));
     for way in ["marked", "beside", "slide"] {
         choose(&browser, way);

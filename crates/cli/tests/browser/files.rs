@@ -53,3 +53,12 @@ pub(crate) fn skipped(why: &str) {
 pub(crate) fn repository(path: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..").join(path)
 }
+
+/// The text of axe-core, which looks for faults in a page; says so if it is not here.
+pub(crate) fn axe() -> Option<String> {
+    let axe = std::fs::read_to_string(repository("target/browser-tools/node_modules/axe-core/axe.min.js")).ok();
+    if axe.is_none() {
+        skipped("axe-core is not here");
+    }
+    axe
+}

@@ -1,7 +1,7 @@
 //! The page to walk through: everything is reached by pointer and by keys, and nothing is asked of anybody.
 
 use crate::driver::Browser;
-use crate::files::{Folder, repository, skipped};
+use crate::files::{Folder, axe};
 use serde_json::json;
 
 /// The page of the demo's map, with what is inside of its elements.
@@ -162,10 +162,7 @@ fn nothing_in_a_text_acts_in_a_page() {
 #[test]
 fn axe_finds_nothing() {
     let Some(browser) = Browser::open() else { return };
-    let Ok(axe) = std::fs::read_to_string(repository("target/browser-tools/node_modules/axe-core/axe.min.js")) else {
-        skipped("axe-core is not here");
-        return;
-    };
+    let Some(axe) = axe() else { return };
     let folder = Folder::demo();
     folder.run(&["-q", "render", "--format", "html", "--out", "."]);
     for name in ["tidewatch", "surge_warning", "domain", "warning_life", "shore_cabling", "dredging", "recalibrate"] {

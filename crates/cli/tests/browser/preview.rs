@@ -1,7 +1,7 @@
 //! The preview as people meet it: what is typed is drawn, shapes and lines point at each other, what is dragged is written.
 
 use crate::driver::{Browser, Scheme};
-use crate::files::{Folder, repository, skipped};
+use crate::files::{Folder, axe};
 use serde_json::{Value, json};
 use std::io::{BufRead, BufReader};
 use std::process::{Child, Command, Stdio};
@@ -386,10 +386,7 @@ fn a_narrow_window_shows_both() {
 #[test]
 fn axe_finds_nothing_in_the_preview() {
     let Some(browser) = Browser::open() else { return };
-    let Ok(axe) = std::fs::read_to_string(repository("target/browser-tools/node_modules/axe-core/axe.min.js")) else {
-        skipped("axe-core is not here");
-        return;
-    };
+    let Some(axe) = axe() else { return };
     let served = Served::of(Folder::demo());
     let ask = |what: &str| {
         let found = browser.wait_for(&format!(

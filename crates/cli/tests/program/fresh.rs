@@ -155,6 +155,8 @@ fn line_ends_that_git_turned_are_explained() {
         "{}",
         run.out
     );
+    // Advice that throws away what is not committed would cost more than an old picture.
+    assert!(run.out.contains("clone the project again") && !run.out.contains("reset"), "{}", run.out);
 }
 
 #[test]

@@ -175,9 +175,17 @@ impl Events {
 pub(super) struct BothEvents<'a> {
     then: &'a Events,
     now: &'a Events,
-    pairs: &'a [(usize, usize)],
+    /// The messages that both have: their places then and now, with their numbers now; in the order of then.
+    placed: Vec<(usize, usize, usize)>,
+    /// Of each of them, whether it kept its order.
+    kept: Vec<bool>,
+    stays: Stays,
+    /// Which message is which, by their numbers; the newer ones by the older ones.
+    to_new: BTreeMap<usize, usize>,
     /// Which fragment is which, by their numbers.
     fragments: BTreeMap<usize, usize>,
+    /// The same, the other way.
+    olds: BTreeMap<usize, usize>,
 }
 
 impl<'a> BothEvents<'a> {
@@ -202,7 +210,13 @@ impl<'a> BothEvents<'a> {
                 fragments.insert(o, n);
             }
         }
-        Self { then, now, pairs, fragments }
+        let olds = fragments.iter().map(|(o, n)| (*n, *o)).collect();
+        let place = |(o, n): &(usize, usize)| Some((then.messages.get(o)?.place, now.messages.get(n)?.place, *n));
+        let mut placed: Vec<(usize, usize, usize)> = pairs.iter().filter_map(place).collect();
+        placed.sort_unstable();
+        let kept = super::increasing::kept(&placed.iter().map(|p| p.1).collect::<Vec<_>>());
+        let stays = Stays::of(&placed, &kept);
+        Self { then, now, placed, kept, stays, to_new, fragments, olds }
     }
 
     /// What differs between a message then and now: its clauses, and the fragments that it stands in. Fragments that are new or
@@ -210,10 +224,9 @@ impl<'a> BothEvents<'a> {
     pub(super) fn differences(&self, (o, n): (usize, usize)) -> Vec<Difference> {
         let mut all = self.then.differences(o, self.now, n);
         let (Some(a), Some(b)) = (self.then.messages.get(&o), self.now.messages.get(&n)) else { return all };
-        let known: BTreeSet<usize> = self.fragments.values().copied().collect();
         let then: Vec<(usize, usize)> =
             a.inside.iter().filter_map(|(f, operand)| Some((*self.fragments.get(f)?, *operand))).collect();
-        let now: Vec<(usize, usize)> = b.inside.iter().filter(|(f, _)| known.contains(f)).copied().collect();
+        let now: Vec<(usize, usize)> = b.inside.iter().filter(|(f, _)| self.olds.contains_key(f)).copied().collect();
         if then != now {
             let some = |s: String| (!s.is_empty()).then_some(s);
             let (old, new) = (some(self.then.around(a)), some(self.now.around(b)));
@@ -225,14 +238,14 @@ impl<'a> BothEvents<'a> {
     /// The changes of everything but messages.
     pub(super) fn changes(&self) -> Vec<Change> {
         let mut changes = Vec::new();
-        let olds: BTreeMap<usize, usize> = self.fragments.iter().map(|(o, n)| (*n, *o)).collect();
+        let in_both: BTreeSet<usize> = self.to_new.values().copied().collect();
         let stay_in = |fragment: &Fragment, is_there: &dyn Fn(usize) -> bool| {
             let messages = fragment.messages.iter().filter(|m| is_there(**m)).count();
             if messages > 0 { vec![Difference::Around { messages }] } else { Vec::new() }
         };
         for (n, fragment) in self.now.fragments.iter().enumerate() {
-            let Some(o) = olds.get(&n) else {
-                let around = stay_in(fragment, &|m| self.pairs.iter().any(|p| p.1 == m));
+            let Some(o) = self.olds.get(&n) else {
+                let around = stay_in(fragment, &|m| in_both.contains(&m));
                 changes.push(change(Fate::Added, &fragment.text(), [None, Some(fragment.span)], around));
                 continue;
             };
@@ -248,34 +261,18 @@ impl<'a> BothEvents<'a> {
             }
         }
         for fragment in (0..).zip(&self.then.fragments).filter(|(o, _)| !self.fragments.contains_key(o)).map(|f| f.1) {
-            let around = stay_in(fragment, &|m| self.pairs.iter().any(|p| p.0 == m));
+            let around = stay_in(fragment, &|m| self.to_new.contains_key(&m));
             changes.push(change(Fate::Removed, &fragment.text(), [Some(fragment.span), None], around));
         }
-        changes.extend(self.then.others_against(self.now, &Stays::of(self)));
+        changes.extend(self.then.others_against(self.now, &self.stays));
         changes
     }
 
     /// Of the messages that both have, those that are out of the common order: the fewest whose move explains it. Numbers are of
     /// the later version.
     pub(super) fn moved(&self) -> Vec<(usize, Place)> {
-        let placed = self.placed();
-        let kept = super::increasing::kept(&placed.iter().map(|p| p.1).collect::<Vec<_>>());
-        // By their places now: those that stayed, with their numbers then.
-        let mut stayed: Vec<(usize, usize)> =
-            placed.iter().zip(&kept).filter(|(_, kept)| **kept).map(|(p, _)| (p.1, p.0 + 1)).collect();
-        stayed.sort_unstable();
-        let next = |place: usize| stayed.get(stayed.partition_point(|s| s.0 <= place)).map(|s| s.1);
-        let place = |p: &(usize, usize, usize)| (p.2, Place { number: p.0 + 1, before: next(p.1) });
-        placed.iter().zip(kept).filter(|(_, kept)| !kept).map(|(p, _)| place(p)).collect()
-    }
-
-    /// The places of all messages that both have, then and now, with their numbers now.
-    fn placed(&self) -> Vec<(usize, usize, usize)> {
-        let place =
-            |(o, n): &(usize, usize)| Some((self.then.messages.get(o)?.place, self.now.messages.get(n)?.place, *n));
-        let mut placed: Vec<(usize, usize, usize)> = self.pairs.iter().filter_map(place).collect();
-        placed.sort_unstable();
-        placed
+        let place = |p: &(usize, usize, usize)| (p.2, Place { number: p.0 + 1, before: self.stays.next(p.1) });
+        self.placed.iter().zip(&self.kept).filter(|(_, kept)| !**kept).map(|(p, _)| place(p)).collect()
     }
 }
 
@@ -288,17 +285,15 @@ fn of_fragment(a: &Fragment, b: &Fragment) -> Vec<Difference> {
     fields.filter_map(|(field, then, now)| Difference::field(field, then, now)).collect()
 }
 
-/// The messages that kept their order, by their places then and now, both sorted, with their numbers then.
+/// The messages that kept their order, by their places then and now, both sorted.
 struct Stays {
     then: Vec<usize>,
     now: Vec<usize>,
 }
 
 impl Stays {
-    fn of(both: &BothEvents<'_>) -> Self {
-        let placed = both.placed();
-        let kept = super::increasing::kept(&placed.iter().map(|p| p.1).collect::<Vec<_>>());
-        let stayed = || placed.iter().zip(&kept).filter(|(_, kept)| **kept).map(|(p, _)| p);
+    fn of(placed: &[(usize, usize, usize)], kept: &[bool]) -> Self {
+        let stayed = || placed.iter().zip(kept).filter(|(_, kept)| **kept).map(|(p, _)| p);
         Self { then: stayed().map(|p| p.0).collect(), now: stayed().map(|p| p.1).collect() }
     }
 

@@ -54,7 +54,7 @@ pub(super) fn of_relations(old: &Diagram, new: &Diagram, paired: &Paired) -> Vec
     let change = |n: usize, differences| relations::change(Fate::Drawn, new, &new.relations[n], differences);
     let name = |n: usize| code(&change(n, Vec::new()).what());
     let moved = moved(&pairs).into_iter();
-    let was = |n: usize| paired.pairs.iter().find(|p| p.1 == n).map(|p| old.relations[p.0].span);
+    let was = |n: usize| paired.old_of(n).map(|o| old.relations[o].span);
     moved
         .map(|(n, before)| {
             let change = change(n, vec![Difference::Order { before: before.map(name) }]);

@@ -9,6 +9,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// Which relation of one version is which of the other, by index, in the order of the newer one.
 pub(crate) struct Paired {
+    /// In the order of the newer version.
     pub(crate) pairs: Vec<(usize, usize)>,
     pub(super) added: Vec<usize>,
     pub(super) removed: Vec<usize>,
@@ -62,6 +63,11 @@ impl Paired {
         pairs.extend(take_pairs(&mut gone, &mut left, Choose::Only, is_led_elsewhere));
         pairs.sort_unstable_by_key(|p| p.1);
         Self { pairs, added: left, removed: gone }
+    }
+
+    /// What a relation of the newer version was.
+    pub(super) fn old_of(&self, n: usize) -> Option<usize> {
+        self.pairs.binary_search_by_key(&n, |p| p.1).ok().map(|at| self.pairs[at].0)
     }
 }
 
@@ -164,7 +170,7 @@ pub(super) fn compare(
     }
     for (n, place) in events.moved() {
         let in_time = Difference::InTime { number: place.number, before: place.before };
-        let before = paired.pairs.iter().find(|p| p.1 == n).and_then(|p| was(p.0));
+        let before = paired.old_of(n).and_then(was);
         changes.push(Change { old_span: before, ..change(Fate::Moved, new, &new.relations[n], vec![in_time]) });
     }
     changes.sort_by_key(|c| (c.fate == Fate::Removed, c.span.source, c.span.start));

@@ -72,10 +72,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let project = session::project()?;
     session::only_own(&project, &arguments.files)?;
-    let is_piped = arguments.files.iter().any(|f| f == Path::new("-"));
-    if is_piped && arguments.files.len() > 1 {
-        return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
-    }
+    let is_piped = session::is_piped(&arguments.files)?;
     // What comes from standard input has no picture.
     let with_pictures = !arguments.no_pictures && !is_piped;
     let is_whole = arguments.files.is_empty() && with_pictures;
@@ -85,9 +82,9 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         None => (session::sources(&project, &arguments.files), false),
     };
     let names: Vec<String> = paths.iter().map(|p| project.shown(p)).collect();
-    let (pictures_known, changed) = match &mut record {
+    let (pictures_known, known, changed) = match &mut record {
         Some(record) => known::unchanged(&project, record, (&paths, &names)),
-        None => (Vec::new(), paths.clone()),
+        None => (Vec::new(), BTreeSet::new(), paths),
     };
     let (mut readings, whole) = session::open_all(&project, &changed, voice);
     if arguments.fix {
@@ -101,20 +98,19 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         letters(&project, &mut readings)?;
     }
     let mut report = Report::new(&project, readings);
-    report.known =
-        names.iter().zip(&paths).filter(|(_, path)| !changed.contains(path)).map(|(n, _)| n.clone()).collect();
     report.pictures = pictures_known;
     report.illustrated = known::illustrated(&project, &changed);
     if with_pictures {
         pictures::compare(&mut report);
     }
     if let Some(record) = record.as_mut().filter(|_| whole) {
-        let is_known = names.iter().zip(&paths).all(|(name, path)| record.is_open(name) || !changed.contains(path));
+        let is_known = names.iter().all(|name| record.is_open(name) || known.contains(name));
         let is_done = is_settled && is_known && record.has_same_others(&project);
         if !is_done {
-            known::look_at_folders(&project, &mut report, record, (&names, &changed), (&asked, voice));
+            known::look_at_folders(&project, &mut report, record, (&names, &known, &changed), (&asked, voice));
         }
     }
+    report.known = known;
     let form = if arguments.json { Form::Json } else { arguments.format };
     match form {
         Form::Json => session::answer(&(serde_json::to_string_pretty(&report.as_json(whole))? + "\n"))?,

@@ -117,11 +117,12 @@ fn has_other_line_ends(report: &Report<'_>, reading: &Reading, own: PictureOf<'_
 
 fn of_line_ends(PictureOf { name, .. }: PictureOf<'_>, place: (String, u32)) -> Found {
     let message = format!(
-        "the picture of `{name}` was drawn from this text with other line ends: git turned them on this machine"
+        "the picture of `{name}` was drawn from this text with other line ends: git turned them, or an editor did"
     );
-    let help = "run `bathygram init`, which adds `eol=lf` to .gitattributes, commit that, then `git rm --cached -r -q . && git reset \
-                --hard`"
-        .to_owned();
+    let help =
+        "run `bathygram init`, which adds `eol=lf` to .gitattributes, commit that, and clone the project again; if \
+                an editor did, save the text with the line ends that it had"
+            .to_owned();
     ("picture-out-of-date", place, message, help)
 }
 
@@ -175,13 +176,8 @@ pub(super) fn copies(report: &mut Report<'_>) -> Vec<String> {
     let known: BTreeSet<PathBuf> = report
         .pictures
         .iter()
-        .flat_map(|p| PictureOf { source: &p.file, name: &p.name }.files(report.project))
-        .chain(
-            report
-                .pictures
-                .iter()
-                .flat_map(|p| PictureOf { source: &p.file, name: &p.name }.other_files(report.project)),
-        )
+        .map(|p| PictureOf { source: &p.file, name: &p.name })
+        .flat_map(|own| own.files(report.project).into_iter().chain(own.other_files(report.project)))
         .map(|(_, path)| path)
         .collect();
     let mut texts: BTreeMap<&str, Vec<&Reading>> = BTreeMap::new();

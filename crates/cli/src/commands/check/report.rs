@@ -25,7 +25,7 @@ pub(super) struct Report<'a> {
     /// Blocks of documents whose pictures stand there: the document, and how many lines stand before the block.
     pub(super) illustrated: BTreeSet<(String, u32)>,
     /// The files that were not read, since nothing was found in them before and nothing changed.
-    pub(super) known: Vec<String>,
+    pub(super) known: BTreeSet<String>,
 }
 
 /// One finding.
@@ -102,7 +102,7 @@ pub(super) struct Json<'r> {
 impl<'a> Report<'a> {
     pub(super) fn new(project: &'a Project, readings: Vec<Reading>) -> Self {
         let (about_pictures, pictures, illustrated) = (Vec::new(), Vec::new(), BTreeSet::new());
-        Self { project, readings, about_pictures, pictures, illustrated, known: Vec::new() }
+        Self { project, readings, about_pictures, pictures, illustrated, known: BTreeSet::new() }
     }
 
     /// What was found in texts, by files.

@@ -3,6 +3,7 @@
 use super::compared::{Actual, Compared};
 use crate::outcome::{Failure, Result};
 use crate::sarif as logs;
+use crate::session;
 use bathygram_core::conform::{Deviation, Realm, Weight};
 use bathygram_host::{Colours, Project, RuleLevel};
 use schemars::JsonSchema;
@@ -203,8 +204,7 @@ pub(super) fn json(written: &[WrittenDiagram<'_>]) -> Result<String> {
 
 /// The JSON Schema of [`json()`].
 pub(super) fn schema() -> String {
-    let settings = schemars::generate::SchemaSettings::draft2020_12().for_serialize();
-    format!("{:#}\n", settings.into_generator().into_root_schema_for::<Vec<WrittenDiagram<'_>>>().to_value())
+    session::schema_of::<Vec<WrittenDiagram<'_>>>()
 }
 
 /// As a SARIF log: what was seen in the code stands at its place there, too.

@@ -216,9 +216,7 @@ impl Arguments {
 }
 
 fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
-    if arguments.is_piped() && arguments.files.len() > 1 {
-        return Err(Failure::Usage("`-` stands alone: standard input is the only source then".into()));
-    }
+    session::is_piped(&arguments.files)?;
     if arguments.out.is_none() {
         session::only_own(project, &arguments.files)?;
     }

@@ -95,7 +95,7 @@ impl Message {
                 "unknown-block",
                 Severity::Error,
                 format!("no kind of block is called `{word}`"),
-                Some(if word == "theme" || word == "skin" {
+                Some(if word == "theme" {
                     "a theme is chosen with `theme = \"…\"` in bathygram.toml, or with `--theme`; colours of single elements \
                      stand in a `look` block"
                         .to_owned()
