@@ -1,6 +1,8 @@
-//! Chores of the project: `cargo xtask test`, `cargo xtask docs`, `cargo xtask gallery`, `cargo xtask page`, `cargo xtask count`.
+//! Chores of the project: `cargo xtask test`, `cargo xtask docs`, `cargo xtask gallery`, `cargo xtask page`, `cargo xtask count`,
+//! `cargo xtask hostile`.
 
 mod docs;
+mod hostile;
 mod page;
 
 use anyhow::{Context, Result, bail};
@@ -17,10 +19,11 @@ fn main() -> Result<()> {
         ["gallery"] => gallery(),
         ["page"] => page::make(),
         ["count"] => count(),
+        ["hostile", rest @ ..] => hostile::run(rest),
         ["quality", rest @ ..] => quality(rest),
         _ => bail!(
             "chores: `test [ARGUMENTS OF CARGO TEST]` installs what tests need and runs them; `docs` draws the examples \
-             of the language reference; `gallery` draws every kind and the demo in every theme; `page` bundles the editor of the preview's page; `quality [--report]` measures the layout; `count` counts lines"
+             of the language reference; `gallery` draws every kind and the demo in every theme; `page` bundles the editor of the preview's page; `quality [--report]` measures the layout; `count` counts lines; `hostile [MINUTES [SEED]]` runs the program on files that nobody means"
         ),
     }
 }
@@ -154,6 +157,11 @@ fn run_in(folder: &Path, program: &str, arguments: &[&str]) -> Result<()> {
         bail!("{program} {} failed", arguments.join(" "));
     }
     Ok(())
+}
+
+/// The folder of what is built.
+fn target() -> PathBuf {
+    std::env::var_os("CARGO_TARGET_DIR").map_or_else(|| root().join("target"), PathBuf::from)
 }
 
 fn root() -> PathBuf {

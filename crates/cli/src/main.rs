@@ -10,6 +10,7 @@ mod stores;
 use clap::{Parser, Subcommand};
 use outcome::Outcome;
 use session::Loudness;
+use std::ffi::OsString;
 use std::process::ExitCode;
 
 /// Reading and layout make many small values; this allocator makes them in less time (decision 24).
@@ -61,8 +62,18 @@ enum Command {
     Lsp(commands::lsp::Arguments),
 }
 
+/// The words of the call. What git hands to `diff --driver` begins with the path of a file, which may look like an option.
+fn words() -> Vec<OsString> {
+    let mut words: Vec<OsString> = std::env::args_os().collect();
+    let is = |at: usize, word: &str| words.get(at).is_some_and(|w| w == word);
+    if is(1, "diff") && is(2, "--driver") && !is(3, "--") {
+        words.insert(3, "--".into());
+    }
+    words
+}
+
 fn main() -> ExitCode {
-    let arguments = Arguments::parse();
+    let arguments = Arguments::parse_from(words());
     let voice = session::Voice::new(arguments.loudness());
     let outcome = match &arguments.command {
         Command::Demo(a) => commands::demo::run(a, voice),

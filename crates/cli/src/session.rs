@@ -7,16 +7,16 @@ use bathygram_core::diag::Diagnostic;
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::scene::Drawing;
 use bathygram_core::source::world::World;
-use bathygram_core::source::{Place, Source};
+use bathygram_core::source::{Place, Source, visible_lines};
 use bathygram_host::Threads;
 use bathygram_host::{
-    Colours, Disk, FileFindings, Format, MAX_SOURCE, Printed, Project, Shown, by_file, is_document, print, read_source,
-    write_whole,
+    Colours, Disk, FileFindings, Format, MAX_PICTURE, Printed, Project, Seen, Shown, by_file, is_document, print,
+    read_bounded, read_source, write_whole,
 };
 use bathygram_outputs::markdown::{self, Block};
 use bathygram_outputs::png::{Below, Scale};
 use std::collections::{BTreeMap, BTreeSet};
-use std::io::{IsTerminal, Read, Write};
+use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
 /// How much is said in passing.
@@ -48,7 +48,7 @@ impl Voice {
     pub(crate) fn say(self, message: &str) {
         if self.loudness != Loudness::Quiet {
             // A closed standard error is no reason to fail.
-            let _ = writeln!(std::io::stderr(), "{message}");
+            let _ = writeln!(std::io::stderr(), "{}", visible_lines(message));
         }
     }
 
@@ -61,7 +61,7 @@ impl Voice {
 
     /// Says why a command could not run.
     pub(crate) fn failure(self, failure: &Failure) {
-        let _ = writeln!(std::io::stderr(), "error: {failure}");
+        let _ = writeln!(std::io::stderr(), "error: {}", visible_lines(&failure.to_string()));
     }
 
     /// Prints what was found in readings to standard error, by the files in which it stands.
@@ -101,7 +101,8 @@ impl Voice {
     }
 }
 
-/// Prints a result to standard output; a reader that has seen enough ends the program quietly.
+/// Prints a result to standard output; a reader that has seen enough ends the program quietly. What comes from files is made
+/// [visible](bathygram_core::source::visible) where the result is put together: JSON holds it as it is.
 ///
 /// # Errors
 /// If standard output cannot be written.
@@ -145,11 +146,11 @@ pub(crate) fn in_themes(project: Project, words: &str) -> Result<Project> {
 }
 
 /// The sources and documents that a command is about: the files named, or all of the project.
-pub(crate) fn sources(project: &Project, files: &[PathBuf]) -> Vec<PathBuf> {
-    if !files.is_empty() {
-        return files.to_vec();
-    }
-    project.sources().into_iter().chain(project.documents()).collect()
+///
+/// # Errors
+/// If the project cannot be walked.
+pub(crate) fn sources(project: &Project, files: &[PathBuf]) -> Result<Vec<PathBuf>> {
+    Ok(if files.is_empty() { project.texts()? } else { files.to_vec() })
 }
 
 /// Refuses files of a project inside this one: they are drawn and checked as that one's.
@@ -166,8 +167,8 @@ pub(crate) fn only_own(project: &Project, files: &[PathBuf]) -> Result<()> {
         None => Ok(()),
         Some(path) => Err(Failure::Usage(format!(
             "{} belongs to a project or a repository inside this one; run the command in {}",
-            path.display(),
-            path.parent().unwrap_or(Path::new(".")).display()
+            path.seen(),
+            path.parent().unwrap_or(Path::new(".")).seen()
         ))),
     }
 }
@@ -279,10 +280,6 @@ fn read_source_text(project: &Project, source: Source, stem: &str, world: &dyn W
     pipeline::read(source, stem, &Setting { world, levels: &project.levels, look: &project.look })
 }
 
-/// A picture is at most this large, in bytes.
-// A picture is rarely ten times as long as its text; a foreign file of any size is not read into memory.
-const MAX_PICTURE: u64 = 16 * MAX_SOURCE;
-
 /// What a picture was drawn from.
 pub(crate) struct Recovered {
     pub(crate) text: String,
@@ -299,37 +296,25 @@ pub(crate) struct Recovered {
 /// # Errors
 /// If the file is no picture of ours, carries no source, or cannot be read.
 pub(crate) fn recovered(path: &Path) -> Result<Recovered> {
-    let bytes = read_picture(path)?;
+    let bytes = read_bounded(path, MAX_PICTURE)?;
     let Some(carried) = container::read(&bytes) else {
-        return Err(Failure::Usage(format!("{} is no picture that this program drew", path.display())));
+        return Err(Failure::Usage(format!("{} is no picture that this program drew", path.seen())));
     };
     let text = match container::text_in(&bytes) {
         // A picture of a stack whose text is long: the top of the stack has it. Its name is a name, not a path.
         Some(other) if Path::new(&other).components().count() == 1 => {
-            let bytes = read_picture(&path.with_file_name(&other)).map_err(|_| {
-                Failure::Usage(format!("the text of {} is in {other} beside it, which is not there", path.display()))
+            let bytes = read_bounded(&path.with_file_name(&other), MAX_PICTURE).map_err(|_| {
+                Failure::Usage(format!("the text of {} is in {other} beside it, which is not there", path.seen()))
             })?;
             container::source(&bytes)
         }
         _ => container::source(&bytes),
     };
     let Some(text) = text else {
-        return Err(Failure::Usage(format!("{} carries no source, or it is damaged", path.display())));
+        return Err(Failure::Usage(format!("{} carries no source, or it is damaged", path.seen())));
     };
     let (file, name) = (container::file(&bytes), container::name(&bytes));
     Ok(Recovered { text, file, name, is_intact: carried.is_intact })
-}
-
-/// Reads a picture, as far as pictures are long.
-fn read_picture(path: &Path) -> Result<Vec<u8>> {
-    let failed = |why| anyhow::anyhow!("cannot read {}: {why}", path.display());
-    let file = std::fs::File::open(path).map_err(failed)?;
-    let mut bytes = Vec::new();
-    file.take(MAX_PICTURE + 1).read_to_end(&mut bytes).map_err(failed)?;
-    if bytes.len() as u64 > MAX_PICTURE {
-        return Err(Failure::Usage(format!("{} is larger than {MAX_PICTURE} bytes", path.display())));
-    }
-    Ok(bytes)
 }
 
 /// So many things of a kind, in words.
@@ -382,7 +367,7 @@ pub(crate) fn write_sheet(
         _ => return Err(Failure::Usage("the picture's file ends in .svg or .png".into())),
     };
     write_target(target, &bytes)?;
-    if is_stdout(target) { Ok(()) } else { answer(&format!("{}\n", target.display())) }
+    if is_stdout(target) { Ok(()) } else { answer(&format!("{}\n", target.seen())) }
 }
 
 /// Writes bytes to standard output.

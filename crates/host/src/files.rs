@@ -1,7 +1,9 @@
 //! Reading sources and writing files whole.
 
 use crate::{Error, Format};
+use bathygram_core::container;
 use bathygram_core::source::world::is_file_name;
+use std::fs::File;
 use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 
@@ -12,30 +14,74 @@ pub const MAX_SOURCE: u64 = 16 * 1024 * 1024;
 /// What names of temporary files begin with.
 const TEMPORARY: &str = ".bathygram-";
 
+/// A picture has at most so many bytes.
+// A picture is rarely ten times as long as its text; a foreign file of any size is not read into memory.
+pub const MAX_PICTURE: u64 = 16 * MAX_SOURCE;
+
+/// A config, a theme, a table of words, or a file that says what git ignores, has at most so many bytes.
+pub const MAX_SETTINGS: u64 = 1024 * 1024;
+
+/// Where a shell puts the pipes that it makes for a command.
+const PIPES: [&str; 2] = ["/dev/fd", "/proc/self/fd"];
+
 /// Reads a source file, `-` for standard input.
 ///
 /// # Errors
 /// If it cannot be read, is too large, or is not UTF-8.
 pub fn read_source(path: &Path) -> Result<String, Error> {
-    let failed = |why: std::io::Error| match why.kind() {
-        std::io::ErrorKind::IsADirectory => Error::Folder { path: path.to_owned() },
-        _ => Error::Read { path: path.to_owned(), why },
-    };
-    let mut bytes = Vec::new();
-    if path == Path::new("-") {
-        std::io::stdin().lock().take(MAX_SOURCE + 1).read_to_end(&mut bytes).map_err(failed)?;
+    let bytes = if path == Path::new("-") {
+        bounded(path, std::io::stdin().lock(), MAX_SOURCE)?
+    } else if PIPES.iter().any(|folder| path.starts_with(folder)) {
+        bounded(path, opened(path)?, MAX_SOURCE)?
     } else {
-        let file = std::fs::File::open(path).map_err(failed)?;
-        let size = file.metadata().map_err(failed)?.len();
-        if size > MAX_SOURCE {
-            return Err(Error::TooLarge { path: path.to_owned(), size, limit: MAX_SOURCE });
-        }
-        file.take(MAX_SOURCE + 1).read_to_end(&mut bytes).map_err(failed)?;
+        read_bounded(path, MAX_SOURCE)?
+    };
+    text(path, bytes)
+}
+
+/// Reads a regular file as far as its kind is long: what is larger, a pipe or a device is refused before it is read.
+///
+/// # Errors
+/// If it is none, is larger, or cannot be read.
+pub fn read_bounded(path: &Path, limit: u64) -> Result<Vec<u8>, Error> {
+    let failed = |why: std::io::Error| Error::Read { path: path.to_owned(), why };
+    // A pipe is not opened: that would wait until somebody writes to it.
+    let about = std::fs::metadata(path).map_err(failed)?;
+    if about.is_dir() {
+        return Err(Error::Folder { path: path.to_owned() });
     }
-    let size = bytes.len() as u64;
-    if size > MAX_SOURCE {
-        return Err(Error::TooLarge { path: path.to_owned(), size, limit: MAX_SOURCE });
+    if !about.is_file() {
+        return Err(Error::NotRegular { path: path.to_owned() });
     }
+    if about.len() > limit {
+        return Err(Error::TooLarge { path: path.to_owned(), limit });
+    }
+    bounded(path, opened(path)?, limit)
+}
+
+/// As [`read_bounded`], as text.
+///
+/// # Errors
+/// As there, and if it is not UTF-8.
+pub fn read_text(path: &Path, limit: u64) -> Result<String, Error> {
+    text(path, read_bounded(path, limit)?)
+}
+
+fn opened(path: &Path) -> Result<File, Error> {
+    File::open(path).map_err(|why| Error::Read { path: path.to_owned(), why })
+}
+
+/// What can be read, up to a limit.
+fn bounded(path: &Path, from: impl Read, limit: u64) -> Result<Vec<u8>, Error> {
+    let mut bytes = Vec::new();
+    from.take(limit + 1).read_to_end(&mut bytes).map_err(|why| Error::Read { path: path.to_owned(), why })?;
+    match bytes.len() as u64 > limit {
+        true => Err(Error::TooLarge { path: path.to_owned(), limit }),
+        false => Ok(bytes),
+    }
+}
+
+fn text(path: &Path, bytes: Vec<u8>) -> Result<String, Error> {
     String::from_utf8(bytes).map_err(|e| {
         let good = e.utf8_error().valid_up_to();
         let line = e.as_bytes()[..good].iter().filter(|b| **b == b'\n').count() + 1;
@@ -63,7 +109,9 @@ enum Care {
 
 fn write(path: &Path, bytes: &[u8], care: Care) -> Result<bool, Error> {
     let failed = |why| Error::Write { path: path.to_owned(), why };
-    if std::fs::read(path).is_ok_and(|old| old == bytes) {
+    if std::fs::metadata(path).is_ok_and(|about| about.is_file() && about.len() == bytes.len() as u64)
+        && std::fs::read(path).is_ok_and(|old| old == bytes)
+    {
         return Ok(false);
     }
     let folder = path.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."));
@@ -78,7 +126,7 @@ fn write(path: &Path, bytes: &[u8], care: Care) -> Result<bool, Error> {
     Ok(true)
 }
 
-/// As [`write_whole`], for a picture below a folder, and never through a symbolic link that lies below it.
+/// As [`write_whole`], below a folder, and never through a symbolic link that lies below it.
 ///
 /// # Errors
 /// As there, and if there is such a link.
@@ -86,6 +134,48 @@ pub fn write_inside(folder: &Path, path: &Path, bytes: &[u8]) -> Result<bool, Er
     match link_below(folder, path) {
         Some(path) => Err(Error::Link { path }),
         None => write(path, bytes, Care::Remade),
+    }
+}
+
+/// What a picture may be written over.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Overwrite {
+    /// Pictures that this program drew.
+    Own,
+    /// Any file: its name was written by whoever called the program, or `--force` was.
+    Any,
+}
+
+/// Where a picture may go.
+#[derive(Clone, Copy, Debug)]
+pub struct Room<'a> {
+    /// A folder below which nothing is written through a symbolic link.
+    pub below: Option<&'a Path>,
+    /// What may be lost.
+    pub overwrite: Overwrite,
+}
+
+/// Writes a picture whole or not at all; says whether it was another one.
+///
+/// # Errors
+/// If a link or a file of somebody else is in the way, or it cannot be written.
+pub fn write_picture(path: &Path, bytes: &[u8], room: Room<'_>) -> Result<bool, Error> {
+    if let Some(path) = room.below.and_then(|folder| link_below(folder, path)) {
+        return Err(Error::Link { path });
+    }
+    if room.overwrite == Overwrite::Own && is_foreign(path) {
+        return Err(Error::Foreign { path: path.to_owned() });
+    }
+    write(path, bytes, if room.below.is_some() { Care::Remade } else { Care::Lasting })
+}
+
+/// Whether a file is there that this program did not draw.
+pub(crate) fn is_foreign(path: &Path) -> bool {
+    match read_bounded(path, MAX_PICTURE) {
+        Ok(bytes) => !bytes.is_empty() && container::read(&bytes).is_none(),
+        // Whatever else is in the way is said when it is written.
+        Err(Error::Read { why, .. }) => why.kind() == std::io::ErrorKind::PermissionDenied,
+        Err(_) => true,
     }
 }
 

@@ -1,7 +1,7 @@
 //! Fonts for letters that the shipped ones lack: those that the project names, then those of the system. They are looked at only
 //! where such letters are.
 
-use crate::{Error, Project};
+use crate::{Error, Project, read_bounded};
 use bathygram_core::measure::{Cluster, FontFace, SpareFont, SpareFonts};
 use fontdb::{Database, FaceInfo, Source, Style};
 use std::collections::BTreeSet;
@@ -54,11 +54,7 @@ pub(crate) fn project_font(root: &Path, name: &Path) -> Result<Arc<[u8]>, Error>
     if !real.starts_with(root.canonicalize().map_err(failed)?) {
         return Err(wrong("it lies outside of the project".to_owned()));
     }
-    let about = std::fs::metadata(&real).map_err(failed)?;
-    if !about.is_file() || about.len() > LARGEST {
-        return Err(wrong(format!("it is no file of at most {} MB", LARGEST / (1024 * 1024))));
-    }
-    let file: Arc<[u8]> = std::fs::read(&real).map_err(failed)?.into();
+    let file: Arc<[u8]> = read_bounded(&real, LARGEST)?.into();
     match FontFace::open(&file, 0) {
         Some(_) => Ok(file),
         None => Err(wrong("a font is a .ttf, .otf or .ttc file".to_owned())),

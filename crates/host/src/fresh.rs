@@ -1,7 +1,7 @@
 //! Whether pictures on disk are those of their texts, by digest.
 
 use crate::files::{link_below, picture_file};
-use crate::{Format, Project};
+use crate::{Error, Format, MAX_PICTURE, Project, read_bounded};
 use bathygram_core::container;
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
@@ -17,6 +17,8 @@ pub enum Freshness {
     Edited,
     /// There is no such file.
     Missing,
+    /// There is a file that this program did not draw.
+    Foreign,
 }
 
 /// A picture of a source, or of a document, by their names.
@@ -57,11 +59,18 @@ impl PictureOf<'_> {
 
 /// Compares one file with the digest of its text.
 pub fn freshness_of(path: &Path, digest: &str) -> Freshness {
-    let Ok(bytes) = std::fs::read(path) else { return Freshness::Missing };
+    let bytes = match read_bounded(path, MAX_PICTURE) {
+        Ok(bytes) => bytes,
+        // It is there, and cannot be what was drawn.
+        Err(Error::TooLarge { .. } | Error::NotRegular { .. } | Error::Folder { .. }) => return Freshness::Foreign,
+        Err(_) => return Freshness::Missing,
+    };
     match container::read(&bytes) {
         Some(carried) if !carried.is_intact => Freshness::Edited,
         Some(carried) if carried.digest == digest => Freshness::Fresh,
-        _ => Freshness::OutOfDate,
+        Some(_) => Freshness::OutOfDate,
+        None if bytes.is_empty() => Freshness::OutOfDate,
+        None => Freshness::Foreign,
     }
 }
 
@@ -89,7 +98,7 @@ pub fn strays(project: &Project, names: &BTreeSet<String>) -> Vec<Stray> {
     let is_known = |p: &Path| p.file_stem().is_some_and(|s| names.contains(s.to_string_lossy().as_ref()));
     let unknown = found.into_iter().filter(|p| is_picture(p) && !is_known(p) && !p.is_symlink());
     let strays = unknown.filter_map(|path| {
-        let bytes = std::fs::read(&path).ok()?;
+        let bytes = read_bounded(&path, MAX_PICTURE).ok()?;
         let is_intact = container::read(&bytes)?.is_intact;
         let stem = path.file_stem()?.to_string_lossy().into_owned();
         if container::name(&bytes).is_some_and(|name| name != stem) {

@@ -10,6 +10,7 @@ mod looks;
 mod print;
 mod project;
 mod record;
+mod seen;
 mod threads;
 mod tree;
 mod unmet;
@@ -17,14 +18,18 @@ mod watch;
 mod world;
 
 pub use error::Error;
-pub use files::{MAX_SOURCE, clear_unfinished, picture_file, read_source, remove_inside, write_inside, write_whole};
+pub use files::{
+    MAX_PICTURE, MAX_SETTINGS, MAX_SOURCE, Overwrite, Room, clear_unfinished, picture_file, read_bounded, read_source,
+    read_text, remove_inside, write_inside, write_picture, write_whole,
+};
 pub use fonts::{FoundFonts, fonts_for};
 pub use fresh::{Freshness, PictureOf, Stray, freshness_of, strays};
-pub use git::{Blob, Changed, Commit, Git, Version};
+pub use git::{Blob, Changed, Commit, Found, Git, Version};
 pub use looks::{theme_schema, themes};
 pub use print::{Colours, FileFindings, Printed, Shown, by_file, print};
 pub use project::{Config, ConformConfig, Format, Project, RuleLevel, config_schema, is_document, looks_in};
 pub use record::{Entry, Lock, Made, Purpose, Reason, Record, digest};
+pub use seen::Seen;
 pub use threads::Threads;
 pub use tree::SourceTree;
 pub use unmet::UnmetCache;

@@ -1,6 +1,7 @@
 //! The themes of a run: built-in ones and files of the project, alone or for light and dark pages.
 
-use crate::Error;
+use crate::Seen;
+use crate::{Error, MAX_SETTINGS, read_text};
 use bathygram_core::language::Language;
 use bathygram_core::theme::{self, Hue, Theme, Themes};
 use std::path::Path;
@@ -83,9 +84,9 @@ fn inside(path: &Path, root: &Path) -> Result<String, Error> {
     let failed = |why: std::io::Error| Error::Read { path: path.to_owned(), why };
     let real = path.canonicalize().map_err(failed)?;
     if !real.starts_with(root.canonicalize().map_err(failed)?) {
-        return Err(Error::Theme { message: format!("{} lies outside of the project", path.display()) });
+        return Err(Error::Theme { message: format!("{} lies outside of the project", path.seen()) });
     }
-    std::fs::read_to_string(real).map_err(failed)
+    read_text(&real, MAX_SETTINGS)
 }
 
 /// The JSON Schema of a theme, as text.

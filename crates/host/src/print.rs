@@ -3,7 +3,7 @@
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use bathygram_core::diag::{Diagnostic, Severity, Words};
 use bathygram_core::pipeline::Reading;
-use bathygram_core::source::{Source, Sources};
+use bathygram_core::source::{Source, Sources, is_invisible, visible};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Whether colours are used.
@@ -16,11 +16,11 @@ pub enum Colours {
 }
 
 impl Colours {
-    /// A text in a colour, by its number of ECMA-48 (SGR); plain where there are no colours.
+    /// A text in a colour, by its number of ECMA-48 (SGR); plain where there are no colours. What acts on a terminal is written out.
     pub fn paint(self, code: &str, text: &str) -> String {
         match self {
-            Colours::On => format!("\u{1b}[{code}m{text}\u{1b}[0m"),
-            Colours::Off => text.to_owned(),
+            Colours::On => format!("\u{1b}[{code}m{}\u{1b}[0m", visible(text)),
+            Colours::Off => visible(text).into_owned(),
         }
     }
 }
@@ -108,6 +108,7 @@ pub fn by_file<'a>(found: impl IntoIterator<Item = (&'a Reading, &'a [Diagnostic
 
 /// The findings in a file, as text for a terminal, and how many they are.
 pub fn print(findings: &FileFindings<'_>, shown: Shown<'_>) -> (String, Printed) {
+    let shown = Shown { name: &visible(shown.name), ..shown };
     let mut printed = Printed::default();
     let mut out = String::new();
     let mut hidden: BTreeMap<&str, usize> = BTreeMap::new();
@@ -157,7 +158,7 @@ fn one(source: &Source, diagnostic: &Diagnostic, words: &Words, Shown { name, co
     let span = from..(end - start).min(excerpt.len()).max(from);
     // What a document puts before each line of a block counts for columns.
     let columns = source.place().columns as usize;
-    let excerpt = &format!("{}{excerpt}", " ".repeat(columns));
+    let excerpt = &format!("{}{}", " ".repeat(columns), shaped(excerpt));
     let span = span.start + columns..span.end + columns;
     let snippet =
         Snippet::source(excerpt).path(name).line_start(line as usize).annotation(AnnotationKind::Primary.span(span));
@@ -169,6 +170,21 @@ fn one(source: &Source, diagnostic: &Diagnostic, words: &Words, Shown { name, co
     let report: &[Group<'_>] = &[group];
     let renderer = if colours == Colours::On { Renderer::styled() } else { Renderer::plain() };
     renderer.render(report)
+}
+
+/// An excerpt with something in the place of each character that has no shape, of as many bytes: what is underlined stays so. Controls
+/// of ASCII get their signs when the excerpt is rendered.
+fn shaped(excerpt: &str) -> String {
+    let mut out = String::with_capacity(excerpt.len());
+    for c in excerpt.chars() {
+        match c.len_utf8() {
+            2 if c.is_control() || is_invisible(c) => out.push('\u{b7}'),
+            3 if is_invisible(c) => out.push('\u{fffd}'),
+            4 if is_invisible(c) => out.push_str("\u{fffd} "),
+            _ => out.push(c),
+        }
+    }
+    out
 }
 
 #[cfg(test)]

@@ -1,9 +1,9 @@
 //! The project on disk: found from the working folder upwards by its `bathygram.toml`, which is
 //! optional.
 
-use crate::Error;
 use crate::fonts::project_font;
 use crate::looks::{language, themes};
+use crate::{Error, MAX_SETTINGS, read_text};
 use bathygram_core::check::{Levels, RULES};
 use bathygram_core::diag::RuleLevel as Level;
 use bathygram_core::language::Language;
@@ -17,7 +17,7 @@ use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex};
 
 /// The name of the config.
-const CONFIG: &str = "bathygram.toml";
+pub(crate) const CONFIG: &str = "bathygram.toml";
 
 /// The theme of a project that names none.
 const DEFAULT_THEME: &str = "shoal";
@@ -258,12 +258,12 @@ impl Project {
     /// If the config cannot be read or has an error.
     pub fn find(folder: &Path) -> Result<Self, Error> {
         // A repository stands alone, also one that lies in the folders of a project.
-        let root = folder.ancestors().find(|f| f.join(CONFIG).is_file() || f.join(".git").exists());
-        let Some(root) = root.filter(|root| root.join(CONFIG).is_file()) else {
+        let root = folder.ancestors().find(|f| f.join(CONFIG).exists() || f.join(".git").exists());
+        let Some(root) = root.filter(|root| root.join(CONFIG).exists()) else {
             return Ok(Self::without_config(folder));
         };
         let path = root.join(CONFIG);
-        let text = std::fs::read_to_string(&path).map_err(|why| Error::Read { path: path.clone(), why })?;
+        let text = read_text(&path, MAX_SETTINGS)?;
         let config: Config = toml::from_str(&text)
             .map_err(|e| Error::Config { path: path.clone(), message: e.to_string().trim_end().to_owned() })?;
         if !config.pictures.components().all(|c| matches!(c, Component::Normal(_) | Component::CurDir)) {
@@ -363,36 +363,64 @@ impl Project {
 
     /// All sources of the project, in the order of their paths. Hidden files, files that git ignores, and those of projects
     /// and repositories inside are none.
-    pub fn sources(&self) -> Vec<PathBuf> {
-        self.walk().sources
+    ///
+    /// # Errors
+    /// If a file that says what git ignores is none that can be read.
+    pub fn sources(&self) -> Result<Vec<PathBuf>, Error> {
+        Ok(self.walk()?.sources)
     }
 
     /// All Markdown documents of the project, in the order of their paths; what are no sources are no documents.
-    pub fn documents(&self) -> Vec<PathBuf> {
-        self.walk().documents
+    ///
+    /// # Errors
+    /// As [`Self::sources`].
+    pub fn documents(&self) -> Result<Vec<PathBuf>, Error> {
+        Ok(self.walk()?.documents)
+    }
+
+    /// All sources of the project, then all its documents.
+    ///
+    /// # Errors
+    /// As [`Self::sources`].
+    pub fn texts(&self) -> Result<Vec<PathBuf>, Error> {
+        let Walked { mut sources, documents, .. } = self.walk()?;
+        sources.extend(documents);
+        Ok(sources)
     }
 
     /// Files of the project that may be pictures which say what they were drawn from, wherever they are.
-    pub fn picture_files(&self) -> Vec<PathBuf> {
-        let mut found = self.walk().pictures;
+    ///
+    /// # Errors
+    /// As [`Self::sources`].
+    pub fn picture_files(&self) -> Result<Vec<PathBuf>, Error> {
+        let mut found = self.walk()?.pictures;
         found.sort();
-        found
+        Ok(found)
     }
 
     /// The sources, the documents, and the folders that were looked through.
-    pub(crate) fn walk(&self) -> Walked {
+    ///
+    /// # Errors
+    /// If a file that says what git ignores is none that can be read.
+    pub(crate) fn walk(&self) -> Result<Walked, Error> {
         let mut found = Walked::default();
         let mut walk = ignore::WalkBuilder::new(&self.root);
+        self.root.ancestors().try_for_each(check_ignore_files)?;
         // The folder of another project is noted, and what is in it is not.
-        let inside = Arc::new(Mutex::new(Vec::new()));
+        let inside = Arc::new(Mutex::new((Vec::new(), None)));
         let noted = Arc::clone(&inside);
         walk.require_git(false).filter_entry(move |entry| {
-            let is_other =
-                entry.depth() > 0 && entry.file_type().is_some_and(|t| t.is_dir()) && stands_alone(entry.path());
-            if is_other && let Ok(mut noted) = noted.lock() {
-                noted.push(entry.path().to_owned());
+            if entry.depth() == 0 || !entry.file_type().is_some_and(|t| t.is_dir()) {
+                return true;
             }
-            !is_other
+            let is_other = stands_alone(entry.path());
+            let odd = if is_other { None } else { check_ignore_files(entry.path()).err() };
+            let is_walked = !is_other && odd.is_none();
+            if let Ok(mut noted) = noted.lock() {
+                noted.0.extend(is_other.then(|| entry.path().to_owned()));
+                noted.1 = noted.1.take().or(odd);
+            }
+            is_walked
         });
         for entry in walk.build().flatten() {
             match entry.file_type() {
@@ -405,11 +433,15 @@ impl Project {
                 _ => {}
             }
         }
-        found.folders.extend(inside.lock().map(|mut inside| std::mem::take(&mut *inside)).unwrap_or_default());
+        let (others, odd) = inside.lock().map(|mut inside| std::mem::take(&mut *inside)).unwrap_or_default();
+        if let Some(odd) = odd {
+            return Err(odd);
+        }
+        found.folders.extend(others);
         // As bytes: component by component takes longer than finding them.
         found.sources.sort_by(|a, b| a.as_os_str().cmp(b.as_os_str()));
         found.documents.sort_by(|a, b| a.as_os_str().cmp(b.as_os_str()));
-        found
+        Ok(found)
     }
 
     /// Whether a path belongs to this project: it lies in its folder, and not in that of a project or a repository inside.
@@ -449,4 +481,18 @@ impl Project {
             Err(_) => path.file_name().map_or_else(String::new, |n| n.to_string_lossy().into_owned()),
         }
     }
+}
+
+/// Refuses files in a folder that say what git ignores and cannot be read whole: they are read while the folder is walked.
+pub(crate) fn check_ignore_files(folder: &Path) -> Result<(), Error> {
+    for name in [".gitignore", ".ignore", ".git/info/exclude"] {
+        let path = folder.join(name);
+        match std::fs::metadata(&path) {
+            Ok(about) if about.is_dir() => {}
+            Ok(about) if !about.is_file() => return Err(Error::NotRegular { path }),
+            Ok(about) if about.len() > MAX_SETTINGS => return Err(Error::TooLarge { path, limit: MAX_SETTINGS }),
+            _ => {}
+        }
+    }
+    Ok(())
 }

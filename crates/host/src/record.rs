@@ -4,22 +4,26 @@
 //! Contents count, by SHA-256. A file whose size, time, and place on disk are those that were recorded is taken as
 //! unchanged, as git does it, unless it was written so shortly before the record that a later change could have the same
 //! time.
+//!
+//! It is a cache, and what is in it may come from anybody: a repository or an archive can bring a folder like it along. It counts only
+//! where it was made, which the [`Mark`] of its folder says, and no name in it leads out of the project.
 
-use crate::project::Walked;
-use crate::{Error, Format, PictureOf, Project, write_whole};
+use crate::files::{link_below, read_bounded};
+use crate::project::{CONFIG, Walked};
+use crate::{Error, Format, MAX_PICTURE, MAX_SETTINGS, PictureOf, Project, write_whole};
 use bathygram_core::jobs::{Jobs, map};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs::{File, Metadata, TryLockError};
-use std::path::{Path, PathBuf};
+use std::path::{Component, Path, PathBuf};
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 /// The folder of the record, in the project's.
 pub(crate) const FOLDER: &str = ".bathygram";
 /// Counts up when the record's form changes.
 // An older record is then read as none, and everything is drawn once.
-const FORM: u32 = 2;
+const FORM: u32 = 3;
 /// Files that were written within so much time before the record are read again.
 const RACY: Duration = Duration::from_millis(20);
 
@@ -50,6 +54,8 @@ pub struct Record {
     program: String,
     /// The digest of the config.
     config: String,
+    /// Where it was made.
+    mark: Option<Mark>,
     /// When it was written, in ns since 1970.
     written: u64,
     /// By the source's name.
@@ -157,10 +163,11 @@ impl Lock {
     /// written, and so cannot be locked.
     ///
     /// # Errors
-    /// If the other build takes longer than `patience`.
+    /// If the other build takes longer than `patience`, or the record's folder is a link.
     pub fn take(project: &Project, patience: Duration, waiting: impl FnOnce()) -> Result<Option<Self>, Error> {
+        refuse_links(project)?;
         let Ok(folder) = folder(project) else { return Ok(None) };
-        let Ok(file) = File::options().create(true).append(true).open(folder.join("lock")) else { return Ok(None) };
+        let Ok(file) = File::options().create(true).append(true).open(folder.join(LOCK)) else { return Ok(None) };
         let begun = Instant::now();
         let mut waiting = Some(waiting);
         loop {
@@ -185,14 +192,65 @@ impl Lock {
 const AGAIN: Duration = Duration::from_millis(20);
 
 /// The record's folder, made where it is not there; git does not see it.
-pub(crate) fn folder(project: &Project) -> std::io::Result<PathBuf> {
+pub(crate) fn folder(project: &Project) -> Result<PathBuf, Error> {
+    refuse_links(project)?;
     let folder = project.root.join(FOLDER);
     let ignored = folder.join(".gitignore");
     if !ignored.is_file() {
-        std::fs::create_dir_all(&folder)?;
-        std::fs::write(ignored, "*\n")?;
+        let failed = |why| Error::Write { path: folder.clone(), why };
+        std::fs::create_dir_all(&folder).map_err(failed)?;
+        std::fs::write(ignored, "*\n").map_err(failed)?;
     }
     Ok(folder)
+}
+
+/// The file that is locked. It is never written again, so that it marks where the folder was made.
+const LOCK: &str = "lock";
+
+/// Refuses a folder of the record that is a link, or has one in it: what is written there would be somewhere else.
+///
+/// # Errors
+/// If it is one.
+fn refuse_links(project: &Project) -> Result<(), Error> {
+    let folder = project.root.join(FOLDER);
+    let names = [LOCK, ".gitignore", Purpose::Build.file(), Purpose::Check.file(), UNMET];
+    let found = names.iter().find_map(|name| link_below(&project.root, &folder.join(name)));
+    found.map_or(Ok(()), |path| Err(Error::Link { path }))
+}
+
+/// The file of what layouts could not keep, beside the record.
+pub(crate) const UNMET: &str = "unmet.json";
+/// A file of the record has at most so many bytes.
+// A project of 100,000 pictures has one of 60 MB.
+const MAX_RECORD: u64 = 256 * 1024 * 1024;
+
+/// Where and when a folder of the record was made: the number of its lock on the disk, and when that was last changed, in ns since
+/// 1970. The machine writes both, so that no archive, and no commit, brings them along.
+pub(crate) type Mark = (u64, u64);
+
+/// The mark of the record's folder; `None` where there is none.
+pub(crate) fn mark(project: &Project) -> Option<Mark> {
+    let about = std::fs::symlink_metadata(project.root.join(FOLDER).join(LOCK)).ok()?;
+    about.is_file().then(|| (node(&about), changed(&about)))
+}
+
+/// The mark of the record's folder, which is made where it is not there.
+pub(crate) fn made_mark(project: &Project) -> Option<Mark> {
+    if mark(project).is_none() {
+        let _ = File::options().create(true).append(true).open(folder(project).ok()?.join(LOCK));
+    }
+    mark(project)
+}
+
+/// The bytes of a file of the record; `None` if it is none, or behind a link.
+pub(crate) fn recorded(project: &Project, file: &str) -> Option<Vec<u8>> {
+    refuse_links(project).ok()?;
+    read_bounded(&project.root.join(FOLDER).join(file), MAX_RECORD).ok()
+}
+
+/// Whether a name leads to a file below the project.
+fn is_name_inside(name: &str) -> bool {
+    !name.is_empty() && Path::new(name).components().all(|part| matches!(part, Component::Normal(_)))
 }
 
 /// Where git finds what to ignore, outside a folder: above it, in the repository, and for all of a user's repositories.
@@ -206,38 +264,64 @@ fn ignore_files_around(root: &Path) -> Vec<PathBuf> {
 }
 
 impl Record {
-    /// Opens the record of a project; one that is damaged, or of another program or config, is empty.
-    pub fn open(project: &Project, purpose: Purpose) -> Self {
-        let config = std::fs::read(project.root.join("bathygram.toml")).unwrap_or_default();
+    /// Opens the record of a project; one that is damaged, of another program or config, or made elsewhere, is empty.
+    ///
+    /// # Errors
+    /// If its folder is a link.
+    pub fn open(project: &Project, purpose: Purpose) -> Result<Self, Error> {
+        refuse_links(project)?;
+        let config = read_bounded(&project.root.join(CONFIG), MAX_SETTINGS).unwrap_or_default();
         let own = Self {
             form: FORM,
             program: env!("CARGO_PKG_VERSION").to_owned(),
+            mark: mark(project),
             // Themes may be files of their own.
             config: digest(&[&config[..], project.look.as_bytes()].concat()),
             is_changed: true,
             ..Self::default()
         };
-        let read = std::fs::read(project.root.join(FOLDER).join(purpose.file()));
-        let read = read.ok().and_then(|bytes| serde_json::from_slice::<Self>(&bytes).ok());
-        let is_same = |r: &Self| (r.form, &r.program, &r.config) == (own.form, &own.program, &own.config);
-        Self { begun: nanoseconds(SystemTime::now()), purpose, ..read.filter(is_same).unwrap_or(own) }
+        let read = recorded(project, purpose.file()).and_then(|bytes| serde_json::from_slice::<Self>(&bytes).ok());
+        let is_same = |r: &Self| {
+            (r.form, &r.program, &r.config, r.mark) == (own.form, &own.program, &own.config, own.mark)
+                && r.mark.is_some()
+        };
+        let read = read.filter(is_same).filter(|record| record.is_inside(project));
+        Ok(Self { begun: nanoseconds(SystemTime::now()), purpose, ..read.unwrap_or(own) })
+    }
+
+    /// Whether every name in it is that of something in the project, or of a file that says there what git ignores.
+    fn is_inside(&self, project: &Project) -> bool {
+        let used = self.sources.values().flat_map(|entry| entry.uses.keys());
+        let mut names = self.sources.keys().chain(used).chain(self.open.keys()).chain(self.copies.keys());
+        if !names.all(|name| is_name_inside(name)) {
+            return false;
+        }
+        let folders: BTreeSet<&Path> =
+            self.sources.keys().chain(self.open.keys()).filter_map(|name| Path::new(name).parent()).collect();
+        let around = ignore_files_around(&project.root);
+        folders.iter().all(|folder| link_below(&project.root, &project.root.join(folder)).is_none())
+            && self.places.iter().all(|p| p.0.starts_with(&project.root) || around.contains(&p.0))
     }
 
     /// The sources and the documents of a project, and whether its folders are as they were when the record was written: no
     /// folder is read that did not change.
-    pub fn sources(&mut self, project: &Project) -> (Vec<PathBuf>, bool) {
-        let is_settled = |p: &Place| p.1 + (RACY.as_nanos() as u64) < self.written && place(p.0.clone()) == *p;
+    ///
+    /// # Errors
+    /// If a file that says what git ignores cannot be read.
+    pub fn sources(&mut self, project: &Project) -> Result<(Vec<PathBuf>, bool), Error> {
+        let is_settled =
+            |p: &Place| p.1.saturating_add(RACY.as_nanos() as u64) < self.written && place(p.0.clone()) == *p;
         if !self.places.is_empty() && self.places.iter().all(is_settled) {
             let names: BTreeSet<&String> = self.sources.keys().chain(self.open.keys()).collect();
-            return (names.into_iter().map(|name| project.root.join(name)).collect(), true);
+            return Ok((names.into_iter().map(|name| project.root.join(name)).collect(), true));
         }
-        let Walked { mut sources, documents, folders, .. } = project.walk();
+        let Walked { mut sources, documents, folders, .. } = project.walk()?;
         self.places =
             folders.iter().flat_map(|f| [f.clone(), f.join(".gitignore"), f.join(".ignore")]).map(place).collect();
         self.places.extend(ignore_files_around(&project.root).into_iter().map(place));
         self.is_changed = true;
         sources.extend(documents);
-        (sources, false)
+        Ok((sources, false))
     }
 
     /// Whether the copies of pictures, and the sources in which something was found, are as they were noted.
@@ -353,7 +437,7 @@ impl Record {
 
     /// The stamp of a file that was last written well before this run: a later change has another time.
     fn settled(&self, path: &Path) -> Option<Stamp> {
-        Stamp::of(path).filter(|s| s.time + (RACY.as_nanos() as u64) < self.begun)
+        Stamp::of(path).filter(|s| s.time.saturating_add(RACY.as_nanos() as u64) < self.begun)
     }
 
     /// Forgets all sources but these.
@@ -385,7 +469,9 @@ impl Record {
             return;
         }
         self.written = nanoseconds(SystemTime::now());
-        if let (Ok(folder), Ok(bytes)) = (folder(project), serde_json::to_vec(&self)) {
+        let Ok(folder) = folder(project) else { return };
+        self.mark = made_mark(project);
+        if let Ok(bytes) = serde_json::to_vec(&self) {
             let _ = write_whole(&folder.join(self.purpose.file()), &bytes);
         }
     }
@@ -436,7 +522,7 @@ enum Seen {
 impl Stamp {
     fn of(path: &Path) -> Option<Self> {
         let about = std::fs::metadata(path).ok()?;
-        let bytes = std::fs::read(path).ok()?;
+        let bytes = read_bounded(path, MAX_PICTURE).ok()?;
         Some(Self { digest: digest(&bytes), ..Self::about(&about) })
     }
 
@@ -450,7 +536,7 @@ impl Stamp {
         let Ok(about) = std::fs::symlink_metadata(path) else { return Seen::Gone };
         let now = Self::about(&about);
         let is_same = (now.size, now.time, now.node) == (self.size, self.time, self.node);
-        if is_same && now.time + (RACY.as_nanos() as u64) < written {
+        if is_same && now.time.saturating_add(RACY.as_nanos() as u64) < written {
             return Seen::Same;
         }
         match Self::of(path) {
@@ -468,6 +554,20 @@ fn nanoseconds(time: SystemTime) -> u64 {
 #[cfg(unix)]
 fn node(about: &Metadata) -> u64 {
     std::os::unix::fs::MetadataExt::ino(about)
+}
+
+/// When a file was last changed in any way, in ns since 1970; nobody can set that.
+#[cfg(unix)]
+fn changed(about: &Metadata) -> u64 {
+    use std::os::unix::fs::MetadataExt;
+    let seconds = u64::try_from(about.ctime()).unwrap_or(0);
+    seconds.saturating_mul(1_000_000_000).saturating_add(u64::try_from(about.ctime_nsec()).unwrap_or(0))
+}
+
+/// When a file was made, in ns since 1970.
+#[cfg(not(unix))]
+fn changed(about: &Metadata) -> u64 {
+    about.created().map_or(0, nanoseconds)
 }
 
 #[cfg(not(unix))]
@@ -497,11 +597,11 @@ mod tests {
 
     fn noted(project: &Project) -> Record {
         std::thread::sleep(2 * RACY);
-        let mut record = Record::open(project, Purpose::Build);
+        let mut record = Record::open(project, Purpose::Build).expect("opened");
         let made = Made { name: "a.bathy", uses: vec!["b.bathy"], pictures: vec![("a", 1)] };
         record.note(project, &[made], &OneByOne);
         record.save(project);
-        Record::open(project, Purpose::Build)
+        Record::open(project, Purpose::Build).expect("opened")
     }
 
     fn look(record: &mut Record, project: &Project) -> Result<String, Reason> {
@@ -513,7 +613,7 @@ mod tests {
     fn what_changed_is_seen_by_contents() {
         let (_folder, project) = project();
         let write = |name: &str, text: &str| std::fs::write(project.root.join(name), text).expect("written");
-        assert_eq!(look(&mut Record::open(&project, Purpose::Build), &project), Err(Reason::New));
+        assert_eq!(look(&mut Record::open(&project, Purpose::Build).expect("opened"), &project), Err(Reason::New));
         assert_eq!(look(&mut noted(&project), &project), Ok("a".to_owned()));
         // Written again with the same size, at once: the times may be the same.
         let mut record = noted(&project);
@@ -529,7 +629,11 @@ mod tests {
         std::fs::remove_file(project.pictures().join("a.svg")).expect("removed");
         assert_eq!(look(&mut record, &project), Err(Reason::Missing));
         std::fs::write(project.root.join("bathygram.toml"), "keep = true\n").expect("written");
-        assert_eq!(look(&mut Record::open(&project, Purpose::Build), &project), Err(Reason::New), "another config");
+        assert_eq!(
+            look(&mut Record::open(&project, Purpose::Build).expect("opened"), &project),
+            Err(Reason::New),
+            "another config"
+        );
     }
 
     #[test]
@@ -540,7 +644,7 @@ mod tests {
         let whole = std::fs::read(&path).expect("there");
         for part in [&whole[..whole.len() / 2], b"[]", b""] {
             std::fs::write(&path, part).expect("written");
-            assert_eq!(look(&mut Record::open(&project, Purpose::Build), &project), Err(Reason::New));
+            assert_eq!(look(&mut Record::open(&project, Purpose::Build).expect("opened"), &project), Err(Reason::New));
         }
     }
 

@@ -1,10 +1,12 @@
 //! A folder of source files on disk: what is in it, but for what git ignores.
 
 use crate::Error;
+use crate::project::check_ignore_files;
 use std::collections::HashSet;
 use std::fs::File;
 use std::io::Read;
 use std::path::{Path, PathBuf};
+use std::sync::{Arc, Mutex};
 
 /// Larger files are no source code; they are not read.
 const LARGEST: u64 = 8 << 20;
@@ -29,7 +31,7 @@ impl SourceTree {
     /// Walks a folder. Links are not followed.
     ///
     /// # Errors
-    /// If it is no folder, or holds more than 2 million files.
+    /// If it is no folder, holds more than 2 million files, or a file in it says what git ignores and cannot be read.
     pub fn walk(root: &Path) -> Result<Self, Error> {
         let none = |_| Error::NotAFolder { path: root.to_owned() };
         // `.` and `..` have no name of their own.
@@ -38,10 +40,23 @@ impl SourceTree {
             return Err(Error::NotAFolder { path: root.to_owned() });
         }
         let name = named.file_name().map_or("code".into(), |name| name.to_string_lossy().into_owned());
+        root.ancestors().chain(named.ancestors()).try_for_each(check_ignore_files)?;
         let mut out = Self { root: root.to_owned(), name, files: Vec::new(), ignored: 0, unnamed: 0 };
         let mut folders: Vec<PathBuf> = Vec::new();
         let mut walked: HashSet<PathBuf> = HashSet::new();
-        for entry in ignore::WalkBuilder::new(root).require_git(false).follow_links(false).build().flatten() {
+        let odd = Arc::new(Mutex::new(None));
+        let noted = Arc::clone(&odd);
+        let mut walk = ignore::WalkBuilder::new(root);
+        walk.require_git(false).follow_links(false).filter_entry(move |entry| {
+            let is_folder = entry.file_type().is_some_and(|kind| kind.is_dir());
+            let found = if is_folder { check_ignore_files(entry.path()).err() } else { None };
+            let is_walked = found.is_none();
+            if let (Some(found), Ok(mut noted)) = (found, noted.lock()) {
+                *noted = Some(found);
+            }
+            is_walked
+        });
+        for entry in walk.build().flatten() {
             let is_folder = entry.file_type().is_some_and(|kind| kind.is_dir());
             let is_file = entry.file_type().is_some_and(|kind| kind.is_file());
             if is_file {
@@ -57,6 +72,9 @@ impl SourceTree {
             if is_folder {
                 folders.push(entry.into_path());
             }
+        }
+        if let Some(odd) = odd.lock().ok().and_then(|mut odd| odd.take()) {
+            return Err(odd);
         }
         out.files.sort();
         out.ignored = folders.iter().map(|folder| ignored_in(folder, &walked)).sum();

@@ -1,7 +1,7 @@
 //! What the layouts of pictures could not keep, by the digest of each picture: found again without laying out. It lies with
 //! the build record, and holds nothing that cannot be found out again.
 
-use crate::record::folder;
+use crate::record::{Mark, UNMET, folder, made_mark, mark, recorded};
 use crate::{Project, write_whole};
 use bathygram_core::model::Unmet;
 use bathygram_core::source::{SourceId, Span};
@@ -9,8 +9,7 @@ use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
 /// Counts up when the form of the file, or what a layout keeps, changes.
-const FORM: u32 = 2;
-const FILE: &str = "unmet.json";
+const FORM: u32 = 3;
 /// So many pictures are remembered.
 // The file is read as a whole before each check.
 const MOST: usize = 20_000;
@@ -24,6 +23,8 @@ type Stored = (u32, u32, u32, String, Option<String>);
 #[derive(Debug, Default, Deserialize, Serialize)]
 pub struct UnmetCache {
     form: u32,
+    /// Where it was made, as the build record says it.
+    mark: Option<Mark>,
     pictures: BTreeMap<String, Vec<Stored>>,
     #[serde(skip)]
     is_changed: bool,
@@ -32,9 +33,9 @@ pub struct UnmetCache {
 impl UnmetCache {
     /// Opens what a project remembers; a file that is damaged, or of another form, is empty.
     pub fn open(project: &Project) -> Self {
-        let bytes = std::fs::read(project.root.join(crate::record::FOLDER).join(FILE));
-        let read = bytes.ok().and_then(|bytes| serde_json::from_slice::<Self>(&bytes).ok());
-        read.filter(|r| r.form == FORM).unwrap_or(Self { form: FORM, ..Self::default() })
+        let read = recorded(project, UNMET).and_then(|bytes| serde_json::from_slice::<Self>(&bytes).ok());
+        let is_own = |r: &Self| r.form == FORM && r.mark.is_some() && r.mark == mark(project);
+        read.filter(is_own).unwrap_or(Self { form: FORM, ..Self::default() })
     }
 
     /// What the layout of the picture with a digest did not keep; `None` if that is not known.
@@ -54,12 +55,14 @@ impl UnmetCache {
     }
 
     /// Writes what is remembered, if that changed. Where the project cannot be written nothing is.
-    pub fn save(&self, project: &Project) {
+    pub fn save(&mut self, project: &Project) {
         if !self.is_changed {
             return;
         }
-        if let (Ok(folder), Ok(bytes)) = (folder(project), serde_json::to_vec(self)) {
-            let _ = write_whole(&folder.join(FILE), &bytes);
+        let Ok(folder) = folder(project) else { return };
+        self.mark = made_mark(project);
+        if let Ok(bytes) = serde_json::to_vec(self) {
+            let _ = write_whole(&folder.join(UNMET), &bytes);
         }
     }
 }
@@ -89,7 +92,7 @@ mod tests {
         let again = UnmetCache::open(&project);
         assert_eq!(again.get("sha256:0").as_deref(), Some(&unmet[..]));
         assert_eq!(again.get("sha256:1").as_deref(), Some(&[][..]));
-        std::fs::write(project.root.join(".bathygram").join(FILE), "{").expect("written");
+        std::fs::write(project.root.join(".bathygram").join(UNMET), "{").expect("written");
         assert_eq!(UnmetCache::open(&project).get("sha256:0"), None);
     }
 }

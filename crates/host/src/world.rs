@@ -1,8 +1,9 @@
 //! Files that a text takes from: on disk inside the project folder, or in a revision of git.
 
-use crate::{Error, Git, Project, Version, read_source};
+use crate::files::read_bounded;
+use crate::git::Found;
+use crate::{Error, Git, MAX_SOURCE, Project, Version, read_source};
 use bathygram_core::source::world::{MAX_BYTES, Unopened, World};
-use std::io::Read;
 use std::path::PathBuf;
 
 /// The files of a project folder. Symbolic links that lead out of it are not followed.
@@ -25,28 +26,21 @@ impl World for Disk {
     fn text(&self, name: &str) -> Result<String, Unopened> {
         read_source(&self.path(name)?).map_err(|e| match e {
             Error::NotText { line, .. } => Unopened::Unreadable(format!("it is not UTF-8 text, from line {line} on")),
-            Error::TooLarge { limit, .. } => Unopened::Unreadable(format!("it is larger than {limit} bytes")),
+            Error::TooLarge { .. } => Unopened::Unreadable("it is larger than 16 MiB".to_owned()),
             other => unreadable(&other),
         })
     }
 
     fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
-        let mut bytes = Vec::new();
-        let file = std::fs::File::open(self.path(name)?).map_err(|e| unreadable(&e))?;
-        file.take(MAX_BYTES + 1).read_to_end(&mut bytes).map_err(|e| unreadable(&e))?;
-        within_limit(bytes)
+        read_bounded(&self.path(name)?, MAX_BYTES).map_err(|e| match e {
+            Error::TooLarge { .. } => Unopened::Unreadable("it is larger than 1 MiB".to_owned()),
+            other => unreadable(&other),
+        })
     }
 }
 
 fn unreadable(why: &dyn std::fmt::Display) -> Unopened {
     Unopened::Unreadable(why.to_string())
-}
-
-fn within_limit(bytes: Vec<u8>) -> Result<Vec<u8>, Unopened> {
-    if bytes.len() as u64 > MAX_BYTES {
-        return Err(Unopened::Unreadable(format!("it is larger than {MAX_BYTES} bytes")));
-    }
-    Ok(bytes)
 }
 
 impl Disk {
@@ -104,11 +98,20 @@ pub struct InVersion<'a> {
 
 impl World for InVersion<'_> {
     fn text(&self, name: &str) -> Result<String, Unopened> {
-        String::from_utf8(self.bytes(name)?).map_err(|_| unreadable(&"it is not UTF-8 text"))
+        String::from_utf8(self.contents(name, MAX_SOURCE)?).map_err(|_| unreadable(&"it is not UTF-8 text"))
     }
 
     fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
-        let bytes = self.git.bytes(self.version, &self.folder.join(name)).ok_or(Unopened::Missing)?;
-        within_limit(bytes)
+        self.contents(name, MAX_BYTES)
+    }
+}
+
+impl InVersion<'_> {
+    fn contents(&self, name: &str, limit: u64) -> Result<Vec<u8>, Unopened> {
+        match self.git.bytes(self.version, &self.folder.join(name), limit) {
+            Found::Bytes(bytes) => Ok(bytes),
+            Found::TooLarge => Err(Unopened::Unreadable("it is too large".to_owned())),
+            Found::Nothing => Err(Unopened::Missing),
+        }
     }
 }

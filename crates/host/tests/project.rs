@@ -3,7 +3,7 @@
 use bathygram_core::container;
 use bathygram_core::pipeline::{DrawOptions, Setting, Studio, draw, read};
 use bathygram_core::source::Source;
-use bathygram_host::{Error, Format, Freshness, Git, PictureOf, Project, Version, read_source, write_whole};
+use bathygram_host::{Error, Format, Found, Freshness, Git, PictureOf, Project, Version, read_source, write_whole};
 use std::path::Path;
 use std::process::Command;
 
@@ -61,7 +61,7 @@ fn sources_are_sorted_and_leave_out_what_git_leaves_out() {
     }
     write(folder.path(), ".gitignore", "build/\n");
     let project = Project::find(folder.path()).expect("a project");
-    let shown: Vec<String> = project.sources().iter().map(|p| project.shown(p)).collect();
+    let shown: Vec<String> = project.sources().expect("walked").iter().map(|p| project.shown(p)).collect();
     assert_eq!(shown, ["a/c.bathy", "b.bathy"]);
 }
 
@@ -132,13 +132,14 @@ fn git_gives_files_and_texts_of_revisions() {
     let path = Path::new("docs/a b.bathy");
     assert_eq!(changed.iter().map(|c| c.new.as_ref().map(|b| b.path.as_path())).collect::<Vec<_>>(), [Some(path)]);
     assert_eq!(repository.changed([&head, &Version::Index]).expect("changes"), []);
-    assert_eq!(repository.bytes(&head, path).as_deref(), Some(&b"one"[..]));
-    assert_eq!(repository.bytes(&Version::WorkingTree, path).as_deref(), Some(&b"two"[..]));
-    assert_eq!(repository.bytes(&head, Path::new("docs/none.bathy")), None);
+    assert_eq!(repository.bytes(&head, path, 3), Found::Bytes(b"one".to_vec()));
+    assert_eq!(repository.bytes(&head, path, 2), Found::TooLarge, "its size is asked first");
+    assert_eq!(repository.bytes(&Version::WorkingTree, path, 3), Found::Bytes(b"two".to_vec()));
+    assert_eq!(repository.bytes(&head, Path::new("docs/none.bathy"), 3), Found::Nothing);
     let name = format!("{}:docs/a b.bathy", "HEAD");
-    let contents = repository.contents(&[name.clone(), "HEAD:none".to_owned()]).expect("contents");
-    assert_eq!(contents.into_iter().collect::<Vec<_>>(), [(name, b"one".to_vec())]);
-    let log = repository.log(path).expect("a log");
+    let contents = repository.contents(&[name.clone(), "HEAD:none".to_owned()], 3).expect("contents");
+    assert_eq!(contents.into_iter().collect::<Vec<_>>(), [(name, Found::Bytes(b"one".to_vec()))]);
+    let log = repository.log(path, None).expect("a log");
     assert_eq!((log.len(), log[0].subject.as_str(), log[0].path.as_deref()), (1, "one", Some(path)));
 }
 

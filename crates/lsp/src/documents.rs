@@ -126,7 +126,8 @@ impl Documents {
     pub(crate) fn around(&self, path: &Path) -> Vec<Piece> {
         let mut paths = vec![path.to_owned()];
         let project = self.project(path);
-        let others = project.sources().into_iter().chain(self.open.keys().cloned());
+        // Where the project cannot be walked there is the file alone: an editor goes on.
+        let others = project.sources().unwrap_or_default().into_iter().chain(self.open.keys().cloned());
         for other in others.map(|other| std::path::absolute(&other).unwrap_or(other)) {
             if !paths.contains(&other) && other.starts_with(&project.root) {
                 paths.push(other);

@@ -2,6 +2,7 @@
 //! kept with them between markers. Only what stands between markers is ever changed, byte for byte: line ends, lists and
 //! quotes around a block stay as they are.
 
+use bathygram_core::source::visible;
 use pulldown_cmark::{CodeBlockKind, Event, Parser, Tag, TagEnd};
 use std::ops::Range;
 
@@ -276,10 +277,8 @@ pub fn rewritten(text: &str, blocks: &[Block], texts: &[Option<String>]) -> Stri
 /// A text that Markdown shows as it is, in one line; nobody is mentioned by it, and no number becomes a reference.
 pub fn escaped(text: &str) -> String {
     let mut out = String::new();
-    for c in text.chars() {
+    for c in visible(text).chars() {
         match c {
-            '\n' | '\r' | '\t' => out.push(' '),
-            c if c.is_control() => {}
             c if "\\`*_{}[]<>#|~&@!$^".contains(c) => {
                 out.extend(['\\', c]);
                 if matches!(c, '@' | '#' | '!') {
@@ -295,7 +294,7 @@ pub fn escaped(text: &str) -> String {
 
 /// A text as code, in one line, whatever backquotes it holds.
 pub fn as_code(text: &str) -> String {
-    let text: String = text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
+    let text = visible(text);
     if text.trim().is_empty() {
         return escaped(&text);
     }
@@ -315,7 +314,7 @@ fn prefixed(prefix: &str, line: &str) -> String {
 impl std::fmt::Display for Image {
     /// As Markdown.
     fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let words = self.alternative.split_whitespace().collect::<Vec<_>>().join(" ");
+        let words = visible(&self.alternative).split_whitespace().collect::<Vec<_>>().join(" ");
         let words: String = words
             .chars()
             .flat_map(|c| ['\\', c].into_iter().skip(usize::from(!"\\[]<>*_`&~|@#!$^".contains(c))))

@@ -119,6 +119,7 @@ pub(crate) fn renamed(shared: &Shared, rename: &Rename) -> Result<Renamed, Strin
     };
     let others: Vec<(files::Current, Reading)> = project
         .sources()
+        .map_err(|why| why.to_string())?
         .into_iter()
         .map(|path| project.shown(&path))
         .filter(|other| other != file)

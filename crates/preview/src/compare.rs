@@ -11,7 +11,7 @@ use bathygram_core::scene::{Drawing, Places};
 use bathygram_core::source::Source;
 use bathygram_core::svg::{self, Place};
 use bathygram_core::views::View;
-use bathygram_host::{Git, InVersion};
+use bathygram_host::{Found, Git, InVersion, MAX_SOURCE};
 use serde::Serialize;
 use std::path::PathBuf;
 
@@ -85,7 +85,11 @@ fn committed(set: &Set, file: &str) -> Result<Option<Reading>, String> {
     let root = project.root.canonicalize().unwrap_or_else(|_| project.root.clone());
     let top = git.top.canonicalize().unwrap_or_else(|_| git.top.clone());
     let folder: PathBuf = root.strip_prefix(&top).map(PathBuf::from).unwrap_or_default();
-    let Some(bytes) = git.bytes(&version, &folder.join(file)) else { return Ok(None) };
+    let bytes = match git.bytes(&version, &folder.join(file), MAX_SOURCE) {
+        Found::Bytes(bytes) => bytes,
+        Found::Nothing => return Ok(None),
+        Found::TooLarge => return Err(format!("{file} is larger than 16 MiB in the last commit")),
+    };
     let text = String::from_utf8(bytes).map_err(|_| format!("{file} is not UTF-8 text in the last commit"))?;
     let world = InVersion { git: &git, version: &version, folder };
     let setting = Setting { world: &world, levels: &project.levels, look: &project.look };

@@ -186,7 +186,7 @@ pub(crate) fn earlier(project: &Project, name: &str) -> Option<Places> {
         return None;
     }
     let file = picture_file(&project.pictures(), name, Format::Svg).ok()?;
-    let svg = std::fs::read_to_string(file).ok()?;
+    let svg = bathygram_host::read_text(&file, bathygram_host::MAX_PICTURE).ok()?;
     container::read_places(&svg).map(|text| Places::from_text(&text))
 }
 

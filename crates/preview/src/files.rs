@@ -69,7 +69,8 @@ pub(crate) fn pictures(reading: &bathygram_core::pipeline::Reading) -> Vec<Liste
 }
 
 fn sources(shared: &Shared, project: &Project) -> Vec<PathBuf> {
-    if shared.only.is_empty() { project.sources() } else { shared.only.clone() }
+    // The list is empty where the project cannot be walked: every other answer of the server says why.
+    if shared.only.is_empty() { project.sources().unwrap_or_default() } else { shared.only.clone() }
 }
 
 /// A text as somebody edits it elsewhere, or as it is on disk.

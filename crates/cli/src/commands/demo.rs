@@ -3,7 +3,7 @@
 use crate::commands::render;
 use crate::outcome::{Failure, Result};
 use crate::session::Voice;
-use bathygram_host::write_whole;
+use bathygram_host::{Seen, write_whole};
 use std::path::PathBuf;
 
 /// The demo project, which ships inside the program.
@@ -95,7 +95,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     for (name, bytes) in FILES {
         let path = folder.join(name);
         if path.exists() && std::fs::read(&path).is_ok_and(|old| old != *bytes) {
-            let message = format!("{} is there and differs from the demo; name another folder", path.display());
+            let message = format!("{} is there and differs from the demo; name another folder", path.seen());
             return Err(Failure::Usage(message));
         }
     }
@@ -104,14 +104,14 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let texts = FILES.iter().filter(|(name, _)| name.ends_with(".bathy")).count();
     let sources = "code, a database, a table, a graph, RDF, traces and an outline to import";
-    voice.say(&format!("The demo project is in {}: {texts} texts, and {sources}.", folder.display()));
+    voice.say(&format!("The demo project is in {}: {texts} texts, and {sources}.", folder.seen()));
     let outcome = render::project_at(folder, voice)?;
-    let picture = |name: &str| folder.join("pictures").join(format!("{name}.svg")).display().to_string();
+    let picture = |name: &str| folder.join("pictures").join(format!("{name}.svg")).seen().to_string();
     let list: String = LOOK_AT.iter().map(|(name, what)| format!("  {:46} {what}\n", picture(name))).collect();
     voice.say(&format!(
         "\nOpen in a browser:\n{list}\nThen change a line of {} and run `bathygram render` in {}.",
-        folder.join("surge_warning.bathy").display(),
-        folder.display(),
+        folder.join("surge_warning.bathy").seen(),
+        folder.seen(),
     ));
     Ok(outcome)
 }

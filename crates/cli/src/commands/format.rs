@@ -3,8 +3,9 @@
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::format::format;
-use bathygram_core::source::Source;
 use bathygram_core::source::conflict::conflicts;
+use bathygram_core::source::{Source, visible};
+use bathygram_core::syntax::lone_return;
 use bathygram_host::{Colours, is_document, read_source, write_whole};
 use bathygram_outputs::markdown;
 use similar::TextDiff;
@@ -34,7 +35,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let project = session::project()?;
     let (mut whole, mut has_errors, mut changed, mut count) = (true, false, 0, 0);
     let mut listed = String::new();
-    for path in session::sources(&project, &arguments.files) {
+    for path in session::sources(&project, &arguments.files)? {
         let text = match read_source(&path) {
             Ok(text) => text,
             Err(failure) => {
@@ -49,6 +50,16 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             let shown = project.from_here(&project.shown(&path));
             voice.failure(&Failure::Input(format!(
                 "{shown}:{line}: a merge is not finished here; the file stays as it is"
+            )));
+            has_errors = true;
+            continue;
+        }
+        if let Some(at) = lone_return(&text) {
+            let line = text[..at].matches('\n').count() + 1;
+            let shown = project.from_here(&project.shown(&path));
+            voice.failure(&Failure::Input(format!(
+                "{shown}:{line}: a carriage return stands here without a line feed; save the file with line ends of LF, or of CR \
+                 and LF"
             )));
             has_errors = true;
             continue;
@@ -126,6 +137,6 @@ fn coloured(line: &str, colours: Colours) -> String {
     match line.chars().next() {
         Some('+') => colours.paint("32", line),
         Some('-') => colours.paint("31", line),
-        _ => line.to_owned(),
+        _ => visible(line).into_owned(),
     }
 }

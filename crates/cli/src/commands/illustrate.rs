@@ -4,8 +4,10 @@ use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::container;
 use bathygram_core::pipeline::{self, DrawOptions, Picture, Reading, Studio};
+use bathygram_core::source::world::folded;
 use bathygram_host::{
-    Disk, Format, Printed, Project, picture_file, read_source, remove_inside, write_inside, write_whole,
+    Disk, Format, MAX_PICTURE, Printed, Project, Seen, picture_file, read_bounded, read_source, remove_inside,
+    write_inside, write_whole,
 };
 use bathygram_outputs::markdown::{self, Image, Sources};
 use schemars::JsonSchema;
@@ -110,6 +112,9 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     arguments.files.iter().try_for_each(|path| only_markdown(path))?;
     let project = session::project()?;
+    if let Some(path) = arguments.files.iter().find(|path| project.leads_out(path)) {
+        return Err(Failure::Usage(format!("{} leads out of the project, and is not written", path.seen())));
+    }
     let sources = match (arguments.hide_source, arguments.show_source) {
         (true, _) => Sources::Folded,
         (_, true) => Sources::Shown,
@@ -131,7 +136,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         documents.push(work.reported(&project, (is_fresh, !arguments.check)));
         if arguments.check {
             if !is_fresh && !arguments.json {
-                session::answer(&format!("{} is not up to date\n", path.display()))?;
+                session::answer(&format!("{} is not up to date\n", path.seen()))?;
             }
             continue;
         }
@@ -140,7 +145,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
             session::answer(&written)?;
         }
         let pictures = session::count(work.pictures.len(), "picture");
-        voice.say(&format!("{}: {pictures}, {drawn} drawn, {} removed", path.display(), work.gone.len()));
+        voice.say(&format!("{}: {pictures}, {drawn} drawn, {} removed", path.seen(), work.gone.len()));
     }
     if arguments.json {
         let report = Report { version: 1, documents, has_errors: printed.errors > 0 };
@@ -156,7 +161,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
 /// Refuses what is no document: its pictures would count as those of blocks that are gone.
 fn only_markdown(path: &Path) -> Result<()> {
     let ending = path.extension().map(|e| e.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
-    let shown = path.display();
+    let shown = path.seen();
     match ending.as_str() {
         "md" | "markdown" => Ok(()),
         "bathy" => Err(Failure::Usage(format!("{shown} is no Markdown file; `bathygram render {shown}` draws it"))),
@@ -171,16 +176,17 @@ fn only_once(project: &Project, works: &[Work]) -> Result<()> {
     let folder = absolute(&project.pictures());
     let paths = || works.iter().flat_map(|work| work.pictures.keys().map(move |path| (work, absolute(path))));
     if paths().any(|(_, path)| path.parent() == Some(&folder)) {
-        for source in project.sources() {
+        for source in project.sources()? {
             // What cannot be read has no names.
             let Ok(reading) = session::open(project, &source) else { continue };
             let name = &reading.source.name;
-            taken.extend(reading.pictures().map(|p| (folder.join(format!("{}.svg", p.name)), name.clone())));
+            taken.extend(reading.pictures().map(|p| (folder.join(folded(&format!("{}.svg", p.name))), name.clone())));
         }
     }
     for (work, path) in paths() {
         let name = project.shown(&work.path);
-        if let Some(other) = taken.insert(path.clone(), name.clone()).filter(|other| *other != name) {
+        let key = path.with_file_name(folded(&path.file_name().unwrap_or_default().to_string_lossy()));
+        if let Some(other) = taken.insert(key, name.clone()).filter(|other| *other != name) {
             let picture = path.file_stem().unwrap_or_default().to_string_lossy();
             return Err(Failure::Usage(format!(
                 "{other} and {name} both have a picture called `{picture}`; rename one"
@@ -215,13 +221,13 @@ fn write(project: &Project, work: &Work) -> Result<String> {
     for (path, svg) in &work.pictures {
         if let Some(svg) = svg {
             write_inside(&project.root, path, svg.as_bytes())?;
-            written += &format!("{}\n", path.display());
+            written += &format!("{}\n", path.seen());
         }
     }
     if work.before != work.after {
         // A link stays a link: the document that it leads to is written.
         write_whole(&work.path.canonicalize()?, work.after.as_bytes())?;
-        written += &format!("{}\n", work.path.display());
+        written += &format!("{}\n", work.path.seen());
     }
     for path in &work.gone {
         remove_inside(&project.root, path)?;
@@ -267,7 +273,7 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
         }
         let mut shown = Vec::new();
         for view in reading.pictures() {
-            if let Some(first) = taken.insert(view.name.to_owned(), block.line) {
+            if let Some(first) = taken.insert(folded(view.name), block.line) {
                 return Err(Failure::Usage(format!(
                     "{name}: the blocks in lines {first} and {} both have a picture called `{}`; rename one",
                     block.line, view.name
@@ -297,13 +303,13 @@ struct Drawn {
 /// The picture of a block: the one that is there if it is up to date, or a new one.
 fn drawn(studio: &Studio, reading: &Reading, picture: &Picture<'_>, file: &Path, name: &str) -> Result<Drawn> {
     let digest = container::digest(&reading.provenance(picture.name));
-    let there = std::fs::read(file).ok();
+    let there = read_bounded(file, MAX_PICTURE).ok();
     let carried = there.as_ref().and_then(|bytes| container::read(bytes));
     let is_other = there.is_some() && carried.is_none();
     let owner = there.as_ref().and_then(|bytes| container::file(bytes));
     if is_other || owner.as_ref().is_some_and(|o| o != name) {
         let whose = owner.map_or("not drawn by this program".to_owned(), |o| format!("the picture of {o}"));
-        return Err(Failure::Usage(format!("{} is {whose}; give the block another name", file.display())));
+        return Err(Failure::Usage(format!("{} is {whose}; give the block another name", file.seen())));
     }
     if let (Some(bytes), Some(carried)) = (there, carried)
         && carried.is_intact
@@ -334,7 +340,7 @@ fn gone(folder: &Path, name: &str, pictures: &BTreeMap<PathBuf, Option<String>>)
     let mut gone: Vec<PathBuf> = entries
         .filter(|p| p.extension().is_some_and(|e| e == "svg") && !pictures.contains_key(p) && !p.is_symlink())
         .filter(|p| {
-            let bytes = std::fs::read(p).unwrap_or_default();
+            let bytes = read_bounded(p, MAX_PICTURE).unwrap_or_default();
             container::file(&bytes).as_deref() == Some(name) && container::read(&bytes).is_some_and(|c| c.is_intact)
         })
         .collect();

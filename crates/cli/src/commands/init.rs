@@ -3,7 +3,7 @@
 use super::new::write_new;
 use crate::outcome::{Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_host::{Format, Project, config_schema, write_whole};
+use bathygram_host::{Format, MAX_SETTINGS, Project, config_schema, read_text, write_whole};
 use std::path::Path;
 
 /// Make the current folder a project: a commented config, a first diagram, git attributes
@@ -52,7 +52,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let project = Project::find(&folder)?;
     // A folder that has texts needs no first one.
-    if !is_there && project.sources().is_empty() {
+    if !is_there && project.sources()?.is_empty() {
         write_new(Path::new("tide_warning.bathy"), FIRST)?;
         written.push("tide_warning.bathy");
     }
@@ -69,7 +69,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
 /// Adds what is missing to the git attributes; texts then have the same bytes on every machine.
 fn attributes(project: &Project) -> Result<Option<&'static str>> {
     let path = Path::new(".gitattributes");
-    let old = if path.exists() { std::fs::read_to_string(path)? } else { String::new() };
+    let old = if path.exists() { read_text(path, MAX_SETTINGS)? } else { String::new() };
     let is_there = |pattern: &str| old.lines().any(|l| l.split_whitespace().next() == Some(pattern));
     let all = attributes_of(project);
     let missing = all.iter().filter(|(pattern, _)| !is_there(pattern));

@@ -2,7 +2,7 @@
 
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_host::write_whole;
+use bathygram_host::{Seen, write_whole};
 use std::path::{Path, PathBuf};
 
 /// A starting file for a kind of diagram, complete enough to render
@@ -78,8 +78,8 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let path = PathBuf::from(format!("{name}.bathy"));
     write_new(&path, &text)?;
-    session::answer(&format!("{}\n", path.display()))?;
-    voice.say(&format!("Change it, then draw it with `bathygram render {}`.", path.display()));
+    session::answer(&format!("{}\n", path.seen()))?;
+    voice.say(&format!("Change it, then draw it with `bathygram render {}`.", path.seen()));
     Ok(Outcome::Done)
 }
 
@@ -89,7 +89,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
 /// If it is there, or cannot be written.
 pub(crate) fn write_new(path: &Path, text: &str) -> Result<()> {
     if path.exists() {
-        return Err(Failure::Usage(format!("{} is there already, and is left as it is", path.display())));
+        return Err(Failure::Usage(format!("{} is there already, and is left as it is", path.seen())));
     }
     write_whole(path, text.as_bytes())?;
     Ok(())

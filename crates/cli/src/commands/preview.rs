@@ -3,7 +3,7 @@
 use super::{new, render};
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_host::Project;
+use bathygram_host::{Project, Seen};
 use bathygram_preview::{Export, Options, Preview};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
@@ -32,10 +32,10 @@ pub(crate) struct Arguments {
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     for file in &arguments.files {
         if !file.is_file() {
-            return Err(Failure::Usage(format!("{} is no file", file.display())));
+            return Err(Failure::Usage(format!("{} is no file", file.seen())));
         }
         if file.extension().is_none_or(|ending| ending != "bathy") {
-            return Err(Failure::Usage(format!("{} is no source: its name does not end in .bathy", file.display())));
+            return Err(Failure::Usage(format!("{} is no source: its name does not end in .bathy", file.seen())));
         }
     }
     let project = project(&arguments.files)?;
@@ -74,7 +74,7 @@ fn project(files: &[PathBuf]) -> Result<Project> {
             let own = Project::find(folder)?;
             let own_root = absolute(&own.root);
             if let Some(odd) = files.iter().find(|file| !absolute(file).starts_with(&own_root)) {
-                let message = format!("{} and {} are in different projects", odd.display(), file.display());
+                let message = format!("{} and {} are in different projects", odd.seen(), file.seen());
                 return Err(Failure::Usage(message));
             }
             Ok(own)

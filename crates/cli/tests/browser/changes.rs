@@ -84,7 +84,7 @@ fn a_page_of_changes_asks_for_nothing_and_nothing_in_it_acts() {
     let hostile = "<script>window.hit = 1</script><img src=x onerror='window.hit = 2'>`x`";
     let folder = page(
         &MAP.replace("\"Gateway\"", &format!("\"{}\"", hostile.replace('"', "'")))
-            .replace("architecture map", "architecture `<b>map`"),
+            .replace("architecture map", "architecture `&lt;b&map`"),
     );
     browser.show(&folder.path("changes.html"));
     let found = browser.run(

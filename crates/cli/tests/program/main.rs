@@ -11,6 +11,8 @@ mod forms;
 mod fresh;
 mod git;
 mod help;
+#[cfg(unix)]
+mod hostile;
 mod icons;
 mod illustrate;
 mod importing;

@@ -71,8 +71,9 @@ fn a_picture_that_was_tampered_with_is_found() {
     folder.write("pictures/tide.svg", svg.replace("sha256:", "sha256:f00"));
     folder.run(&["check"]).ends_with(1).says("picture-edited");
     folder.write("pictures/tide.svg", "not a picture");
-    folder.run(&["check"]).ends_with(1).says("out of date");
-    folder.run(&["render"]).ends_with(0).says("1 picture written");
+    folder.run(&["check"]).ends_with(1).says("picture-foreign");
+    folder.run(&["render"]).ends_with(3).says("not drawn by this program");
+    folder.run(&["render", "--force"]).ends_with(0).says("1 picture written");
     assert_eq!(folder.read("pictures/tide.svg"), svg);
 }
 

@@ -67,7 +67,7 @@ fn a_file_of_20_megabytes() {
 fn more_elements_than_a_diagram_holds() {
     let folder = Folder::new();
     folder.write("t.bathy", format!("flow f\n{}", "  \"a\"\n".repeat(260_000)));
-    folder.run(&["check", "--no-pictures"]).ends_with(1).says("at most 250000 elements");
+    folder.run(&["check", "--no-pictures"]).ends_with(1).says("at most 100000 elements");
     // What a line with two sets stands for is never left out in silence.
     folder.write("t.bathy", "network n\n  a1..a1000 joins b1..b1000\n");
     folder.run(&["check", "--no-pictures"]).ends_with(1).says("t.bathy:2:3").says("at most 750000 relations");

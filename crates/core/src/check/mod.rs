@@ -77,6 +77,7 @@ pub const RULES: &[Rule] = &[
     warns("nothing-flows-here"),
     warns("one-armed-decision"),
     denies("picture-edited"),
+    denies("picture-foreign"),
     denies("picture-missing"),
     denies("picture-name-taken"),
     denies("picture-out-of-date"),

@@ -3,6 +3,7 @@
 use super::change::{Change, Difference, ElementName, Fate, Field, Subject};
 use super::members::MemberChange;
 use crate::model::Verb;
+use crate::source::visible_cut;
 
 impl Change {
     /// One line: what changed.
@@ -189,14 +190,14 @@ pub(crate) fn code(text: &str) -> String {
 
 /// A marked sentence with backquotes.
 fn plain(marked: &str) -> String {
-    marked.replace(MARKS, "`")
+    visible_cut(&marked.replace(MARKS, "`")).into_owned()
 }
 
 fn phrases(marked: &str) -> Vec<Phrase> {
     let parts = marked.split(MARKS).enumerate();
     let phrases = parts.map(|(i, part)| match i % 2 {
-        0 => Phrase::Words(part.to_owned()),
-        _ => Phrase::Code(part.to_owned()),
+        0 => Phrase::Words(visible_cut(part).into_owned()),
+        _ => Phrase::Code(visible_cut(part).into_owned()),
     });
     phrases.filter(|p| !matches!(p, Phrase::Words(text) if text.is_empty())).collect()
 }

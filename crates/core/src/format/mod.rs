@@ -10,14 +10,14 @@ mod member;
 use crate::diag::Diagnostics;
 use crate::source::Source;
 use crate::source::conflict::conflicts;
-use crate::syntax::{LineId, TokenKind, Tree, indent_width, parse};
+use crate::syntax::{LineId, TokenKind, Tree, end_of_lines, indent_width, parse};
 use crate::vocabulary::BLOCKS;
 use line::word;
 
 /// The canonical form of a text. One with merge conflicts is given back as it is.
 pub fn format(source: &Source) -> String {
     // Lines of two sides have no one form.
-    if !conflicts(&source.text).is_empty() {
+    if !conflicts(&source.text).is_empty() || end_of_lines(&source.text).is_some() {
         return source.text.clone();
     }
     let (text, has_moved) = once(source);

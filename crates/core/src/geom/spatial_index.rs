@@ -6,6 +6,8 @@ use super::{Point, Rect};
 /// Cells are not made smaller than this, in px.
 // About the height of a box: smaller cells hold the same thing many times over.
 const SMALLEST: f64 = 64.0;
+/// Things lie in so many cells each, in the mean, before cells are made larger.
+const MOST_CELLS: usize = 24;
 
 /// The cells of a picture.
 pub(crate) struct SpatialIndex {
@@ -21,7 +23,10 @@ impl SpatialIndex {
     pub(crate) fn new(bounds: Rect, count: usize) -> Self {
         let side = libm::sqrt(bounds.w * bounds.h / (count + 1) as f64);
         // A picture like a thread still has no more cells along than it has things.
-        let side = side.max(bounds.w.max(bounds.h) / (count + 1) as f64).max(SMALLEST);
+        Self::with_side(bounds, side.max(bounds.w.max(bounds.h) / (count + 1) as f64).max(SMALLEST))
+    }
+
+    fn with_side(bounds: Rect, side: f64) -> Self {
         let (columns, rows) = ((bounds.w / side) as usize + 1, (bounds.h / side) as usize + 1);
         Self { bounds, side, columns, held: vec![Vec::new(); columns * rows] }
     }
@@ -30,6 +35,15 @@ impl SpatialIndex {
     pub(crate) fn of(rects: &[Rect]) -> Self {
         let bounds = rects.iter().copied().reduce(Rect::union).unwrap_or_default();
         let mut index = Self::new(bounds, rects.len());
+        // Where things are long, as lines are, larger cells hold each of them less often.
+        let touched = |side: f64| rects.iter().map(|r| (r.w / side + 1.0) * (r.h / side + 1.0)).sum::<f64>();
+        let side = index.side;
+        while touched(index.side) > (MOST_CELLS * rects.len()) as f64 && index.side < bounds.w.max(bounds.h) {
+            index.side *= 2.0;
+        }
+        if index.side > side {
+            index = Self::with_side(bounds, index.side);
+        }
         rects.iter().enumerate().for_each(|(i, rect)| index.add(*rect, i));
         index
     }

@@ -9,11 +9,13 @@ use crate::syntax::{Clauses, Cursor, End, Label, Line, LineId, Path, Tree};
 use crate::vocabulary::{DIAGRAMS, PICTURE, TraitWord, Vocabulary, ours, ours_line};
 use std::collections::{HashMap, HashSet};
 
-/// A diagram may hold this many elements: about 150 MB of them.
+/// A diagram may hold this many elements, which are drawn in less than 10 s and 1 GB.
 // Limits are what memory allows, and are reported: nothing is left out in silence.
-pub(super) const MAX_ELEMENTS: usize = 250_000;
-/// And this many relations, about 400 MB: one line with two sets may stand for a million.
-const MAX_RELATIONS: usize = 750_000;
+pub(super) const MAX_ELEMENTS: usize = 100_000;
+/// And this many relations: one line with two sets may stand for a million.
+const MAX_RELATIONS: usize = 50_000;
+/// And this many messages, each of which has a row of its own.
+const MAX_MESSAGES: usize = 100_000;
 
 /// What a line is.
 pub(super) enum LineKind {
@@ -428,9 +430,11 @@ impl<'a> Build<'a> {
 
     /// Whether another relation has room; if not, that is reported once.
     pub(super) fn has_room_for_relation(&mut self, span: Span, diags: &mut Diagnostics) -> bool {
-        let is_full = self.diagram.relations.len() >= MAX_RELATIONS;
+        let is_sequence = self.diagram.kind == super::DiagramKind::Sequence;
+        let limit = if is_sequence { MAX_MESSAGES } else { MAX_RELATIONS };
+        let is_full = self.diagram.relations.len() >= limit;
         if is_full && !std::mem::replace(&mut self.full_of_relations, true) {
-            diags.report(span, Message::TooManyRelations { limit: MAX_RELATIONS });
+            diags.report(span, Message::TooManyRelations { limit });
         }
         !is_full
     }

@@ -9,6 +9,7 @@ use super::{
     sequence, states, tree as trees,
 };
 use crate::diag::{Diagnostics, Message, Suggestion, suggest};
+use crate::source::world::folded;
 use crate::source::{Source, Span};
 use crate::syntax::{Clauses, Cursor, Line, Tree};
 use crate::vocabulary::{ARCHITECTURE, BLOCKS, CLASSES, FLOW, NETWORK, SEQUENCE, STATES, TREE, Vocabulary, ours_block};
@@ -79,7 +80,7 @@ struct Header<'a> {
 }
 
 fn take_name(name: &str, line: &Line, taken: &mut BTreeSet<String>, diags: &mut Diagnostics) {
-    if !taken.insert(name.to_owned()) {
+    if !taken.insert(folded(name)) {
         diags.report(line.span, Message::NameTaken { name: name.to_owned() });
     }
 }

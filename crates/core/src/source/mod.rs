@@ -4,9 +4,11 @@
 
 pub mod conflict;
 mod edit;
+mod visible;
 pub mod world;
 
 pub use edit::{Overlap, TextEdit, apply};
+pub use visible::{is_invisible, visible, visible_cut, visible_lines};
 
 use std::collections::BTreeMap;
 

@@ -2,6 +2,8 @@
 //! Output: its text, or why there is none. Guarantees: a name handed to a [`World`] never leaves the
 //! project folder; links on disk are the World's own affair.
 
+use super::is_invisible;
+
 /// The outside, as far as a text may name it.
 pub trait World {
     /// The text of a file, by its name relative to the project folder, with `/` as separator.
@@ -67,11 +69,29 @@ pub fn name_of(from: &str, path: &str) -> Option<String> {
 /// A picture's name has at most so many bytes: endings and suffixes of temporary files have room beside it.
 const LONGEST_NAME: usize = 200;
 
+/// Names of devices that Windows finds in every folder, whatever their endings; `COM1` and the like are told by their digit.
+const DEVICES: [&str; 6] = ["con", "prn", "aux", "nul", "conin$", "conout$"];
+
 /// Whether a name from a source can be that of one file in a folder: no path, not hidden, and nothing that a file
 /// system or a terminal takes as something else.
 pub fn is_file_name(name: &str) -> bool {
-    let is_plain = |c: char| !c.is_control() && !matches!(c, '/' | '\\' | ':');
-    !name.is_empty() && name.len() <= LONGEST_NAME && !name.starts_with('.') && name.chars().all(is_plain)
+    let is_plain = |c: char| {
+        !c.is_control() && !is_invisible(c) && !matches!(c, '/' | '\\' | ':' | '<' | '>' | '"' | '|' | '?' | '*')
+    };
+    let is_plain = !name.starts_with('.') && !name.ends_with(['.', ' ']) && name.chars().all(is_plain);
+    !name.is_empty() && name.len() <= LONGEST_NAME && is_plain && !is_device(name)
+}
+
+fn is_device(name: &str) -> bool {
+    let stem = name.split('.').next().unwrap_or(name).trim_end().to_lowercase();
+    let numbered = ["com", "lpt"].iter().find_map(|port| stem.strip_prefix(port));
+    let is_digit = |rest: &str| matches!(rest.chars().collect::<Vec<_>>()[..], ['0'..='9' | '¹' | '²' | '³']);
+    DEVICES.contains(&stem.as_str()) || numbered.is_some_and(is_digit)
+}
+
+/// What file systems that do not tell capitals from small letters make of a name: two names with the same one are one file there.
+pub fn folded(name: &str) -> String {
+    name.to_lowercase()
 }
 
 #[cfg(test)]
@@ -80,11 +100,32 @@ mod tests {
 
     #[test]
     fn names_of_files_are_no_paths() {
-        for name in ["surge", "core.gateway", "hafen-süd", "two words", "-"] {
+        for name in ["surge", "core.gateway", "hafen-süd", "two words", "-", "console", "com", "com10", "a.con"] {
             assert!(is_file_name(name), "{name}");
         }
         let long = "x".repeat(LONGEST_NAME + 1);
-        for name in ["", "..", "../x", "/abs", "a/b", "a\\b", "c:x", ".hidden", "a\0b", "a\nb", &long] {
+        for name in [
+            "",
+            "..",
+            "../x",
+            "/abs",
+            "a/b",
+            "a\\b",
+            "c:x",
+            ".hidden",
+            "a\0b",
+            "a\nb",
+            &long,
+            "con",
+            "CON",
+            "Aux.x",
+            "com1",
+            "LPT\u{b9}",
+            "a.",
+            "a ",
+            "a?",
+            "a\u{202e}b",
+        ] {
             assert!(!is_file_name(name), "{name:?}");
         }
     }

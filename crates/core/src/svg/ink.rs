@@ -2,7 +2,7 @@
 
 use crate::scene::{Item, Scene};
 use crate::theme::{Colour, Ground, Paint, Palette, Themes};
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write;
 
 /// What is coloured.
@@ -42,6 +42,8 @@ pub(super) fn rules(classes: &BTreeSet<Class>) -> String {
 pub(super) struct Ink<'a> {
     main: Palette<'a>,
     dark: Option<Palette<'a>>,
+    /// What paints come to: letters on a ground take some time.
+    known: BTreeMap<Paint, Colour>,
     /// The classes so far.
     classes: BTreeSet<Class>,
     /// Those of the shape that is being written.
@@ -51,7 +53,13 @@ pub(super) struct Ink<'a> {
 impl<'a> Ink<'a> {
     pub(super) fn new(themes: &'a Themes, ground: Ground) -> Self {
         let dark = themes.dark.as_ref().map(|theme| Palette::new(theme, ground));
-        Self { main: Palette::new(&themes.main, ground), dark, classes: BTreeSet::new(), open: Vec::new() }
+        Self {
+            main: Palette::new(&themes.main, ground),
+            dark,
+            known: BTreeMap::new(),
+            classes: BTreeSet::new(),
+            open: Vec::new(),
+        }
     }
 
     /// Writes the inside of a shape, or the colour of a text.
@@ -68,15 +76,18 @@ impl<'a> Ink<'a> {
     }
 
     fn colour(&mut self, out: &mut String, what: What, paint: Paint) {
-        let colour = self.main.colour(paint);
+        let colour = *self.known.entry(paint).or_insert_with(|| self.main.colour(paint));
         let _ = write!(out, " {}=\"{}\"", what.word(), colour.hex());
         self.open.extend(self.class(what, paint));
     }
 
     /// The class of what is coloured otherwise on dark pages.
     fn class(&self, what: What, paint: Paint) -> Option<Class> {
+        let dark = self.dark?.colour(paint);
         let colour = self.main.colour(paint);
-        let dark = self.dark.map(|palette| palette.colour(paint)).filter(|dark| *dark != colour)?;
+        if dark == colour {
+            return None;
+        }
         Some((what, colour, dark))
     }
 

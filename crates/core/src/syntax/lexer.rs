@@ -46,9 +46,22 @@ pub(crate) fn is_space(c: char) -> bool {
     matches!(c, ' ' | '\t' | '\r' | '\u{a0}' | '\u{feff}')
 }
 
+/// The first carriage return without a line feed behind it: nobody sees whether a line ends there.
+pub fn lone_return(text: &str) -> Option<usize> {
+    text.match_indices('\r').map(|(at, _)| at).find(|at| text.as_bytes().get(at + 1) != Some(&b'\n'))
+}
+
 /// Cuts a text into tokens.
 pub(super) fn tokens(source: &Source, diags: &mut Diagnostics) -> Vec<Token> {
     let text = source.text.as_str();
+    if let Some(at) = lone_return(text) {
+        diags.report(source.span(at, at + 1), Message::LineEnds);
+    }
+    let end = end_of_lines(text).unwrap_or(text.len());
+    if end < text.len() {
+        diags.report(source.span(end, end), Message::TooManyLines { limit: MAX_LINES });
+    }
+    let (text, whole) = (&text[..end], text.len());
     let mut found = Vec::with_capacity(text.len() / 4);
     let mut at = 0;
     let mut before = Before::Space;
@@ -61,7 +74,22 @@ pub(super) fn tokens(source: &Source, diags: &mut Diagnostics) -> Vec<Token> {
         before = if is_space { Before::Space } else { Before::Word };
         at += length;
     }
+    if end < whole {
+        // Nothing is lost: what is not read is one token.
+        found.push(Token { kind: TokenKind::Comment, span: source.span(end, whole) });
+    }
     found
+}
+
+/// A file may have so many lines.
+// Whoever draws so much has a program write it; what has more lines is another kind of file.
+pub(super) const MAX_LINES: usize = 1_000_000;
+
+/// Where the lines of a text end that are read; `None` if all are.
+pub fn end_of_lines(text: &str) -> Option<usize> {
+    // Most texts have fewer bytes.
+    let line = (text.len() > MAX_LINES).then(|| text.match_indices('\n').nth(MAX_LINES - 1)).flatten();
+    line.map(|(at, _)| at + 1).filter(|end| *end < text.len())
 }
 
 /// What stands before a token: two strokes begin a comment after a space only.

@@ -1,5 +1,6 @@
 //! Sheets in other files: what no picture of a file shows may be shown by one of another file.
 
+use crate::outcome::Result;
 use crate::session;
 use bathygram_core::diag::Diagnostic;
 use bathygram_core::pipeline::{self, Reading};
@@ -9,16 +10,19 @@ use std::path::PathBuf;
 
 /// Counts sheets in other files of the project among those that show what a model holds; gives back the files for which that was
 /// asked.
-pub(super) fn count(project: &Project, readings: &mut [Reading]) -> BTreeSet<String> {
+///
+/// # Errors
+/// If the project cannot be walked.
+pub(super) fn count(project: &Project, readings: &mut [Reading]) -> Result<BTreeSet<String>> {
     const CODE: &str = "shown-nowhere";
     let is_asked = |reading: &Reading| reading.diagnostics.iter().any(|d| d.code == CODE);
     let asked: BTreeSet<String> = readings.iter().filter(|r| is_asked(r)).map(|r| r.source.name.clone()).collect();
     if asked.is_empty() {
-        return asked;
+        return Ok(asked);
     }
     let names: BTreeSet<String> = readings.iter().map(|r| r.source.name.clone()).collect();
-    let unread = project.sources().into_iter().chain(project.documents());
-    let unread: Vec<PathBuf> = unread.filter(|path| !names.contains(&project.shown(path))).collect();
+    let unread: Vec<PathBuf> =
+        project.texts()?.into_iter().filter(|path| !names.contains(&project.shown(path))).collect();
     // What cannot be read has no sheets.
     let others: Vec<Reading> =
         unread.iter().filter_map(|path| session::open_texts(project, path).ok()).flatten().collect();
@@ -35,5 +39,5 @@ pub(super) fn count(project: &Project, readings: &mut [Reading]) -> BTreeSet<Str
             reading.add_findings(found);
         }
     }
-    asked
+    Ok(asked)
 }

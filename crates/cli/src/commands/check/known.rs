@@ -3,6 +3,7 @@
 use super::pictures;
 use super::report::{Picture, Report};
 use crate::commands::render::made;
+use crate::outcome::Result;
 use crate::session::{self, Voice};
 use bathygram_core::pipeline::Reading;
 use bathygram_host::{PictureOf, Project, Record, Threads, is_document};
@@ -43,17 +44,20 @@ pub(super) fn illustrated(project: &Project, paths: &[PathBuf]) -> BTreeSet<(Str
 /// Looks for pictures without a text, and for copies; notes which files had nothing to be found.
 ///
 /// What is clean for what stands in other files, `asked`, is looked at each time.
+///
+/// # Errors
+/// If the project cannot be walked.
 pub(super) fn look_at_folders(
     project: &Project, report: &mut Report<'_>, record: &mut Record,
     (names, known, changed): (&[String], &BTreeSet<String>, &[PathBuf]), (asked, voice): (&BTreeSet<String>, Voice),
-) {
+) -> Result<()> {
     pictures::strays(report);
     // Copies can be of any text.
     let unread: Vec<PathBuf> = known.iter().map(|n| project.root.join(n)).collect();
     let (others, _) = session::open_all(project, &unread, voice);
     let own = report.readings.len();
     report.readings.extend(others);
-    let copies = pictures::copies(report);
+    let copies = pictures::copies(report)?;
     report.readings.truncate(own);
     let faulty: BTreeSet<String> = report.findings().into_iter().map(|f| f.file).chain(asked.iter().cloned()).collect();
     let blank: Vec<String> = changed.iter().map(|p| project.shown(p)).filter(|name| !faulty.contains(name)).collect();
@@ -69,4 +73,5 @@ pub(super) fn look_at_folders(
         record.forget_places();
     }
     record.save(project);
+    Ok(())
 }

@@ -76,10 +76,10 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     // What comes from standard input has no picture.
     let with_pictures = !arguments.no_pictures && !is_piped;
     let is_whole = arguments.files.is_empty() && with_pictures;
-    let mut record = is_whole.then(|| Record::open(&project, Purpose::Check));
+    let mut record = is_whole.then(|| Record::open(&project, Purpose::Check)).transpose()?;
     let (paths, is_settled) = match &mut record {
-        Some(record) => record.sources(&project),
-        None => (session::sources(&project, &arguments.files), false),
+        Some(record) => record.sources(&project)?,
+        None => (session::sources(&project, &arguments.files)?, false),
     };
     let names: Vec<String> = paths.iter().map(|p| project.shown(p)).collect();
     let (pictures_known, known, changed) = match &mut record {
@@ -90,7 +90,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     if arguments.fix {
         readings = fix::all(&project, readings, voice)?;
     }
-    let asked = elsewhere::count(&project, &mut readings);
+    let asked = elsewhere::count(&project, &mut readings)?;
     if with_pictures {
         constraints::add(&project, &mut readings);
     }
@@ -107,7 +107,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         let is_known = names.iter().all(|name| record.is_open(name) || known.contains(name));
         let is_done = is_settled && is_known && record.has_same_others(&project);
         if !is_done {
-            known::look_at_folders(&project, &mut report, record, (&names, &known, &changed), (&asked, voice));
+            known::look_at_folders(&project, &mut report, record, (&names, &known, &changed), (&asked, voice))?;
         }
     }
     report.known = known;

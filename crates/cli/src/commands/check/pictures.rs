@@ -1,10 +1,14 @@
 //! Whether the pictures on disk are those of their texts.
 
 use super::report::{Finding, Picture, Report};
+use crate::outcome::Result;
 use bathygram_core::container;
 use bathygram_core::diag::{RuleLevel as Level, Severity};
 use bathygram_core::pipeline::Reading;
-use bathygram_host::{Format, Freshness, PictureOf, Stray, freshness_of, is_document, strays as strays_of};
+use bathygram_core::source::world::folded;
+use bathygram_host::{
+    Format, Freshness, MAX_PICTURE, PictureOf, Stray, freshness_of, is_document, read_bounded, strays as strays_of,
+};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
@@ -26,10 +30,10 @@ type Found = (&'static str, (String, u32), String, String);
 /// Compares the pictures on disk with their texts. Files with errors have none to compare, and so have blocks of documents that
 /// are not illustrated.
 pub(super) fn compare(report: &mut Report<'_>) {
-    let mut first: BTreeMap<PathBuf, (String, u32)> = BTreeMap::new();
+    let mut first: BTreeMap<PathBuf, (String, u32, String)> = BTreeMap::new();
     for picture in &report.pictures {
-        let path = report.project.pictures_of(&picture.file).join(&picture.name);
-        first.insert(path, (picture.file.clone(), picture.line));
+        let path = report.project.pictures_of(&picture.file).join(folded(&picture.name));
+        first.insert(path, (picture.file.clone(), picture.line, picture.name.clone()));
     }
     let mut found: Vec<Found> = Vec::new();
     for reading in &report.readings {
@@ -39,9 +43,13 @@ pub(super) fn compare(report: &mut Report<'_>) {
         for picture in reading.pictures().filter(|_| is_shown) {
             let name = picture.name;
             let place = (file.clone(), reading.source.line(picture.span.start));
-            let path = report.project.pictures_of(file).join(name);
-            if let Some((other, line)) = first.insert(path, place.clone()) {
+            let path = report.project.pictures_of(file).join(folded(name));
+            let (file_then, line_now) = place.clone();
+            if let Some((other, line, called)) = first.insert(path, (file_then, line_now, name.to_owned())) {
                 let message = match other == *file {
+                    _ if called != *name => {
+                        format!("`{called}` of {other} and `{name}` differ only in capitals: one file on some machines")
+                    }
                     true => format!("the block in line {line} has a picture called `{name}`, too"),
                     false => format!("{other} and {file} both have a picture called `{name}`"),
                 };
@@ -76,6 +84,7 @@ fn word(state: Freshness) -> &'static str {
         Freshness::OutOfDate => "out-of-date",
         Freshness::Edited => "edited",
         Freshness::Missing => "missing",
+        Freshness::Foreign => "foreign",
     }
 }
 
@@ -94,6 +103,11 @@ fn of_state(state: Freshness, PictureOf { source, name }: PictureOf<'_>, place: 
         Freshness::OutOfDate => {
             ("picture-out-of-date", format!("the picture of `{name}` is out of date"), format!("run {run}"))
         }
+        Freshness::Foreign => (
+            "picture-foreign",
+            format!("another file has the place of the picture of `{name}`: this program did not draw it"),
+            "remove the file, or give the picture another name".to_owned(),
+        ),
         Freshness::Edited => (
             "picture-edited",
             format!("the picture of `{name}` was changed since it was drawn"),
@@ -110,8 +124,10 @@ fn of_state(state: Freshness, PictureOf { source, name }: PictureOf<'_>, place: 
 fn has_other_line_ends(report: &Report<'_>, reading: &Reading, own: PictureOf<'_>) -> bool {
     let text = &reading.source.text;
     let plain = |text: &str| text.replace("\r\n", "\n");
-    let drawn =
-        own.files(report.project).into_iter().find_map(|(_, path)| container::source(&std::fs::read(path).ok()?));
+    let drawn = own
+        .files(report.project)
+        .into_iter()
+        .find_map(|(_, path)| container::source(&read_bounded(&path, MAX_PICTURE).ok()?));
     drawn.is_some_and(|drawn| drawn != *text && plain(&drawn) == plain(text))
 }
 
@@ -129,7 +145,7 @@ fn of_line_ends(PictureOf { name, .. }: PictureOf<'_>, place: (String, u32)) -> 
 /// Pictures beside it in forms that the project does not ask for: nothing draws them again.
 fn of_other_forms(report: &Report<'_>, own: PictureOf<'_>, digest: &str, place: &(String, u32)) -> Vec<Found> {
     let is_stale = |path: &Path| {
-        let bytes = std::fs::read(path).unwrap_or_default();
+        let bytes = read_bounded(path, MAX_PICTURE).unwrap_or_default();
         container::read(&bytes).is_some() && freshness_of(path, digest) == Freshness::OutOfDate
     };
     let others = own.other_files(report.project).into_iter().filter(|(_, path)| is_stale(path));
@@ -172,7 +188,10 @@ pub(super) fn strays(report: &mut Report<'_>) {
 
 /// Looks for copies of pictures, and pictures in other folders, whose text is another one now. Gives back the files that are
 /// copies, by their names in the project.
-pub(super) fn copies(report: &mut Report<'_>) -> Vec<String> {
+///
+/// # Errors
+/// If the project cannot be walked.
+pub(super) fn copies(report: &mut Report<'_>) -> Result<Vec<String>> {
     let known: BTreeSet<PathBuf> = report
         .pictures
         .iter()
@@ -183,8 +202,8 @@ pub(super) fn copies(report: &mut Report<'_>) -> Vec<String> {
     let mut texts: BTreeMap<&str, Vec<&Reading>> = BTreeMap::new();
     report.readings.iter().for_each(|r| texts.entry(&r.source.name).or_default().push(r));
     let (mut copies, mut found): (Vec<String>, Vec<Found>) = (Vec::new(), Vec::new());
-    for path in report.project.picture_files().into_iter().filter(|p| !known.contains(p) && !p.is_symlink()) {
-        let Ok(bytes) = std::fs::read(&path) else { continue };
+    for path in report.project.picture_files()?.into_iter().filter(|p| !known.contains(p) && !p.is_symlink()) {
+        let Ok(bytes) = read_bounded(&path, MAX_PICTURE) else { continue };
         let (Some(carried), Some(source)) = (container::read(&bytes), container::file(&bytes)) else { continue };
         let shown = report.project.shown(&path);
         copies.push(shown.clone());
@@ -205,7 +224,7 @@ pub(super) fn copies(report: &mut Report<'_>) -> Vec<String> {
     for (code, place, message, help) in found {
         report.find(code, place, message, help);
     }
-    copies
+    Ok(copies)
 }
 
 /// The form of a picture file, as its ending says.

@@ -4,7 +4,7 @@ use super::compared::Compared;
 use super::report::{Level, Levels};
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
-use bathygram_host::{read_source, write_whole};
+use bathygram_host::{Seen, read_source, write_whole};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
@@ -24,7 +24,7 @@ impl Baseline {
     /// If it cannot be read.
     pub(super) fn read(path: &Path) -> Result<Self> {
         if !path.is_file() {
-            let shown = path.display();
+            let shown = path.seen();
             return Err(Failure::Usage(format!(
                 "{shown} is not there; `--baseline {shown} --write-baseline` writes it"
             )));
@@ -40,7 +40,7 @@ impl Baseline {
     /// If there is another file there, or it cannot be written.
     pub(super) fn write(path: &Path, compared: &[Compared<'_>], levels: &Levels, voice: Voice) -> Result<()> {
         if path.exists() && !read_source(path)?.starts_with(HEAD) {
-            let message = format!("{} is another file, and stays as it is; name a new one", path.display());
+            let message = format!("{} is another file, and stays as it is; name a new one", path.seen());
             return Err(Failure::Usage(message));
         }
         let mut lines: BTreeSet<String> = BTreeSet::new();
@@ -51,7 +51,7 @@ impl Baseline {
         }
         let text = lines.iter().fold(HEAD.to_owned(), |text, line| text + line + "\n");
         write_whole(path, text.as_bytes())?;
-        voice.say(&format!("{} written: {} accepted", path.display(), session::count(lines.len(), "difference")));
+        voice.say(&format!("{} written: {} accepted", path.seen(), session::count(lines.len(), "difference")));
         Ok(())
     }
 
@@ -64,7 +64,7 @@ impl Baseline {
                 self.accepted.iter().filter_map(|line| line.strip_prefix(&own)).map(str::to_owned).collect();
             found.extend(compared.accept(&accepted).iter().map(|key| line(compared, key)));
         }
-        let shown = self.path.display();
+        let shown = self.path.seen();
         match found.len() {
             0 => {}
             count => voice.say(&format!("{} accepted by {shown}", session::count(count, "difference"))),

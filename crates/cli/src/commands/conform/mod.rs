@@ -13,7 +13,7 @@ use baseline::Baseline;
 use bathygram_core::conform::{Code, CodeClasses, Realm, Schema, Trace};
 use bathygram_core::model::{DiagramKind, ShownMembers};
 use bathygram_core::pipeline::Reading;
-use bathygram_host::{Project, Threads};
+use bathygram_host::{Project, Seen, Threads};
 use bathygram_readers::code::{ClassesOptions, CodeBase};
 use bathygram_readers::{Selection, database, rdf, trace};
 use compared::{Actual, Compared};
@@ -97,7 +97,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let project = session::project()?;
     let levels = Levels::of(&project)?;
-    let (readings, whole) = readings(&project, &arguments.files, voice);
+    let (readings, whole) = readings(&project, &arguments.files, voice)?;
     let kinds: BTreeSet<DiagramKind> =
         readings.iter().flat_map(|reading| &reading.document.diagrams).map(|diagram| diagram.kind).collect();
     let sources = sources(&project, arguments, &kinds, voice)?;
@@ -162,7 +162,7 @@ fn sources(project: &Project, arguments: &Arguments, kinds: &BTreeSet<DiagramKin
     // A file is meant from where the config stands, if that names it.
     let placed = |source: String, is_named: bool| match is_named || source.contains("://") {
         true => source,
-        false => project.root.join(&source).display().to_string(),
+        false => project.root.join(&source).seen().to_string(),
     };
     if let Some(source) = stored {
         let source = placed(source, arguments.database.is_some());
@@ -220,8 +220,11 @@ fn read_code(
 }
 
 /// The diagrams of sources, and of the blocks of Markdown files.
-fn readings(project: &Project, files: &[PathBuf], voice: Voice) -> (Vec<Reading>, bool) {
-    session::open_all(project, &session::sources(project, files), voice)
+///
+/// # Errors
+/// If the project cannot be walked.
+fn readings(project: &Project, files: &[PathBuf], voice: Voice) -> Result<(Vec<Reading>, bool)> {
+    Ok(session::open_all(project, &session::sources(project, files)?, voice))
 }
 
 /// Why there is nothing to compare.

@@ -6,7 +6,7 @@ use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use bathygram_core::compare::{self, Sides};
 use bathygram_core::pipeline::{self, DrawOptions, Picture, Studio};
-use bathygram_host::Project;
+use bathygram_host::{Project, Seen};
 use bathygram_outputs::png::{Below, Scale};
 use std::path::Path;
 
@@ -40,7 +40,7 @@ pub(super) fn write(project: &Project, target: &Path, compared: &[Compared<'_>],
     };
     session::write_target(target, &bytes)?;
     if !session::is_stdout(target) {
-        voice.say(&format!("{} written", target.display()));
+        voice.say(&format!("{} written", target.seen()));
     }
     Ok(())
 }

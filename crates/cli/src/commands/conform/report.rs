@@ -5,7 +5,9 @@ use crate::outcome::{Failure, Result};
 use crate::sarif as logs;
 use crate::session;
 use bathygram_core::conform::{Deviation, Realm, Weight};
+use bathygram_core::source::{visible, visible_cut};
 use bathygram_host::{Colours, Project, RuleLevel};
+use bathygram_outputs::markdown as marks;
 use schemars::JsonSchema;
 use serde::Serialize;
 use serde_json::json;
@@ -189,7 +191,7 @@ pub(super) fn text(written: &[WrittenDiagram<'_>], colours: Colours) -> String {
         };
         let level = colours.paint(colour, level);
         let seen = if seen.is_empty() { String::new() } else { format!(" ({})", places(seen, MOST_PLACES)) };
-        let _ = writeln!(out, "{file}:{line}: {level} [{code}]: {message}{seen}");
+        let _ = writeln!(out, "{}:{line}: {level} [{code}]: {}{}", visible(file), visible_cut(message), visible(&seen));
     }
     out
 }
@@ -246,7 +248,7 @@ pub(super) fn markdown(written: &[WrittenDiagram<'_>]) -> String {
             (_, 1) => "1 source file".to_owned(),
             (_, count) => format!("{count} source files"),
         };
-        let _ = writeln!(out, "## `{}` against {what}\n", one.diagram.replace('`', "'"));
+        let _ = writeln!(out, "## {} against {what}\n", marks::as_code(&one.diagram));
         if one.differences.is_empty() {
             out.push_str("No difference.\n");
         }
@@ -264,17 +266,13 @@ pub(super) fn markdown(written: &[WrittenDiagram<'_>]) -> String {
     out
 }
 
-/// A text as it is: signs of Markdown are escaped, but for those in names between backquotes, where they are no signs.
+/// A sentence as it is, in Markdown: names between backquotes are code, all else is words.
 fn escaped(text: &str) -> String {
-    let mut out = String::new();
-    let is_closed = text.matches('`').count().is_multiple_of(2);
-    let mut is_name = false;
-    for c in text.chars() {
-        is_name ^= c == '`' && is_closed;
-        if !is_name && matches!(c, '\\' | '*' | '_' | '[' | ']' | '<' | '>' | '#' | '|' | '!' | '&' | '@') {
-            out.push('\\');
-        }
-        out.push(c);
+    let text = visible_cut(text);
+    let parts: Vec<&str> = text.split('`').collect();
+    if parts.len().is_multiple_of(2) {
+        return marks::escaped(&text);
     }
-    out
+    let part = |(i, part): (usize, &&str)| if i % 2 == 0 { marks::escaped(part) } else { marks::as_code(part) };
+    parts.iter().enumerate().map(part).collect()
 }

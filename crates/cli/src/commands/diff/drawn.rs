@@ -13,7 +13,7 @@ use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
 use bathygram_core::scene::{Drawing, Places};
 use bathygram_core::views::View;
 use bathygram_host::Threads;
-use bathygram_host::{Format, Project, picture_file};
+use bathygram_host::{Format, Overwrite, Project, Room, Seen, picture_file, write_picture};
 use bathygram_outputs::png::{Below, Scale};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
@@ -166,11 +166,15 @@ pub(super) fn write(project: &Project, path: &Path, drawn: &[Drawn], voice: Voic
             true => forms::png(project, &studio, &picture.drawing, (Scale::Factor(2.0), Below::Paper), &[])?,
             false => picture.svg.into_bytes(),
         };
-        session::write_target(&path, &bytes)?;
+        if is_file {
+            session::write_target(&path, &bytes)?;
+        } else {
+            write_picture(&path, &bytes, Room { below: None, overwrite: Overwrite::Own })?;
+        }
         if session::is_stdout(&path) {
             continue;
         }
-        voice.say(&format!("{} written", path.display()));
+        voice.say(&format!("{} written", path.seen()));
         written.push(Picture { name: name.to_owned(), path });
     }
     Ok(written)

@@ -11,7 +11,7 @@ mod words;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::pipeline::Studio;
-use bathygram_host::{Format, Project, Version};
+use bathygram_host::{Format, Project, Seen, Version};
 use drawn::Drawn;
 use listed::Listed;
 use report::{Part, Review};
@@ -193,7 +193,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     if let Some(path) = &arguments.html {
         write_page(&project, path, (&compared, &changes, &conflicts), &drawn)?;
         if !session::is_stdout(path) {
-            voice.say(&format!("{} written", path.display()));
+            voice.say(&format!("{} written", path.seen()));
         }
     }
     let is_different = !changes.is_empty() || !conflicts.is_empty();
@@ -290,7 +290,7 @@ fn write_page(
     drawn: &[Drawn],
 ) -> Result<()> {
     if path.extension().is_none_or(|e| e != "html") && !session::is_stdout(path) {
-        return Err(Failure::Usage(format!("{} should end in .html", path.display())));
+        return Err(Failure::Usage(format!("{} should end in .html", path.seen())));
     }
     let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     session::write_target(path, page::page(&studio, compared, drawn, changes, conflicts).as_bytes())

@@ -5,7 +5,10 @@ use crate::outcome::{Failure, Result};
 use crate::session;
 use bathygram_core::pipeline::Reading;
 use bathygram_core::source::conflict::{Choice, conflicts, side};
-use bathygram_host::{Blob, Changed, Disk, Format, Git, InVersion, Project, Version, is_document, looks_in};
+use bathygram_host::{
+    Blob, Changed, Disk, Format, Found, Git, InVersion, MAX_SETTINGS, MAX_SOURCE, Project, Seen, Version, is_document,
+    looks_in,
+};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
@@ -95,12 +98,12 @@ pub(super) fn read(project: &Project, words: &[String], newer: Version) -> Resul
     changed.extend(repository.takers(versions, &changed));
     let is_known = |f: &PathBuf| changed.iter().flat_map(|c| [&c.old, &c.new]).flatten().any(|b| b.path.starts_with(f));
     if let Some(odd) = paths.iter().find(|f| !git.top.join(f).exists() && !is_known(f)) {
-        return Err(Failure::Usage(format!("`{}` is no file, here or in what is compared", odd.display())));
+        return Err(Failure::Usage(format!("`{}` is no file, here or in what is compared", odd.seen())));
     }
     if let Some(other) = paths.iter().find(|f| !git.is_bare && git.top.join(f).is_file() && !is_source(f)) {
         return Err(Failure::Usage(format!(
             "`{}` holds no diagrams; name texts, documents, folders, or pictures by their names",
-            other.display()
+            other.seen()
         )));
     }
     let is_named = |path: &Path| paths.is_empty() || paths.iter().any(|f| path.starts_with(f));
@@ -185,7 +188,7 @@ impl<'a> Repository<'a> {
         let top = self.git.top.canonicalize()?;
         let relative = full
             .strip_prefix(&top)
-            .map_err(|_| Failure::Usage(format!("{} is not in the repository {}", file.display(), top.display())))?;
+            .map_err(|_| Failure::Usage(format!("{} is not in the repository {}", file.seen(), top.seen())))?;
         Ok(relative.to_owned())
     }
 
@@ -200,7 +203,13 @@ impl<'a> Repository<'a> {
             // A name that leads out of the project is no file of it.
             let path = self.folder.join(name);
             let is_inside = path.components().all(|c| matches!(c, std::path::Component::Normal(_)));
-            String::from_utf8(self.git.bytes(version, &path).filter(|_| is_inside)?).ok()
+            if !is_inside {
+                return None;
+            }
+            match self.git.bytes(version, &path, MAX_SETTINGS) {
+                Found::Bytes(bytes) => String::from_utf8(bytes).ok(),
+                Found::TooLarge | Found::Nothing => None,
+            }
         };
         let [then, now] = versions.map(|v| looks_in(&read(v, "bathygram.toml").unwrap_or_default()));
         let keys: BTreeSet<&str> = then.keys().chain(now.keys()).copied().collect();
@@ -253,8 +262,10 @@ impl<'a> Repository<'a> {
             let conflict = marked.or_else(|| {
                 let stage = |n: u8| {
                     let name = format!(":{n}:{}", blob.path.to_string_lossy());
-                    let bytes = self.git.contents(std::slice::from_ref(&name)).ok()?.remove(&name)?;
-                    String::from_utf8(bytes).ok()
+                    match self.git.contents(std::slice::from_ref(&name), MAX_SOURCE).ok()?.remove(&name)? {
+                        Found::Bytes(bytes) => String::from_utf8(bytes).ok(),
+                        Found::TooLarge | Found::Nothing => None,
+                    }
                 };
                 let names = ["our side".to_owned(), "their side".to_owned()];
                 let is_unmerged = unmerged.contains(&blob.path);
@@ -276,7 +287,7 @@ impl<'a> Repository<'a> {
         });
         let blobs: Vec<(&Blob, Option<String>)> = blobs.map(|b| (b, Self::name_of(&version, b))).collect();
         let names: Vec<String> = blobs.iter().filter_map(|(_, name)| name.clone()).collect();
-        let contents = if names.is_empty() { Default::default() } else { self.git.contents(&names)? };
+        let contents = if names.is_empty() { Default::default() } else { self.git.contents(&names, MAX_SOURCE)? };
         let world = InVersion { git: self.git, version: &version, folder: self.folder.clone() };
         let mut readings = Vec::new();
         for (blob, blob_name) in blobs {
@@ -293,12 +304,15 @@ impl<'a> Repository<'a> {
                 }
                 None => None,
             };
-            let Some(bytes) = bytes else { continue };
-            match String::from_utf8(bytes.clone()) {
-                Ok(text) => {
-                    readings.extend(session::read_texts(self.project, &self.project.shown(&path), text, &world))
-                }
-                Err(_) => unread.push(format!("{name}: {} is not UTF-8 text", blob.path.display())),
+            match bytes {
+                None | Some(Found::Nothing) => {}
+                Some(Found::TooLarge) => unread.push(format!("{name}: {} is larger than 16 MiB", blob.path.seen())),
+                Some(Found::Bytes(bytes)) => match String::from_utf8(bytes.clone()) {
+                    Ok(text) => {
+                        readings.extend(session::read_texts(self.project, &self.project.shown(&path), text, &world))
+                    }
+                    Err(_) => unread.push(format!("{name}: {} is not UTF-8 text", blob.path.seen())),
+                },
             }
         }
         let commit = if let Version::Revision(id) = version { Some(id) } else { None };
@@ -322,8 +336,7 @@ impl<'a> Repository<'a> {
         let is_there =
             |name: &str| [&compared.from, &compared.to].into_iter().chain(conflicts()).any(|s| is_in(s, name));
         let Some(odd) = compared.pictures.iter().find(|name| !is_there(name)) else { return Ok(()) };
-        let mut paths = self.project.sources();
-        paths.extend(self.project.documents());
+        let paths = self.project.texts()?;
         let unchanged = paths.iter().filter_map(|path| session::open_texts(self.project, path).ok()).flatten();
         let names: BTreeSet<String> =
             unchanged.flat_map(|r| r.pictures().map(|p| p.name.to_owned()).collect::<Vec<_>>()).collect();

@@ -13,8 +13,9 @@ use bathygram_core::model::Diagram;
 use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
 use bathygram_core::review;
 use bathygram_core::scene::{Drawing, Places};
+use bathygram_core::source::visible;
 use bathygram_host::Threads;
-use bathygram_host::{Commit, Format, Git, InVersion, Project, Version, is_document};
+use bathygram_host::{Commit, Format, Found, Git, InVersion, MAX_SOURCE, Project, Seen, Version, is_document};
 use bathygram_outputs::png::{Below, Scale};
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -119,7 +120,7 @@ impl Arguments {
 fn write(target: &Path, bytes: &[u8], voice: Voice) -> Result<()> {
     session::write_target(target, bytes)?;
     if !session::is_stdout(target) {
-        voice.say(&format!("{} written", target.display()));
+        voice.say(&format!("{} written", target.seen()));
     }
     Ok(())
 }
@@ -135,13 +136,15 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let Some(file) = &arguments.file else { return Err(Failure::Usage("name a file".into())) };
     if !is_document(file) && file.extension().is_none_or(|e| e != "bathy") {
-        let file = file.display();
+        let file = file.seen();
         return Err(Failure::Usage(format!(
             "{file} is no text with diagrams; name a .bathy file or a Markdown document"
         )));
     }
     let project = session::project()?;
-    let (git, mut steps) = steps(&project, file)?;
+    // What the oldest one changed is seen beside the one before it.
+    let most = arguments.last.map(|last| last.saturating_add(1));
+    let (git, mut steps) = steps(&project, file, most)?;
     if let Some(last) = arguments.last {
         steps.drain(..steps.len().saturating_sub(last));
     }
@@ -159,14 +162,14 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
                 Some(Format::Png) => forms::png(&project, &studio, &drawing, (Scale::Factor(1.5), Below::Paper), &[])?,
                 Some(Format::Svg) => strip_of(&studio, &drawing),
                 None if session::is_stdout(path) => strip_of(&studio, &drawing),
-                _ => return Err(Failure::Usage(format!("{} should end in .svg or .png", path.display()))),
+                _ => return Err(Failure::Usage(format!("{} should end in .svg or .png", path.seen()))),
             };
             write(path, &bytes, voice)?;
             written.push((path, if Format::of(path) == Some(Format::Png) { "png" } else { "svg" }));
         }
         if let Some(path) = &arguments.html {
             if !session::is_stdout(path) && Format::of(path) != Some(Format::Html) {
-                return Err(Failure::Usage(format!("{} should end in .html", path.display())));
+                return Err(Failure::Usage(format!("{} should end in .html", path.seen())));
             }
             write(path, strip::page(&file.to_string_lossy(), &frames).as_bytes(), voice)?;
             written.push((path, "html"));
@@ -191,28 +194,33 @@ fn strip_of(studio: &Studio, drawing: &Drawing) -> Vec<u8> {
     studio.svg(drawing, &Provenance::without_text("history", &Packed::default())).into_bytes()
 }
 
-/// The versions of a file, the oldest first, and the working tree's if that is another.
-fn steps(project: &Project, file: &Path) -> Result<(Git, Vec<Step>)> {
+/// The versions of a file, the oldest first, the newest so many if a number is given, and the working tree's if that is another.
+fn steps(project: &Project, file: &Path, most: Option<usize>) -> Result<(Git, Vec<Step>)> {
     let full = std::path::absolute(file)?;
     let folder = full.parent().unwrap_or(Path::new("/"));
     let git = Git::find(if folder.is_dir() { folder } else { Path::new(".") })?;
     let top = git.top.canonicalize()?;
     // In a bare repository there are no folders but in its versions.
     let inside = folder.canonicalize().unwrap_or(folder.to_owned()).join(full.file_name().unwrap_or_default());
-    let inside = inside.strip_prefix(&top).map_err(|_| Failure::Usage(format!("{} is not in git", file.display())))?;
-    let mut commits = git.log(inside).unwrap_or_default();
+    let inside = inside.strip_prefix(&top).map_err(|_| Failure::Usage(format!("{} is not in git", file.seen())))?;
+    let mut commits = git.log(inside, most).unwrap_or_default();
     commits.reverse();
     // 1. All texts at once.
     let name = |c: &Commit| c.path.as_ref().map(|p| format!("{}:{}", c.id, p.to_string_lossy()));
     let names: Vec<String> = commits.iter().filter_map(name).collect();
-    let texts = git.contents(&names)?;
+    let texts = git.contents(&names, MAX_SOURCE)?;
     let root = project.root.canonicalize()?;
     let folder = root.strip_prefix(&top).map(PathBuf::from).unwrap_or_default();
     let readings = map(&Threads::all(), commits.len(), &|i| {
         let commit = &commits[i];
-        let Some(bytes) = name(commit).and_then(|name| texts.get(&name)) else { return (None, None) };
+        let (id, file) = (&commit.id[..9], file.seen());
+        let bytes = match name(commit).and_then(|name| texts.get(&name)) {
+            None | Some(Found::Nothing) => return (None, None),
+            Some(Found::TooLarge) => return (None, Some(format!("{id}: {file} is larger than 16 MiB"))),
+            Some(Found::Bytes(bytes)) => bytes,
+        };
         let (Some(path), Ok(text)) = (&commit.path, String::from_utf8(bytes.clone())) else {
-            return (None, Some(format!("{}: {} is not UTF-8 text", &commit.id[..9], file.display())));
+            return (None, Some(format!("{id}: {file} is not UTF-8 text")));
         };
         let version = Version::Revision(commit.id.clone());
         let world = InVersion { git: &git, version: &version, folder: folder.clone() };
@@ -234,7 +242,7 @@ fn steps(project: &Project, file: &Path) -> Result<(Git, Vec<Step>)> {
         steps.push(step(None, (Some(readings), None)));
     }
     if steps.is_empty() {
-        return Err(Failure::Usage(format!("{} is neither here nor in git", file.display())));
+        return Err(Failure::Usage(format!("{} is neither here nor in git", file.seen())));
     }
     // 3. What each changed.
     let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
@@ -297,7 +305,7 @@ impl Step {
 fn line(step: &Step) -> String {
     let (date, author) = step.place();
     let id = step.commit.as_ref().map_or("-", |c| &c.id[..c.id.len().min(9)]);
-    format!("{id:9}  {date:10}  {author}: {}\n", step.summary())
+    format!("{id:9}  {date:10}  {}: {}\n", visible(&author), step.summary())
 }
 
 /// The names of a picture in all versions, the oldest first, through renames; `chosen` is its name in one of them.

@@ -18,7 +18,7 @@ use bathygram_core::emit::emit_with;
 use bathygram_core::merge::{Gone, merge};
 use bathygram_core::model::DiagramKind;
 use bathygram_core::source::apply;
-use bathygram_host::{Disk, Format, Project, write_whole};
+use bathygram_host::{Disk, Format, Project, Seen, write_whole};
 use bathygram_readers::{Broken, Facts, Selection, schema};
 use findings::Form;
 pub(crate) use modules::tree as source_tree;
@@ -110,7 +110,7 @@ pub(crate) fn open(source: &Path, piped: &str, voice: Voice) -> Result<(PathBuf,
     if source == Path::new("-") {
         return Ok((PathBuf::from(piped), Box::new(std::io::stdin())));
     }
-    let cannot = |why: &dyn std::fmt::Display| Failure::Usage(format!("{} cannot be read: {why}", source.display()));
+    let cannot = |why: &dyn std::fmt::Display| Failure::Usage(format!("{} cannot be read: {why}", source.seen()));
     let file = std::fs::File::open(source).map_err(|why| cannot(&why))?;
     if file.metadata().is_ok_and(|about| about.is_dir()) {
         return Err(cannot(&"it is a folder"));
@@ -180,7 +180,7 @@ fn narrowed(common: &Common, mut facts: Facts) -> Result<Facts> {
 fn written(common: &Common, facts: &Facts, unit: &str, voice: Voice) -> Result {
     let form = common.picture.as_deref().map(|path| (path, Format::of(path)));
     if let Some((path, None)) = form {
-        return Err(Failure::Usage(format!("{}: a picture ends in {}", path.display(), Format::listed())));
+        return Err(Failure::Usage(format!("{}: a picture ends in {}", path.seen(), Format::listed())));
     }
     findings::write(&facts.findings, common.findings, voice)?;
     voice.say(&counted(facts, unit));
@@ -193,7 +193,7 @@ fn written(common: &Common, facts: &Facts, unit: &str, voice: Voice) -> Result {
         let project = session::project()?;
         let bytes = drawn(&project, &facts.name, &text, format)?;
         session::write_target(path, &bytes)?;
-        voice.say(&format!("{} written", path.display()));
+        voice.say(&format!("{} written", path.seen()));
     }
     session::answer(&if common.json { facts.json()? } else { text })?;
     Ok(Outcome::Done)
@@ -202,7 +202,7 @@ fn written(common: &Common, facts: &Facts, unit: &str, voice: Voice) -> Result {
 /// Brings a text up to date, whole or not at all.
 fn into(path: &Path, facts: &Facts, gone: Gone, voice: Voice) -> Result {
     if !path.is_file() {
-        let message = format!("{} is no file; without --into, the text goes to standard output", path.display());
+        let message = format!("{} is no file; without --into, the text goes to standard output", path.seen());
         return Err(Failure::Usage(message));
     }
     let project = session::project()?;
@@ -210,7 +210,7 @@ fn into(path: &Path, facts: &Facts, gone: Gone, voice: Voice) -> Result {
     let world = Disk::around(&project, path);
     let read = |text: String| session::read_text(&project, &reading.source.name, text, &world);
     let merged = merge(&reading, &facts.document(), &facts.comments(), gone, &read)
-        .map_err(|why| Failure::Usage(format!("{}: {why}", path.display())))?;
+        .map_err(|why| Failure::Usage(format!("{}: {why}", path.seen())))?;
     let shown = project.from_here(&reading.source.name);
     for (name, span) in &merged.gone {
         let fate =

@@ -3,6 +3,7 @@
 use super::{Common, answer, broken, open};
 use crate::outcome::{Failure, Result};
 use crate::session::Voice;
+use bathygram_host::Seen;
 use bathygram_readers::outline::{self, Form, Options, Words};
 use std::path::{Path, PathBuf};
 
@@ -48,7 +49,7 @@ pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
 }
 
 fn read_words(path: &Path) -> Result<Words> {
-    let failed = |why: &dyn std::fmt::Display| Failure::Usage(format!("{}: {why}", path.display()));
+    let failed = |why: &dyn std::fmt::Display| Failure::Usage(format!("{}: {why}", path.seen()));
     let text = std::fs::read_to_string(path).map_err(|why| failed(&why))?;
     Words::read(&text).map_err(|why| failed(&why))
 }

@@ -7,7 +7,8 @@ use bathygram_core::container;
 use bathygram_core::pipeline::Reading;
 use bathygram_host::Threads;
 use bathygram_host::{
-    Lock, Made, Project, Purpose, Reason, Record, UnmetCache, clear_unfinished, is_document, remove_inside, strays,
+    Lock, Made, Project, Purpose, Reason, Record, Room, Seen, UnmetCache, clear_unfinished, is_document, remove_inside,
+    strays,
 };
 use jobs::{Job, Why};
 use std::collections::{BTreeMap, BTreeSet};
@@ -34,10 +35,10 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     let is_whole = arguments.files.is_empty();
     let lock =
         Lock::take(project, PATIENCE, || voice.say("another `bathygram render` is at work here; this one waits"))?;
-    let mut record = Record::open(project, Purpose::Build);
+    let mut record = Record::open(project, Purpose::Build)?;
     let (sources, is_settled) = match is_whole {
-        true => record.sources(project),
-        false => (session::sources(project, &arguments.files), false),
+        true => record.sources(project)?,
+        false => (session::sources(project, &arguments.files)?, false),
     };
     // 1. What changed, and what it says.
     let names: Vec<String> = sources.iter().map(|p| project.shown(p)).collect();
@@ -49,7 +50,8 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     // 2. Its pictures.
     let (jobs, fresh) = jobs::of_texts(project, arguments, &good, &known.pictures, false)?;
     jobs.iter().for_each(|j| voice.detail(&format!("{}: {}", j.picture.name, j.why.word())));
-    let drawn = draw::all(project, &jobs, arguments.finishing.finish(), Some(&project.root), voice);
+    let room = Room { below: Some(&project.root), overwrite: arguments.overwrite()? };
+    let drawn = draw::all(project, &jobs, arguments.finishing.finish(), room, voice);
     let (written, failure) = sorted(&jobs, &drawn);
     let done: Vec<(&Reading, &draw::Done)> =
         jobs.iter().zip(&drawn).filter_map(|(job, done)| Some((job.reading, done.as_ref().ok()?))).collect();
@@ -98,7 +100,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
         };
         session::answer(&report.counted(printed, is_read)?)?;
     } else {
-        session::answer(&written.paths.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
+        session::answer(&written.paths.iter().map(|p| format!("{}\n", p.seen())).collect::<String>())?;
     }
     if let Some(failure) = failure {
         return Err(Failure::Outside(anyhow::anyhow!(failure)));

@@ -11,10 +11,10 @@ use bathygram_core::pipeline::{self, DrawOptions, Picture, Studio};
 use bathygram_core::scene::{Drawing, Item, Places};
 use bathygram_core::views::Crowding;
 use bathygram_host::Threads;
-use bathygram_host::{Format, Project, write_inside, write_whole};
+use bathygram_host::{Format, Project, Room, Seen, write_picture};
 use bathygram_outputs::Sheet;
 use std::collections::{BTreeSet, VecDeque};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
@@ -152,10 +152,9 @@ pub(super) struct Done {
 }
 
 /// Draws and writes all pictures, on as many threads as there are cores; the files are the same
-/// whatever their number. Returns for each, in the order of the sources, what was written. `below` is a folder
-/// below which nothing is written through a symbolic link.
+/// whatever their number. Returns for each, in the order of the sources, what was written.
 pub(super) fn all(
-    project: &Project, jobs: &[Job<'_>], finish: Finish, below: Option<&Path>, voice: Voice,
+    project: &Project, jobs: &[Job<'_>], finish: Finish, room: Room<'_>, voice: Voice,
 ) -> Vec<Result<Done>> {
     let threads = Threads::all();
     let studio = Studio::with_jobs(Box::new(threads.beside(jobs.len())))
@@ -163,14 +162,14 @@ pub(super) fn all(
         .in_language(&project.language);
     let bar = Progress::new(jobs.len(), voice);
     map(&threads, jobs.len(), &|i| {
-        let result = draw_and_write((project, &studio), &jobs[i], finish, below, voice);
+        let result = draw_and_write((project, &studio), &jobs[i], finish, room, voice);
         bar.step();
         result
     })
 }
 
 fn draw_and_write(
-    (project, studio): (&Project, &Studio), job: &Job<'_>, finish: Finish, below: Option<&Path>, voice: Voice,
+    (project, studio): (&Project, &Studio), job: &Job<'_>, finish: Finish, room: Room<'_>, voice: Voice,
 ) -> Result<Done> {
     let same = same_as_before(job);
     let mut drawing = None;
@@ -183,12 +182,8 @@ fn draw_and_write(
                 into((project, studio), job, drawing, *format, finish)?
             }
         };
-        let is_new = match below {
-            Some(folder) => write_inside(folder, path, &bytes)?,
-            None => write_whole(path, &bytes)?,
-        };
-        if !is_new {
-            voice.detail(&format!("{} is unchanged", path.display()));
+        if !write_picture(path, &bytes, room)? {
+            voice.detail(&format!("{} is unchanged", path.seen()));
         }
         written.push(path.clone());
     }

@@ -6,7 +6,10 @@ use crate::outcome::{Failure, Result};
 use bathygram_core::container;
 use bathygram_core::pipeline::{Picture, Reading};
 use bathygram_core::source::Source;
-use bathygram_host::{Format, Freshness, PictureOf, Project, is_document, picture_file};
+use bathygram_core::source::world::folded;
+use bathygram_host::{
+    Format, Freshness, MAX_PICTURE, PictureOf, Project, Seen, is_document, picture_file, read_bounded, read_text,
+};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
@@ -62,7 +65,7 @@ fn reason(state: Freshness) -> Option<Why> {
     match state {
         Freshness::Fresh => None,
         Freshness::Missing => Some(Why::New),
-        Freshness::OutOfDate => Some(Why::Changed),
+        Freshness::OutOfDate | Freshness::Foreign => Some(Why::Changed),
         Freshness::Edited => Some(Why::Edited),
     }
 }
@@ -92,12 +95,11 @@ pub(super) fn only_format(arguments: &Arguments) -> Result<Format> {
 const OTHERS: [&str; 8] = ["gif", "jpg", "jpeg", "webp", "bmp", "tif", "tiff", "eps"];
 
 /// The file that `--out` names, if it names one by its ending; anything else is a folder.
-fn named_file(arguments: &Arguments) -> Result<Option<&Path>> {
+pub(super) fn named_file(arguments: &Arguments) -> Result<Option<&Path>> {
     let Some(out) = arguments.out.as_deref() else { return Ok(None) };
     let ending = out.extension().map(|e| e.to_string_lossy().to_ascii_lowercase());
     if let Some(other) = ending.filter(|ending| OTHERS.contains(&ending.as_str()) && !out.is_dir()) {
-        let message =
-            format!("pictures are {}, not {other}; name {} with one of these", Format::listed(), out.display());
+        let message = format!("pictures are {}, not {other}; name {} with one of these", Format::listed(), out.seen());
         return Err(Failure::Usage(message));
     }
     Ok(Some(out).filter(|out| Format::of(out).is_some()))
@@ -134,14 +136,24 @@ pub(super) fn of_texts<'a>(
             names.join(", ")
         )));
     }
-    let mut taken = taken.clone();
+    // Names that differ only in capitals are one file on some machines.
+    let key = |folder: &Path, name: &str| folder.join(folded(name));
+    let name_of = |path: &Path| path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+    let known = taken.iter().map(|(path, source)| {
+        (key(path.parent().unwrap_or(Path::new("")), &name_of(path)), (name_of(path), source.clone()))
+    });
+    let mut taken: BTreeMap<PathBuf, (String, String)> = known.collect();
     let mut jobs = Vec::new();
     let mut fresh = 0;
     for (reading, picture) in pictures {
         let (name, source) = (picture.name, reading.source.name.as_str());
         let folder = arguments.out.clone().unwrap_or_else(|| project.pictures_of(source));
-        if let Some(first) = taken.insert(folder.join(name), source.to_owned()) {
+        if let Some((called, first)) = taken.insert(key(&folder, name), (name.to_owned(), source.to_owned())) {
             return Err(Failure::Usage(match first == source {
+                _ if called != name => format!(
+                    "the pictures `{called}` of {first} and `{name}` of {source} differ only in capitals, and are one file on \
+                     some machines; rename one"
+                ),
                 true => format!("{source} has two pictures called `{name}`; rename one"),
                 false => format!("{first} and {source} both have a picture called `{name}`; rename one"),
             }));
@@ -226,22 +238,22 @@ fn paths(to_file: Option<&Path>, formats: &[Format], folder: &Path, name: &str) 
 /// The earlier picture that was named.
 fn named_earlier(arguments: &Arguments) -> Result<Option<String>> {
     let Some(path) = &arguments.keep else { return Ok(None) };
-    let text = std::fs::read_to_string(path);
-    let text = text.map_err(|e| Failure::Usage(format!("{} cannot be kept: {e}", path.display())))?;
+    let text = read_text(path, MAX_PICTURE);
+    let text = text.map_err(|e| Failure::Usage(format!("{} cannot be kept: {e}", path.seen())))?;
     if container::read_digest(&text).is_none() {
-        return Err(Failure::Usage(format!("{} is no picture that this program drew", path.display())));
+        return Err(Failure::Usage(format!("{} is no picture that this program drew", path.seen())));
     }
     Ok(Some(text))
 }
 
 /// A picture's own earlier version, if there is one.
 fn own_earlier(folder: &Path, name: &str) -> Option<String> {
-    std::fs::read_to_string(folder.join(format!("{name}.svg"))).ok()
+    read_text(&folder.join(format!("{name}.svg")), MAX_PICTURE).ok()
 }
 
 /// The other text of the project whose picture a file is: a source and a document may have one folder.
 fn other_owner(project: &Project, source: &str, path: &Path) -> Option<String> {
-    let owner = container::file(&std::fs::read(path).ok()?)?;
+    let owner = container::file(&read_bounded(path, MAX_PICTURE).ok()?)?;
     let is_other_kind = is_document(Path::new(&owner)) || is_document(Path::new(source));
     (owner != source && is_other_kind && project.root.join(&owner).is_file()).then_some(owner)
 }

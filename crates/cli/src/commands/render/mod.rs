@@ -13,7 +13,7 @@ use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::diag::Diagnostic;
 use bathygram_core::pipeline::{Picture, Reading, weigh_unmet};
-use bathygram_host::{Format, Printed, Project, Watch, picture_file};
+use bathygram_host::{Format, MAX_PICTURE, Overwrite, Printed, Project, Room, Seen, Watch, picture_file, read_text};
 use bathygram_outputs::pdf::PageSize;
 use bathygram_outputs::png::{Below, Scale};
 use std::collections::BTreeMap;
@@ -56,6 +56,9 @@ pub(crate) struct Arguments {
     /// Also draw files with errors, as far as they can be read
     #[arg(long)]
     anyway: bool,
+    /// Overwrite files that this program did not draw, where pictures go
+    #[arg(long)]
+    force: bool,
     /// An earlier picture, as SVG: elements that it has stay where they are
     #[arg(long, value_name = "PICTURE")]
     keep: Option<PathBuf>,
@@ -182,6 +185,7 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
         only: None,
         all: false,
         anyway: false,
+        force: false,
         keep: None,
         watch: false,
         json: false,
@@ -203,6 +207,12 @@ impl Arguments {
             && self.keep.is_none()
             && self.finishing.is_usual();
         is_usual && !self.anyway && !self.explain && !self.adhoc.is_asked() && !self.is_piped()
+    }
+
+    /// What pictures may be written over: a file that is named is meant.
+    fn overwrite(&self) -> Result<Overwrite> {
+        let is_any = self.force || jobs::named_file(self)?.is_some();
+        Ok(if is_any { Overwrite::Any } else { Overwrite::Own })
     }
 
     fn is_piped(&self) -> bool {
@@ -229,7 +239,7 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
     if arguments.is_build() {
         return build::run(project, arguments, voice);
     }
-    let sources = session::sources(project, &arguments.files);
+    let sources = session::sources(project, &arguments.files)?;
     if sources.is_empty() {
         return Err(no_source(project));
     }
@@ -243,7 +253,7 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
 pub(crate) fn exported(project: &Project, reading: &Reading, picture: Picture<'_>, format: Format) -> Result<Vec<u8>> {
     let folder = project.pictures_of(&reading.source.name);
     let file = picture_file(&folder, picture.name, Format::Svg).ok().filter(|_| project.config.keep);
-    let earlier = file.and_then(|file| std::fs::read_to_string(file).ok());
+    let earlier = file.and_then(|file| read_text(&file, MAX_PICTURE).ok());
     let why = jobs::Why::Asked;
     let job = jobs::Job { reading, picture, paths: Vec::new(), why, earlier, sources: &[], stack: Vec::new() };
     draw::one(project, &job, format, Finish::default())
@@ -268,7 +278,7 @@ fn watch(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
 }
 
 fn no_source(project: &Project) -> Failure {
-    let root = project.root.display();
+    let root = project.root.seen();
     Failure::Usage(format!("there is no .bathy file in {root}; `bathygram demo` writes an example"))
 }
 
@@ -317,13 +327,14 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         session::write_target(&file, &draw::together(project, &jobs, form, finish)?)?;
         match arguments.json {
             true => written_report.pictures = report::shared(project, &jobs, form, &file),
-            false => session::answer(&format!("{}\n", file.display()))?,
+            false => session::answer(&format!("{}\n", file.seen()))?,
         }
         let count = session::count(jobs.len(), "picture");
         voice.say(&format!("{count} in one file, `{}` is the first", first.picture.name));
     } else {
         let below = arguments.out.is_none().then_some(project.root.as_path());
-        let done = draw::all(project, &jobs, finish, below, voice).into_iter().collect::<Result<Vec<_>>>()?;
+        let room = Room { below, overwrite: arguments.overwrite()? };
+        let done = draw::all(project, &jobs, finish, room, voice).into_iter().collect::<Result<Vec<_>>>()?;
         let drawn: Vec<(&Reading, &draw::Done)> = jobs.iter().map(|j| j.reading).zip(&done).collect();
         printed.add(reported_unmet(project, &drawn, voice));
         if arguments.json {
@@ -331,7 +342,7 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         }
         let written: Vec<PathBuf> = done.into_iter().flat_map(|d| d.paths).collect();
         if !arguments.json {
-            session::answer(&written.iter().map(|p| format!("{}\n", p.display())).collect::<String>())?;
+            session::answer(&written.iter().map(|p| format!("{}\n", p.seen())).collect::<String>())?;
         }
         voice.say(&format!("{} written", session::count(written.len(), "picture")));
     }

@@ -8,6 +8,22 @@ impl Message {
     /// Errors of form: quotes, indentation, brackets.
     pub(super) fn of_form(self) -> Parts {
         match self {
+            Message::TooManyFindings { errors, warnings } => {
+                let sentence = format!("{} more are only counted", findings(errors, warnings));
+                let help = Some("correct the first ones, and check again".to_owned());
+                let severity = if errors > 0 { Severity::Error } else { Severity::Warning };
+                ("too-many-findings", severity, sentence, help)
+            }
+            Message::TooManyLines { limit } => error(
+                "too-many-lines",
+                format!("a file may have {limit} lines, and this one has more: the rest is not read"),
+                "divide it into several files",
+            ),
+            Message::LineEnds => error(
+                "line-ends",
+                "a carriage return stands here without a line feed, which ends no line".to_owned(),
+                "save the file with line ends of LF, or of CR and LF",
+            ),
             Message::UnclosedText { mark } => error(
                 "unclosed-text",
                 format!("this text is opened by {mark} and never closed"),
@@ -203,5 +219,14 @@ impl Message {
             ),
             other => other.of_meaning(at),
         }
+    }
+}
+
+/// So many errors and warnings, in words.
+fn findings(errors: usize, warnings: usize) -> String {
+    match (errors, warnings) {
+        (errors, 0) => format!("{errors} errors"),
+        (0, warnings) => format!("{warnings} warnings"),
+        (errors, warnings) => format!("{errors} errors and {warnings} warnings"),
     }
 }

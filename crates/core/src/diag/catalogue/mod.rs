@@ -40,6 +40,9 @@ impl Message {
             | Message::BadRange
             | Message::UnclosedTraits
             | Message::Leftover { .. }
+            | Message::LineEnds
+            | Message::TooManyLines { .. }
+            | Message::TooManyFindings { .. }
             | Message::EmptyFile => self.of_form(),
             Message::UnknownBlock { .. }
             | Message::UnknownWord { .. }

@@ -20,6 +20,8 @@ use std::collections::BTreeMap;
 /// Steps that the simplex may take for each thousand bodies.
 // The limit is for graphs that were made to take long.
 const STEPS: usize = 3_000;
+/// Each may move a part of everything: together they move at most so much.
+const MOST_MOVES: usize = 30_000_000;
 /// How much the picture's own extent matters, where a line counts 1.
 // A picture that is a px narrower is worth eight lines that are a px longer.
 const WHOLE: i64 = 8;
@@ -515,7 +517,7 @@ impl<'a> Axis<'a> {
     /// Finds the moves, and makes them.
     fn apply(self, placement: &mut Placement) {
         let count = self.bodies.len();
-        let moves = improve(count, &self.list, STEPS * (count / 1000 + 1));
+        let moves = improve(count, &self.list, (STEPS * (count / 1000 + 1)).min(MOST_MOVES / count.max(1)));
         let by = |body: usize| moves[self.tied.first(body)] as f64;
         for (v, rect) in placement.nodes.iter_mut().enumerate() {
             rect.y += by(v);

@@ -26,10 +26,13 @@ const LABEL: f64 = 4.0;
 /// Pictures with more lines than this are left as they are.
 // Each line is held against all others.
 const LIMIT: usize = 1_000;
+/// The same for stretches of lines, of which a line across many layers has dozens.
+const STRETCHES: usize = 12_000;
 
 /// Takes jogs out of all lines.
 pub(in crate::layout) fn straighten(graph: &Graph, placement: &mut Placement) {
-    if graph.edges.len() > LIMIT {
+    let stretches: usize = placement.routes.iter().map(|route| route.points.len()).sum();
+    if graph.edges.len() > LIMIT || stretches > STRETCHES {
         return;
     }
     // Lines that jog horizontally between vertical stretches, then, with x and y exchanged, the others.

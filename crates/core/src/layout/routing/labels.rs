@@ -22,6 +22,8 @@ const PLACES: usize = 17;
 /// How many places along a whole line are tried, about.
 // A long line has enough free places among fewer.
 const ALL_PLACES: usize = 256;
+/// A stretch of a line lies in at most so many cells of a board, in the mean.
+const MOST_CELLS: usize = 24;
 
 /// Places the texts of edges that have their lines, one after the other, and then those from scratch that lie on something, now
 /// that all of them have a place.
@@ -36,6 +38,9 @@ pub(in crate::layout) fn put(graph: &Graph, placement: &mut Placement, edges: &[
 
 /// Places the texts of edges from scratch that lie on something.
 pub(in crate::layout) fn repair(graph: &Graph, placement: &mut Placement) {
+    if placement.routes.iter().all(|route| route.texts().next().is_none()) {
+        return;
+    }
     let edges: Vec<usize> = (0..graph.edges.len()).collect();
     Board::new(placement).repair(graph, placement, &edges);
 }
@@ -141,7 +146,12 @@ impl Board {
         for (e, route) in placement.routes.iter().enumerate() {
             things.extend(route.polyline().windows(2).map(|p| Thing::Stretch(e, p[0], p[1])));
         }
-        let mut index = SpatialIndex::new(placement.bounds(), things.len());
+        // Cells so large that a stretch lies in some dozens of them at most, in the mean.
+        let length = |thing: &Thing| if let Thing::Stretch(_, p, q) = thing { distance(*p, *q) } else { 0.0 };
+        let side = things.iter().map(length).sum::<f64>() / (MOST_CELLS * things.len().max(1)) as f64;
+        let area = placement.bounds().w * placement.bounds().h;
+        let count = (area / (side * side).max(1.0)).min(things.len() as f64) as usize;
+        let mut index = SpatialIndex::new(placement.bounds(), count);
         for (i, thing) in things.iter().enumerate() {
             match thing {
                 Thing::Box(rect) | Thing::Text(_, Some(rect)) => index.add(*rect, i),

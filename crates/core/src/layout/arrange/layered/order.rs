@@ -19,6 +19,8 @@ const BORDER: i64 = 24;
 const FULL_EFFORT: usize = 1_500;
 /// Up to this many items layers are settled.
 const SOME_EFFORT: usize = 12_000;
+/// Above so many items, most of them places where lines pass, two sweeps are made: nobody follows a line there.
+const LARGE: usize = 60_000;
 /// Shuffled starts are tried until this many pairs were compared.
 // A budget in steps, not in time: the same input gives the same picture on every machine.
 const STEPS: usize = 125_000;
@@ -449,7 +451,11 @@ impl<'a> Ordering<'a> {
 
     fn improve(&mut self) {
         let size = self.layers.items.len();
-        let sweeps = if size <= FULL_EFFORT { 10 } else { 4 };
+        let sweeps = match size {
+            0..=FULL_EFFORT => 10,
+            _ if size <= LARGE => 4,
+            _ => 2,
+        };
         let has_groups = self.layers.spans.len() > 1;
         if has_groups {
             // Groups find their order freely first, then keep the one they had on average.

@@ -54,6 +54,8 @@ const FEWEST: usize = 20;
 /// In so many turns the groups of a level face what they talk to.
 // After each, everything gets its place again.
 const TURNS: usize = 60;
+/// Each time, all groups are measured: so many times a group, over all levels.
+const MOST_MEASURED: usize = 1_000_000;
 /// So much area of the picture costs as much as a px of line, in px², as in the score.
 const AREA: f64 = 270.0;
 /// Arrangements that seem to cost more than this many times the likeliest one are not sketched; up to [`FEWEST`] nodes, and
@@ -223,8 +225,10 @@ impl Nested<'_> {
     /// Every group facing what it talks to, from the outside in.
     fn turned(mut self, again: Again) -> Self {
         // Of many groups, those that turn later face those that have turned.
-        let turns = if self.graph.nodes.len() <= SMALL { 1 } else { TURNS };
-        for level in &self.levels()[1..] {
+        let levels = self.levels();
+        let most = (MOST_MEASURED / self.graph.groups.len().max(1) / levels.len()).clamp(1, TURNS);
+        let turns = if self.graph.nodes.len() <= SMALL { 1 } else { most };
+        for level in &levels[1..] {
             for together in level.chunks(level.len().div_ceil(turns).max(1)) {
                 self.turn(together);
             }

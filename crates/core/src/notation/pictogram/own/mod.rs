@@ -70,6 +70,17 @@ mod tests {
         ] {
             assert_eq!(svg(body).err(), Some(IconFault::Unsafe(what.to_owned())), "{body}");
         }
+        let with_type = |declared: &str| {
+            let text = format!(
+                "<!DOCTYPE svg{declared}>\n<svg xmlns='http://www.w3.org/2000/svg'><path d='M0 0h9v9z'/></svg>"
+            );
+            read_own("a.svg", text.as_bytes())
+        };
+        let svg_1_1 = " PUBLIC '-//W3C//DTD SVG 1.1//EN' 'http://www.w3.org/Graphics/SVG/1.1/DTD/svg11.dtd'";
+        assert!(with_type("").is_ok() && with_type(svg_1_1).is_ok(), "many programs write it");
+        for declared in [" [<!ENTITY a 'b'>]", &format!("{svg_1_1} [<!ENTITY a SYSTEM 'file:///etc/hosts'>]"), " 'a"] {
+            assert!(matches!(with_type(declared).err(), Some(IconFault::Broken(_))), "{declared}");
+        }
         assert!(matches!(svg("<g>").err(), Some(IconFault::Broken(_))));
         assert!(matches!(svg("").err(), Some(IconFault::Broken(_))));
         assert!(matches!(svg(&" ".repeat(MAX_SVG)).err(), Some(IconFault::TooLarge(_))));

@@ -8,6 +8,7 @@ use super::style::{Style, length, opacity, property};
 use crate::geom::{Path, pt};
 use crate::theme::Colour;
 use roxmltree::{Document, Node, NodeId};
+use std::borrow::Cow;
 use std::collections::BTreeMap;
 use std::str::FromStr;
 use svgtypes::{Align, AspectRatio, Color, Paint, PaintFallback, Transform, ViewBox};
@@ -33,6 +34,7 @@ pub(super) fn read_svg(bytes: &[u8]) -> Result<Art, IconFault> {
         return Err(IconFault::TooLarge(MAX_SVG));
     }
     let text = std::str::from_utf8(bytes).map_err(|_| IconFault::broken("it is not UTF-8 text"))?;
+    let text = &without_type(text)?;
     let xml = Document::parse(text).map_err(IconFault::broken)?;
     refuse(&xml)?;
     let mut flat = Flat {
@@ -47,6 +49,23 @@ pub(super) fn read_svg(bytes: &[u8]) -> Result<Art, IconFault> {
         return Err(IconFault::broken("it draws nothing"));
     }
     Ok(Art::Shapes(flat.shapes.into()))
+}
+
+/// A text without its document type, which says nothing that is not in the file, as SVG 1.1 has one. One that declares more, such as
+/// entities, is refused: few bytes of those can stand for very many.
+fn without_type(text: &str) -> Result<Cow<'_, str>, IconFault> {
+    let Some(start) = text.find("<!DOCTYPE") else { return Ok(Cow::Borrowed(text)) };
+    let mut quote = None;
+    for (at, c) in text[start..].char_indices() {
+        match (quote, c) {
+            (Some(open), c) if c == open => quote = None,
+            (None, '"' | '\'') => quote = Some(c),
+            (None, '[') => return Err(IconFault::broken("its document type declares more than a name")),
+            (None, '>') => return Ok(Cow::Owned(format!("{}{}", &text[..start], &text[start + at + 1..]))),
+            _ => {}
+        }
+    }
+    Err(IconFault::broken("its document type does not end"))
 }
 
 /// What no pictogram holds: what could run or reach outside, and what could become more than its file.
