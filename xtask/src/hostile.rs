@@ -119,11 +119,29 @@ pub(crate) fn run(words: &[&str]) -> Result<()> {
             while Instant::now() < end {
                 let (name, calls) = dice.pick(&KINDS);
                 let mut files = base.clone();
-                let old = files.get(*name).cloned().unwrap_or_default();
-                files.insert((*name).to_owned(), changed(&old, &pool, &mut dice));
-                let call = dice.pick(calls);
+                let call = *dice.pick(calls);
+                let folder = scratch("run")?;
+                // A record counts only where it was made.
+                let is_record = name.starts_with(".bathygram/");
+                files.retain(|file, _| !file.starts_with(".bathygram/"));
+                if !is_record {
+                    let old = files.get(*name).cloned().unwrap_or_default();
+                    files.insert((*name).to_owned(), changed(&old, &pool, &mut dice));
+                }
+                laid_out(&folder, &files)?;
+                if is_record {
+                    let made = folder.join("p").join(name);
+                    for command in ["render", "check"] {
+                        quietly(&program, command, &folder.join("p"))?;
+                    }
+                    let bytes = changed(&std::fs::read(&made).unwrap_or_default(), &pool, &mut dice);
+                    std::fs::write(&made, &bytes)?;
+                    files.insert((*name).to_owned(), bytes);
+                }
                 runs.fetch_add(1, Ordering::Relaxed);
-                if let Some(what) = fault(&program, &files, call)? {
+                let found = fault(&program, &folder, call)?;
+                std::fs::remove_dir_all(folder)?;
+                if let Some(what) = found {
                     finds.fetch_add(1, Ordering::Relaxed);
                     keep(name, &files[*name], call, &what)?;
                 }
@@ -198,12 +216,7 @@ fn base(program: &Path) -> Result<Files> {
         "render a.bathy --only a --out old.png --scale 0.3",
         "render a.bathy --only a --out old.pdf",
     ] {
-        Command::new(program)
-            .args(call.split(' '))
-            .current_dir(&folder)
-            .stdout(Stdio::null())
-            .stderr(Stdio::null())
-            .status()?;
+        quietly(program, call, &folder)?;
     }
     let mut files = Files::new();
     let mut work = vec![folder.clone()];
@@ -219,6 +232,14 @@ fn base(program: &Path) -> Result<Files> {
     }
     std::fs::remove_dir_all(folder)?;
     Ok(files)
+}
+
+/// Runs the program, whatever it says.
+fn quietly(program: &Path, call: &str, folder: &Path) -> Result<()> {
+    let mut command = Command::new(program);
+    command.args(call.split(' ')).current_dir(folder).stdout(Stdio::null()).stderr(Stdio::null());
+    command.status()?;
+    Ok(())
 }
 
 /// An empty folder of its own.
@@ -293,9 +314,8 @@ fn changed(old: &[u8], pool: &[Vec<u8>], dice: &mut Dice) -> Vec<u8> {
     bytes
 }
 
-/// What is wrong after a call in a project with these files; `None` if nothing is.
-fn fault(program: &Path, files: &Files, call: &str) -> Result<Option<String>> {
-    let folder = scratch("run")?;
+/// Writes a project with these files into a folder, and what is not its own beside it.
+fn laid_out(folder: &Path, files: &Files) -> Result<()> {
     let project = folder.join("p");
     for (name, bytes) in files {
         let path = project.join(name);
@@ -307,7 +327,13 @@ fn fault(program: &Path, files: &Files, call: &str) -> Result<Option<String>> {
     std::fs::write(project.join("pictures/foreign.svg"), "<svg/>")?;
     #[cfg(unix)]
     std::os::unix::fs::symlink("../outside/pictures", project.join("linked"))?;
-    let before = outside(&folder)?;
+    Ok(())
+}
+
+/// What is wrong after a call in a project; `None` if nothing is.
+fn fault(program: &Path, folder: &Path, call: &str) -> Result<Option<String>> {
+    let project = folder.join("p");
+    let before = outside(folder)?;
     let mut child = Command::new(program)
         .args(call.split(' '))
         .current_dir(&project)
@@ -362,13 +388,12 @@ fn fault(program: &Path, files: &Files, call: &str) -> Result<Option<String>> {
         _ if is_text && acts(&String::from_utf8_lossy(&out)).is_some() => {
             Some("a control character on standard output".to_owned())
         }
-        _ if outside(&folder)? != before => Some("something outside of the project changed".to_owned()),
+        _ if outside(folder)? != before => Some("something outside of the project changed".to_owned()),
         _ if std::fs::read(project.join("pictures/foreign.svg")).ok().as_deref() != Some(b"<svg/>") => {
             Some("a picture of somebody else is gone".to_owned())
         }
         _ => script(&project)?,
     };
-    std::fs::remove_dir_all(folder)?;
     Ok(found)
 }
 

@@ -175,6 +175,7 @@ pub(crate) fn is_foreign(path: &Path) -> bool {
         Ok(bytes) => !bytes.is_empty() && container::read(&bytes).is_none(),
         // Whatever else is in the way is said when it is written.
         Err(Error::Read { why, .. }) => why.kind() == std::io::ErrorKind::PermissionDenied,
+        Err(Error::Folder { .. }) => false,
         Err(_) => true,
     }
 }

@@ -7,6 +7,7 @@ use crate::{Error, MAX_SETTINGS, read_text};
 use bathygram_core::check::{Levels, RULES};
 use bathygram_core::diag::RuleLevel as Level;
 use bathygram_core::language::Language;
+use bathygram_core::source::world::Kept;
 use bathygram_core::theme::Themes;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
@@ -237,6 +238,8 @@ pub struct Project {
     pub look: String,
     /// The language of the words that the program adds.
     pub language: Language,
+    /// What was read of files that several texts take from.
+    pub kept: Arc<Kept>,
 }
 
 impl Project {
@@ -249,6 +252,7 @@ impl Project {
             themes: Themes::default(),
             look: String::new(),
             language: Language::default(),
+            kept: Arc::default(),
         }
     }
 
@@ -297,7 +301,8 @@ impl Project {
         for name in &config.fonts {
             project_font(root, name).map_err(|why| Error::Config { path: path.clone(), message: why.to_string() })?;
         }
-        Ok(Self { root: root.to_owned(), config, levels, themes, look: String::new(), language }.looked_at())
+        let (look, kept) = (String::new(), Arc::default());
+        Ok(Self { root: root.to_owned(), config, levels, themes, look, language, kept }.looked_at())
     }
 
     /// The same project with other themes: those that a word names, files relative to the working folder.

@@ -56,6 +56,9 @@ pub struct Record {
     config: String,
     /// Where it was made.
     mark: Option<Mark>,
+    /// The names of pictures that were drawn here, also before the config was another one.
+    #[serde(default)]
+    drawn: BTreeSet<String>,
     /// When it was written, in ns since 1970.
     written: u64,
     /// By the source's name.
@@ -73,6 +76,9 @@ pub struct Record {
     purpose: Purpose,
     #[serde(skip)]
     is_changed: bool,
+    /// Whether only names of pictures changed.
+    #[serde(skip)]
+    has_new_names: bool,
     /// When this build began.
     #[serde(skip)]
     begun: u64,
@@ -281,12 +287,35 @@ impl Record {
             ..Self::default()
         };
         let read = recorded(project, purpose.file()).and_then(|bytes| serde_json::from_slice::<Self>(&bytes).ok());
-        let is_same = |r: &Self| {
-            (r.form, &r.program, &r.config, r.mark) == (own.form, &own.program, &own.config, own.mark)
-                && r.mark.is_some()
+        let read =
+            read.filter(|r| (r.form, r.mark) == (own.form, own.mark) && r.mark.is_some() && r.is_inside(project));
+        let is_same = |r: &Self| (&r.program, &r.config) == (&own.program, &own.config);
+        let record = match read {
+            Some(read) if is_same(&read) => read,
+            // What was drawn here was drawn here, whatever the config said.
+            Some(read) => Self { drawn: read.drawn, ..own },
+            None => own,
         };
-        let read = read.filter(is_same).filter(|record| record.is_inside(project));
-        Ok(Self { begun: nanoseconds(SystemTime::now()), purpose, ..read.unwrap_or(own) })
+        Ok(Self { begun: nanoseconds(SystemTime::now()), purpose, ..record })
+    }
+
+    /// Whether a picture of this name was drawn here, by this program.
+    pub fn has_drawn(&self, name: &str) -> bool {
+        self.drawn.contains(name)
+    }
+
+    /// Notes names of pictures that were drawn here.
+    pub fn note_drawn<'n>(&mut self, names: impl IntoIterator<Item = &'n str>) {
+        for name in names {
+            self.has_new_names |= self.drawn.insert(name.to_owned());
+        }
+    }
+
+    /// Forgets the names of pictures that are gone.
+    pub fn forget_drawn(&mut self, names: &BTreeSet<String>) {
+        let before = self.drawn.len();
+        self.drawn.retain(|name| !names.contains(name));
+        self.has_new_names |= self.drawn.len() != before;
     }
 
     /// Whether every name in it is that of something in the project, or of a file that says there what git ignores.
@@ -465,10 +494,13 @@ impl Record {
 
     /// Writes the record if it changed. Where the project cannot be written there is none: the next build reads more.
     pub fn save(&mut self, project: &Project) {
-        if !self.is_changed {
+        if !self.is_changed && !self.has_new_names {
             return;
         }
-        self.written = nanoseconds(SystemTime::now());
+        // Names say nothing about when files were looked at.
+        if self.is_changed {
+            self.written = nanoseconds(SystemTime::now());
+        }
         let Ok(folder) = folder(project) else { return };
         self.mark = made_mark(project);
         if let Ok(bytes) = serde_json::to_vec(&self) {

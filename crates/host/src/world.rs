@@ -3,13 +3,15 @@
 use crate::files::read_bounded;
 use crate::git::Found;
 use crate::{Error, Git, MAX_SOURCE, Project, Version, read_source};
-use bathygram_core::source::world::{MAX_BYTES, Unopened, World};
+use bathygram_core::source::world::{Kept, MAX_BYTES, Unopened, World};
 use std::path::PathBuf;
+use std::sync::Arc;
 
 /// The files of a project folder. Symbolic links that lead out of it are not followed.
 #[derive(Clone, Debug)]
 pub struct Disk {
     root: PathBuf,
+    kept: Arc<Kept>,
 }
 
 impl Disk {
@@ -18,7 +20,7 @@ impl Disk {
         let absolute = |p: &std::path::Path| std::path::absolute(p).unwrap_or_else(|_| p.to_owned());
         let (root, source) = (absolute(&project.root), absolute(source));
         let own = source.parent().map_or_else(|| root.clone(), PathBuf::from);
-        Self { root: if source.starts_with(&root) { root } else { own } }
+        Self { root: if source.starts_with(&root) { root } else { own }, kept: Arc::clone(&project.kept) }
     }
 }
 
@@ -36,6 +38,10 @@ impl World for Disk {
             Error::TooLarge { .. } => Unopened::Unreadable("it is larger than 1 MiB".to_owned()),
             other => unreadable(&other),
         })
+    }
+
+    fn kept(&self) -> Option<&Kept> {
+        Some(&self.kept)
     }
 }
 

@@ -4,6 +4,7 @@
 
 use bathygram_core::source::visible;
 use pulldown_cmark::{CodeBlockKind, Event, Parser, Tag, TagEnd};
+use std::collections::BTreeSet;
 use std::ops::Range;
 
 /// The first word of an info string.
@@ -82,12 +83,15 @@ pub fn blocks(text: &str) -> Vec<Block> {
         }
     }
     let mut blocks: Vec<Block> = found.into_iter().map(|(range, body)| block(text, range, body)).collect();
+    // They follow each other, and none lies in another.
     let regions = regions(text);
     for i in 0..blocks.len() {
         let next = blocks.get(i + 1).map_or(text.len(), |b| b.fence.start);
         let fence = blocks[i].fence.clone();
-        let around = regions.iter().find(|r| r.is_folded && r.range.start < fence.start && fence.end < r.range.end);
-        let below = || regions.iter().find(|r| !r.is_folded && r.range.start >= fence.end && r.range.end <= next);
+        let before = regions.partition_point(|r| r.range.start < fence.start);
+        let around = regions[..before].last().filter(|r| r.is_folded && fence.end < r.range.end);
+        let behind = &regions[regions.partition_point(|r| r.range.start < fence.end)..];
+        let below = || behind.iter().take_while(|r| r.range.end <= next).find(|r| !r.is_folded);
         let own = around.or_else(below);
         (blocks[i].region, blocks[i].is_folded) = (own.map(|r| r.range.clone()), own.is_some_and(|r| r.is_folded));
     }
@@ -138,8 +142,12 @@ fn orphans(text: &str, blocks: &[Block]) -> Vec<Range<usize>> {
             || [SHOWN, FOLDED, END, UNFOLD, CLOSE].iter().any(|mark| mark.trim_end_matches('>') == line)
             || line.starts_with("![") && line.ends_with(")")
     };
-    let is_taken = |region: &Region| blocks.iter().any(|b| b.region.as_ref() == Some(&region.range));
-    let holds_block = |region: &Region| blocks.iter().any(|b| region.range.contains(&b.fence.start));
+    let taken: BTreeSet<usize> = blocks.iter().filter_map(|b| Some(b.region.as_ref()?.start)).collect();
+    let is_taken = |region: &Region| taken.contains(&region.range.start);
+    let holds_block = |region: &Region| {
+        let next = blocks.partition_point(|b| b.fence.start < region.range.start);
+        blocks.get(next).is_some_and(|b| b.fence.start < region.range.end)
+    };
     let left = regions(text).into_iter().filter(|r| !is_taken(r) && !holds_block(r));
     left.map(|r| r.range).filter(|r| text[r.clone()].lines().all(is_own)).collect()
 }
@@ -198,6 +206,10 @@ fn replaced(text: &str, mut edits: Vec<(Range<usize>, String)>) -> String {
     let mut out = String::with_capacity(text.len() + 256 * edits.len());
     let mut done = 0;
     for (range, new) in edits.into_iter().filter(|(range, _)| range.end <= text.len()) {
+        // Two never meet; if they did, the first one would count.
+        if range.start < done {
+            continue;
+        }
         out.push_str(&text[done..range.start]);
         out.push_str(&new);
         done = range.end;
@@ -215,7 +227,7 @@ impl Block {
     /// How its lines end.
     fn line_end(&self, text: &str) -> &'static str {
         let fence = &text[self.fence.clone()];
-        if fence.ends_with("\r\n") || text.contains("\r\n") && !fence.contains('\n') { "\r\n" } else { "\n" }
+        if fence.ends_with("\r\n") || !fence.contains('\n') && text.contains("\r\n") { "\r\n" } else { "\n" }
     }
 
     /// What is to be written for its pictures, in place of what.

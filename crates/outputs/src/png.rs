@@ -6,10 +6,11 @@ use crate::letters::{Font, Letters, Placed};
 use crate::paint::{self, Surface};
 use crate::pixels::unpack;
 use bathygram_core::container;
-use bathygram_core::geom::{Cmd, Path, Rect};
+use bathygram_core::geom::{Cmd, Path, Rect, Size};
 use bathygram_core::scene::{Drawing, Stroke};
 use bathygram_core::theme::{Colour, Palette};
 use std::collections::HashMap;
+use std::io::Write;
 use tiny_skia::{
     BlendMode, Color, FillRule, FilterQuality, LineCap, LineJoin, Paint as Ink, PathBuilder, Pixmap, PixmapPaint,
     PremultipliedColorU8, StrokeDash, Transform,
@@ -18,18 +19,31 @@ use tiny_skia::{
 /// A picture may be this wide or high, in pixels.
 // Four bytes a pixel: a square of this side takes 1 GiB, and few viewers open more.
 pub const MAX_SIDE: f64 = 16_384.0;
+/// And so many pixels in all, which take 4 bytes each.
+pub const MAX_PIXELS: f64 = 100_000_000.0;
 
 /// Why there is no PNG.
 #[derive(Debug, thiserror::Error)]
 pub enum Error {
     /// The picture would be too large.
     #[error(
-        "the picture would have {width} × {height} pixels; a side may have {MAX_SIDE}: choose a smaller --scale or --width"
+        "the picture would have {width} × {height} pixels; a side may have {MAX_SIDE}, and all of it 100 million: {}",
+        advice(*fits)
     )]
     TooLarge {
         /// Its width.
         width: u64,
         /// Its height.
+        height: u64,
+        /// The largest scale in hundredths that fits.
+        fits: u32,
+    },
+    /// There is not so much memory.
+    #[error("there is no memory for {width} × {height} pixels: choose a smaller --scale or --width")]
+    NoMemory {
+        /// The width.
+        width: u64,
+        /// The height.
         height: u64,
     },
     /// The pixels could not be packed.
@@ -69,11 +83,10 @@ pub fn write(
         Scale::Width(width) => (width / size.w, width.round()),
     };
     let h = (size.h * scale).ceil();
-    let too_large = || Error::TooLarge { width: w as u64, height: h as u64 };
-    if !(1.0..=MAX_SIDE).contains(&w) || !(1.0..=MAX_SIDE).contains(&h) {
-        return Err(too_large());
+    if !(1.0..=MAX_SIDE).contains(&w) || !(1.0..=MAX_SIDE).contains(&h) || w * h > MAX_PIXELS {
+        return Err(Error::TooLarge { width: w as u64, height: h as u64, fits: fitting(size) });
     }
-    let mut pixels = Pixmap::new(w as u32, h as u32).ok_or_else(too_large)?;
+    let mut pixels = blank(w as u32, h as u32).ok_or(Error::NoMemory { width: w as u64, height: h as u64 })?;
     let palette = Palette::new(tools.theme, drawing.scene.ground);
     let paper = palette.colour(drawing.scene.ground.into());
     if below == Below::Paper {
@@ -87,6 +100,31 @@ pub fn write(
     packed(&canvas.pixels, texts)
 }
 
+/// The largest scale for a picture of a size in px, in hundredths.
+fn fitting(size: Size) -> u32 {
+    let whole = (MAX_PIXELS / (size.w * size.h).max(1.0)).sqrt();
+    let fits = whole.min((MAX_SIDE - 1.0) / size.w.max(1.0)).min((MAX_SIDE - 1.0) / size.h.max(1.0));
+    (fits * 100.0).floor() as u32
+}
+
+/// What to do about a picture that is too large.
+fn advice(fits: u32) -> String {
+    match fits {
+        // The least that `--scale` takes.
+        0..10 => "no scale fits, so draw it as SVG or PDF".to_owned(),
+        fits => format!("--scale {}.{:02} fits", fits / 100, fits % 100),
+    }
+}
+
+/// Pixels without a colour; `None` if there is no memory for them.
+fn blank(width: u32, height: u32) -> Option<Pixmap> {
+    let count = width as usize * height as usize * 4;
+    let mut bytes: Vec<u8> = Vec::new();
+    bytes.try_reserve_exact(count).ok()?;
+    bytes.resize(count, 0);
+    Pixmap::from_vec(bytes, tiny_skia::IntSize::from_wh(width, height)?)
+}
+
 /// Pixels as a file, with texts before them.
 fn packed(pixels: &Pixmap, texts: &[(&str, &str)]) -> Result<Vec<u8>, Error> {
     let mut out = Vec::new();
@@ -97,9 +135,14 @@ fn packed(pixels: &Pixmap, texts: &[(&str, &str)]) -> Result<Vec<u8>, Error> {
         encoder.add_itxt_chunk((*keyword).to_owned(), (*value).to_owned())?;
     }
     let mut writer = encoder.write_header()?;
-    let plain = pixels.pixels().iter().map(|pixel| pixel.demultiply());
-    let plain: Vec<u8> = plain.flat_map(|c| [c.red(), c.green(), c.blue(), c.alpha()]).collect();
-    writer.write_image_data(&plain)?;
+    // A row at a time: a second copy of all pixels would take as much memory as they do.
+    let mut rows = writer.stream_writer()?;
+    for row in pixels.pixels().chunks(pixels.width() as usize) {
+        let plain = row.iter().map(|pixel| pixel.demultiply());
+        let plain: Vec<u8> = plain.flat_map(|c| [c.red(), c.green(), c.blue(), c.alpha()]).collect();
+        rows.write_all(&plain).map_err(png::EncodingError::from)?;
+    }
+    rows.finish()?;
     writer.finish()?;
     Ok(container::seal_png(out))
 }

@@ -23,7 +23,7 @@ pub(crate) fn with_picture<T>(reading: &Reading, name: &str, act: impl FnOnce(Pi
 }
 
 fn diagram<'r>(reading: &'r Reading, name: &str) -> Option<&'r Diagram> {
-    let all = reading.document.diagrams.iter().chain(&reading.document.imports.diagrams);
+    let all = reading.document.diagrams.iter().chain(reading.document.imports.diagrams());
     all.filter(|diagram| diagram.kind == DiagramKind::Architecture).find(|diagram| diagram.name == name)
 }
 

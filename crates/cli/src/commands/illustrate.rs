@@ -6,14 +6,15 @@ use bathygram_core::container;
 use bathygram_core::pipeline::{self, DrawOptions, Picture, Reading, Studio};
 use bathygram_core::source::world::folded;
 use bathygram_host::{
-    Disk, Format, MAX_PICTURE, Printed, Project, Seen, picture_file, read_bounded, read_source, remove_inside,
-    write_inside, write_whole,
+    Disk, Format, Lock, MAX_PICTURE, Printed, Project, Purpose, Record, Seen, picture_file, read_bounded, read_source,
+    remove_inside, write_inside, write_whole,
 };
 use bathygram_outputs::markdown::{self, Image, Sources};
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 /// An alternative text is at most so long, in letters.
 // A screen reader reads it in one go and cannot stop within it.
@@ -122,11 +123,16 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     };
     let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     let (mut printed, mut stale) = (Printed::default(), 0);
+    let record = Record::open(&project, Purpose::Build)?;
+    let how = (sources, &record);
     let works =
-        arguments.files.iter().map(|path| work(&project, &studio, path, sources, voice)).collect::<Result<Vec<_>>>()?;
+        arguments.files.iter().map(|path| work(&project, &studio, path, how, voice)).collect::<Result<Vec<_>>>()?;
     // A name that is used twice stops the command before anything is written.
     only_once(&project, &works)?;
     let mut documents = Vec::new();
+    if !arguments.check {
+        note_drawn(&project, &works)?;
+    }
     for work in &works {
         let path = &work.path;
         printed.add(work.printed);
@@ -157,6 +163,23 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let is_denied = printed.errors > 0 || (arguments.check && stale > 0);
     Ok(if is_denied { Outcome::Denied } else { Outcome::Done })
 }
+
+/// Notes the pictures that are drawn now: once their document is gone, it is known that they were drawn here.
+fn note_drawn(project: &Project, works: &[Work]) -> Result<()> {
+    let drawn = works.iter().flat_map(|work| &work.pictures).filter(|(_, new)| new.is_some());
+    let names: Vec<String> =
+        drawn.filter_map(|(path, _)| Some(path.file_stem()?.to_string_lossy().into_owned())).collect();
+    if !names.is_empty() {
+        let _lock = Lock::take(project, PATIENCE, || ())?;
+        let mut record = Record::open(project, Purpose::Build)?;
+        record.note_drawn(names.iter().map(String::as_str));
+        record.save(project);
+    }
+    Ok(())
+}
+
+/// A command waits so long for another one that draws.
+pub(crate) const PATIENCE: Duration = Duration::from_secs(120);
 
 /// Refuses what is no document: its pictures would count as those of blocks that are gone.
 fn only_markdown(path: &Path) -> Result<()> {
@@ -235,7 +258,9 @@ fn write(project: &Project, work: &Work) -> Result<String> {
     Ok(written)
 }
 
-fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice: Voice) -> Result<Work> {
+fn work(
+    project: &Project, studio: &Studio, path: &Path, (sources, record): (Sources, &Record), voice: Voice,
+) -> Result<Work> {
     let before = read_source(path)?;
     let name = project.shown(path);
     let own = project.picture_folder();
@@ -289,7 +314,7 @@ fn work(project: &Project, studio: &Studio, path: &Path, sources: Sources, voice
     work.after = markdown::illustrated(&before, &blocks, &images, sources);
     work.before = before;
     if blocks.iter().all(|block| block.is_closed) {
-        work.gone = gone(&pictures, &name, &work.pictures);
+        work.gone = gone(&pictures, &name, (&work.before, &own, record), &work.pictures);
     }
     Ok(work)
 }
@@ -334,11 +359,21 @@ fn alternative([title, description]: &[String; 2]) -> String {
     format!("{}…", kept.rsplit_once(' ').map_or(kept.as_str(), |k| k.0))
 }
 
-/// Pictures in the folder that were drawn for this document, and that it has no more; those that were edited stay.
-fn gone(folder: &Path, name: &str, pictures: &BTreeMap<PathBuf, Option<String>>) -> Vec<PathBuf> {
+/// Pictures in the folder that were drawn for this document, that it showed until now or that were drawn here, and that it has no more; those that were edited
+/// stay.
+fn gone(
+    folder: &Path, name: &str, (before, own, record): (&str, &str, &Record),
+    pictures: &BTreeMap<PathBuf, Option<String>>,
+) -> Vec<PathBuf> {
+    let is_known = |p: &Path| {
+        p.file_name().is_some_and(|file| before.contains(&format!("](<{own}/{}>)", file.to_string_lossy())))
+            || p.file_stem().is_some_and(|stem| record.has_drawn(&stem.to_string_lossy()))
+    };
     let entries = std::fs::read_dir(folder).into_iter().flatten().flatten().map(|e| e.path());
     let mut gone: Vec<PathBuf> = entries
-        .filter(|p| p.extension().is_some_and(|e| e == "svg") && !pictures.contains_key(p) && !p.is_symlink())
+        .filter(|p| {
+            p.extension().is_some_and(|e| e == "svg") && !pictures.contains_key(p) && !p.is_symlink() && is_known(p)
+        })
         .filter(|p| {
             let bytes = read_bounded(p, MAX_PICTURE).unwrap_or_default();
             container::file(&bytes).as_deref() == Some(name) && container::read(&bytes).is_some_and(|c| c.is_intact)

@@ -3,6 +3,7 @@
 mod changes;
 mod driver;
 mod files;
+mod hostile;
 mod letters;
 mod page;
 mod preview;

@@ -108,7 +108,10 @@ fn pictures_whose_text_is_gone_are_removed_if_they_are_ours() {
     for gone in ["f0.bathy", "f1.bathy"] {
         std::fs::remove_file(folder.path(gone)).expect("removed");
     }
-    folder.run(&["check"]).says("run `bathygram render`, which removes it").says("it was changed since it was drawn");
+    folder
+        .run(&["check"])
+        .says("`bathygram render` does, if it drew it here")
+        .says("it was changed since it was drawn");
     // Not while another text has errors: its pictures may come back.
     folder.write("bad.bathy", "flow bad\n  decid \"x\"\n");
     folder.run(&["render"]).ends_with(1);

@@ -392,3 +392,119 @@ fn every_line_end_is_a_line_end_or_refused() {
         folder.run(&[command]).ends_with(3).says("`formats` names at least one form");
     }
 }
+
+#[test]
+fn every_limit_is_an_error_that_says_so() {
+    let folder = Folder::new();
+    let many = |line: &str, count: usize| format!("architecture a\n  system x\n{}", line.repeat(count));
+    for (text, code, says) in [
+        (many("// a\n", 1_000_000), "too-many-lines", "may have 1000000 lines"),
+        (many("  nonsense\n", 6_000), "too-many-findings", "more are only counted"),
+        (format!("flow f\n  \"{}\"\n", "x".repeat(300_000)), "text-too-long", "may have 262144 bytes"),
+        (many("  x uses x \"a\"\n", 50_001), "too-many-relations", "at most 50000 relations"),
+    ] {
+        folder.write("a.bathy", &text);
+        let run = soon(&folder, &["check", "--no-pictures"]).ends_with(1);
+        assert!(run.err.len() < 100_000, "{} bytes about {code}", run.err.len());
+        assert!(run.err.contains(says) || run.err.contains(code), "{code}: {}", run.err);
+        soon(&folder, &["check", "--no-pictures", "--json"]).ends_with(1).says(code);
+    }
+    // Labels of any length are cut in messages.
+    folder.write("a.bathy", format!("flow f\n  \"x\"\n  go {}\n", "y".repeat(1_000_000)));
+    let run = soon(&folder, &["check", "--no-pictures"]).ends_with(1);
+    assert!(run.err.len() < 20_000, "{} bytes", run.err.len());
+    // What is not read is not formatted either.
+    let long = many("// a\n", 1_000_000);
+    folder.write("a.bathy", &long);
+    folder.run(&["format"]);
+    assert_eq!(folder.read("a.bathy"), long);
+}
+
+#[test]
+fn a_picture_that_is_too_large_is_refused_with_the_scale_that_fits() {
+    let folder = Folder::new();
+    let steps: String = (0..200).map(|i| format!("  s{i} uses s{}\n", i + 1)).collect();
+    folder.write("a.bathy", format!("architecture a\n  heading down\n{steps}"));
+    let run = folder.run(&["render", "a.bathy", "--anyway", "--out", "a.png", "--scale", "16"]).ends_with(3);
+    let fits = run.err.split("--scale ").nth(1).and_then(|rest| rest.split(' ').next()).expect("a scale").to_owned();
+    assert!(run.err.contains("100 million"), "{}", run.err);
+    assert!(!folder.path("a.png").exists());
+    folder.run(&["render", "a.bathy", "--anyway", "--out", "a.png", "--scale", &fits]);
+    assert!(folder.path("a.png").is_file(), "{fits} fits");
+}
+
+#[test]
+fn pictures_of_other_projects_are_no_strays_of_this_one() {
+    let folder = Folder::new();
+    folder
+        .write("other/far.bathy", named("far"))
+        .write("mine/storm.bathy", FLOW)
+        .write("mine/calm.bathy", named("calm"));
+    folder.run_in("other", &["render"]).ends_with(0);
+    folder.run_in("mine", &["render"]).ends_with(0);
+    let far = folder.read("other/pictures/far.svg");
+    folder.write("mine/pictures/far.svg", &far);
+    std::fs::remove_file(folder.path("mine/calm.bathy")).expect("removed");
+    let run = folder.run_in("mine", &["render"]).ends_with(0);
+    assert!(run.err.contains("far.svg stays") && run.err.contains("it was not drawn here"), "{}", run.err);
+    assert!(run.err.contains("calm.svg removed"), "{}", run.err);
+    assert_eq!(folder.read("mine/pictures/far.svg"), far);
+    // The record goes on knowing what was drawn here when the config is another one.
+    folder.write("mine/calm.bathy", named("calm"));
+    folder.run_in("mine", &["render"]).ends_with(0);
+    folder.write("mine/bathygram.toml", "keep = true\n");
+    std::fs::remove_file(folder.path("mine/calm.bathy")).expect("removed");
+    folder.run_in("mine", &["render"]).ends_with(0).says("calm.svg removed");
+}
+
+#[test]
+fn many_texts_take_from_one_large_file() {
+    let folder = Folder::new();
+    let large: String = (0..5_000).map(|i| format!("  system s{i} \"System {i}\"\n")).collect();
+    folder.write("large.bathy", format!("architecture large\n{large}  s1 uses s2\n"));
+    for i in 0..40 {
+        folder.write(
+            &format!("p{i}.bathy"),
+            format!("from \"large.bathy\"\n\nsheet p{i} of large\n  only s{i}, s{}\n", i + 1),
+        );
+    }
+    let run = soon(&folder, &["check", "--no-pictures"]);
+    assert!([0, 1].contains(&run.status), "{}", run.err);
+    let list: Vec<String> = (0..40).map(|i| format!("p{i}.bathy")).collect();
+    let arguments: Vec<&str> = ["render", "--out", "o"].into_iter().chain(list.iter().map(String::as_str)).collect();
+    let run = soon(&folder, &arguments);
+    assert!(folder.path("o/p39.svg").is_file(), "{}{}", run.out, run.err);
+}
+
+#[test]
+fn thousands_of_faulty_blocks_take_seconds() {
+    let folder = Folder::new();
+    let block = |i: usize| format!("```bathygram\nflow f{i}\n  ?\n```\n\n");
+    folder.write("notes.md", (0..3_000).map(block).collect::<String>());
+    for arguments in [&["check", "--no-pictures"][..], &["illustrate", "notes.md"], &["format", "--check"]] {
+        let run = soon(&folder, arguments);
+        assert!([0, 1].contains(&run.status), "{arguments:?}");
+    }
+    folder
+        .write("open.md", "```bathygram\n".repeat(20_000))
+        .write("deep.md", "> ".repeat(2_000) + "```bathygram\nflow f\n");
+    soon(&folder, &["check", "open.md", "deep.md", "--no-pictures"]);
+}
+
+#[test]
+fn icons_may_say_their_document_type() {
+    let folder = Folder::new();
+    let icon = |declared: &str| {
+        format!(
+            "<?xml version=\"1.0\"?>\n<!DOCTYPE svg{declared}>\n<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 9 9\"><path d=\"M0 0h9v9z\"/></svg>"
+        )
+    };
+    folder.write("a.bathy", "architecture a\n  system b (icon \"b.svg\")\n");
+    folder.write(
+        "b.svg",
+        icon(" PUBLIC \"-//W3C//DTD SVG 1.1//EN\" \"http://www.w3.org/Graphics/SVG/1.1/DTD/svg11.dtd\""),
+    );
+    folder.run(&["render"]).ends_with(0);
+    folder.write("b.svg", icon(" [<!ENTITY a \"b\">]"));
+    folder.run(&["render"]).ends_with(1).says("its document type declares more than a name");
+}

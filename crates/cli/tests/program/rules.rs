@@ -23,6 +23,7 @@ const WITHOUT_EXAMPLES: &[&str] = &[
     "picture-name-taken",
     "picture-out-of-date",
     "picture-stray",
+    "text-too-long",
     "too-deep",
     "too-many-elements",
     "too-many-findings",

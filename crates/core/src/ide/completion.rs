@@ -205,7 +205,7 @@ impl<'a> Spot<'a> {
     /// The diagrams that the line may name.
     fn diagrams(&self) -> impl Iterator<Item = &'a Diagram> {
         let document = &self.reading.document;
-        document.diagrams.iter().chain(document.imports.diagrams.iter())
+        document.diagrams.iter().chain(document.imports.diagrams())
     }
 
     /// The names of diagrams of some kinds.

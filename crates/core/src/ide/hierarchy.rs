@@ -61,7 +61,7 @@ pub fn neighbours(reading: &Reading, meant: &Meant, towards: Towards) -> Vec<Nei
         let file = reading.sources().get(d.span.source).map(|source| source.name.as_str());
         d.span.start == meant.block && file == Some(meant.file.as_str())
     };
-    let Some(diagram) = all.chain(&reading.document.imports.diagrams).find(is_its) else { return Vec::new() };
+    let Some(diagram) = all.chain(reading.document.imports.diagrams()).find(is_its) else { return Vec::new() };
     let Part::Element(key) = &meant.part else { return Vec::new() };
     let Some((own, _)) = diagram.ids().find(|(_, element)| element.key == *key) else { return Vec::new() };
     let mut found: Vec<(ElementId, Vec<Span>)> = Vec::new();

@@ -26,7 +26,7 @@ pub enum Part {
 
 /// The diagram of a block.
 pub(super) fn diagram(reading: &Reading, block: BlockId) -> Option<&Diagram> {
-    let taken = reading.document.imports.diagrams.iter();
+    let taken = reading.document.imports.diagrams();
     reading.document.diagrams.iter().chain(taken).find(|diagram| BlockId::of(diagram) == block)
 }
 
@@ -54,7 +54,7 @@ fn owner(reading: &Reading, target: Target) -> Target {
 /// The diagram that a sequence takes its parties from.
 fn map_of<'a>(reading: &'a Reading, sequence: &Diagram) -> Option<&'a Diagram> {
     let name = sequence.interaction()?.of.as_ref()?;
-    let taken = reading.document.imports.diagrams.iter();
+    let taken = reading.document.imports.diagrams();
     reading.document.diagrams.iter().chain(taken).find(|diagram| diagram.name == *name)
 }
 

@@ -54,7 +54,7 @@ pub(super) fn read_with(
     let reader = Reader { source, tree, imports: &document.imports, recorder };
     document.diagrams = reader.diagrams(&headers, diags);
     for line in sheets {
-        let blocks = Blocks(document.diagrams.iter().chain(&document.imports.diagrams).collect());
+        let blocks = Blocks(document.diagrams.iter().chain(document.imports.diagrams()).collect());
         if let Some(sheet) = sheet::read(source, tree, line, &blocks, recorder, diags) {
             take_name(&sheet.name, line, &mut taken, diags);
             document.sheets.push(sheet);
@@ -132,7 +132,7 @@ impl<'a> Reader<'a> {
         }
         for i in last {
             let base = headers[i].of.as_ref().and_then(|path| {
-                let all = read.iter().map(|(_, d)| d).chain(&self.imports.diagrams);
+                let all = read.iter().map(|(_, d)| d).chain(self.imports.diagrams());
                 let found = sheet::named(all, path, &[DiagramKind::Architecture], "an architecture", diags)?;
                 self.recorder.note(path.span, Target::Block(BlockId::of(found)), Role::Named);
                 Some(found)
@@ -151,7 +151,7 @@ impl<'a> Reader<'a> {
         for event in events {
             match event {
                 Event::Reference { sequence, .. } => {
-                    let mut others = all.iter().chain(&self.imports.diagrams);
+                    let mut others = all.iter().chain(self.imports.diagrams());
                     if let Some(other) = others.find(|other| other.name == sequence.value) {
                         self.recorder.note(sequence.span, Target::Block(BlockId::of(other)), Role::Named);
                     }

@@ -2,18 +2,26 @@
 
 use super::{Diagram, LookRule};
 use crate::source::Source;
+use std::sync::Arc;
 
 /// What other files give.
 #[derive(Clone, Debug, Default)]
 pub struct Imports {
-    /// Their diagrams.
-    pub diagrams: Vec<Diagram>,
+    /// Their diagrams; other readings may have the same ones.
+    pub diagrams: Vec<Arc<Diagram>>,
     /// The file of each of these.
     pub files: Vec<String>,
     /// Their style rules, in order.
     pub looks: Vec<LookRule>,
     /// Their texts, each once.
     pub sources: Vec<Source>,
+}
+
+impl Imports {
+    /// The diagrams of other files.
+    pub fn diagrams(&self) -> impl Iterator<Item = &Diagram> {
+        self.diagrams.iter().map(Arc::as_ref)
+    }
 }
 
 /// Whether the name of a pictogram is that of a file of the project.

@@ -11,15 +11,17 @@ use crate::source::{Source, SourceId, Span, Spanned};
 use crate::syntax::{Cursor, LineId, Tree, parse};
 use crate::vocabulary::TraitWord;
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// Files may take from files that take from files, this deep.
 // Files that take from each other in a circle are found before; this bounds the stack for a chain made by a program.
 const MAX_DEPTH: usize = 32;
 
 /// What one file gives by itself, and the files that it names.
+#[derive(Clone, Debug)]
 struct Loaded {
     source: Source,
-    diagrams: Vec<Diagram>,
+    diagrams: Vec<Arc<Diagram>>,
     looks: Vec<LookRule>,
     names: Vec<String>,
     errors: usize,
@@ -128,7 +130,7 @@ impl Loader<'_> {
                 }
             };
             self.count += 1;
-            let loaded = self.file(Source::numbered(SourceId::new(self.count), name, text));
+            let loaded = self.once(Source::numbered(SourceId::new(self.count), name, text));
             self.loaded.insert(name.to_owned(), loaded);
         }
         let loaded = &self.loaded[name];
@@ -141,6 +143,21 @@ impl Loader<'_> {
             (None, errors) => diags.report(span, Message::FromErrors { path: path.to_owned(), errors }),
         }
         true
+    }
+
+    /// What a file gives, read by this or by another reading.
+    fn once(&mut self, source: Source) -> Loaded {
+        let Some(kept) = self.world.kept() else { return self.file(source) };
+        let known: Option<Arc<Loaded>> = kept.get(&source.name, source.id);
+        if let Some(known) = known.filter(|known| known.source.text == source.text) {
+            return Loaded::clone(&known);
+        }
+        let loaded = self.file(source);
+        // What a file takes from others depends on them. What was not read to its end is nobody else's.
+        if loaded.names.is_empty() && loaded.cycle.is_none() && !(self.stop)() {
+            kept.put(&loaded.source.name, loaded.source.id, Arc::new(loaded.clone()));
+        }
+        loaded
     }
 
     fn file(&mut self, source: Source) -> Loaded {
@@ -162,6 +179,7 @@ impl Loader<'_> {
         let traits = looks.iter_mut().flat_map(|r| &mut r.traits).filter(|t| t.meaning() == Some(TraitWord::Icon));
         icons.chain(traits.filter_map(|t| t.values.first_mut())).for_each(|icon| root_path(&source.name, icon));
         let errors = diags.into_sorted().iter().filter(|d| d.severity == Severity::Error).count();
+        let diagrams = diagrams.into_iter().map(Arc::new).collect();
         Loaded { source, diagrams, looks, names, errors, cycle }
     }
 

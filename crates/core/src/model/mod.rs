@@ -96,7 +96,7 @@ pub struct Document {
 impl Document {
     /// A diagram of this file or of one that it takes from, by name.
     pub fn diagram(&self, name: &str) -> Option<&Diagram> {
-        self.diagrams.iter().chain(&self.imports.diagrams).find(|d| d.name == name)
+        self.diagrams.iter().chain(self.imports.diagrams()).find(|d| d.name == name)
     }
 
     /// All rules that hold in this file, those of other files first.

@@ -25,6 +25,6 @@ pub fn read(
 pub fn ad_hoc(
     words: &AdHocWords<'_>, diagram: &Diagram, document: &Document, others: &[&Diagram], diags: &mut Diagnostics,
 ) -> Sheet {
-    let seen = document.diagrams.iter().chain(&document.imports.diagrams).chain(others.iter().copied());
+    let seen = document.diagrams.iter().chain(document.imports.diagrams()).chain(others.iter().copied());
     sheet::ad_hoc(words, diagram, &Blocks(seen.collect()), diags)
 }

@@ -35,7 +35,7 @@ pub(super) fn declare<'a>(
     let file = name_of(&build.source.name, &path)?;
     let imports = build.imports?;
     let is_read = imports.sources.iter().any(|s| s.name == file);
-    let parts = imports.diagrams.iter().zip(&imports.files);
+    let parts = imports.diagrams().zip(&imports.files);
     let models: Vec<&Diagram> =
         parts.filter(|(d, f)| **f == file && d.kind == DiagramKind::Architecture).map(|(d, _)| d).collect();
     let [part] = models.as_slice() else {

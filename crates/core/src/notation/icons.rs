@@ -15,7 +15,7 @@ use sha2::Digest;
 /// and names that there are not, are reported.
 pub fn icons(source: &Source, document: &Document, world: &dyn World, diags: &mut Diagnostics) -> Icons {
     let mut icons = Icons::default();
-    let blocks = || document.diagrams.iter().chain(&document.imports.diagrams).flat_map(|d| &d.elements);
+    let blocks = || document.diagrams.iter().chain(document.imports.diagrams()).flat_map(|d| &d.elements);
     let (own, others): (Vec<&Element>, Vec<&Element>) = blocks().partition(|e| e.span.source.is_root());
     // What is wrong with an icon of another file is reported there.
     let mut unheard = Diagnostics::default();

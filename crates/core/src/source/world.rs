@@ -2,7 +2,10 @@
 //! Output: its text, or why there is none. Guarantees: a name handed to a [`World`] never leaves the
 //! project folder; links on disk are the World's own affair.
 
-use super::is_invisible;
+use super::{SourceId, is_invisible};
+use std::any::Any;
+use std::collections::BTreeMap;
+use std::sync::{Arc, Mutex, PoisonError};
 
 /// The outside, as far as a text may name it.
 pub trait World {
@@ -19,6 +22,30 @@ pub trait World {
     fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
         let _ = name;
         Err(Unopened::Missing)
+    }
+
+    /// Where it is kept what was read of a file, for other texts of a run that take from it; nowhere by default.
+    fn kept(&self) -> Option<&Kept> {
+        None
+    }
+}
+
+/// What was read of files, by their names and numbers, for whoever reads them next. What it is belongs to a later stage, which alone
+/// knows its type.
+#[derive(Debug, Default)]
+pub struct Kept(Mutex<BTreeMap<(String, SourceId), Arc<dyn Any + Send + Sync>>>);
+
+impl Kept {
+    /// What is kept of a file.
+    pub fn get<T: Any + Send + Sync>(&self, name: &str, id: SourceId) -> Option<Arc<T>> {
+        let kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        kept.get(&(name.to_owned(), id)).cloned()?.downcast().ok()
+    }
+
+    /// Keeps something of a file.
+    pub fn put<T: Any + Send + Sync>(&self, name: &str, id: SourceId, what: Arc<T>) {
+        let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        kept.insert((name.to_owned(), id), what);
     }
 }
 

@@ -69,6 +69,9 @@ pub(super) fn tokens(source: &Source, diags: &mut Diagnostics) -> Vec<Token> {
         let (kind, length) = next(&text[at..], first, before);
         let span = source.span(at, at + length);
         report_unclosed(&text[at..at + length], kind, span, diags);
+        if matches!(kind, TokenKind::Text | TokenKind::TextBlock) && length > MAX_TEXT {
+            diags.report(source.span(at, at + 1), Message::TextTooLong { limit: MAX_TEXT });
+        }
         found.push(Token { kind, span });
         let is_space = matches!(kind, TokenKind::Space | TokenKind::Newline);
         before = if is_space { Before::Space } else { Before::Word };
@@ -80,6 +83,10 @@ pub(super) fn tokens(source: &Source, diags: &mut Diagnostics) -> Vec<Token> {
     }
     found
 }
+
+/// A text between quotes may have so many bytes.
+// Some two hundred pages. One of megabytes is measured for as many seconds, and nobody reads it.
+const MAX_TEXT: usize = 256 * 1024;
 
 /// A file may have so many lines.
 // Whoever draws so much has a program write it; what has more lines is another kind of file.

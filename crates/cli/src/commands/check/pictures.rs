@@ -177,7 +177,7 @@ pub(super) fn strays(report: &mut Report<'_>) {
         let name = path.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
         let message = format!("no text has a picture called `{name}`");
         let help = match is_intact {
-            true => "run `bathygram render`, which removes it",
+            true => "remove the file; `bathygram render` does, if it drew it here",
             false => "remove the file; it was changed since it was drawn, so `bathygram render` leaves it",
         };
         report.find("picture-stray", (file.clone(), 0), message, help.to_owned());

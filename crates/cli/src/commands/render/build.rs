@@ -1,6 +1,7 @@
 //! The project's own pictures: only what changed is read and drawn, and pictures whose text is gone are removed.
 
 use super::{Arguments, Faulty, draw, jobs, no_source, outcome, report, reported, reported_letters, reported_unmet};
+use crate::commands::illustrate::PATIENCE;
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use bathygram_core::container;
@@ -13,7 +14,6 @@ use bathygram_host::{
 use jobs::{Job, Why};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
-use std::time::Duration;
 
 /// What is known without reading.
 #[derive(Default)]
@@ -23,9 +23,6 @@ struct Known {
     /// The sources that must be read.
     changed: Vec<PathBuf>,
 }
-
-/// A build waits so long for another one.
-const PATIENCE: Duration = Duration::from_secs(120);
 
 /// Builds the sources named, or all of a project.
 ///
@@ -66,7 +63,11 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     if lock.is_some() && is_unfinished {
         clear_unfinished(&project.root, &project.pictures());
     }
-    let removed = if is_known && is_unfinished { remove_strays(project, &good, &known, voice)? } else { Vec::new() };
+    let removed = if is_known && is_unfinished {
+        remove_strays(project, &good, &known, (&mut record, voice))?
+    } else {
+        Vec::new()
+    };
     // 4. The record.
     let faulty: BTreeSet<&str> = readings.iter().filter(|r| r.has_errors()).map(|r| r.source.name.as_str()).collect();
     let is_whole_text = |name: &str| !written.failed.contains(name) && !faulty.contains(name);
@@ -74,6 +75,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     let blank = known.changed.iter().map(|path| project.shown(path)).filter(|name| is_document(Path::new(name)));
     let blank: Vec<String> = blank.filter(|name| is_whole_text(name)).collect();
     record.note(project, &made(&whole, &blank, None), &Threads::all());
+    record.note_drawn(jobs.iter().zip(&drawn).filter(|(_, done)| done.is_ok()).map(|(job, _)| job.picture.name));
     faulty.iter().for_each(|name| record.forget(name));
     if is_known && is_unfinished {
         let names: BTreeSet<&str> = names.iter().map(String::as_str).collect();
@@ -200,8 +202,11 @@ pub(crate) fn made<'a>(
     all.into_values().collect()
 }
 
-/// Removes pictures that no text has; those that somebody edited stay.
-fn remove_strays(project: &Project, good: &[&Reading], known: &Known, voice: Voice) -> Result<Vec<PathBuf>> {
+/// Removes pictures that no text has: those that say that this program drew them, and of which the record says that it was here.
+/// Edited ones stay.
+fn remove_strays(
+    project: &Project, good: &[&Reading], known: &Known, (record, voice): (&mut Record, Voice),
+) -> Result<Vec<PathBuf>> {
     let own = good.iter().filter(|r| !is_document(Path::new(&r.source.name)));
     let drawn = own.flat_map(|r| r.pictures()).map(|v| v.name.to_owned());
     let known = known.pictures.iter().filter(|(_, source)| !is_document(Path::new(source)));
@@ -210,14 +215,19 @@ fn remove_strays(project: &Project, good: &[&Reading], known: &Known, voice: Voi
     let mut removed = Vec::new();
     for stray in strays(project, &names) {
         let shown = project.shown(&stray.path);
-        if stray.is_intact {
+        let stem = stray.path.file_stem().unwrap_or_default().to_string_lossy();
+        if stray.is_intact && record.has_drawn(&stem) {
             remove_inside(&project.root, &stray.path)?;
             voice.say(&format!("{shown} removed: no text has this picture"));
             removed.push(stray.path);
+        } else if stray.is_intact {
+            voice.say(&format!("{shown} stays: no text has this picture, but it was not drawn here"));
         } else {
             voice.say(&format!("{shown} stays: no text has this picture, but it was edited by hand"));
         }
     }
+    let gone = removed.iter().filter_map(|path| Some(path.file_stem()?.to_string_lossy().into_owned())).collect();
+    record.forget_drawn(&gone);
     Ok(removed)
 }
 

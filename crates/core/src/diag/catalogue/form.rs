@@ -19,6 +19,11 @@ impl Message {
                 format!("a file may have {limit} lines, and this one has more: the rest is not read"),
                 "divide it into several files",
             ),
+            Message::TextTooLong { limit } => error(
+                "text-too-long",
+                format!("a text may have {limit} bytes, and this one has more"),
+                "say less, or divide it into several texts",
+            ),
             Message::LineEnds => error(
                 "line-ends",
                 "a carriage return stands here without a line feed, which ends no line".to_owned(),

@@ -41,6 +41,7 @@ impl Message {
             | Message::UnclosedTraits
             | Message::Leftover { .. }
             | Message::LineEnds
+            | Message::TextTooLong { .. }
             | Message::TooManyLines { .. }
             | Message::TooManyFindings { .. }
             | Message::EmptyFile => self.of_form(),

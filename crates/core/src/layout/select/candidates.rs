@@ -652,3 +652,23 @@ fn ways(graph: &Graph, shape: &Shape, effort: Effort) -> Vec<Way> {
     }
     layered::LayeredOptions::candidates(graph).into_iter().map(Way::Layered).collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layout::{Edge, Node};
+
+    #[test]
+    fn many_lines_take_fewer_steps_as_many_nodes_do() {
+        let joined = |nodes: usize, lines: usize| {
+            let edge = |i: usize| Edge::new(Anchor::Node(i % nodes), Anchor::Node((i + 1 + i / nodes) % nodes));
+            let edges = (0..lines).map(edge).collect();
+            Graph { nodes: vec![Node::default(); nodes], edges, ..Graph::default() }
+        };
+        let cases =
+            [(40, 60, Effort::Full), (60, 1_770, Effort::Some), (301, 10, Effort::Some), (200, 20_000, Effort::Plain)];
+        for (nodes, lines, effort) in cases {
+            assert_eq!(Effort::for_graph(&joined(nodes, lines)), effort, "{nodes} nodes, {lines} lines");
+        }
+    }
+}
