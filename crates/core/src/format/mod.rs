@@ -10,14 +10,15 @@ mod member;
 use crate::diag::Diagnostics;
 use crate::source::Source;
 use crate::source::conflict::conflicts;
-use crate::syntax::{LineId, TokenKind, Tree, end_of_lines, indent_width, parse};
+use crate::syntax::{LineId, TokenKind, Tree, end_of_lines, indent_width, lone_return, parse};
 use crate::vocabulary::BLOCKS;
 use line::word;
 
 /// The canonical form of a text. One with merge conflicts is given back as it is.
 pub fn format(source: &Source) -> String {
     // Lines of two sides have no one form.
-    if !conflicts(&source.text).is_empty() || end_of_lines(&source.text).is_some() {
+    let is_odd = lone_return(&source.text).is_some() || end_of_lines(&source.text).is_some();
+    if is_odd || !conflicts(&source.text).is_empty() {
         return source.text.clone();
     }
     let (text, has_moved) = once(source);

@@ -72,7 +72,7 @@ mod tests {
         }
         let with_type = |declared: &str| {
             let text = format!(
-                "<!DOCTYPE svg{declared}>\n<svg xmlns='http://www.w3.org/2000/svg'><path d='M0 0h9v9z'/></svg>"
+                "<!DOCTYPE svg{declared}>\n<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 9 9'><path d='M0 0h9v9z'/></svg>"
             );
             read_own("a.svg", text.as_bytes())
         };
