@@ -297,7 +297,8 @@ fn changed(old: &[u8], pool: &[Vec<u8>], dice: &mut Dice) -> Vec<u8> {
                 bytes = all.concat();
             }
             9 => {
-                let end: &[u8] = *dice.pick(&[&b"\r\n"[..], b"\r", b"\n\n", b""]);
+                let ends = ["\r\n", "\r", "\n\n", ""];
+                let end = dice.pick(&ends).as_bytes();
                 bytes = bytes.split(|b| *b == b'\n').collect::<Vec<_>>().join(end);
             }
             _ => {

@@ -1,7 +1,7 @@
 //! What the layouts of pictures could not keep, by the digest of each picture: found again without laying out. It lies with
 //! the build record, and holds nothing that cannot be found out again.
 
-use crate::record::{Mark, UNMET, folder, made_mark, mark, recorded};
+use crate::record_folder::{Mark, UNMET, folder, made_mark, mark, recorded};
 use crate::{Project, write_whole};
 use bathygram_core::model::Unmet;
 use bathygram_core::source::{SourceId, Span};

@@ -248,7 +248,7 @@ pub(super) fn markdown(written: &[WrittenDiagram<'_>]) -> String {
             (_, 1) => "1 source file".to_owned(),
             (_, count) => format!("{count} source files"),
         };
-        let _ = writeln!(out, "## {} against {what}\n", marks::as_code(&one.diagram));
+        let _ = writeln!(out, "## {} against {what}\n", marks::as_code(one.diagram));
         if one.differences.is_empty() {
             out.push_str("No difference.\n");
         }
