@@ -82,7 +82,14 @@ pub fn blocks(text: &str) -> Vec<Block> {
             _ => {}
         }
     }
-    let mut blocks: Vec<Block> = found.into_iter().map(|(range, body)| block(text, range, body)).collect();
+    // Lines are counted on from block to block.
+    let (mut at, mut lines) = (0, 0);
+    let mut counted = |(range, body): (Range<usize>, String)| {
+        lines += text[at..range.start].matches('\n').count() as u32;
+        at = range.start;
+        block(text, range, body, lines)
+    };
+    let mut blocks: Vec<Block> = found.into_iter().map(&mut counted).collect();
     // They follow each other, and none lies in another.
     let regions = regions(text);
     for i in 0..blocks.len() {
@@ -152,7 +159,8 @@ fn orphans(text: &str, blocks: &[Block]) -> Vec<Range<usize>> {
     left.map(|r| r.range).filter(|r| text[r.clone()].lines().all(is_own)).collect()
 }
 
-fn block(text: &str, range: Range<usize>, body: String) -> Block {
+/// A block in some bytes; `lines` stand before it.
+fn block(text: &str, range: Range<usize>, body: String, lines: u32) -> Block {
     let start = text[..range.start].rfind('\n').map_or(0, |at| at + 1);
     let last = text[..range.end].trim_end_matches(['\n', '\r']).len();
     let last_line = text[..last].rfind('\n').map_or(0, |at| at + 1);
@@ -175,7 +183,7 @@ fn block(text: &str, range: Range<usize>, body: String) -> Block {
     let is_closed = is_fence && last_line > start && !body.lines().any(is_swallowed);
     Block {
         text: body,
-        line: text[..start].matches('\n').count() as u32 + 2,
+        line: lines + 2,
         column: prefix.chars().count() as u32,
         is_folded: false,
         is_closed,
