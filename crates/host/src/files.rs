@@ -131,10 +131,7 @@ fn write(path: &Path, bytes: &[u8], care: Care) -> Result<bool, Error> {
 /// # Errors
 /// As there, and if there is such a link.
 pub fn write_inside(folder: &Path, path: &Path, bytes: &[u8]) -> Result<bool, Error> {
-    match link_below(folder, path) {
-        Some(path) => Err(Error::Link { path }),
-        None => write(path, bytes, Care::Remade),
-    }
+    write_picture(path, bytes, Room { below: Some(folder), overwrite: Overwrite::Any })
 }
 
 /// What a picture may be written over.
@@ -170,7 +167,7 @@ pub fn write_picture(path: &Path, bytes: &[u8], room: Room<'_>) -> Result<bool, 
 }
 
 /// Whether a file is there that this program did not draw.
-pub(crate) fn is_foreign(path: &Path) -> bool {
+fn is_foreign(path: &Path) -> bool {
     match read_bounded(path, MAX_PICTURE) {
         Ok(bytes) => !bytes.is_empty() && container::read(&bytes).is_none(),
         // Whatever else is in the way is said when it is written.

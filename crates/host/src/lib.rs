@@ -30,7 +30,7 @@ pub use looks::{theme_schema, themes};
 pub use print::{Colours, FileFindings, Printed, Shown, by_file, print};
 pub use project::{Config, ConformConfig, Format, Project, RuleLevel, config_schema, is_document, looks_in};
 pub use record::{Entry, Made, Purpose, Reason, Record, digest};
-pub use record_folder::Lock;
+pub use record_folder::{Lock, PATIENCE};
 pub use seen::Seen;
 pub use threads::Threads;
 pub use tree::SourceTree;

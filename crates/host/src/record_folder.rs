@@ -23,8 +23,11 @@ impl Lock {
     /// # Errors
     /// If the other build takes longer than `patience`, or the record's folder is a link.
     pub fn take(project: &Project, patience: Duration, waiting: impl FnOnce()) -> Result<Option<Self>, Error> {
-        refuse_links(project)?;
-        let Ok(folder) = folder(project) else { return Ok(None) };
+        let folder = match folder(project) {
+            Ok(folder) => folder,
+            Err(link @ Error::Link { .. }) => return Err(link),
+            Err(_) => return Ok(None),
+        };
         let Ok(file) = File::options().create(true).append(true).open(folder.join(LOCK)) else { return Ok(None) };
         let begun = Instant::now();
         let mut waiting = Some(waiting);
@@ -45,6 +48,9 @@ impl Lock {
         }
     }
 }
+
+/// A command waits so long for another one that draws.
+pub const PATIENCE: Duration = Duration::from_secs(120);
 
 /// How long it takes until a lock is tried again.
 const AGAIN: Duration = Duration::from_millis(20);

@@ -6,15 +6,14 @@ use bathygram_core::container;
 use bathygram_core::pipeline::{self, DrawOptions, Picture, Reading, Studio};
 use bathygram_core::source::world::folded;
 use bathygram_host::{
-    Disk, Format, Lock, MAX_PICTURE, Printed, Project, Purpose, Record, Seen, picture_file, read_bounded, read_source,
-    remove_inside, write_inside, write_whole,
+    Disk, Format, Lock, MAX_PICTURE, PATIENCE, Printed, Project, Purpose, Record, Seen, picture_file, read_bounded,
+    read_source, remove_inside, write_inside, write_whole,
 };
 use bathygram_outputs::markdown::{self, Image, Sources};
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
-use std::time::Duration;
 
 /// An alternative text is at most so long, in letters.
 // A screen reader reads it in one go and cannot stop within it.
@@ -177,9 +176,6 @@ fn note_drawn(project: &Project, works: &[Work]) -> Result<()> {
     }
     Ok(())
 }
-
-/// A command waits so long for another one that draws.
-pub(crate) const PATIENCE: Duration = Duration::from_secs(120);
 
 /// Refuses what is no document: its pictures would count as those of blocks that are gone.
 fn only_markdown(path: &Path) -> Result<()> {

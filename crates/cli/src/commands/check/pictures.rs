@@ -44,8 +44,7 @@ pub(super) fn compare(report: &mut Report<'_>) {
             let name = picture.name;
             let place = (file.clone(), reading.source.line(picture.span.start));
             let path = report.project.pictures_of(file).join(folded(name));
-            let (file_then, line_now) = place.clone();
-            if let Some((other, line, called)) = first.insert(path, (file_then, line_now, name.to_owned())) {
+            if let Some((other, line, called)) = first.insert(path, (file.clone(), place.1, name.to_owned())) {
                 let message = match other == *file {
                     _ if called != *name => {
                         format!("`{called}` of {other} and `{name}` differ only in capitals: one file on some machines")

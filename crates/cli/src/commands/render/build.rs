@@ -1,15 +1,14 @@
 //! The project's own pictures: only what changed is read and drawn, and pictures whose text is gone are removed.
 
 use super::{Arguments, Faulty, draw, jobs, no_source, outcome, report, reported, reported_letters, reported_unmet};
-use crate::commands::illustrate::PATIENCE;
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use bathygram_core::container;
 use bathygram_core::pipeline::Reading;
 use bathygram_host::Threads;
 use bathygram_host::{
-    Lock, Made, Project, Purpose, Reason, Record, Room, Seen, UnmetCache, clear_unfinished, is_document, remove_inside,
-    strays,
+    Lock, Made, PATIENCE, Project, Purpose, Reason, Record, Room, Seen, UnmetCache, clear_unfinished, is_document,
+    remove_inside, strays,
 };
 use jobs::{Job, Why};
 use std::collections::{BTreeMap, BTreeSet};
