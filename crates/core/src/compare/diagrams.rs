@@ -81,9 +81,7 @@ fn in_both<'t, T>(
 ) -> Vec<(Option<&'t T>, Option<&'t T>)> {
     let pairs = renamed::paired(old, new, &name, likeness);
     let kept: std::collections::BTreeSet<usize> = pairs.iter().flatten().copied().collect();
-    let known: std::collections::BTreeSet<String> = new.iter().map(|t| name(t)).collect();
-    let gone =
-        (0..old.len()).filter(|o| !kept.contains(o) && !known.contains(&name(old[*o]))).map(|o| (Some(old[o]), None));
+    let gone = (0..old.len()).filter(|o| !kept.contains(o)).map(|o| (Some(old[o]), None));
     let here = pairs.iter().zip(new).map(|(o, n)| (o.map(|o| old[o]), Some(*n)));
     here.chain(gone.collect::<Vec<_>>()).collect()
 }

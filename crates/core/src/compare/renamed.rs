@@ -8,15 +8,15 @@ use std::collections::{BTreeMap, BTreeSet};
 // At half, most of the picture is another one.
 const LIKE: f64 = 0.5;
 
-/// Pairs two lists of one sort by their names; of several with one name the last of the older list counts. What is left is paired
-/// by likeness, which is between 0 and 1, the likest first. Output: for every one of `new`, its place in `old`.
+/// Pairs two lists of one sort by their names, those of several with one name in their order. What is left is paired by likeness, which is between 0 and 1, the likest first. Output: for every one of `new`, its place in `old`.
 pub(super) fn paired<T>(
     old: &[&T], new: &[&T], name: impl Fn(&T) -> String, likeness: impl Fn(&T, &T) -> f64,
 ) -> Vec<Option<usize>> {
-    let by_name: BTreeMap<String, usize> = old.iter().enumerate().map(|(i, t)| (name(t), i)).collect();
-    let mut pairs: Vec<Option<usize>> = new.iter().map(|t| by_name.get(&name(t)).copied()).collect();
-    let names: BTreeSet<String> = new.iter().map(|t| name(t)).collect();
-    let left: Vec<usize> = by_name.iter().filter(|(name, _)| !names.contains(*name)).map(|(_, i)| *i).collect();
+    let (then, now) = (counted(old, &name), counted(new, &name));
+    let by_name: BTreeMap<&(String, usize), usize> = then.iter().zip(0..).collect();
+    let mut pairs: Vec<Option<usize>> = now.iter().map(|name| by_name.get(name).copied()).collect();
+    let kept: BTreeSet<usize> = pairs.iter().flatten().copied().collect();
+    let left: Vec<usize> = (0..old.len()).filter(|i| !kept.contains(i)).collect();
     let mut alike: Vec<(f64, usize, usize)> = Vec::new();
     for (n, _) in pairs.iter().enumerate().filter(|(_, pair)| pair.is_none()) {
         alike.extend(left.iter().map(|o| (likeness(old[*o], new[n]), *o, n)).filter(|pair| pair.0 >= LIKE));
@@ -29,6 +29,17 @@ pub(super) fn paired<T>(
         }
     }
     pairs
+}
+
+/// The names of a list, each with how many before it have the same: two blocks of one name are an error, and yet two.
+fn counted<T>(list: &[&T], name: impl Fn(&T) -> String) -> Vec<(String, usize)> {
+    let mut counts: BTreeMap<String, usize> = BTreeMap::new();
+    let mut next = |name: String| {
+        let count = counts.entry(name.clone()).or_default();
+        *count += 1;
+        (name, *count)
+    };
+    list.iter().map(|t| next(name(t))).collect()
 }
 
 /// How much two diagrams share, between 0 and 1: the title, elements by what they show, relations by verb and either end.
