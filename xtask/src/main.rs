@@ -35,7 +35,7 @@ fn test(rest: &[&str]) -> Result<()> {
         run("apt-get", &["update"])?;
         run("apt-get", &["install", "-y", "--no-install-recommends", "git"])?;
     }
-    // Those of pages work in a real browser, and ask axe-core about them.
+    // Those of pages work in a real browser, and ask axe-core and html-validate about them.
     if !is_there("chromedriver") {
         wish("a browser", "apt-get", &["install", "-y", "--no-install-recommends", "chromium", "chromium-driver"]);
     }
@@ -59,9 +59,11 @@ fn test(rest: &[&str]) -> Result<()> {
         wish("networkx", "python3", &["-m", "pip", "install", "--quiet", "--break-system-packages", "networkx"]);
     }
     let tools = root().join("target/browser-tools");
-    if !tools.join("node_modules/axe-core").is_dir() {
+    if ["axe-core", "html-validate"].iter().any(|package| !tools.join("node_modules").join(package).is_dir()) {
         let folder = tools.display().to_string();
-        wish("axe-core", "npm", &["install", "--silent", "--no-save", "--prefix", &folder, "axe-core@4.14.1"]);
+        let packages = ["axe-core@4.14.1", "html-validate@10.17.0"];
+        let install = [&["install", "--silent", "--no-save", "--prefix", &folder], &packages[..]].concat();
+        wish("axe-core and html-validate", "npm", &install);
     }
     // Databases and triple stores are asked on real servers.
     if !has_postgresql() {

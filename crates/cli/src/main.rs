@@ -59,6 +59,7 @@ enum Command {
     Preview(commands::preview::Arguments),
     Import(commands::import::Arguments),
     Conform(commands::conform::Arguments),
+    Site(commands::site::Arguments),
     Lsp(commands::lsp::Arguments),
 }
 
@@ -91,6 +92,7 @@ fn main() -> ExitCode {
         Command::Import(a) => commands::import::run(a, voice),
         Command::Conform(a) => commands::conform::run(a, voice),
         Command::Preview(a) => commands::preview::run(a, voice),
+        Command::Site(a) => commands::site::run(a, voice),
         Command::Lsp(a) => commands::lsp::run(a),
         Command::Recover(a) => commands::recover::run(a, voice),
     };

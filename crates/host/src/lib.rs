@@ -12,6 +12,7 @@ mod project;
 mod record;
 mod record_folder;
 mod seen;
+mod site_record;
 mod threads;
 mod tree;
 mod unmet;
@@ -28,10 +29,13 @@ pub use fresh::{Freshness, PictureOf, Stray, freshness_of, strays};
 pub use git::{Blob, Changed, Commit, Found, Git, Version};
 pub use looks::{theme_schema, themes};
 pub use print::{Colours, FileFindings, Printed, Shown, by_file, print};
-pub use project::{Config, ConformConfig, Format, Project, RuleLevel, config_schema, is_document, looks_in};
+pub use project::{
+    Config, ConformConfig, Format, Project, RuleLevel, SiteConfig, config_schema, is_document, looks_in,
+};
 pub use record::{Entry, Made, Purpose, Reason, Record, digest};
 pub use record_folder::{Lock, PATIENCE};
 pub use seen::Seen;
+pub use site_record::{SITE_MARK, SITE_MARK_TEXT, SiteRecord};
 pub use threads::Threads;
 pub use tree::SourceTree;
 pub use unmet::UnmetCache;

@@ -3,7 +3,7 @@
 
 use crate::fonts::project_font;
 use crate::looks::{language, themes};
-use crate::{Error, MAX_SETTINGS, read_text};
+use crate::{Error, MAX_SETTINGS, SITE_MARK, read_text};
 use bathygram_core::check::{Levels, RULES};
 use bathygram_core::diag::RuleLevel as Level;
 use bathygram_core::language::Language;
@@ -131,6 +131,18 @@ pub struct Config {
     pub rules: BTreeMap<String, RuleLevel>,
     /// What `bathygram conform` compares with, where no option says so.
     pub conform: ConformConfig,
+    /// The site of the project.
+    pub site: SiteConfig,
+}
+
+/// The site of a project.
+#[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct SiteConfig {
+    /// What the project is called on its pages: the heading of its README, or the name of its folder, if it is not said.
+    pub title: Option<String>,
+    /// The folder of the site, relative to the config: "site" if none is named.
+    pub folder: Option<PathBuf>,
 }
 
 /// What drawings are compared with.
@@ -219,6 +231,7 @@ impl Default for Config {
             refused: Vec::new(),
             rules: BTreeMap::new(),
             conform: ConformConfig::default(),
+            site: SiteConfig::default(),
         }
     }
 }
@@ -272,6 +285,12 @@ impl Project {
             .map_err(|e| Error::Config { path: path.clone(), message: e.to_string().trim_end().to_owned() })?;
         if !config.pictures.components().all(|c| matches!(c, Component::Normal(_) | Component::CurDir)) {
             let message = "`pictures` is a folder inside the project, such as \"pictures\"".to_owned();
+            return Err(Error::Config { path, message });
+        }
+        let is_inside =
+            |folder: &PathBuf| folder.components().all(|c| matches!(c, Component::Normal(_) | Component::CurDir));
+        if config.site.folder.as_ref().is_some_and(|folder| !is_inside(folder) || folder.as_os_str().is_empty()) {
+            let message = "`folder` of the site is a folder inside the project, such as \"site\"".to_owned();
             return Err(Error::Config { path, message });
         }
         if config.formats.as_ref().is_some_and(Vec::is_empty) {
@@ -417,6 +436,10 @@ impl Project {
         walk.require_git(false).filter_entry(move |entry| {
             if entry.depth() == 0 || !entry.file_type().is_some_and(|t| t.is_dir()) {
                 return true;
+            }
+            // What a site holds was made from the project, and is none of it.
+            if entry.path().join(SITE_MARK).is_file() {
+                return false;
             }
             let is_other = stands_alone(entry.path());
             let odd = if is_other { None } else { check_ignore_files(entry.path()).err() };

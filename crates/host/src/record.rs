@@ -114,7 +114,7 @@ pub struct Made<'a> {
 /// A file as it was; written as four values, since there are many.
 #[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
 #[serde(from = "(u64, u64, u64, String)", into = "(u64, u64, u64, String)")]
-struct Stamp {
+pub(crate) struct Stamp {
     size: u64,
     /// When it was last written, in ns since 1970.
     time: u64,
@@ -448,7 +448,7 @@ impl<'r> Touched<'r> {
 }
 
 /// A file against its stamp.
-enum Seen {
+pub(crate) enum Seen {
     Same,
     /// The same contents with another time.
     Touched(Stamp),
@@ -463,13 +463,18 @@ impl Stamp {
         Some(Self { digest: digest(&bytes), ..Self::about(&about) })
     }
 
+    /// The stamp of a file that was just written with these bytes.
+    pub(crate) fn with_content(path: &Path, bytes: &[u8]) -> Option<Self> {
+        Some(Self { digest: digest(bytes), ..Self::about(&std::fs::symlink_metadata(path).ok()?) })
+    }
+
     fn about(about: &Metadata) -> Self {
         let time = about.modified().map_or(0, nanoseconds);
         Self { size: about.len(), time, node: node(about), digest: String::new() }
     }
 
     /// `written` is when the record was.
-    fn compare(&self, path: &Path, written: u64) -> Seen {
+    pub(crate) fn compare(&self, path: &Path, written: u64) -> Seen {
         let Ok(about) = std::fs::symlink_metadata(path) else { return Seen::Gone };
         let now = Self::about(&about);
         let is_same = (now.size, now.time, now.node) == (self.size, self.time, self.node);

@@ -77,13 +77,15 @@ const LOCK: &str = "lock";
 /// If it is one.
 pub(crate) fn refuse_links(project: &Project) -> Result<(), Error> {
     let folder = project.root.join(FOLDER);
-    let names = [LOCK, ".gitignore", Purpose::Build.file(), Purpose::Check.file(), UNMET];
+    let names = [LOCK, ".gitignore", Purpose::Build.file(), Purpose::Check.file(), UNMET, SITE];
     let found = names.iter().find_map(|name| link_below(&project.root, &folder.join(name)));
     found.map_or(Ok(()), |path| Err(Error::Link { path }))
 }
 
 /// The file of what layouts could not keep, beside the record.
 pub(crate) const UNMET: &str = "unmet.json";
+/// The file of what a site was made from, beside the record.
+pub(crate) const SITE: &str = "site.json";
 /// A file of the record has at most so many bytes.
 // A project of 100,000 pictures has one of 60 MB.
 const MAX_RECORD: u64 = 256 * 1024 * 1024;

@@ -8,14 +8,18 @@
   const [smaller, larger, fit, earlier, later, whole] =
     ['smaller', 'larger', 'fit', 'earlier', 'later', 'whole'].map((id) => document.getElementById(id));
   const counts = [document.getElementById('scale'), document.getElementById('step')];
+  // In a site the page has more than the picture: its heading, its scrolling and its addresses are its own.
+  const isSite = document.body.dataset.root !== undefined;
+  const PART = 'svg :is([role=button], a[data-element])';
   let sheet = sheets[0];
   let trail = [sheet];
 
   document.body.classList.add('scripted');
   document.querySelectorAll('.tools').forEach((tools) => { tools.hidden = false; });
 
-  const parts = (of = sheet) => [...of.querySelectorAll('svg [role=button]')];
+  const parts = (of = sheet) => [...of.querySelectorAll(PART)];
   const isElement = (part) => part.dataset.element !== undefined;
+  const isLink = (part) => part.tagName === 'a';
   const called = (part) => part.getAttribute('aria-label');
   const byKey = (key) => (key === undefined ? undefined : parts().find((part) => part.dataset.element === key));
   const relations = () => parts().filter((part) => !isElement(part));
@@ -33,7 +37,7 @@
       const field = sheet.querySelector('.field');
       const at = begun();
       const made = Panzoom(svg, { startScale: at.scale, startX: at.x, startY: at.y, canvas: true, minScale: 0.05, maxScale: 20, cursor: 'grab', overflow: 'hidden', step: 0.25, animate: false });
-      field.addEventListener('wheel', (event) => { isFitted = false; made.zoomWithWheel(event); shown(); }, { passive: false });
+      field.addEventListener('wheel', (event) => { if (isSite && !event.ctrlKey && !event.metaKey) return; isFitted = false; made.zoomWithWheel(event); shown(); }, { passive: false });
       svg.addEventListener('panzoompan', () => { if (pressed) isFitted = false; });
       svg.addEventListener('panzoomchange', shown);
       views.set(sheet, made);
@@ -87,7 +91,7 @@
   function clear() {
     chosen = null;
     sheet.classList.remove('choosing');
-    parts().forEach((part) => { part.classList.remove('lit', 'chosen'); part.removeAttribute('aria-pressed'); });
+    parts().forEach((part) => { part.classList.remove('lit', 'chosen'); part.removeAttribute('aria-pressed'); part.removeAttribute('aria-current'); });
     facts.hidden = true;
     if (isFitted && views.has(sheet)) fitted(views.get(sheet));
   }
@@ -98,7 +102,7 @@
     chosen = part;
     sheet.classList.add('choosing');
     part.classList.add('chosen');
-    part.setAttribute('aria-pressed', 'true');
+    part.setAttribute(isLink(part) ? 'aria-current' : 'aria-pressed', 'true');
     light(around(part.dataset.element ?? ''));
     let touching = [];
     if (port) {
@@ -155,6 +159,13 @@
       button.addEventListener('click', () => enter(target));
       facts.append(button);
     }
+    if (isLink(part) && !port) {
+      const link = document.createElement('a');
+      link.className = 'inside';
+      link.href = part.getAttribute('href');
+      link.textContent = words.open;
+      facts.append(link);
+    }
     const list = document.createElement('ul');
     if (isElement(part) || port) list.append(...touching.map(entry));
     else list.append(...[part.dataset.from, part.dataset.to].map(byKey).filter(Boolean).map(entry));
@@ -207,6 +218,15 @@
     trail = at < 0 ? [...trail, target] : trail.slice(0, at + 1);
     sheet = target;
     sheets.forEach((other) => { other.hidden = other !== sheet; });
+    const hash = '#' + encodeURIComponent(sheet.dataset.name);
+    if (isStep && location.hash !== hash) history.pushState(null, '', hash);
+    if (!isSite) titled();
+    view();
+    shown();
+    counted();
+    tab(parts()[0]);
+  }
+  function titled() {
     const title = document.getElementById('title');
     title.replaceChildren(...trail.map((one) => {
       const part = document.createElement('span');
@@ -220,12 +240,6 @@
     // The picture has its title; the way that led to it is what it lacks.
     title.classList.toggle('hint', trail.length < 2);
     document.title = sheet.dataset.title;
-    const hash = '#' + encodeURIComponent(sheet.dataset.name);
-    if (isStep && location.hash !== hash) history.pushState(null, '', hash);
-    view();
-    shown();
-    counted();
-    tab(parts()[0]);
   }
   // `#picture`, or `#picture/element`.
   function addressed() {
@@ -283,12 +297,14 @@
   }
   document.addEventListener('keydown', (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
-    const part = event.target.closest && event.target.closest('svg [role=button]');
+    const part = event.target.closest && event.target.closest(PART);
     if (event.key === 'Escape') { find.value = ''; clear(); stop(); return; }
     if (part && (event.key === 'Enter' || event.key === ' ')) {
       event.preventDefault();
       const target = part === chosen && sheets.find((other) => other.dataset.name === part.dataset.opens);
-      if (target) enter(target); else choose(part);
+      if (target) enter(target);
+      else if (part === chosen && isLink(part)) location.href = part.getAttribute('href');
+      else choose(part);
       return;
     }
     if (part && event.key.startsWith('Arrow')) {
@@ -298,7 +314,7 @@
       return;
     }
     if (event.target.matches('input')) return;
-    if (event.key === '/') { event.preventDefault(); find.focus(); }
+    if (event.key === '/' && !isSite) { event.preventDefault(); find.focus(); }
     if (event.key === '+') zoomed('zoomIn');
     if (event.key === '-') zoomed('zoomOut');
     if (event.key === '0') fitted(view());
@@ -311,14 +327,19 @@
   document.addEventListener('pointerdown', (event) => { pressed = [event.clientX, event.clientY]; }, true);
   for (const one of sheets) {
     one.querySelector('.field').addEventListener('click', (event) => {
-      if (pressed && Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) > 4) return;
-      const part = event.target.closest('svg [role=button]');
+      const part = event.target.closest(PART);
+      const isNewTab = event.ctrlKey || event.metaKey || event.shiftKey;
+      if (part && isLink(part) && isNewTab) return;
+      if (pressed && Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) > 4) { event.preventDefault(); return; }
+      // A link that is chosen is followed.
+      if (part && isLink(part)) { if (part === chosen) return; event.preventDefault(); }
       if (!part) { clear(); address(null); return; }
       const end = event.target.closest('[data-role=end-label]');
       choose(part, end && portsOf(part).find((port) => port.label === end));
     });
+    one.querySelector('.field').addEventListener('dragstart', (event) => event.preventDefault());
     one.querySelector('.field').addEventListener('dblclick', (event) => {
-      const part = event.target.closest('svg [role=button]');
+      const part = event.target.closest(PART);
       const target = part && sheets.find((other) => other.dataset.name === part.dataset.opens);
       if (target) enter(target);
     });
@@ -333,6 +354,17 @@
   addEventListener('pointerup', () => setTimeout(() => { pressed = null; }));
   addEventListener('resize', () => { if (isFitted) fitted(view()); });
 
+  if (isSite) {
+    // As high as the picture is at the width that there is, and never so high that it cannot be seen whole.
+    const field = sheet.querySelector('.field');
+    const sized = () => {
+      const box = sheet.querySelector('svg').viewBox.baseVal;
+      const high = box.height * Math.min(field.clientWidth / box.width, 1.5);
+      field.style.height = Math.round(Math.max(200, Math.min(high, innerHeight * 0.72))) + 'px';
+    };
+    sized();
+    addEventListener('resize', sized);
+  }
   enter(sheet, false);
   addressed();
 })();

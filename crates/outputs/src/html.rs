@@ -37,6 +37,18 @@ pub fn escaped(text: &str) -> String {
     markup::escape(text).replace('\'', "&#39;")
 }
 
+/// The same of several lines: their ends stay.
+pub fn escaped_lines(text: &str) -> String {
+    let mut out = String::with_capacity(text.len() + text.len() / 8);
+    for (i, line) in text.split('\n').enumerate() {
+        if i > 0 {
+            out.push('\n');
+        }
+        out.push_str(&escaped(line.strip_suffix('\r').unwrap_or(line)));
+    }
+    out
+}
+
 /// The same, with what stands in backquotes as code.
 pub fn with_code(text: &str) -> String {
     let mut out = String::new();

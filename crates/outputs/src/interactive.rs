@@ -17,15 +17,17 @@ use std::fmt::Write;
 
 /// How it looks.
 const STYLE: &str = include_str!("../page/page.css");
-/// What it does.
-const SCRIPT: &str = include_str!("../page/page.js");
+/// What all pages share whose drawings can be pointed at.
+pub const PARTS: &str = include_str!("../page/parts.css");
+/// What it does: the same in a page of its own, and in one of a site.
+pub const SCRIPT: &str = include_str!("../page/page.js");
 /// Pan and zoom: `@panzoom/panzoom` from npm, as it is published there, with its licence in its first lines.
 pub const PAN_AND_ZOOM: &str = include_str!("../page/panzoom.min.js");
 
 /// Writes a page with pictures: the first is shown, the others are reached from it.
 pub fn write(sheets: &[Sheet<'_>], studio: &Studio, provenance: &Provenance<'_>) -> String {
     let drawings: Vec<&Drawing> = sheets.iter().map(|sheet| sheet.drawing).collect();
-    let style = format!("{}{STYLE}{}", colours(studio), svg::style_sheet(&drawings, studio));
+    let style = format!("{}{PARTS}{STYLE}{}", colours(studio), svg::style_sheet(&drawings, studio));
     let script = format!("{PAN_AND_ZOOM}\n{SCRIPT}");
     let language = &studio.language;
     let words = words(language);
@@ -94,8 +96,8 @@ fn words(language: &Language) -> String {
     serde_json::to_string(&words).unwrap_or_default().replace('<', "\\u003c")
 }
 
-/// The colours of the page: those of the theme, or of two.
-fn colours(studio: &Studio) -> String {
+/// The colours of a page as a style sheet: those of the theme, or of two.
+pub fn colours(studio: &Studio) -> String {
     let rules = |theme: &Theme| {
         let palette = Palette::new(theme, Ground::Paper);
         let colour = |paint: Paint| palette.colour(paint).hex();
@@ -115,7 +117,7 @@ fn colours(studio: &Studio) -> String {
     })
 }
 
-/// How a policy names what it allows.
-fn hash(text: &str) -> String {
+/// How a policy names a script or a style that it allows.
+pub fn hash(text: &str) -> String {
     format!("sha256-{}", STANDARD.encode(Sha256::digest(text.as_bytes())))
 }

@@ -65,20 +65,35 @@ fn without_mark(text: &str) -> (&str, usize) {
     text.strip_prefix(MARK).map_or((text, 0), |rest| (rest, MARK.len()))
 }
 
+/// Whether an info string is that of a block with a diagram.
+pub fn is_ours(info: &str) -> bool {
+    info.split_whitespace().next() == Some(WORD)
+}
+
+/// The document without what was drawn into it: blocks stand there unfolded, and alone.
+pub fn without_pictures(text: &str) -> String {
+    let edit = |block: &Block| {
+        let region = block.region.clone()?;
+        let fence = if block.is_folded { text[block.fence.clone()].to_owned() } else { String::new() };
+        Some((region, fence))
+    };
+    replaced(text, blocks(text).iter().filter_map(edit).collect())
+}
+
 /// The blocks of a document, in their order.
 pub fn blocks(text: &str) -> Vec<Block> {
     let (bare, shift) = without_mark(text);
     let mut found: Vec<(Range<usize>, String)> = Vec::new();
-    let mut is_ours = false;
+    let mut is_own = false;
     for (event, range) in Parser::new(bare).into_offset_iter() {
         let range = range.start + shift..range.end + shift;
         match event {
             Event::Start(Tag::CodeBlock(CodeBlockKind::Fenced(info))) => {
-                is_ours = info.split_whitespace().next() == Some(WORD);
-                found.extend(is_ours.then(|| (range, String::new())));
+                is_own = is_ours(&info);
+                found.extend(is_own.then(|| (range, String::new())));
             }
-            Event::Text(part) if is_ours => found.iter_mut().last().into_iter().for_each(|(_, body)| *body += &part),
-            Event::End(TagEnd::CodeBlock) => is_ours = false,
+            Event::Text(part) if is_own => found.iter_mut().last().into_iter().for_each(|(_, body)| *body += &part),
+            Event::End(TagEnd::CodeBlock) => is_own = false,
             _ => {}
         }
     }

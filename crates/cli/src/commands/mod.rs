@@ -17,4 +17,5 @@ pub(crate) mod preview;
 pub(crate) mod recover;
 pub(crate) mod render;
 pub(crate) mod share;
+pub(crate) mod site;
 pub(crate) mod themes;

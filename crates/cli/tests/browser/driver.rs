@@ -205,10 +205,19 @@ impl Browser {
 
     /// The window as PNG.
     pub(crate) fn picture(&self) -> Vec<u8> {
-        let packed = self.ask("GET", "/screenshot", &Value::Null);
-        base64::Engine::decode(&base64::engine::general_purpose::STANDARD, packed.as_str().expect("a picture"))
-            .expect("base64")
+        unpacked(&self.ask("GET", "/screenshot", &Value::Null))
     }
+
+    /// The page printed, as PDF.
+    pub(crate) fn print(&self) -> Vec<u8> {
+        unpacked(&self.ask("POST", "/print", &json!({})))
+    }
+}
+
+/// Bytes that came as text.
+fn unpacked(packed: &Value) -> Vec<u8> {
+    let packed = packed.as_str().expect("a text");
+    base64::Engine::decode(&base64::engine::general_purpose::STANDARD, packed).expect("base64")
 }
 
 impl Drop for Browser {

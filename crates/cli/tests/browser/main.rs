@@ -8,3 +8,4 @@ mod letters;
 mod page;
 mod preview;
 mod same;
+mod site;

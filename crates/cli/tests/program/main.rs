@@ -32,6 +32,7 @@ mod reviewing;
 mod rough;
 mod rules;
 mod sheets;
+mod site;
 mod starting;
 mod themes;
 mod versions;

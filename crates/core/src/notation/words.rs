@@ -8,8 +8,8 @@ use crate::views::View;
 // It is read aloud; beyond forty nobody remembers the first.
 const LISTED: usize = 40;
 
-/// What kind, how many elements, what relates to what.
-pub(super) fn describe(view: &View, language: &Language) -> String {
+/// A view in sentences: what kind, how many elements, what relates to what.
+pub fn describe(view: &View, language: &Language) -> String {
     let diagram = &view.diagram;
     let kind = diagram.kind.word();
     let count = diagram.elements.iter().filter(|e| !e.kind.is_mark()).count();
@@ -30,7 +30,7 @@ fn more(n: usize, language: &Language) -> String {
 }
 
 /// What a relation says, as `Gateway calls Store (levels)`.
-fn sentence(diagram: &Diagram, relation: &Relation, language: &Language) -> String {
+pub fn sentence(diagram: &Diagram, relation: &Relation, language: &Language) -> String {
     let label = relation.label.as_ref().or(relation.start.as_ref());
     let label = label.map_or(String::new(), |l| format!(" ({})", l.text().replace('\n', " ")));
     format!("{}{label}", clause(diagram, relation, language))
@@ -59,8 +59,8 @@ pub(super) fn verb(verb: Verb) -> &'static str {
     }
 }
 
-/// What an element shows, or its kind where it shows nothing.
-fn name(element: &Element, language: &Language) -> String {
+/// What an element shows in one line, or its kind where it shows nothing.
+pub fn name(element: &Element, language: &Language) -> String {
     let shown = element.shown().text().replace('\n', " ");
     if shown.is_empty() { language.say("kind", element.kind.word()).to_owned() } else { shown }
 }

@@ -35,6 +35,8 @@ pub enum Place<'a> {
     /// In a page, which has the fonts and the style sheet, and where everything can be chosen. The first one of a page says
     /// where the page comes from.
     Page(Option<&'a Provenance<'a>>),
+    /// As there, in a page beside other pages: the addresses that elements lead to, by their keys.
+    Site(&'a BTreeMap<String, String>),
 }
 
 impl<'a> Place<'a> {
@@ -42,11 +44,20 @@ impl<'a> Place<'a> {
         match self {
             Place::File(provenance) | Place::Plain(provenance) => Some(provenance),
             Place::Page(provenance) => provenance,
+            Place::Site(_) => None,
         }
     }
 
     fn is_page(self) -> bool {
-        matches!(self, Place::Page(_))
+        matches!(self, Place::Page(_) | Place::Site(_))
+    }
+
+    /// The address that an element leads to.
+    fn address(self, tag: &Tag) -> Option<&'a str> {
+        match (self, tag) {
+            (Place::Site(addresses), Tag::Element { id, .. }) => addresses.get(id).map(String::as_str),
+            _ => None,
+        }
     }
 }
 
@@ -91,7 +102,12 @@ pub fn write(drawing: &Drawing, studio: &Studio, place: Place<'_>) -> String {
                 let target = tag.opens().filter(|_| !place.is_page());
                 target.iter().for_each(|name| _ = writeln!(out, "<a {XLINK} xlink:href=\"{}.svg\">", as_link(name)));
                 group(&mut out, tag, inner, (place, &studio.language));
-                work.push((inner.iter(), if target.is_some() { "</g>\n</a>\n" } else { "</g>\n" }));
+                let end = match (target, place.address(tag)) {
+                    (Some(_), _) => "</g>\n</a>\n",
+                    (None, Some(_)) => "</a>\n",
+                    (None, None) => "</g>\n",
+                };
+                work.push((inner.iter(), end));
             }
             Some(Item::Path { path, fill, stroke, role }) => {
                 let _ = write!(out, "<path");
@@ -128,6 +144,25 @@ pub fn write(drawing: &Drawing, studio: &Studio, place: Place<'_>) -> String {
     }
 }
 
+/// The fonts of pages beside each other, whose drawings have these letters in all faces of the theme.
+pub fn font_faces(letters: &BTreeSet<char>, studio: &Studio) -> String {
+    let sans = [Face::Regular, Face::Bold, Face::Italic, Face::BoldItalic, Face::Mono];
+    let faces: BTreeSet<Face> = sans.into_iter().chain(sans.map(|face| studio.fonts.cast(face))).collect();
+    let letters = faces.into_iter().map(|face| (face, letters.clone())).collect();
+    let mut out = String::new();
+    studio.subsets.faces(&letters, &mut out);
+    out
+}
+
+/// The colours that a drawing has on dark pages, as a style sheet; empty where there is one theme.
+pub fn dark_colours(drawing: &Drawing, studio: &Studio) -> String {
+    let classes = Ink::new(&studio.themes, drawing.scene.ground).classes_of(&drawing.scene);
+    match classes.is_empty() {
+        true => String::new(),
+        false => format!("@media (prefers-color-scheme: dark){{{}}}", ink::rules(&classes)),
+    }
+}
+
 /// The style sheet of a page that shows drawings: their fonts, and the colours of dark pages.
 pub fn style_sheet(drawings: &[&Drawing], studio: &Studio) -> String {
     let mut letters: BTreeMap<Face, BTreeSet<char>> = BTreeMap::new();
@@ -161,7 +196,11 @@ fn texts(items: &[Item]) -> String {
 }
 
 fn group(out: &mut String, tag: &Tag, inner: &[Item], (place, language): (Place<'_>, &Language)) {
-    out.push_str("<g");
+    let address = place.address(tag);
+    match address {
+        Some(address) => _ = write!(out, "<a href=\"{}\"", escape(address)),
+        None => out.push_str("<g"),
+    }
     match tag {
         Tag::Plain => {}
         Tag::Label => out.push_str(" data-role=\"label\""),
@@ -172,9 +211,12 @@ fn group(out: &mut String, tag: &Tag, inner: &[Item], (place, language): (Place<
                 let shown = texts(inner);
                 let called = if shown.is_empty() { says } else { &shown };
                 let kind = language.say("kind", kind);
+                if address.is_none() {
+                    out.push_str(" role=\"button\" tabindex=\"-1\"");
+                }
                 let _ = write!(
                     out,
-                    " role=\"button\" tabindex=\"-1\" aria-label=\"{}\" data-says=\"{}\"",
+                    " aria-label=\"{}\" data-says=\"{}\"",
                     escape(&format!("{called}{}{kind}", if called.is_empty() { "" } else { ", " })),
                     escape(if says.is_empty() { kind } else { says })
                 );

@@ -12,7 +12,7 @@ mod visible;
 
 pub use crowding::Crowding;
 pub use lift::{shows_nothing, whole};
-pub use stack::{StackLevel, stack};
+pub use stack::{StackLevel, file_name, stack};
 pub use view::{ElementView, RelationView, View};
 
 use crate::model::{Diagram, Sheet, ShownMembers};

@@ -82,8 +82,9 @@ fn title(diagram: &Diagram, id: ElementId) -> Label {
     Label::plain(path.join(" / "), Span::default())
 }
 
-/// A file's name for an element, which no other has, not even where capitals do not count.
-fn file_name(key: &str, taken: &mut BTreeSet<String>) -> String {
+/// A file's name for what has a key, which no other has, not even where capitals do not count: letters, digits, `.`, `-` and `_`.
+/// `taken` are the names of others, in small letters; the new one comes to them.
+pub fn file_name(key: &str, taken: &mut BTreeSet<String>) -> String {
     let plain = |c: char| if c.is_alphanumeric() || matches!(c, '_' | '-' | '.') { c } else { '-' };
     let cut: String = key.chars().map(plain).take(LONGEST).collect();
     // No hidden files, and none that end in a dot.

@@ -263,6 +263,47 @@ fn steps(project: &Project, file: &Path, most: Option<usize>) -> Result<(Git, Ve
     Ok((git, steps))
 }
 
+/// One version of a picture.
+pub(crate) struct Shown {
+    pub(crate) date: String,
+    pub(crate) author: String,
+    pub(crate) subject: String,
+    pub(crate) says: Vec<String>,
+    /// The picture; `None` if it was not there.
+    pub(crate) svg: Option<String>,
+}
+
+/// The committed versions of a file's pictures, the oldest first, each picture with those in which it changed.
+///
+/// # Errors
+/// If the file is not in git.
+pub(crate) fn versions(project: &Project, file: &Path, names: &[String]) -> Result<Vec<(String, Vec<Shown>)>> {
+    let (_, mut steps) = steps(project, file, None)?;
+    steps.retain(|step| step.commit.is_some());
+    let mut all = Vec::new();
+    for name in names.iter().filter(|_| !steps.is_empty()) {
+        // A picture that is not committed yet has no versions.
+        let Ok(own_names) = self::names(&steps, Some(name)) else { continue };
+        let frames = frames(project, &steps, Some(name))?;
+        let mut shown: Vec<Shown> = Vec::new();
+        for ((frame, step), own) in frames.into_iter().zip(&steps).zip(&own_names) {
+            let changes = step.changes.iter().filter(|listed| listed.diagram == *own);
+            let says: Vec<String> =
+                changes.flat_map(|listed| listed.changes.iter().flat_map(|change| change.says.clone())).collect();
+            let svg = frame.shown.map(|shown| shown.svg);
+            // A version in which nothing changed about the picture is none of it.
+            let is_same =
+                shown.last().map_or(svg.is_none(), |last| says.is_empty() && last.svg.is_some() == svg.is_some());
+            if !is_same {
+                let says = if shown.is_empty() { Vec::new() } else { says };
+                shown.push(Shown { date: frame.date, author: frame.author, subject: frame.subject, says, svg });
+            }
+        }
+        all.push((name.clone(), shown));
+    }
+    Ok(all)
+}
+
 impl Step {
     fn as_reported(&self) -> Told<'_> {
         let commit = self.commit.as_ref();

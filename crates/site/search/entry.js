@@ -1,0 +1,3 @@
+import MiniSearch from 'minisearch';
+
+globalThis.MiniSearch = MiniSearch;
