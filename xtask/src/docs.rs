@@ -6,6 +6,16 @@ use anyhow::{Context, Result};
 use std::path::Path;
 use std::process::{Command, Stdio};
 
+/// The pages whose examples are drawn.
+const PAGES: [&str; 6] = [
+    "README.md",
+    "docs/start.md",
+    "docs/gallery.md",
+    "docs/language.md",
+    "docs/notation.md",
+    "docs/example-architectures.md",
+];
+
 /// Makes it all from scratch.
 pub(crate) fn make() -> Result<()> {
     run("cargo", &["build", "--quiet", "-p", "bathygram-cli"])?;
@@ -15,7 +25,7 @@ pub(crate) fn make() -> Result<()> {
         std::fs::remove_dir_all(&pictures)?;
     }
     std::fs::create_dir_all(&pictures)?;
-    for page in ["docs/language.md", "docs/notation.md", "docs/architectures.md"] {
+    for page in PAGES {
         let page = root().join(page);
         let text = std::fs::read_to_string(&page)?;
         std::fs::write(&page, examples(&program, &text, &pictures.canonicalize()?)?)?;
@@ -60,8 +70,7 @@ fn examples(program: &Path, text: &str, pictures: &Path) -> Result<String> {
             }
             "```text" => {
                 body(&mut lines);
-                let check =
-                    Command::new(program).args(["-q", "check", "--no-pictures"]).current_dir(&folder).output()?;
+                let check = Command::new(program).args(["check", "--no-pictures"]).current_dir(&folder).output()?;
                 out.push_str(String::from_utf8_lossy(&check.stdout).trim_end());
                 out.push_str("\n```\n");
             }

@@ -21,7 +21,7 @@ const FINDS: &str = "fuzz/hostile";
 const CALL: &str = "CALL";
 
 /// Calls by the kind of the file that was changed: its name in the project, and what is run then.
-const KINDS: [(&str, &[&str]); 13] = [
+const KINDS: [(&str, &[&str]); 19] = [
     (
         "a.bathy",
         &[
@@ -31,6 +31,9 @@ const KINDS: [(&str, &[&str]); 13] = [
             "format",
             "diff a.bathy b.bathy --picture o",
             "render a.bathy --format json,graphml,html --out o --anyway",
+            "site",
+            "history a.bathy",
+            "diff HEAD --html o.html",
         ],
     ),
     (
@@ -51,6 +54,7 @@ const KINDS: [(&str, &[&str]); 13] = [
             "format notes.md",
             "illustrate notes.md --hide-source",
             "diff notes.md a.bathy",
+            "site",
         ],
     ),
     ("bathygram.toml", &["check", "render", "conform"]),
@@ -64,6 +68,12 @@ const KINDS: [(&str, &[&str]); 13] = [
     ("old.pdf", &["recover old.pdf", "diff old.pdf a.svg"]),
     ("icon.svg", &["render icon.bathy --out o", "check icon.bathy"]),
     ("look.toml", &["themes look.toml", "render a.bathy --theme look.toml --out o"]),
+    ("mid.toml", &["themes mid.toml", "render a.bathy --theme mid.toml --out o"]),
+    ("words.toml", &["render a.bathy --language words.toml --out o", "site --language words.toml"]),
+    (".git/config", &["diff HEAD~1 HEAD", "history a.bathy", "check", "site --history"]),
+    (".git/index", &["diff", "diff --index", "check"]),
+    (".git/HEAD", &["diff", "history a.bathy --json"]),
+    (".gitignore", &["check", "site", "render"]),
     ("data.csv", &["import graph data.csv", "import table data.csv"]),
     ("data.json", &["import trace data.json", "import outline data.json"]),
 ];
@@ -110,6 +120,7 @@ pub(crate) fn run(words: &[&str]) -> Result<()> {
     super::run("cargo", &["build", "--quiet", "--release", "-p", "bathygram-cli"])?;
     let program = super::target().join("release/bathygram").canonicalize()?;
     let (pool, base) = (pool()?, base(&program)?);
+    replayed(&program, &base)?;
     let end = Instant::now() + Duration::from_secs_f64(minutes * 60.0);
     let (runs, finds) = (AtomicUsize::new(0), AtomicUsize::new(0));
     let hands = std::thread::available_parallelism().map_or(1, usize::from) as u64;
@@ -154,6 +165,25 @@ pub(crate) fn run(words: &[&str]) -> Result<()> {
     let (runs, finds) = (runs.into_inner(), finds.into_inner());
     writeln!(std::io::stdout(), "{runs} runs in {minutes} minutes, seed {seed}: {finds} finds")?;
     if finds > 0 { bail!("{finds} finds are in {FINDS}") } else { Ok(()) }
+}
+
+/// Runs what was found before, which must not go wrong again.
+fn replayed(program: &Path, base: &Files) -> Result<()> {
+    for kept in std::fs::read_dir(super::root().join(FINDS)).into_iter().flatten().flatten() {
+        let kept = kept.path();
+        let Ok(about) = std::fs::read_to_string(kept.join(CALL)) else { continue };
+        let [name, call, ..] = about.lines().collect::<Vec<_>>()[..] else { continue };
+        let mut files = base.clone();
+        files.insert(name.to_owned(), std::fs::read(kept.join(name.replace('/', "_")))?);
+        let folder = scratch("again")?;
+        laid_out(&folder, &files)?;
+        let found = fault(program, &folder, call)?;
+        std::fs::remove_dir_all(folder)?;
+        if let Some(what) = found {
+            bail!("{}: `{call}` goes wrong as before: {what}", kept.display());
+        }
+    }
+    Ok(())
 }
 
 /// Texts to change and to mix.
@@ -205,6 +235,9 @@ fn base(program: &Path) -> Result<Files> {
         "pictures = \"pictures\"\nformats = [\"svg\"]\ntheme = \"shoal\"\nkeep = true\n\n[rules]\ndead-end = \"error\"\n",
     )?;
     write("look.toml", "extends = \"shoal\"\nname = \"harbour\"\n")?;
+    write("mid.toml", "extends = \"look.toml\"\nname = \"mid\"\npaper = \"#ffffff\"\n")?;
+    write("words.toml", "[page]\nfind = \"Zoek\"\n\n[relation]\ncalls = \"{from} roept {to}\"\n")?;
+    write(".gitignore", "o\nsite\n")?;
     std::fs::copy(data.join("graphs/stations.csv"), folder.join("data.csv"))?;
     std::fs::copy(data.join("traces/surge.json"), folder.join("data.json"))?;
     for call in [
@@ -218,6 +251,21 @@ fn base(program: &Path) -> Result<Files> {
     ] {
         quietly(program, call, &folder)?;
     }
+    // Two commits, the second with another name in it.
+    let git = |words: &[&str]| -> Result<()> {
+        let author =
+            ["-c", "user.name=Keeper", "-c", "user.email=keeper@tidewatch.invalid", "-c", "core.fsmonitor=false"];
+        let done = Command::new("git").args(author).args(words).current_dir(&folder).output()?;
+        anyhow::ensure!(done.status.success(), "git: {}", String::from_utf8_lossy(&done.stderr));
+        Ok(())
+    };
+    git(&["init", "-q", "--template="])?;
+    git(&["add", "a.bathy", "b.bathy", "notes.md"])?;
+    git(&["commit", "-qm", "first"])?;
+    let renamed = std::fs::read_to_string(folder.join("a.bathy"))?.replace("keeper", "watch");
+    write("a.bathy", &renamed)?;
+    write("b.bathy", &std::fs::read_to_string(folder.join("b.bathy"))?.replace("keeper", "watch"))?;
+    git(&["commit", "-qam", "second"])?;
     let mut files = Files::new();
     let mut work = vec![folder.clone()];
     while let Some(at) = work.pop() {
@@ -377,7 +425,9 @@ fn fault(program: &Path, folder: &Path, call: &str) -> Result<Option<String>> {
     let [out, err] = readers.map(|reader| reader.join().ok().and_then(|r| r.ok()).unwrap_or_default());
     let text = String::from_utf8_lossy(&err).into_owned();
     let acts = |text: &str| text.chars().find(|c| *c != '\n' && *c != '\t' && c.is_control());
-    let is_text = ["check", "render", "diff", "format", "illustrate"].iter().any(|word| call.starts_with(word));
+    let is_text = ["check", "render", "diff", "format", "illustrate", "site", "history"]
+        .iter()
+        .any(|word| call.starts_with(word));
     let found = match status {
         None if memory > MOST_MEMORY => Some(format!("{memory} KiB of memory")),
         None => Some(format!("longer than {LONGEST:?}")),
@@ -428,6 +478,20 @@ fn script(project: &Path) -> Result<Option<String>> {
             if path.extension().is_some_and(|e| e == "svg") && path.is_file() {
                 let text = String::from_utf8_lossy(&std::fs::read(&path)?).to_lowercase();
                 if text.contains("<script") || text.contains("javascript:") {
+                    return Ok(Some(format!("a script in {}", path.display())));
+                }
+            }
+        }
+    }
+    let mut work = vec![project.join("site")];
+    while let Some(at) = work.pop() {
+        for path in std::fs::read_dir(&at).into_iter().flatten().flatten().map(|entry| entry.path()) {
+            if path.is_dir() && !path.is_symlink() {
+                work.push(path);
+            } else if path.extension().is_some_and(|e| e == "html") {
+                // The scripts of the site have attributes, and stand in the last lines.
+                let text = String::from_utf8_lossy(&std::fs::read(&path)?).to_lowercase();
+                if text.contains("<script>") || text.contains("href=\"javascript:") {
                     return Ok(Some(format!("a script in {}", path.display())));
                 }
             }

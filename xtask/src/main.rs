@@ -1,6 +1,7 @@
 //! Chores of the project: `cargo xtask test`, `cargo xtask docs`, `cargo xtask gallery`, `cargo xtask page`, `cargo xtask count`,
-//! `cargo xtask hostile`.
+//! `cargo xtask hostile`, `cargo xtask dist`, `cargo xtask deb`, `cargo xtask licences`.
 
+mod dist;
 mod docs;
 mod hostile;
 mod page;
@@ -16,6 +17,9 @@ fn main() -> Result<()> {
     match words.as_slice() {
         ["test", rest @ ..] => test(rest),
         ["docs"] => docs::make(),
+        ["dist"] => dist::archive(),
+        ["deb"] => dist::debian(),
+        ["licences"] => dist::licences(),
         ["gallery"] => gallery(),
         ["page"] => page::make(),
         ["count"] => count(),
@@ -23,7 +27,7 @@ fn main() -> Result<()> {
         ["quality", rest @ ..] => quality(rest),
         _ => bail!(
             "chores: `test [ARGUMENTS OF CARGO TEST]` installs what tests need and runs them; `docs` draws the examples \
-             of the language reference; `gallery` draws every kind and the demo in every theme; `page` bundles the editor of the preview's page; `quality [--report]` measures the layout; `count` counts lines; `hostile [MINUTES [SEED]]` runs the program on files that nobody means"
+             of the documents; `dist` packs an archive, `deb` a Debian package; `licences` says which are inside; `gallery` draws every kind and the demo in every theme; `page` bundles the editor of the preview's page; `quality [--report]` measures the layout; `count` counts lines; `hostile [MINUTES [SEED]]` runs the program on files that nobody means"
         ),
     }
 }

@@ -1,7 +1,11 @@
 //! The `bathygram` program: arguments, one file per command, exit codes.
 
+mod colour;
 mod commands;
+mod desktop;
 mod forms;
+mod named;
+mod numbers;
 mod outcome;
 mod sarif;
 mod session;
@@ -17,7 +21,7 @@ use std::process::ExitCode;
 #[global_allocator]
 static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
-/// Diagrams from text: sequence, class, flow, state, architecture, network and tree pictures, versioned beside the code.
+/// Draw diagrams from text: sequence, class, flow, state, architecture, network and tree pictures, versioned beside the code.
 #[derive(Parser)]
 #[command(name = "bathygram", version, arg_required_else_help = true, after_help = "Begin with:  bathygram demo")]
 struct Arguments {
@@ -29,6 +33,9 @@ struct Arguments {
     /// Say more about what is done
     #[arg(short, long, global = true)]
     verbose: bool,
+    /// When to colour what is said
+    #[arg(long, value_enum, value_name = "WHEN", default_value_t = colour::When::Auto, global = true)]
+    color: colour::When,
 }
 
 impl Arguments {
@@ -61,6 +68,8 @@ enum Command {
     Conform(commands::conform::Arguments),
     Site(commands::site::Arguments),
     Lsp(commands::lsp::Arguments),
+    Completions(commands::completions::Arguments),
+    Man(commands::man::Arguments),
 }
 
 /// The words of the call. What git hands to `diff --driver` begins with the path of a file, which may look like an option.
@@ -75,7 +84,7 @@ fn words() -> Vec<OsString> {
 
 fn main() -> ExitCode {
     let arguments = Arguments::parse_from(words());
-    let voice = session::Voice::new(arguments.loudness());
+    let voice = session::Voice::new(arguments.loudness(), arguments.color);
     let outcome = match &arguments.command {
         Command::Demo(a) => commands::demo::run(a, voice),
         Command::Init(a) => commands::init::run(a, voice),
@@ -94,6 +103,8 @@ fn main() -> ExitCode {
         Command::Preview(a) => commands::preview::run(a, voice),
         Command::Site(a) => commands::site::run(a, voice),
         Command::Lsp(a) => commands::lsp::run(a),
+        Command::Completions(a) => commands::completions::run(a, <Arguments as clap::CommandFactory>::command()),
+        Command::Man(a) => commands::man::run(a, <Arguments as clap::CommandFactory>::command(), voice),
         Command::Recover(a) => commands::recover::run(a, voice),
     };
     match outcome {

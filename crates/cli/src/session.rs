@@ -1,9 +1,10 @@
 //! What commands share: the voice of the program, and sources that are read.
 
+use crate::colour::When;
 use crate::forms;
 use crate::outcome::{Failure, Result};
 use bathygram_core::container::{self, Provenance};
-use bathygram_core::diag::Diagnostic;
+use bathygram_core::diag::{Diagnostic, Severity};
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::scene::Drawing;
 use bathygram_core::source::world::World;
@@ -34,14 +35,17 @@ pub(crate) enum Loudness {
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Voice {
     loudness: Loudness,
-    wants_colours: bool,
+    colours: When,
 }
 
 impl Voice {
-    /// A voice from the arguments; colours only on a terminal, and never with `NO_COLOR`.
-    pub(crate) fn new(loudness: Loudness) -> Self {
-        let wants_colours = std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty());
-        Self { loudness, wants_colours }
+    /// A voice from the arguments.
+    pub(crate) fn new(loudness: Loudness, colours: When) -> Self {
+        Self { loudness, colours }
+    }
+
+    fn colours_on(self, is_terminal: bool) -> Colours {
+        if self.colours.on(is_terminal) { Colours::On } else { Colours::Off }
     }
 
     /// Says something in passing, to standard error.
@@ -77,22 +81,26 @@ impl Voice {
 
     /// Prints findings in a text that is called `name`, to standard error.
     pub(crate) fn findings_in(self, found: &FileFindings<'_>, name: &str) -> Printed {
-        let shown = self.wants_colours && std::io::stderr().is_terminal();
-        let colours = if shown { Colours::On } else { Colours::Off };
-        let (text, printed) = print(found, Shown { name, limit: usize::MAX, colours });
+        let colours = self.colours_on(std::io::stderr().is_terminal());
+        let (text, printed) = print(found, Shown { name, limit: usize::MAX, colours, least: self.least() });
         let _ = write!(std::io::stderr(), "{text}");
         printed
     }
 
     /// Whether a result on standard output is coloured.
     pub(crate) fn result_colours(self) -> Colours {
-        if self.wants_colours && std::io::stdout().is_terminal() { Colours::On } else { Colours::Off }
+        self.colours_on(std::io::stdout().is_terminal())
     }
 
     /// Whether what git shows in its pager is coloured: git says whether its own output is.
     pub(crate) fn pager_colours(self) -> Colours {
         let is_shown = std::io::stdout().is_terminal() || std::env::var_os("GIT_PAGER_IN_USE").is_some();
-        if self.wants_colours && is_shown { Colours::On } else { Colours::Off }
+        self.colours_on(is_shown)
+    }
+
+    /// The least findings that are shown.
+    pub(crate) fn least(self) -> Severity {
+        if self.loudness == Loudness::Quiet { Severity::Error } else { Severity::Warning }
     }
 
     /// Whether progress is shown.
@@ -143,14 +151,6 @@ pub(crate) fn project() -> Result<Project> {
 /// If there is no such theme, or it has an error.
 pub(crate) fn in_themes(project: Project, words: &str) -> Result<Project> {
     project.in_themes(words).map_err(|why| Failure::Usage(why.to_string()))
-}
-
-/// The sources and documents that a command is about: the files named, or all of the project.
-///
-/// # Errors
-/// If the project cannot be walked.
-pub(crate) fn sources(project: &Project, files: &[PathBuf]) -> Result<Vec<PathBuf>> {
-    Ok(if files.is_empty() { project.texts()? } else { files.to_vec() })
 }
 
 /// Refuses files of a project inside this one: they are drawn and checked as that one's.

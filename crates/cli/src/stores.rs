@@ -20,7 +20,7 @@ pub(crate) struct Access {
     #[arg(long, value_name = "FILE")]
     pub(crate) password_file: Option<PathBuf>,
     /// How long a server may take to answer
-    #[arg(long, value_name = "SECONDS", default_value_t = 30, value_parser = clap::value_parser!(u32).range(1..=86_400))]
+    #[arg(long, value_name = "SECONDS", default_value_t = 30, value_parser = crate::numbers::between(1..=86_400))]
     pub(crate) timeout: u32,
 }
 
@@ -43,7 +43,7 @@ pub(crate) struct Asked {
     #[arg(long, value_name = "IRI")]
     pub(crate) graph: Option<String>,
     /// How many instances of each class an endpoint looks at
-    #[arg(long, value_name = "N", default_value_t = 10_000, value_parser = clap::value_parser!(u32).range(1..))]
+    #[arg(long, value_name = "N", default_value_t = 10_000, value_parser = crate::numbers::between(1..=u32::MAX))]
     pub(crate) sample: u32,
 }
 

@@ -1,6 +1,8 @@
 //! The pure heart of Bathygram: texts and a [`World`](source::world::World) in, values out. No file, network, clock,
 //! environment, process or thread.
 //!
+//! Other programs begin with the [`facade`]: [`Renderer`](facade::Renderer) has all of it in one call.
+//!
 //! # The line from text to picture
 //!
 //! 1. [`syntax::parse`]: a [`Source`](source::Source) to a [`Tree`](syntax::Tree) of lines, whatever its errors.
@@ -28,6 +30,7 @@ pub mod conform;
 pub mod container;
 pub mod diag;
 pub mod emit;
+pub mod facade;
 pub mod format;
 pub mod geom;
 pub mod ide;
@@ -50,3 +53,8 @@ pub mod syntax;
 pub mod theme;
 pub mod views;
 pub mod vocabulary;
+
+/// The examples of the README are tested.
+#[cfg(doctest)]
+#[doc = include_str!("../README.md")]
+struct Readme;

@@ -20,6 +20,17 @@ pub fn escape(text: &str) -> String {
     out
 }
 
+/// A text with at most so many characters; where more are left out, `…` says so.
+pub fn shortened(text: &str, most: usize) -> std::borrow::Cow<'_, str> {
+    match text.char_indices().nth(most) {
+        None => text.into(),
+        Some(_) => {
+            let end = text.char_indices().nth(most.saturating_sub(1)).map_or(0, |(at, _)| at);
+            format!("{}\u{2026}", text[..end].trim_end()).into()
+        }
+    }
+}
+
 /// The text that [`escape`] wrote.
 pub fn unescape(written: &str) -> String {
     let references = [("&lt;", "<"), ("&gt;", ">"), ("&quot;", "\""), ("&amp;", "&")];
@@ -42,6 +53,13 @@ pub fn as_link(file: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn long_texts_are_cut_where_that_is_seen() {
+        assert_eq!(shortened("süd", 3), "süd");
+        assert_eq!(shortened("süd west", 5), "süd\u{2026}");
+        assert_eq!(shortened("südwest", 4), "süd\u{2026}");
+    }
 
     #[test]
     fn links_hold_nothing_but_plain_letters() {

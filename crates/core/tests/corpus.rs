@@ -43,5 +43,8 @@ fn survives(studio: &Studio, path: &Path) -> bool {
         let svg = support::draw(studio, &reading, &picture);
         roxmltree::Document::parse(&svg).unwrap_or_else(|e| panic!("{e} in {path:?}"));
     }
+    // A text has no change to itself, whatever is wrong in it.
+    let changed = bathygram_core::review::changes(studio, &[&reading], &[&reading]);
+    assert!(changed.is_empty(), "{path:?}");
     true
 }

@@ -24,7 +24,7 @@ fn within<'a>(diagram: &'a Diagram, holder: Option<&str>) -> Vec<&'a Element> {
 
 #[test]
 fn the_page_about_the_code_shows_the_folders_that_there_are() {
-    let page = std::fs::read_to_string(root("docs/architecture.md")).expect("the page");
+    let page = std::fs::read_to_string(root("docs/source-code.md")).expect("the page");
     let (_, block) = page.split_once("```bathy\n").expect("a picture");
     let diagram = support::diagram(block.split_once("```").expect("its end").0);
     let boxes: BTreeSet<String> = within(&diagram, Some("core")).iter().map(|e| e.name.clone()).collect();

@@ -23,15 +23,7 @@ pub fn themes(words: &str, accent: Option<&str>, folder: &Path, root: &Path) -> 
             format!("`{words}` names more than two themes; the first is for light pages, the second for dark ones");
         return Err(Error::Theme { message });
     }
-    let (main, dark) = (one(light)?, one(dark)?);
-    if !main.draws_as(&dark) {
-        let message = format!(
-            "`{}` and `{}` draw lines or letters in different manners, and one picture has one",
-            main.name, dark.name
-        );
-        return Err(Error::Theme { message });
-    }
-    Ok(Themes { main, dark: Some(dark) })
+    Themes::pair(one(light)?, one(dark)?).map_err(|message| Error::Theme { message })
 }
 
 fn hue(word: &str) -> Result<Hue, Error> {

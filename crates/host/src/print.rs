@@ -54,6 +54,8 @@ pub struct Shown<'a> {
     pub limit: usize,
     /// Whether in colours.
     pub colours: Colours,
+    /// The least that is shown: what weighs less is only counted.
+    pub least: Severity,
 }
 
 /// At most this many findings of one file are shown.
@@ -112,12 +114,17 @@ pub fn print(findings: &FileFindings<'_>, shown: Shown<'_>) -> (String, Printed)
     let mut printed = Printed::default();
     let mut out = String::new();
     let mut hidden: BTreeMap<&str, usize> = BTreeMap::new();
-    for (i, (diagnostic, words)) in findings.found.iter().enumerate() {
+    let mut i = 0;
+    for (diagnostic, words) in &findings.found {
         match diagnostic.severity {
             Severity::Error => printed.errors += 1,
             Severity::Warning => printed.warnings += 1,
         }
-        if i < SHOWN.min(shown.limit) {
+        if shown.least == Severity::Error && diagnostic.severity != Severity::Error {
+            continue;
+        }
+        i += 1;
+        if i <= SHOWN.min(shown.limit) {
             out.push_str(&one(findings.source, diagnostic, words, shown));
             out.push_str("\n\n");
             printed.shown += 1;
@@ -198,7 +205,8 @@ mod tests {
         let reading = read(Source::new("a.bathy", text), "a", &Setting::default());
         let files = by_file([(&reading, &reading.diagnostics[..]), (&reading, &reading.diagnostics[..])]);
         assert_eq!(files.len(), 1, "a file tells its findings once");
-        let (text, printed) = print(&files[0], Shown { name: "a.bathy", limit: 9, colours: Colours::Off });
+        let (text, printed) =
+            print(&files[0], Shown { name: "a.bathy", limit: 9, colours: Colours::Off, least: Severity::Warning });
         assert!(text.contains("error[unknown-name]: no element `gatway`"), "{text}");
         assert!(text.contains("a.bathy:3:16"), "{text}");
         assert!(text.contains("^^^^^^") && text.contains("help: did you mean `gateway`?"), "{text}");

@@ -1,6 +1,7 @@
 //! Whether every link of every page leads to something that the site has.
 
 use crate::plan::Unit;
+use bathygram_core::jobs::{Jobs, map};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// A link that leads nowhere.
@@ -13,7 +14,7 @@ pub struct BrokenLink {
 }
 
 /// The links of all pages that lead to no file of the site, or to no place in a page.
-pub fn broken_links(units: &[Unit<'_>], copies: &BTreeSet<String>) -> Vec<BrokenLink> {
+pub fn broken_links(units: &[Unit<'_>], copies: &BTreeSet<String>, jobs: &dyn Jobs) -> Vec<BrokenLink> {
     let files: BTreeSet<&str> = units
         .iter()
         .flat_map(|unit| unit.files.iter().map(String::as_str))
@@ -23,14 +24,13 @@ pub fn broken_links(units: &[Unit<'_>], copies: &BTreeSet<String>) -> Vec<Broken
     for (page, html) in units.iter().filter_map(Unit::page) {
         anchors.insert(page, values(html, " id=\"").collect());
     }
-    let mut broken = Vec::new();
-    for unit in units {
-        let Some((page, html)) = unit.page() else { continue };
-        let written = values(html, " href=\"").chain(values(html, " src=\"")).chain(unit.addresses());
-        for target in written.filter(|target| !is_reached(page, target, &files, &anchors)) {
-            broken.push(BrokenLink { page: page.to_owned(), target: target.to_owned() });
-        }
-    }
+    let of_page = |i: usize| -> Vec<BrokenLink> {
+        let Some((page, html)) = units[i].page() else { return Vec::new() };
+        let written = values(html, " href=\"").chain(values(html, " src=\"")).chain(units[i].addresses());
+        let lost = written.filter(|target| !is_reached(page, target, &files, &anchors));
+        lost.map(|target| BrokenLink { page: page.to_owned(), target: target.to_owned() }).collect()
+    };
+    let mut broken: Vec<BrokenLink> = map(jobs, units.len(), &of_page).into_iter().flatten().collect();
     broken.sort();
     broken.dedup();
     broken
@@ -78,8 +78,10 @@ mod tests {
             page("index.html", "<a href=\"a/b.html#x\"></a><a href=\"a/b.html#y\"></a><a href=\"https://x.test\"></a>"),
             page("a/b.html", "<p id=\"x\"><a href=\"../index.html\"></a><a href=\"../../out\"></a><img src=\"c.svg\">"),
         ];
-        let broken: Vec<String> =
-            broken_links(&units, &BTreeSet::new()).into_iter().map(|b| format!("{} {}", b.page, b.target)).collect();
+        let broken: Vec<String> = broken_links(&units, &BTreeSet::new(), &bathygram_core::jobs::OneByOne)
+            .into_iter()
+            .map(|b| format!("{} {}", b.page, b.target))
+            .collect();
         assert_eq!(broken, ["a/b.html ../../out", "a/b.html c.svg", "index.html a/b.html#y"]);
     }
 }

@@ -22,6 +22,10 @@ use bathygram_outputs::html::escaped;
 /// What pages may do and load. Nothing comes from any server but that of the site, and of a disk nothing but the site.
 pub(crate) const POLICY: &str = "default-src 'none'; style-src 'self'; script-src 'self'; font-src data:; img-src 'self' data:; base-uri 'none'; form-action 'none'";
 
+/// So many elements of the same name are listed.
+// A word that every diagram has, such as "User", would fill every page.
+const NAMESAKES: usize = 12;
+
 /// What all pages are made from.
 #[derive(Clone, Copy)]
 pub(crate) struct Desk<'b, 'a> {
@@ -51,6 +55,15 @@ impl<'b, 'a> Desk<'b, 'a> {
         self.input.studio.language.count("site", key, n)
     }
 
+    /// How many more there are, in words; empty for none.
+    fn more(self, count: usize) -> String {
+        if count == 0 {
+            String::new()
+        } else {
+            self.input.studio.language.fill("picture", "more", &[("n", &count.to_string())])
+        }
+    }
+
     /// What a kind of elements is called.
     fn kind(self, element: &'b bathygram_core::model::Element) -> &'b str {
         self.input.studio.language.say("kind", element.kind.word())
@@ -60,6 +73,13 @@ impl<'b, 'a> Desk<'b, 'a> {
     fn card(self, from: &str, entry: &Entry<'_>) -> Card {
         let about = self.say(entry.kind().word()).to_owned();
         Card { href: link(from, &entry.page), image: link(from, &entry.file), title: entry.title.clone(), about }
+    }
+
+    /// What has the name of an element in other diagrams: the first ones, and how many more there are.
+    fn namesakes(self, from: &str, own: Mention, shown: &str) -> (Vec<Link>, usize) {
+        let all = self.book.namesakes(own, shown);
+        let left = all.len().saturating_sub(NAMESAKES);
+        (all.into_iter().take(NAMESAKES).map(|other| self.mention(from, other)).collect(), left)
     }
 
     /// An element in another diagram.

@@ -122,6 +122,8 @@ pub(crate) struct Listed {
     pub(crate) kind: String,
     pub(crate) about: String,
     pub(crate) others: Vec<Link>,
+    /// How many more there are, in words.
+    pub(crate) more_others: String,
 }
 
 /// A version of a diagram.
@@ -168,6 +170,8 @@ pub(crate) struct Fact {
 pub(crate) struct TitledLinks {
     pub(crate) title: String,
     pub(crate) links: Vec<Link>,
+    /// How many more there are, in words.
+    pub(crate) more: String,
 }
 
 #[derive(Template)]

@@ -1,5 +1,6 @@
 //! `format`: texts in their one canonical form.
 
+use crate::named;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::format::format;
@@ -11,7 +12,7 @@ use bathygram_outputs::markdown;
 use similar::TextDiff;
 use std::path::{Path, PathBuf};
 
-/// The one canonical form of texts: all of the project, or the files named
+/// Bring source files into the one canonical form: all of the project, or the files named
 ///
 /// Comments and everything else that was written stay; only spaces, empty lines and the order of pins
 /// change. Files that change are listed. `-` reads standard input and writes to standard output.
@@ -19,7 +20,7 @@ use std::path::{Path, PathBuf};
 #[command(after_help = "Examples:\n  bathygram format\n  bathygram format surge_warning.bathy\n  \
     bathygram format --check\n  bathygram format - < surge_warning.bathy")]
 pub(crate) struct Arguments {
-    /// Sources; all of the project if none is named, `-` for standard input
+    /// Source files, folders or patterns; all of the project if none is named, `-` for standard input
     files: Vec<PathBuf>,
     /// Change nothing; show what would change, and end with 1 if anything would
     #[arg(long)]
@@ -35,7 +36,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let project = session::project()?;
     let (mut whole, mut has_errors, mut changed, mut count) = (true, false, 0, 0);
     let mut listed = String::new();
-    for path in session::sources(&project, &arguments.files)? {
+    for path in named::files(&project, &arguments.files, named::Takes::Sources)? {
         let text = match read_source(&path) {
             Ok(text) => text,
             Err(failure) => {

@@ -10,7 +10,7 @@ use serde::Serialize;
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
-/// The pictograms that there are, or those that a word finds
+/// List the pictograms, or those that a word finds
 ///
 /// A pictogram is named by `icon NAME` under an element, or `(icon NAME)` behind it. A project's own are named by the
 /// path of an SVG or PNG, relative to the text: `icon "art/buoy.svg"`.

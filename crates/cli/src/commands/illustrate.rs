@@ -1,5 +1,6 @@
 //! `illustrate`: the diagram blocks of Markdown files, with their pictures.
 
+use crate::named;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::container;
@@ -27,7 +28,7 @@ const ALTERNATIVE: usize = 300;
 #[command(after_help = "Examples:\n  bathygram illustrate notes.md\n  bathygram illustrate notes.md --hide-source\n  \
     bathygram illustrate notes.md --check")]
 pub(crate) struct Arguments {
-    /// The documents
+    /// Documents, folders or patterns
     #[arg(required_unless_present = "schema")]
     files: Vec<PathBuf>,
     /// Fold the source of each block away below its picture
@@ -110,9 +111,9 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         session::answer(&session::schema_of::<Report>())?;
         return Ok(Outcome::Done);
     }
-    arguments.files.iter().try_for_each(|path| only_markdown(path))?;
     let project = session::project()?;
-    if let Some(path) = arguments.files.iter().find(|path| project.leads_out(path)) {
+    let files = named::files(&project, &arguments.files, named::Takes::Documents)?;
+    if let Some(path) = files.iter().find(|path| project.leads_out(path)) {
         return Err(Failure::Usage(format!("{} leads out of the project, and is not written", path.seen())));
     }
     let sources = match (arguments.hide_source, arguments.show_source) {
@@ -124,8 +125,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let (mut printed, mut stale) = (Printed::default(), 0);
     let record = Record::open(&project, Purpose::Build)?;
     let how = (sources, &record);
-    let works =
-        arguments.files.iter().map(|path| work(&project, &studio, path, how, voice)).collect::<Result<Vec<_>>>()?;
+    let works = files.iter().map(|path| work(&project, &studio, path, how, voice)).collect::<Result<Vec<_>>>()?;
     // A name that is used twice stops the command before anything is written.
     only_once(&project, &works)?;
     let mut documents = Vec::new();
@@ -175,17 +175,6 @@ fn note_drawn(project: &Project, works: &[Work]) -> Result<()> {
         record.save(project);
     }
     Ok(())
-}
-
-/// Refuses what is no document: its pictures would count as those of blocks that are gone.
-fn only_markdown(path: &Path) -> Result<()> {
-    let ending = path.extension().map(|e| e.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
-    let shown = path.seen();
-    match ending.as_str() {
-        "md" | "markdown" => Ok(()),
-        "bathy" => Err(Failure::Usage(format!("{shown} is no Markdown file; `bathygram render {shown}` draws it"))),
-        _ => Err(Failure::Usage(format!("{shown} is no Markdown file: its name ends in neither .md nor .markdown"))),
-    }
 }
 
 /// Refuses a name that two documents use in one folder, or a document and a source.

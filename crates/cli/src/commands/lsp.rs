@@ -5,7 +5,7 @@ use crate::outcome::{Failure, Outcome, Result};
 use bathygram_lsp::{Setup, StartPreview};
 use bathygram_preview::{Options, Preview};
 
-/// The language server for editors, over standard input and output
+/// Run the language server for editors, over standard input and output
 ///
 /// It speaks the Language Server Protocol 3.17. `docs/editors.md` says how editors start it.
 #[derive(clap::Args)]

@@ -2,6 +2,7 @@
 //! in `main.rs`.
 
 pub(crate) mod check;
+pub(crate) mod completions;
 pub(crate) mod conform;
 pub(crate) mod demo;
 pub(crate) mod diff;
@@ -12,6 +13,7 @@ pub(crate) mod illustrate;
 pub(crate) mod import;
 pub(crate) mod init;
 pub(crate) mod lsp;
+pub(crate) mod man;
 pub(crate) mod new;
 pub(crate) mod preview;
 pub(crate) mod recover;

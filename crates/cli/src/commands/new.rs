@@ -5,7 +5,7 @@ use crate::session::{self, Voice};
 use bathygram_host::{Seen, write_whole};
 use std::path::{Path, PathBuf};
 
-/// A starting file for a kind of diagram, complete enough to render
+/// Write a starting file for a kind of diagram, complete enough to render
 ///
 /// The file is called NAME.bathy, its block NAME, its picture NAME.svg.
 #[derive(clap::Args)]

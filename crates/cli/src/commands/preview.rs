@@ -1,21 +1,22 @@
 //! `preview`: a local page that shows pictures beside their texts.
 
 use super::{new, render};
+use crate::desktop;
+use crate::named;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_host::{Project, Seen};
+use bathygram_host::{Project, Seen, is_document};
 use bathygram_preview::{Export, Options, Preview};
 use std::path::{Path, PathBuf};
-use std::process::{Command, Stdio};
 
-/// A page on this machine that shows pictures beside their texts, and follows both
+/// Show pictures beside their sources on a page of this machine, which follows both
 ///
 /// What is typed in the page, or saved in any editor, is drawn at once. Shapes and lines point at each other, and what is dragged
 /// becomes a line of text. The page is for this machine alone, and its address holds a secret; Ctrl C ends it.
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram preview --open\n  bathygram preview surge_warning.bathy")]
 pub(crate) struct Arguments {
-    /// Sources; all of the project if none is named
+    /// Source files, folders or patterns; all of the project if none is named
     files: Vec<PathBuf>,
     /// Open the page in the browser
     #[arg(long)]
@@ -30,16 +31,15 @@ pub(crate) struct Arguments {
 /// # Errors
 /// If a file is not there, or nothing can be served.
 pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
-    for file in &arguments.files {
-        if !file.is_file() {
-            return Err(Failure::Usage(format!("{} is no file", file.seen())));
-        }
-        if file.extension().is_none_or(|ending| ending != "bathy") {
-            return Err(Failure::Usage(format!("{} is no source: its name does not end in .bathy", file.seen())));
-        }
-    }
     let project = project(&arguments.files)?;
-    let only = arguments.files.clone();
+    let only = match arguments.files.is_empty() {
+        true => Vec::new(),
+        false => named::files(&project, &arguments.files, named::Takes::Sources)?,
+    };
+    if let Some(document) = only.iter().find(|path| is_document(path)) {
+        let shown = document.seen();
+        return Err(Failure::Usage(format!("{shown} is a document; the page shows sources, which end in .bathy")));
+    }
     let preview = start(Options {
         project,
         only,
@@ -50,7 +50,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     })?;
     session::answer(&format!("{}\n", preview.address()))?;
     voice.say("The page is there until Ctrl C ends it.");
-    if arguments.open && !open(preview.address()) {
+    if arguments.open && !desktop::show(preview.address()) {
         voice.say("No browser could be opened; open the address in one.");
     }
     preview.serve();
@@ -86,19 +86,5 @@ fn project(files: &[PathBuf]) -> Result<Project> {
 pub(crate) fn export() -> Export {
     Box::new(|project, reading, picture, format| {
         render::exported(project, reading, picture, format).map_err(|why| why.to_string())
-    })
-}
-
-/// Opens an address in the browser of the desktop; says whether that could be tried.
-fn open(address: &str) -> bool {
-    let ways: &[&[&str]] = match std::env::consts::OS {
-        "macos" => &[&["open"]],
-        "windows" => &[&["rundll32", "url.dll,FileProtocolHandler"]],
-        _ => &[&["xdg-open"], &["gio", "open"]],
-    };
-    ways.iter().any(|way| {
-        let mut command = Command::new(way[0]);
-        command.args(&way[1..]).arg(address).stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
-        command.spawn().is_ok()
     })
 }

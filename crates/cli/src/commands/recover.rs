@@ -5,7 +5,7 @@ use crate::session::{self, Recovered, Voice};
 use bathygram_host::{MAX_PICTURE, Seen, read_bounded, write_whole};
 use std::path::PathBuf;
 
-/// The source text out of a picture: SVG, PNG, PDF, HTML or GraphML, byte for byte
+/// Print the source that a picture carries: SVG, PNG, PDF, HTML or GraphML, byte for byte
 ///
 /// It is printed, or written to a file that is not there yet.
 #[derive(clap::Args)]

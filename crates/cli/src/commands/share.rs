@@ -7,7 +7,7 @@ use bathygram_host::{Format, picture_file};
 use bathygram_outputs::share::{self, Shared};
 use std::path::PathBuf;
 
-/// A picture to hand on: a link that holds it, or a line of Markdown or HTML with words for those who cannot see it
+/// Hand on a picture: print a link that holds it, or a line of Markdown or HTML with words for those who cannot see it
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram share surge_warning.bathy\n  \
     bathygram share architecture.bathy --only tidewatch_core --as markdown\n  \

@@ -5,7 +5,9 @@ mod report;
 
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
+use bathygram_core::check::is_error;
 use bathygram_core::container;
+use bathygram_core::diag::Diagnostic;
 use bathygram_core::jobs::map;
 use bathygram_core::pipeline::{Reading, Studio};
 use bathygram_core::scene::Places;
@@ -93,7 +95,10 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         )));
     }
     let (readings, is_read) = session::open_all(&project, &sources, voice);
-    let printed = voice.findings(&project, readings.iter().map(|r| (r, &r.diagnostics[..])));
+    // What is doubtful is for those who write: `check` tells them.
+    let errors: Vec<Vec<Diagnostic>> =
+        readings.iter().map(|r| r.diagnostics.iter().filter(|d| is_error(d)).cloned().collect()).collect();
+    let printed = voice.findings(&project, readings.iter().zip(&errors).map(|(r, found)| (r, &found[..])));
     let (good, faulty): (Vec<Reading>, Vec<Reading>) = readings.into_iter().partition(|r| !r.has_errors());
     let texts = documents(&project, &sources, voice);
     let versions = match arguments.history {
@@ -114,7 +119,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         versions: &versions,
     };
     let made = bathygram_site::plan(&input, &Threads::all(), |plan| {
-        let broken = broken_links(&plan.units, &plan.copies.values().cloned().collect());
+        let broken = broken_links(&plan.units, &plan.copies.values().cloned().collect(), &Threads::all());
         let made = Maker { project: &project, studio: &studio, out: &out, arguments }.make(plan)?;
         Ok::<_, Failure>((made, plan.loose.clone(), broken))
     });

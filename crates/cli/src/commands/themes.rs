@@ -19,7 +19,7 @@ const SHEET: &str = include_str!("themes.bathy");
 const GAP: f64 = 36.0;
 const ROW: f64 = 1480.0;
 
-/// The themes that there are, or one of them as text or as a picture
+/// List the themes, or show one of them as text or as a picture
 ///
 /// A project names its theme in bathygram.toml: `theme = "abyss"`, a file of its own as `theme = "looks/harbour.toml"`, or
 /// two as `theme = "shoal+abyss"`: then one SVG follows the colour scheme of light and dark pages.

@@ -233,7 +233,7 @@ fn this_project_s_own_architecture_is_the_one_in_its_code() {
     let root = repository();
     let own = root.to_str().expect("a path");
     let folder = Folder::new();
-    let page = root.join("docs/architecture.md");
+    let page = root.join("docs/source-code.md");
     let run = folder.run(&["conform", page.to_str().expect("a path"), "--code", own]);
     assert!(run.status == 0, "{}\n{}", run.out, run.err);
 }

@@ -58,14 +58,17 @@ fn every_example_is_rendered() {
 }
 
 #[test]
-fn the_first_diagram_of_the_readme_is_rendered() {
+fn the_first_diagram_of_the_readme_is_the_picture_below_it() {
     let text = std::fs::read_to_string(repository().join("README.md")).expect("the README");
-    let from = text.find("    sequence surge").expect("the example");
-    let example: String =
-        text[from..].lines().take_while(|l| l.starts_with("    ")).map(|l| format!("{}\n", &l[4..])).collect();
+    let (_, example) = blocks(&text, "bathy").remove(0);
     let folder = Folder::new();
-    folder.write("surge.bathy", example);
-    folder.run(&["render"]).ends_with(0).says("pictures/surge.svg");
+    folder.write("watch.bathy", example);
+    folder.run(&["render", "watch.bathy"]).ends_with(0).says("pictures/surge_watch.svg");
+    let shown = std::fs::read_to_string(repository().join("docs/pictures/surge_watch.svg")).expect("the picture");
+    assert!(text.contains("](docs/pictures/surge_watch.svg)"));
+    // What it carries of its file is another name.
+    let bare = |svg: &str| svg.split("<metadata").next().unwrap_or_default().to_owned();
+    assert_eq!(bare(&folder.read("pictures/surge_watch.svg")), bare(&shown));
 }
 
 #[test]
@@ -103,7 +106,7 @@ fn links_lead_somewhere() {
 #[test]
 fn help_is_there_for_every_command_and_its_examples_work_on_the_demo() {
     let folder = Folder::new();
-    folder.run(&["--help"]).ends_with(0).says("bathygram demo").says("Diagrams from text");
+    folder.run(&["--help"]).ends_with(0).says("bathygram demo").says("Draw diagrams from text");
     folder.run(&["--version"]).ends_with(0).says("bathygram 0.1.0");
     folder.run(&["demo", "."]).ends_with(0);
     folder.git(&["init", "-q"]).git(&["add", "."]).git(&["commit", "-qm", "one"]);
@@ -135,6 +138,8 @@ fn help_is_there_for_every_command_and_its_examples_work_on_the_demo() {
         "import trace",
         "import outline",
         "conform",
+        "site",
+        "man",
     ] {
         let asked: Vec<&str> = command.split(' ').chain(["--help"]).collect();
         let help = folder.run(&asked).ends_with(0).says("Example").out;

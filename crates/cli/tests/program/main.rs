@@ -3,6 +3,7 @@
 mod builds;
 mod common;
 mod conforming;
+mod conventions;
 mod docs;
 mod documents;
 mod errors;

@@ -121,3 +121,21 @@ fn continuous_integration_refuses_what_newly_differs_from_the_code() {
     assert!(!refused.status.success() && says.contains("`rota` uses `gateway` in 1 import"), "{says}");
     assert!(folder.read("conform.sarif").contains("warnings/rota/board.py"));
 }
+
+#[test]
+fn the_site_of_a_revision_is_published() {
+    let folder = project();
+    folder.write("map.bathy", MAP.replace("appends", "adds")).git(&["commit", "-qam", "two"]);
+    folder.write("map.bathy", "nonsense\n");
+    let done = run(&folder, &recipe("site"), &["HEAD", "public"], "");
+    assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+    let page = folder.read("public/diagrams/map.html");
+    assert!(page.contains("adds") && page.contains("<strong>") && page.contains("two"), "{page}");
+    let first = run(&folder, &recipe("site"), &["HEAD~1", "earlier"], "");
+    assert!(first.status.success(), "{}", String::from_utf8_lossy(&first.stderr));
+    assert!(folder.read("earlier/diagrams/map.html").contains("appends"));
+    // The same commit, the same bytes.
+    run(&folder, &recipe("site"), &["HEAD", "again"], "");
+    assert_eq!(folder.read("again/diagrams/map.html"), page);
+    assert!(!run(&folder, &recipe("site"), &["--upload-pack=x", "out"], "").status.success());
+}

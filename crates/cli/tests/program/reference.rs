@@ -12,7 +12,7 @@ fn page(name: &str) -> String {
 fn every_picture_of_the_reference_is_the_one_that_is_drawn() {
     let mut drawn = BTreeSet::new();
     let examples = |name: &'static str| blocks(&page(name), "bathy").into_iter().map(move |example| (name, example));
-    let pages = ["language.md", "notation.md", "architectures.md"];
+    let pages = ["../README.md", "start.md", "gallery.md", "language.md", "notation.md", "example-architectures.md"];
     for (own, (line, example)) in pages.into_iter().flat_map(examples) {
         let folder = folder_of(&page(own), &example);
         folder.run(&["render", "example.bathy"]).ends_with(0);
@@ -20,7 +20,7 @@ fn every_picture_of_the_reference_is_the_one_that_is_drawn() {
             let committed = std::fs::read_to_string(repository().join("docs/pictures").join(name));
             let drawing = folder.read(&format!("pictures/{name}"));
             assert_eq!(Some(drawing), committed.ok(), "{name}, from line {line} of {own}");
-            assert!(page(own).contains(&format!("](pictures/{name})")), "{name} is not shown");
+            assert!(page(own).contains(&format!("pictures/{name})")), "{name} is not shown");
             assert!(drawn.insert(name.to_owned()), "{name} is drawn twice");
         }
     }

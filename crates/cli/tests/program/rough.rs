@@ -26,7 +26,7 @@ fn an_empty_file_and_a_missing_one() {
     folder.run(&["render"]).ends_with(1).says("this file says nothing");
     folder.write("t.bathy", "// only a comment\n\n");
     folder.run(&["render"]).ends_with(1).says("this file says nothing");
-    folder.run(&["render", "none.bathy"]).ends_with(3).says("cannot read none.bathy");
+    folder.run(&["render", "none.bathy"]).ends_with(2).says("none.bathy is not there");
 }
 
 #[test]

@@ -56,7 +56,7 @@ fn what_cannot_be_drawn_is_reported() {
         .says("no element `gatewy`")
         .says("did you mean `gateway`?");
     folder.run(&["render", "--follow", "surg"]).ends_with(1).says("no element `surg`").says("did you mean `surge`?");
-    folder.run(&["render", "--depth", "0"]).ends_with(2).says("0 is not in 1..");
+    folder.run(&["render", "--depth", "0"]).ends_with(2).says("a whole number from 1 is expected");
     folder.run(&["render", "--of", "mop", "--depth", "1"]).ends_with(2).says("no architecture `mop`").says("`map`");
     folder.run(&["render", "--of", "map"]).ends_with(2).says("--of needs one of");
     folder.run(&["render", "--all-depths", "--depth", "1"]).ends_with(2).says("cannot be used with");

@@ -1,6 +1,6 @@
 //! `site`: pages for every diagram, element and document, made again only where something changed.
 
-use crate::common::{Folder, Run};
+use crate::common::{Folder, Run, repository};
 use std::collections::BTreeMap;
 
 fn demo() -> Folder {
@@ -61,6 +61,19 @@ fn the_demo_becomes_a_site() {
     assert!(document.contains("<h1 id=\"a-gauge-goes-silent\">"), "{document}");
     let index = folder.read("site/assets/index.js");
     assert!(index.contains("[\"Ingest gateway\",\"elements/tidewatch/core.gateway.html\",\"service\""), "{index}");
+}
+
+#[test]
+fn the_answer_has_the_committed_schema() {
+    let folder = demo();
+    let schema = folder.run(&["site", "--schema"]).ends_with(0).out;
+    let committed = std::fs::read_to_string(repository().join("docs/site.schema.json")).expect("the schema");
+    assert_eq!(schema, committed, "docs/site.schema.json is what `site --schema` prints");
+    let schema = serde_json::from_str(&schema).expect("JSON");
+    folder.write("notes.md", "[gone](gone.md)\n");
+    let answer = serde_json::from_str(&folder.run(&["-q", "site", "--json"]).ends_with(0).out).expect("JSON");
+    jsonschema::validate(&schema, &answer).expect("an answer of its schema");
+    assert_eq!(answer["loose"][0]["target"], "gone.md");
 }
 
 #[test]

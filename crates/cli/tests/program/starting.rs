@@ -87,7 +87,7 @@ fn texts_are_brought_into_form() {
     assert_eq!(folder.run_with(&["format", "-"], loose).ends_with(0).out, form);
     folder.run_with(&["format", "-", "--check"], loose).ends_with(1).says("--- standard input");
     folder.run(&["format", "-", "a.bathy"]).ends_with(2);
-    folder.run(&["format", "missing.bathy"]).ends_with(3);
+    folder.run(&["format", "missing.bathy"]).ends_with(2).says("missing.bathy is not there");
 }
 
 #[cfg(unix)]

@@ -1,12 +1,16 @@
 //! A picture in words, for those who cannot see it.
 
 use crate::language::Language;
+use crate::markup::shortened;
 use crate::model::{Diagram, Element, Relation, Verb};
 use crate::views::View;
 
 /// At most this many relations are reported.
 // It is read aloud; beyond forty nobody remembers the first.
 const LISTED: usize = 40;
+/// A name or a label in a sentence has at most so many characters.
+// A label of a megabyte would be said again with every relation of its element.
+const LONGEST: usize = 200;
 
 /// A view in sentences: what kind, how many elements, what relates to what.
 pub fn describe(view: &View, language: &Language) -> String {
@@ -32,7 +36,7 @@ fn more(n: usize, language: &Language) -> String {
 /// What a relation says, as `Gateway calls Store (levels)`.
 pub fn sentence(diagram: &Diagram, relation: &Relation, language: &Language) -> String {
     let label = relation.label.as_ref().or(relation.start.as_ref());
-    let label = label.map_or(String::new(), |l| format!(" ({})", l.text().replace('\n', " ")));
+    let label = label.map_or(String::new(), |l| format!(" ({})", shortened(&l.text().replace('\n', " "), LONGEST)));
     format!("{}{label}", clause(diagram, relation, language))
 }
 
@@ -62,7 +66,10 @@ pub(super) fn verb(verb: Verb) -> &'static str {
 /// What an element shows in one line, or its kind where it shows nothing.
 pub fn name(element: &Element, language: &Language) -> String {
     let shown = element.shown().text().replace('\n', " ");
-    if shown.is_empty() { language.say("kind", element.kind.word()).to_owned() } else { shown }
+    match shown.is_empty() {
+        true => language.say("kind", element.kind.word()).to_owned(),
+        false => shortened(&shown, LONGEST).into_owned(),
+    }
 }
 
 /// What was lifted: which relations, by the names in the text, stand behind a line of the drawing.

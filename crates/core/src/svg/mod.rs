@@ -13,7 +13,7 @@ use ink::Ink;
 use crate::container::{self, Provenance};
 use crate::geom::{Cmd, Path, Rect};
 use crate::language::Language;
-use crate::markup::{as_link, escape};
+use crate::markup::{as_link, escape, shortened};
 use crate::measure::{Face, Fonts, Script, TextSpan, Writing, line_width, starts};
 use crate::pipeline::Studio;
 use crate::scene::{Drawing, Holds, Inside, Item, Stroke, Tag, Text, TextAnchor};
@@ -21,6 +21,10 @@ use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::{self, Write};
+
+/// What a part is called in a page has at most so many characters.
+// It is read aloud when the part is chosen; the text itself stands in the picture.
+const CALLED: usize = 500;
 
 /// What an element with a reference says first.
 const XLINK: &str = "xmlns:xlink=\"http://www.w3.org/1999/xlink\"";
@@ -217,8 +221,12 @@ fn group(out: &mut String, tag: &Tag, inner: &[Item], (place, language): (Place<
                 let _ = write!(
                     out,
                     " aria-label=\"{}\" data-says=\"{}\"",
-                    escape(&format!("{called}{}{kind}", if called.is_empty() { "" } else { ", " })),
-                    escape(if says.is_empty() { kind } else { says })
+                    escape(&format!(
+                        "{}{}{kind}",
+                        shortened(called, CALLED),
+                        if called.is_empty() { "" } else { ", " }
+                    )),
+                    escape(&shortened(if says.is_empty() { kind } else { says }, CALLED))
                 );
                 opens.iter().for_each(|name| _ = write!(out, " data-opens=\"{}\"", escape(name)));
             }
@@ -239,7 +247,11 @@ fn group(out: &mut String, tag: &Tag, inner: &[Item], (place, language): (Place<
             if place.is_page() {
                 let shown = texts(inner);
                 let called = format!("{says}{}{shown}", if shown.is_empty() { "" } else { ": " });
-                let _ = write!(out, " role=\"button\" tabindex=\"-1\" aria-label=\"{}\"", escape(&called));
+                let _ = write!(
+                    out,
+                    " role=\"button\" tabindex=\"-1\" aria-label=\"{}\"",
+                    escape(&shortened(&called, CALLED))
+                );
                 if !steps.is_empty() {
                     let steps: Vec<String> = steps.iter().map(u32::to_string).collect();
                     let _ = write!(out, " data-steps=\"{}\"", steps.join(" "));

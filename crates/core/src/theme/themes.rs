@@ -12,6 +12,20 @@ pub struct Themes {
 }
 
 impl Themes {
+    /// A theme for light pages, and one for dark ones.
+    ///
+    /// # Errors
+    /// If they draw lines or letters in different manners: why they are no pair.
+    pub fn pair(main: Theme, dark: Theme) -> Result<Self, String> {
+        match main.draws_as(&dark) {
+            true => Ok(Self { main, dark: Some(dark) }),
+            false => Err(format!(
+                "`{}` and `{}` draw lines or letters in different manners, and one picture has one",
+                main.name, dark.name
+            )),
+        }
+    }
+
     /// What a digest says of them: nothing of the default theme, so that pictures without a wish stay what they are.
     pub fn fingerprint(&self) -> String {
         if *self == Self::default() { String::new() } else { format!("{self:?}") }

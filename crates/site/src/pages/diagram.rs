@@ -127,11 +127,9 @@ fn listed(desk: Desk<'_, '_>, entry: &Entry<'_>, number: usize) -> Vec<Listed> {
             let title = name(element, &desk.input.studio.language);
             let href = addresses.get(&element.key).cloned().unwrap_or_default();
             // What has a page tells there what has its name.
-            let others = if href.is_empty() && !element.kind.is_box() {
-                let own = Mention::Entry(number, id);
-                desk.book.namesakes(own, &title).into_iter().map(|other| desk.mention(from, other)).collect()
-            } else {
-                Vec::new()
+            let (others, more_others) = match href.is_empty() && !element.kind.is_box() {
+                true => desk.namesakes(from, Mention::Entry(number, id), &title),
+                false => (Vec::new(), 0),
             };
             Listed {
                 anchor: if href.is_empty() { entry.anchors[id.index()].clone() } else { String::new() },
@@ -140,6 +138,7 @@ fn listed(desk: Desk<'_, '_>, entry: &Entry<'_>, number: usize) -> Vec<Listed> {
                 kind: desk.kind(element).to_owned(),
                 about: element.properties.about.as_ref().map_or(String::new(), one_line),
                 others,
+                more_others: desk.more(more_others),
             }
         })
         .collect()

@@ -133,8 +133,7 @@ fn lists(desk: Desk<'_, '_>, (number, model): (usize, &Model<'_>), ties: &Ties, 
     let runs: Vec<Link> = touching().filter(|r| r.verb == Verb::Runs && r.to == id).map(|r| to(r.from)).collect();
     let runs_here: Vec<Link> = touching().filter(|r| r.verb == Verb::Runs && r.from == id).map(|r| to(r.to)).collect();
     let shown = name(diagram.element(id), language);
-    let namesakes = desk.book.namesakes(Mention::Model(number, id), &shown);
-    let namesakes: Vec<Link> = namesakes.into_iter().map(|other| desk.mention(from, other)).collect();
+    let (namesakes, more) = desk.namesakes(from, Mention::Model(number, id), &shown);
     let lists = [
         ("inside", inside),
         ("runs_on", runs),
@@ -142,7 +141,11 @@ fn lists(desk: Desk<'_, '_>, (number, model): (usize, &Model<'_>), ties: &Ties, 
         ("namesakes", namesakes),
         ("shares_code", sharing(desk, (number, model), id)),
     ];
-    let titled = |(key, links)| TitledLinks { title: desk.say(key).to_owned(), links };
+    let titled = |(key, links)| TitledLinks {
+        title: desk.say(key).to_owned(),
+        links,
+        more: if key == "namesakes" { desk.more(more) } else { String::new() },
+    };
     lists.into_iter().filter(|(_, links): &(&str, Vec<Link>)| !links.is_empty()).map(titled).collect()
 }
 

@@ -1,4 +1,4 @@
-//! `check`: Every error and every warning, and pictures that are out of date.
+//! `check`: errors and warnings, and pictures that are out of date.
 
 mod constraints;
 mod elsewhere;
@@ -10,6 +10,7 @@ mod report;
 mod sarif;
 
 use crate::forms;
+use crate::named;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::pipeline::Reading;
@@ -18,14 +19,13 @@ use report::Report;
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
-/// Every error and every warning: language, names, rules for each kind of diagram, pictures that are out
-/// of date
+/// Find errors and warnings: language, names, rules for each kind of diagram, pictures that are out of date
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram check\n  bathygram check surge_warning.bathy --json\n  \
     bathygram check --format sarif\n  bathygram check --fix\n  bathygram check --explain dead-end\n\n\
     The form of --json is described in docs/json.md, the rules in docs/rules.md.")]
 pub(crate) struct Arguments {
-    /// Sources; all of the project if none is named
+    /// Source files, folders or patterns; all of the project if none is named, `-` for standard input
     files: Vec<PathBuf>,
     /// Form of the answer
     #[arg(long, value_enum, default_value_t = Form::Text)]
@@ -79,7 +79,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let mut record = is_whole.then(|| Record::open(&project, Purpose::Check)).transpose()?;
     let (paths, is_settled) = match &mut record {
         Some(record) => record.sources(&project)?,
-        None => (session::sources(&project, &arguments.files)?, false),
+        None => (named::files(&project, &arguments.files, named::Takes::Sources)?, false),
     };
     let names: Vec<String> = paths.iter().map(|p| project.shown(p)).collect();
     let (pictures_known, known, changed) = match &mut record {
@@ -116,7 +116,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         Form::Json => session::answer(&(serde_json::to_string_pretty(&report.as_json(whole))? + "\n"))?,
         Form::Sarif => session::answer(&(serde_json::to_string_pretty(&sarif::log(&report))? + "\n"))?,
         Form::Text => {
-            session::answer(&report.as_text(voice.result_colours()))?;
+            session::answer(&report.as_text(voice.result_colours(), voice.least()))?;
             if whole {
                 voice.say(&summary(&report));
             } else if !report.readings.is_empty() {

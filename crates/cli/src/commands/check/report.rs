@@ -136,16 +136,18 @@ impl<'a> Report<'a> {
         Json { version: 1, findings: self.findings(), pictures: &self.pictures, errors, warnings, has_errors }
     }
 
-    pub(super) fn as_text(&self, colours: Colours) -> String {
+    pub(super) fn as_text(&self, colours: Colours, least: Severity) -> String {
         let mut out = String::new();
         let mut left = SHOWN;
         for file in self.files() {
             let name = self.project.from_here(&file.source.name);
-            let (text, printed) = print(&file, Shown { name: &name, limit: left, colours });
+            let (text, printed) = print(&file, Shown { name: &name, limit: left, colours, least });
             left = left.saturating_sub(printed.shown);
             out.push_str(&text);
         }
-        for finding in self.about_pictures.iter().take(left) {
+        let is_shown = |finding: &&Finding| least == Severity::Warning || finding.severity == "error";
+        let about_pictures: Vec<&Finding> = self.about_pictures.iter().filter(is_shown).collect();
+        for finding in about_pictures.iter().take(left) {
             let Finding { severity, code, message, .. } = finding;
             let _ = writeln!(out, "{severity}[{code}]: {message}");
             let name = self.project.from_here(&finding.file);
@@ -156,8 +158,8 @@ impl<'a> Report<'a> {
             }
             out.push('\n');
         }
-        if self.about_pictures.len() > left {
-            let more = self.about_pictures.len() - left;
+        if about_pictures.len() > left {
+            let more = about_pictures.len() - left;
             let _ = writeln!(out, "{more} more findings about pictures are not shown\n");
         }
         out

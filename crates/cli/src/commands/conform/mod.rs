@@ -6,6 +6,7 @@ mod picture;
 mod report;
 
 use crate::commands::import::{open, source_tree};
+use crate::named;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use crate::stores::{Access, Asked, catalogue, vocabulary};
@@ -21,7 +22,7 @@ use report::{Form, Level, Levels};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
-/// Where drawing and reality differ: architectures and classes against code, tables against a database, classes against RDF data,
+/// Find where drawing and reality differ: architectures and classes against code, tables against a database, classes against RDF data,
 /// sequences against traces
 ///
 /// Architectures whose elements name their files (`code "src/gateway/**"`) are held against the imports in these: uses that nobody drew,
@@ -38,7 +39,7 @@ use std::path::{Path, PathBuf};
     bathygram conform surge_warning.bathy --trace surge_traces.jsonl --picture differences.svg\n  \
     bathygram conform --trace surge_traces.jsonl --format sarif > conform.sarif")]
 pub(crate) struct Arguments {
-    /// Sources, or Markdown files with diagrams; all sources of the project otherwise
+    /// Source files, documents, folders or patterns; all of the project if none is named
     files: Vec<PathBuf>,
     /// The folder of the source code
     #[arg(long, value_name = "FOLDER")]
@@ -224,7 +225,7 @@ fn read_code(
 /// # Errors
 /// If the project cannot be walked.
 fn readings(project: &Project, files: &[PathBuf], voice: Voice) -> Result<(Vec<Reading>, bool)> {
-    Ok(session::open_all(project, &session::sources(project, files)?, voice))
+    Ok(session::open_all(project, &named::files(project, files, named::Takes::Sources)?, voice))
 }
 
 /// Why there is nothing to compare.

@@ -21,7 +21,7 @@ use schemars::JsonSchema;
 use serde::Serialize;
 use std::path::{Path, PathBuf};
 
-/// The versions of a file in git, through renames: who, when, and what each changed
+/// Show the versions of a file in git, through renames: who, when, and what each changed
 #[derive(clap::Args)]
 #[command(after_help = "Examples:\n  bathygram history surge_warning.bathy\n  \
     bathygram history surge_warning.bathy --json\n  \

@@ -9,7 +9,7 @@ use bathygram_host::Threads;
 use bathygram_readers::code::{ClassesOptions, classes};
 use std::path::PathBuf;
 
-/// The classes, interfaces, enumerations and records of a code base, with members and relations
+/// Draft the classes, interfaces, enumerations and records of a code base, with members and relations
 ///
 /// Reads Rust, Python, TypeScript, JavaScript, Java and Go. Attributes whose types are classifiers become lines, with their names and how
 /// many there are; folders become packages. What cannot be read in full gives what can be read.

@@ -7,7 +7,7 @@ use crate::stores::{Access, catalogue};
 use bathygram_core::model::ShownMembers;
 use bathygram_readers::database::{Options, facts};
 
-/// The tables of a database, with columns, keys and references
+/// Draft the tables of a database, with columns, keys and references
 ///
 /// An SQLite file, or a PostgreSQL server as `postgresql://user@host/database`. Only the catalogue is read, never a row. Schemas become
 /// packages, partitions and inheriting tables one table, and a large schema is proposed in sheets. The password comes from a file, from

@@ -6,7 +6,7 @@ use crate::session::Voice;
 use bathygram_readers::graph::{self, Options, Shown};
 use std::path::PathBuf;
 
-/// What kinds of nodes and edges a graph has, as classes, or a small graph itself as a network
+/// Draft classes from the kinds of nodes and edges of a graph, or a network from a small graph itself
 ///
 /// GraphML, or tables: nodes with an id, a kind and properties, edges with a source and a target, a kind and properties. Kinds come with
 /// the types of their properties, with how many there are, and with how many are at the ends of an edge.

@@ -26,7 +26,7 @@ use progress::Watched;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
-/// A first text from what exists: code, databases, tables, graphs, RDF, traces, process descriptions
+/// Draft a first source file from what exists: code, databases, tables, graphs, RDF, traces, process descriptions
 ///
 /// The text goes to standard output, and what is doubtful in the source to standard error, with its place. `--into FILE` brings a text
 /// up to date that people have edited since.
@@ -57,9 +57,9 @@ enum Kind {
     Rdf(Box<rdf::Arguments>),
     Trace(Box<trace::Arguments>),
     Outline(Box<outline::Arguments>),
-    /// The JSON Schema of what `--json` writes
+    /// Print the JSON Schema of what `--json` writes
     Schema,
-    /// How English process descriptions say things, as a file: translated, it is for `import outline --words`
+    /// Print how English process descriptions say things, as a file: translated, it is for `import outline --words`
     Words,
 }
 
@@ -81,7 +81,7 @@ struct Common {
     /// With --around: how many links away
     #[arg(long, value_name = "N", default_value_t = 1, requires = "around")]
     distance: usize,
-    /// Bring this text up to date instead of writing one: what is new is put in, what was written by hand stays
+    /// Bring this source file up to date instead of writing one: what is new is put in, what was written by hand stays
     #[arg(long, value_name = "FILE", conflicts_with_all = ["json", "picture"])]
     into: Option<PathBuf>,
     /// With --into: remove what is gone from the source, where nothing written by hand speaks of it

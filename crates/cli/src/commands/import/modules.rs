@@ -9,7 +9,7 @@ use bathygram_host::{SourceTree, Threads};
 use bathygram_readers::code::{Given, ModulesOptions, given, modules};
 use std::path::PathBuf;
 
-/// How a code base hangs together: folders that matter, with the imports between them
+/// Draft how a code base hangs together: folders that matter, with the imports between them
 ///
 /// Reads Rust, Python, TypeScript, JavaScript, Java and Go, without configuration and without a build. Folders are opened until the
 /// picture has 7 to 25 boxes. Circles, with the fewest imports to cut, ways past a folder's entry, and files that nobody imports are named
@@ -23,8 +23,8 @@ pub(super) struct Arguments {
     /// The folder of the sources
     source: PathBuf,
     /// Open folders so many levels deep, instead of until the picture can be read
-    #[arg(long, value_name = "N", conflicts_with = "into", value_parser = clap::value_parser!(u8).range(1..=20))]
-    depth: Option<u8>,
+    #[arg(long, value_name = "N", conflicts_with = "into", value_parser = crate::numbers::between(1..=20))]
+    depth: Option<u32>,
     /// Show packages that are not in this folder, too
     #[arg(long)]
     outside: bool,
@@ -44,7 +44,7 @@ pub(super) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let given = arguments.common.into.as_deref().map(|path| boxes(path, &arguments.common)).transpose()?;
     let options = ModulesOptions {
         selection: arguments.common.selection(),
-        depth: arguments.depth.map(usize::from),
+        depth: arguments.depth.map(|depth| depth as usize),
         with_tests: arguments.with_tests,
         with_outside: arguments.outside,
         given,

@@ -7,7 +7,7 @@ use bathygram_host::Seen;
 use bathygram_readers::outline::{self, Form, Options, Words};
 use std::path::{Path, PathBuf};
 
-/// A process description in Markdown or plain text as a draft flow, or a nested list as a tree
+/// Draft a flow from a process description in Markdown or plain text, or a tree from a nested list
 ///
 /// Lists and sentences are read in order. "If", "Otherwise", "Repeat until", "At the same time", "Go back to", "Role: …" and their like
 /// become decisions, repetitions, parallel parts, ways back and lanes. Every guess has a comment; `check` lists what a reviewer asks.

@@ -6,7 +6,7 @@ use crate::session::Voice;
 use crate::stores::{Access, Asked, vocabulary};
 use bathygram_readers::rdf::facts;
 
-/// The classes in RDF data, with properties as they occur
+/// Draft the classes in RDF data, with properties as they occur
 ///
 /// Turtle, N-Triples or RDF/XML, or a SPARQL 1.1 endpoint by its address. Classes come with how many instances they have, properties
 /// with the types of their values, how many there are, and how many one instance has. An endpoint counts by itself; of large classes a

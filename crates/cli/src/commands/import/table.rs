@@ -6,7 +6,7 @@ use crate::session::Voice;
 use bathygram_readers::table::{self, Columns, Form, Options};
 use std::path::PathBuf;
 
-/// A table of connections as a network, or a table of elements as an architecture or a tree
+/// Draft a network from a table of connections, or an architecture or a tree from a table of elements
 ///
 /// CSV, TSV, XLSX and ODS. Columns are known by their headings in the usual spellings; sheets of one workbook belong together: an
 /// inventory says what the devices of the connections are.

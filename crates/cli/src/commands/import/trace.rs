@@ -6,7 +6,7 @@ use crate::session::Voice;
 use bathygram_readers::trace::{self, Options, Which};
 use std::path::PathBuf;
 
-/// One trace as a sequence, or who calls whom over many as an architecture
+/// Draft a sequence from one trace, or an architecture of who calls whom from many
 ///
 /// OpenTelemetry traces as OTLP JSON, one document or one a line, also packed with gzip or Zstandard. A file with one trace becomes a
 /// sequence, a file with several an architecture with how often, how long and how often it failed.

@@ -19,7 +19,7 @@ pub(super) struct Unwritten {
     #[arg(long, value_name = "BLOCK")]
     of: Option<String>,
     /// A sheet of so many levels
-    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..))]
+    #[arg(long, value_name = "N", value_parser = crate::numbers::between(1..=u32::MAX))]
     depth: Option<u32>,
     /// A sheet of one or several elements and what they touch, `gateway` or `"gateway, desk 2"` with a distance
     #[arg(long, value_name = "NAMES")]

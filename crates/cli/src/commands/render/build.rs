@@ -1,6 +1,7 @@
 //! The project's own pictures: only what changed is read and drawn, and pictures whose text is gone are removed.
 
 use super::{Arguments, Faulty, draw, jobs, no_source, outcome, report, reported, reported_letters, reported_unmet};
+use crate::named;
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
 use bathygram_core::container;
@@ -34,7 +35,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
     let mut record = Record::open(project, Purpose::Build)?;
     let (sources, is_settled) = match is_whole {
         true => record.sources(project)?,
-        false => (session::sources(project, &arguments.files)?, false),
+        false => (named::files(project, &arguments.files, named::Takes::Sources)?, false),
     };
     // 1. What changed, and what it says.
     let names: Vec<String> = sources.iter().map(|p| project.shown(p)).collect();

@@ -5,10 +5,12 @@ mod build;
 mod draw;
 mod jobs;
 mod report;
+mod show;
 
 pub(crate) use build::made;
 
 use crate::forms::{self, Finish, TextForm};
+use crate::named;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
 use bathygram_core::diag::Diagnostic;
@@ -19,7 +21,7 @@ use bathygram_outputs::png::{Below, Scale};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
-/// Text to pictures: all of the project (only what changed), or the files named
+/// Draw diagrams: all of the project (only what changed), or the files named
 ///
 /// Pictures go to `pictures/NAME.svg` beside the config. `-` reads standard input and writes to
 /// standard output.
@@ -29,9 +31,10 @@ use std::path::{Path, PathBuf};
     bathygram render --of tidewatch --focus gateway\n  \
     bathygram render --of tidewatch --follow surge_warning\n  \
     bathygram render --of tidewatch --all-depths\n  \
-    bathygram render - < surge_warning.bathy > surge.svg\n\n`bathygram render --watch` draws again whenever a text is saved.")]
+    bathygram render - < surge_warning.bathy > surge.svg\n  \
+    bathygram render surge_warning.bathy --open\n\n`bathygram render --watch` draws again whenever a text is saved.")]
 pub(crate) struct Arguments {
-    /// Sources; all of the project if none is named, `-` for standard input
+    /// Source files, folders or patterns; all of the project if none is named, `-` for standard input
     files: Vec<PathBuf>,
     /// Forms of the pictures
     #[arg(long, value_parser = formats(), value_delimiter = ',')]
@@ -74,6 +77,9 @@ pub(crate) struct Arguments {
     /// Tell how each picture was laid out: arrangement, candidates, score
     #[arg(long)]
     explain: bool,
+    /// Show the picture in the program that the desktop has for it
+    #[arg(long, conflicts_with_all = ["watch", "schema"])]
+    open: bool,
     #[command(flatten)]
     adhoc: adhoc::Unwritten,
 }
@@ -85,7 +91,7 @@ struct Finishing {
     #[arg(long, default_value_t = 2.0, value_parser = scale)]
     scale: f32,
     /// Pixels from left to right in PNG, instead of a scale
-    #[arg(long, value_name = "PIXELS", conflicts_with = "scale", value_parser = clap::value_parser!(u32).range(16..=16384))]
+    #[arg(long, value_name = "PIXELS", conflicts_with = "scale", value_parser = crate::numbers::between(16..=16_384))]
     width: Option<u32>,
     /// Nothing below the drawing in PNG, instead of the theme's paper
     #[arg(long)]
@@ -191,6 +197,7 @@ pub(crate) fn project_at(folder: &Path, voice: Voice) -> Result {
         json: false,
         schema: false,
         explain: false,
+        open: false,
         adhoc: adhoc::Unwritten::default(),
     };
     render(&Project::find(folder)?, &arguments, voice)
@@ -237,9 +244,13 @@ fn render(project: &Project, arguments: &Arguments, voice: Voice) -> Result {
         return watch(project, arguments, voice);
     }
     if arguments.is_build() {
-        return build::run(project, arguments, voice);
+        let outcome = build::run(project, arguments, voice)?;
+        if arguments.open {
+            show::built(project, arguments, voice)?;
+        }
+        return Ok(outcome);
     }
-    let sources = session::sources(project, &arguments.files)?;
+    let sources = named::files(project, &arguments.files, named::Takes::Sources)?;
     if sources.is_empty() {
         return Err(no_source(project));
     }
@@ -319,7 +330,11 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
     if is_single {
         if let Some(job) = jobs.first() {
             let format = jobs::only_format(arguments)?;
-            session::answer_bytes(&draw::one(project, job, format, finish)?)?;
+            let bytes = draw::one(project, job, format, finish)?;
+            match arguments.open && arguments.out.is_none() {
+                true => show::piped(job.picture.name, format, &bytes, voice)?,
+                false => session::answer_bytes(&bytes)?,
+            }
         }
     } else if let [first, _, ..] = jobs.as_slice()
         && let Some((form, file)) = jobs::shared_file(&jobs)
@@ -331,6 +346,9 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         }
         let count = session::count(jobs.len(), "picture");
         voice.say(&format!("{count} in one file, `{}` is the first", first.picture.name));
+        if arguments.open {
+            show::file(&file, voice);
+        }
     } else {
         let below = arguments.out.is_none().then_some(project.root.as_path());
         let room = Room { below, overwrite: arguments.overwrite()? };
@@ -345,6 +363,9 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
             session::answer(&written.iter().map(|p| format!("{}\n", p.seen())).collect::<String>())?;
         }
         voice.say(&format!("{} written", session::count(written.len(), "picture")));
+        if let Some(first) = written.first().filter(|_| arguments.open) {
+            show::file(first, voice);
+        }
     }
     if arguments.json {
         session::answer(&written_report.counted(printed, whole)?)?;

@@ -25,10 +25,8 @@ pub(super) struct Report {
     removed: Vec<String>,
     /// Links and images of documents that the site has nothing for.
     loose: Vec<LooseLink>,
-    /// How many errors were found in texts; with any the exit status is 1.
+    /// How many errors were found in source files; with any the exit status is 1.
     errors: usize,
-    /// How many warnings were found in texts.
-    warnings: usize,
 }
 
 /// A link or an image of a document that the site has nothing for.
@@ -66,7 +64,6 @@ impl Report {
             removed: made.removed.clone(),
             loose: loose.collect(),
             errors: printed.errors,
-            warnings: printed.warnings,
         }
     }
 
