@@ -1,5 +1,5 @@
 //! Chores of the project: `cargo xtask test`, `cargo xtask docs`, `cargo xtask gallery`, `cargo xtask page`, `cargo xtask count`,
-//! `cargo xtask hostile`, `cargo xtask dist`, `cargo xtask deb`, `cargo xtask licences`.
+//! `cargo xtask hostile`, `cargo xtask dist`, `cargo xtask deb`, `cargo xtask licences`, `cargo xtask wasm`.
 
 mod dist;
 mod docs;
@@ -20,6 +20,7 @@ fn main() -> Result<()> {
         ["dist"] => dist::archive(),
         ["deb"] => dist::debian(),
         ["licences"] => dist::licences(),
+        ["wasm"] => wasm(),
         ["gallery"] => gallery(),
         ["page"] => page::make(),
         ["count"] => count(),
@@ -27,7 +28,7 @@ fn main() -> Result<()> {
         ["quality", rest @ ..] => quality(rest),
         _ => bail!(
             "chores: `test [ARGUMENTS OF CARGO TEST]` installs what tests need and runs them; `docs` draws the examples \
-             of the documents; `dist` packs an archive, `deb` a Debian package; `licences` says which are inside; `gallery` draws every kind and the demo in every theme; `page` bundles the editor of the preview's page; `quality [--report]` measures the layout; `count` counts lines; `hostile [MINUTES [SEED]]` runs the program on files that nobody means"
+             of the documents; `dist` packs an archive, `deb` a Debian package; `licences` says which are inside; `wasm` builds the core for a browser; `gallery` draws every kind and the demo in every theme; `page` bundles the editor of the preview's page; `quality [--report]` measures the layout; `count` counts lines; `hostile [MINUTES [SEED]]` runs the program on files that nobody means"
         ),
     }
 }
@@ -92,6 +93,13 @@ fn test(rest: &[&str]) -> Result<()> {
     let mut arguments = vec!["test", "--workspace"];
     arguments.extend(rest);
     run("cargo", &arguments)
+}
+
+/// Builds the core for a browser, where its target can be had.
+fn wasm() -> Result<()> {
+    let target = "wasm32-unknown-unknown";
+    run("rustup", &["target", "add", target])?;
+    run("cargo", &["check", "--quiet", "-p", "bathygram-core", "--target", target])
 }
 
 /// Draws, into `target/gallery`, for each theme a contact sheet with every kind of diagram, and the demo.

@@ -304,7 +304,7 @@ pub(crate) fn recovered(path: &Path) -> Result<Recovered> {
         // A picture of a stack whose text is long: the top of the stack has it. Its name is a name, not a path.
         Some(other) if Path::new(&other).components().count() == 1 => {
             let bytes = read_bounded(&path.with_file_name(&other), MAX_PICTURE).map_err(|_| {
-                Failure::Usage(format!("the text of {} is in {other} beside it, which is not there", path.seen()))
+                Failure::Usage(format!("the source of {} is in {other} beside it, which is not there", path.seen()))
             })?;
             container::source(&bytes)
         }

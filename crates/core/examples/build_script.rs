@@ -1,6 +1,8 @@
 //! A picture in a build script: what `build.rs` of another crate does so that its documentation shows diagrams that are never out of
 //! date. Here the variables that cargo sets are arguments: `--example build_script SOURCE FOLDER`.
 
+#![allow(clippy::disallowed_methods, reason = "a build script reads and writes files; the core does not")]
+
 use bathygram_core::facade::Renderer;
 use std::path::Path;
 

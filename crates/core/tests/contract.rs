@@ -1,4 +1,4 @@
-//! The drawing contract, on the demo and on a gallery of small diagrams: what everything that reads
+//! The drawing contract (docs/drawing-contract.md), on the demo and on a gallery of small diagrams: what everything that reads
 //! drawings relies on. Sizes are measured with the shipped fonts.
 
 #![allow(clippy::disallowed_methods, reason = "tests may read files")]

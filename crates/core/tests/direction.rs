@@ -33,6 +33,7 @@ const ORDER: &[&str] = &[
     "container",
     "svg",
     "pipeline",
+    "facade",
     "review",
     "ide",
     "nudge",

@@ -104,7 +104,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let texts = FILES.iter().filter(|(name, _)| name.ends_with(".bathy")).count();
     let sources = "code, a database, a table, a graph, RDF, traces and an outline to import";
-    voice.say(&format!("The demo project is in {}: {texts} texts, and {sources}.", folder.seen()));
+    voice.say(&format!("The demo project is in {}: {texts} source files, and {sources}.", folder.seen()));
     let outcome = render::project_at(folder, voice)?;
     let picture = |name: &str| folder.join("pictures").join(format!("{name}.svg")).seen().to_string();
     let list: String = LOOK_AT.iter().map(|(name, what)| format!("  {:46} {what}\n", picture(name))).collect();

@@ -35,7 +35,8 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let Recovered { text: source, is_intact, .. } = found?;
     if !is_intact {
-        voice.say(&format!("{} was changed since it was drawn; this is the text that it was drawn from", path.seen()));
+        voice
+            .say(&format!("{} was changed since it was drawn; this is the source that it was drawn from", path.seen()));
     }
     match &arguments.out {
         None => session::answer_bytes(source.as_bytes())?,

@@ -52,7 +52,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let names = || pictures.iter().map(|p| p.name).collect::<Vec<_>>().join(", ");
     let picture = match (&arguments.only, pictures.as_slice()) {
         (None, [only]) => *only,
-        (None, []) => return Err(Failure::Usage("this text has no picture".into())),
+        (None, []) => return Err(Failure::Usage("this source has no picture".into())),
         (None, _) => {
             return Err(Failure::Usage(format!(
                 "there are several pictures, {}; choose one with --only NAME",

@@ -325,7 +325,7 @@ fn summary(made: &Made, faulty: usize) -> String {
         parts.push(format!("{} removed", made.removed.len()));
     }
     if faulty > 0 {
-        parts.push(format!("{} with errors left out", session::count(faulty, "text")));
+        parts.push(format!("{} with errors left out", session::count(faulty, "source")));
     }
     parts.join(", ")
 }

@@ -40,7 +40,7 @@ fn what_was_made_and_why() {
     let run = folder.run(&["render", "-v"]).ends_with(0);
     let run = run.says("3 pictures written (1 new, 1 changed, 1 edited by hand)");
     assert!(
-        run.err.contains("f1: edited by hand") && run.err.contains("f0.bathy is read: its text changed"),
+        run.err.contains("f1: edited by hand") && run.err.contains("f0.bathy is read: its source changed"),
         "{}",
         run.err
     );

@@ -200,7 +200,7 @@ fn what_is_imported_conforms() {
 }
 
 #[test]
-fn the_demo_differs_from_its_code_in_what_was_planted() {
+fn the_demo_differs_from_its_code_in_what_is_known() {
     let folder = Folder::new();
     folder.run(&["-q", "demo", "tidewatch"]).ends_with(0);
     let run = folder.run_in("tidewatch", &["conform", "--code", "."]).ends_with(1);

@@ -99,7 +99,7 @@ fn what_was_checked_need_not_be_read_again() {
     folder.run(&["check"]).ends_with(1).says("no-beginning").says("the picture of `extra` has not been drawn yet");
     std::fs::remove_file(folder.path("extra.bathy")).expect("removed");
     std::fs::remove_file(folder.path("f9.bathy")).expect("removed");
-    folder.run(&["check"]).ends_with(0).says("no text has a picture called `f9`");
+    folder.run(&["check"]).ends_with(0).says("no source has a picture called `f9`");
     folder.write("bathygram.toml", "[rules]\npicture-stray = \"error\"\n");
     folder.run(&["check"]).ends_with(1);
 }

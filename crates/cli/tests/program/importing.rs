@@ -110,14 +110,14 @@ fn the_demo_s_table_has_its_six_faults_and_is_drawn() {
 }
 
 #[test]
-fn a_table_of_200_devices_gives_a_clean_picture_and_exactly_what_was_planted() {
+fn a_table_of_200_devices_gives_a_clean_picture_and_exactly_the_known_faults() {
     let folder = Folder::new();
     let run = folder.run(&["import", "table", &data("sites.xlsx"), "--picture", "sites.svg"]).ends_with(0);
     let codes: Vec<&str> =
         run.err.lines().filter_map(|line| line.split(": warning [").nth(1)?.split(']').next()).collect();
-    let planted =
+    let known =
         ["port-in-use", "directions-differ", "spelled-two-ways", "not-listed", "end-missing", "joined-with-itself"];
-    assert_eq!(codes, planted, "{}", run.err);
+    assert_eq!(codes, known, "{}", run.err);
     assert!(run.err.contains("201 elements in 45 groups, 245 relations"), "{}", run.err);
     // Nothing in its picture lies on anything else.
     folder.write("sites.bathy", &run.out);

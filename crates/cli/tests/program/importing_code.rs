@@ -172,7 +172,7 @@ fn many_folders_are_no_problem() {
 }
 
 #[test]
-fn the_demo_s_service_has_what_was_planted() {
+fn the_demo_s_service_has_its_known_faults() {
     let folder = Folder::new();
     folder.run(&["-q", "demo", "tidewatch"]).ends_with(0);
     let run = folder.run_in("tidewatch", &["import", "modules", "."]).ends_with(0);

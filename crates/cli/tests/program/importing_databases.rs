@@ -382,7 +382,7 @@ fn by_chance_damaged_files_end_with_a_sentence() {
 }
 
 #[test]
-fn the_demo_has_three_planted_deviations() {
+fn the_demo_has_three_known_deviations() {
     let folder = Folder::new();
     for name in ["readings_schema.bathy", "harbour.sqlite"] {
         folder.write(name, std::fs::read(repository().join("demo/tidewatch").join(name)).expect(name));

@@ -212,7 +212,7 @@ fn a_sequence_that_people_edited_is_brought_up_to_date() {
 }
 
 #[test]
-fn the_demo_s_sequence_differs_from_its_traces_in_what_was_planted() {
+fn the_demo_s_sequence_differs_from_its_traces_in_what_is_known() {
     let folder = Folder::new();
     folder.run(&["-q", "demo", "tidewatch"]).ends_with(0);
     let run = folder.run_in(

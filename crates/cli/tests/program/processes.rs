@@ -1,4 +1,4 @@
-//! Realistic processes, each with one gap that was planted: `check` tells exactly the gaps, each in its line.
+//! Realistic processes, each with one known gap: `check` tells exactly the gaps, each in its line.
 
 use crate::common::Folder;
 use std::collections::BTreeSet;
@@ -13,7 +13,7 @@ const PROCESSES: &[(&str, &str)] = &[
 ];
 
 /// Codes with their lines, as `// gap: CODE` at the end of a line says.
-fn planted(text: &str) -> BTreeSet<(usize, String)> {
+fn known_gaps(text: &str) -> BTreeSet<(usize, String)> {
     let gap = |(i, line): (usize, &str)| line.split_once("// gap: ").map(|(_, code)| (i + 1, code.to_owned()));
     text.lines().enumerate().filter_map(gap).collect()
 }
@@ -35,14 +35,14 @@ fn shown(output: &str, file: &str) -> BTreeSet<(usize, String)> {
 }
 
 #[test]
-fn exactly_the_planted_gaps_are_reported() {
+fn exactly_the_known_gaps_are_reported() {
     for (name, text) in PROCESSES {
         let folder = Folder::new();
         let file = format!("{name}.bathy");
         folder.write(&file, text);
         let run = folder.run(&["check", "--no-pictures", &file]);
-        assert_eq!(shown(&run.out, &file), planted(text), "{name}\n{}", run.out);
+        assert_eq!(shown(&run.out, &file), known_gaps(text), "{name}\n{}", run.out);
     }
-    let gaps: Vec<usize> = PROCESSES.iter().map(|(_, text)| planted(text).len()).collect();
+    let gaps: Vec<usize> = PROCESSES.iter().map(|(_, text)| known_gaps(text).len()).collect();
     assert_eq!(gaps, [1, 1, 1, 1, 1, 0]);
 }

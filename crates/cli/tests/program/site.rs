@@ -282,7 +282,7 @@ fn names_that_collide_have_pages_of_their_own() {
 fn texts_with_errors_are_left_out() {
     let folder = Folder::new();
     folder.write("good.bathy", "flow good\n  step a\n  step b\n").write("bad.bathy", "flow bad\n  nonsense here !\n");
-    let run = folder.run(&["site"]).ends_with(1).says("1 text with errors left out");
+    let run = folder.run(&["site"]).ends_with(1).says("1 source with errors left out");
     assert!(run.err.contains("bad.bathy:2"), "{}", run.err);
     assert!(folder.path("site/diagrams/good.html").exists() && !folder.path("site/diagrams/bad.html").exists());
     Folder::new().run(&["site"]).ends_with(2).says("there is no .bathy file or document");

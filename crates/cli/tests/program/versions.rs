@@ -24,7 +24,7 @@ fn check_tells_which_pictures_are_out_of_date() {
     folder.run(&["check", "--no-pictures"]).ends_with(0);
     folder.run(&["render"]).ends_with(0);
     std::fs::remove_file(folder.path("storm.bathy")).expect("removed");
-    folder.run(&["check"]).ends_with(0).says("warning[picture-stray]: no text has a picture called `storm`");
+    folder.run(&["check"]).ends_with(0).says("warning[picture-stray]: no source has a picture called `storm`");
 }
 
 #[test]

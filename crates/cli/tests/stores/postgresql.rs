@@ -59,7 +59,7 @@ fn postgresql() {
     a_visitor_without_permissions_sees_the_same(&server);
     ways_in(&server);
     wrong_ways_in(&server);
-    what_is_planted_is_told(&server);
+    what_is_wrong_is_told(&server);
     a_large_schema_is_quick(&server);
     servers_that_stop(&server);
 }
@@ -328,7 +328,7 @@ fn wrong_ways_in(server: &Server) {
     assert!(String::from_utf8_lossy(&output.stderr).contains("the server asks for a password"), "{output:?}");
 }
 
-fn what_is_planted_is_told(server: &Server) {
+fn what_is_wrong_is_told(server: &Server) {
     let folder = Folder::new();
     let address = server.address("tide", "tide");
     folder.write("tide.bathy", import(server, &[]).ends_with(0).out);

@@ -83,7 +83,7 @@ fn broken_files_say_where() {
 }
 
 #[test]
-fn what_is_planted_is_told() {
+fn what_is_wrong_is_told() {
     let folder = demo();
     let text = folder.run(&["-q", "import", "rdf", "moorings.ttl"]).ends_with(0).out;
     let changed = text

@@ -1,4 +1,4 @@
-//! Scene to SVG text, after the drawing contract. The one place that rounds numbers and escapes text.
+//! Scene to SVG text, after the drawing contract (docs/drawing-contract.md). The one place that rounds numbers and escapes text.
 //!
 //! Guarantees: the same scene gives the same bytes; no script, no handler, no reference to outside but links to pictures in
 //! the same folder; plain SVG 1.1 presentation attributes. The style sheet holds only the embedded fonts, and with two themes

@@ -110,7 +110,7 @@ fn of_state(state: Freshness, PictureOf { source, name }: PictureOf<'_>, place: 
         Freshness::Edited => (
             "picture-edited",
             format!("the picture of `{name}` was changed since it was drawn"),
-            format!("change the text, and run {run}"),
+            format!("change the source, and run {run}"),
         ),
         Freshness::Missing => {
             ("picture-missing", format!("the picture of `{name}` has not been drawn yet"), format!("run {run}"))
@@ -132,7 +132,7 @@ fn has_other_line_ends(report: &Report<'_>, reading: &Reading, own: PictureOf<'_
 
 fn of_line_ends(PictureOf { name, .. }: PictureOf<'_>, place: (String, u32)) -> Found {
     let message = format!(
-        "the picture of `{name}` was drawn from this text with other line ends: git turned them, or an editor did"
+        "the picture of `{name}` was drawn from this source with other line ends: git turned them, or an editor did"
     );
     let help =
         "run `bathygram init`, which adds `eol=lf` to .gitattributes, commit that, and clone the project again; if \
@@ -174,7 +174,7 @@ pub(super) fn strays(report: &mut Report<'_>) {
     for Stray { path, is_intact } in strays_of(report.project, &names) {
         let file = report.project.shown(&path);
         let name = path.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
-        let message = format!("no text has a picture called `{name}`");
+        let message = format!("no source has a picture called `{name}`");
         let help = match is_intact {
             true => "remove the file; `bathygram render` does, if it drew it here",
             false => "remove the file; it was changed since it was drawn, so `bathygram render` leaves it",

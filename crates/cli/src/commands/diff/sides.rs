@@ -84,7 +84,7 @@ pub(super) fn read(project: &Project, words: &[String], newer: Version) -> Resul
         && newer != Version::Index
     {
         if a == "-" && b == "-" {
-            return Err(Failure::Usage("standard input is one text: name a file beside `-`".into()));
+            return Err(Failure::Usage("standard input is one source: name a file beside `-`".into()));
         }
         return of_files(project, [a, b]);
     }
@@ -102,7 +102,7 @@ pub(super) fn read(project: &Project, words: &[String], newer: Version) -> Resul
     }
     if let Some(other) = paths.iter().find(|f| !git.is_bare && git.top.join(f).is_file() && !is_source(f)) {
         return Err(Failure::Usage(format!(
-            "`{}` holds no diagrams; name texts, documents, folders, or pictures by their names",
+            "`{}` holds no diagrams; name sources, documents, folders, or pictures by their names",
             other.seen()
         )));
     }

@@ -137,9 +137,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let Some(file) = &arguments.file else { return Err(Failure::Usage("name a file".into())) };
     if !is_document(file) && file.extension().is_none_or(|e| e != "bathy") {
         let file = file.seen();
-        return Err(Failure::Usage(format!(
-            "{file} is no text with diagrams; name a .bathy file or a Markdown document"
-        )));
+        return Err(Failure::Usage(format!("{file} holds no diagrams; name a .bathy file or a Markdown document")));
     }
     let project = session::project()?;
     // What the oldest one changed is seen beside the one before it.

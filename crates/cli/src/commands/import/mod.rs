@@ -202,7 +202,7 @@ fn written(common: &Common, facts: &Facts, unit: &str, voice: Voice) -> Result {
 /// Brings a text up to date, whole or not at all.
 fn into(path: &Path, facts: &Facts, gone: Gone, voice: Voice) -> Result {
     if !path.is_file() {
-        let message = format!("{} is no file; without --into, the text goes to standard output", path.seen());
+        let message = format!("{} is no file; without --into, the source goes to standard output", path.seen());
         return Err(Failure::Usage(message));
     }
     let project = session::project()?;

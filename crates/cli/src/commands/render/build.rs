@@ -134,7 +134,7 @@ fn known(
 fn why(reason: Reason) -> &'static str {
     match reason {
         Reason::New => "it is not in the record",
-        Reason::Text => "its text changed",
+        Reason::Text => "its source changed",
         Reason::Used => "a file that it takes from changed",
         Reason::Missing => "a picture is missing",
         Reason::Edited => "a picture is not as it was drawn",
@@ -218,12 +218,12 @@ fn remove_strays(
         let stem = stray.path.file_stem().unwrap_or_default().to_string_lossy();
         if stray.is_intact && record.has_drawn(&stem) {
             remove_inside(&project.root, &stray.path)?;
-            voice.say(&format!("{shown} removed: no text has this picture"));
+            voice.say(&format!("{shown} removed: no source has this picture"));
             removed.push(stray.path);
         } else if stray.is_intact {
-            voice.say(&format!("{shown} stays: no text has this picture, but it was not drawn here"));
+            voice.say(&format!("{shown} stays: no source has this picture, but it was not drawn here"));
         } else {
-            voice.say(&format!("{shown} stays: no text has this picture, but it was edited by hand"));
+            voice.say(&format!("{shown} stays: no source has this picture, but it was edited by hand"));
         }
     }
     let gone = removed.iter().filter_map(|path| Some(path.file_stem()?.to_string_lossy().into_owned())).collect();

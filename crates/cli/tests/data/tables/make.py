@@ -83,7 +83,7 @@ def sites():
         cable("acc-201", f"beacon-{i}", "100M", "copper")
     used = next(row for row in cables if row[3] == "acc-101")
     core = cables[0]
-    planted = [
+    known = [
         ["C-901", "acc-101", used[4], "dist-2a", "1/99", "10G", "fibre"],  # port-in-use
         [core[0], core[3], core[4], core[1], core[2], "10G", "fibre"],  # directions-differ
         ["C-903", "Acc-102", "1/40", "camera-9", "eth0", "1G", "copper"],  # spelled-two-ways, not-listed
@@ -93,7 +93,7 @@ def sites():
     sheet = book.active
     sheet.title = "Cables"
     sheet.append(["Cable", "From", "From port", "To", "To port", "Speed", "Medium"])
-    for row in cables + planted:
+    for row in cables + known:
         sheet.append(row)
     sheet = book.create_sheet("Inventory")
     sheet.append(["Name", "Type", "Rack", "Site"])
