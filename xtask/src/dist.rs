@@ -101,7 +101,10 @@ fn staged() -> Result<(PathBuf, String)> {
     // Paths of this machine are no part of the program.
     let home = std::env::var("CARGO_HOME").or_else(|_| std::env::var("HOME").map(|home| format!("{home}/.cargo")))?;
     let top = root().canonicalize()?;
-    let flags = format!("--remap-path-prefix={}=. --remap-path-prefix={home}=cargo", top.display());
+    let target = target()?;
+    // The linker that comes with Rust here makes one function of several that are the same.
+    let folded = if target == "x86_64-unknown-linux-gnu" { " -C link-arg=-Wl,--icf=all" } else { "" };
+    let flags = format!("--remap-path-prefix={}=. --remap-path-prefix={home}=cargo{folded}", top.display());
     let done = Command::new("cargo")
         .args(["build", "--quiet", "--locked", "--profile", "dist", "-p", "bathygram-cli"])
         .env("RUSTFLAGS", flags)
@@ -114,8 +117,6 @@ fn staged() -> Result<(PathBuf, String)> {
     ensure!(size <= LARGEST, "the program has {size} bytes, and may have {LARGEST}");
     let version = answer(&built, &["--version"])?;
     let version = version.split(' ').nth(1).context("a version")?.trim().to_owned();
-    let target = answer(Path::new("rustc"), &["-vV"])?;
-    let target = target.lines().find_map(|line| line.strip_prefix("host: ")).context("a target")?;
     let name = format!("bathygram-{version}-{target}");
     let folder = crate::target().join("dist/packages/staged");
     let _ = std::fs::remove_dir_all(&folder);
@@ -173,9 +174,7 @@ struct Package {
 
 /// The crates in the program, by name: those that it depends on when it runs.
 fn packages() -> Result<Vec<Package>> {
-    let target = answer(Path::new("rustc"), &["-vV"])?;
-    let target = target.lines().find_map(|line| line.strip_prefix("host: ")).context("a target")?.to_owned();
-    let asked = ["metadata", "--format-version", "1", "--locked", "--offline", "--filter-platform", &target];
+    let asked = ["metadata", "--format-version", "1", "--locked", "--offline", "--filter-platform", &target()?];
     let metadata: Value = serde_json::from_str(&answer(Path::new("cargo"), &asked)?)?;
     let text = |value: &Value| value.as_str().unwrap_or_default().to_owned();
     let list = |value: &Value| value.as_array().cloned().unwrap_or_default();
@@ -261,6 +260,12 @@ pub(crate) fn licences() -> Result<()> {
         say(&format!("{count:4}  {licence}"))?;
     }
     if refused.is_empty() { Ok(()) } else { bail!("not accepted:\n{}", refused.join("\n")) }
+}
+
+/// What the program is built for: this machine.
+fn target() -> Result<String> {
+    let about = answer(Path::new("rustc"), &["-vV"])?;
+    Ok(about.lines().find_map(|line| line.strip_prefix("host: ")).context("a target")?.to_owned())
 }
 
 fn answer(program: &Path, arguments: &[&str]) -> Result<String> {

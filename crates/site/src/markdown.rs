@@ -170,7 +170,10 @@ pub(crate) fn to_html(text: &str, around: &mut dyn Around) -> (String, Headings)
                 Event::Html(format!("<code>{}</code>", escaped_text(&code)).into())
             }
             // Nothing on a page of a site can be pressed.
-            Event::TaskListMarker(is_done) => Event::Html(if is_done { "\u{2611} " } else { "\u{2610} " }.into()),
+            Event::TaskListMarker(is_done) => {
+                let sign = if is_done { '\u{2611}' } else { '\u{2610}' };
+                Event::Html(format!("<span class=\"task\">{sign}</span> ").into())
+            }
             Event::HardBreak => Event::Html("<br>\n".into()),
             Event::Rule => Event::Html("<hr>\n".into()),
             other => other,
