@@ -153,6 +153,15 @@ pub(crate) fn in_themes(project: Project, words: &str) -> Result<Project> {
     project.in_themes(words).map_err(|why| Failure::Usage(why.to_string()))
 }
 
+/// Paths as a list, one a line: those in the project as they are reached from the working folder.
+pub(crate) fn listed<'p>(project: &Project, paths: impl IntoIterator<Item = &'p PathBuf>) -> String {
+    let shown = |path: &PathBuf| match path.is_absolute() && path.starts_with(&project.root) {
+        true => Path::new(&project.from_here(&project.shown(path))).seen(),
+        false => path.seen(),
+    };
+    paths.into_iter().map(|path| shown(path) + "\n").collect()
+}
+
 /// Refuses files of a project inside this one: they are drawn and checked as that one's.
 ///
 /// # Errors

@@ -124,7 +124,8 @@ fn what_is_emitted_means_the_same() {
             wrong.push(format!("=== {name}\n{shown}"));
         }
     };
-    for page in ["language", "architectures", "notation", "layout", "markdown", "git", "cheatsheet"] {
+    for page in ["language", "example-architectures", "gallery", "notation", "layout", "markdown", "git", "cheatsheet"]
+    {
         let text = std::fs::read_to_string(root(&format!("docs/{page}.md"))).expect("a page");
         let (files, blocks) = examples(&text);
         let world = Folder { files: files.clone() };

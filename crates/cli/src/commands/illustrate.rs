@@ -229,7 +229,7 @@ fn write(project: &Project, work: &Work) -> Result<String> {
     for (path, svg) in &work.pictures {
         if let Some(svg) = svg {
             write_inside(&project.root, path, svg.as_bytes())?;
-            written += &format!("{}\n", path.seen());
+            written += &session::listed(project, [path]);
         }
     }
     if work.before != work.after {

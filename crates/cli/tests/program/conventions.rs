@@ -26,6 +26,15 @@ fn words_name_files_folders_and_patterns() {
 }
 
 #[test]
+fn paths_are_printed_as_they_are_reached_from_here() {
+    let folder = project();
+    assert_eq!(folder.run(&["-q", "render", "north"]).ends_with(0).out, "pictures/ebb.svg\n");
+    assert_eq!(folder.run_in("south", &["-q", "render", "flood.bathy"]).ends_with(0).out, "../pictures/flood.svg\n");
+    assert_eq!(folder.run_in("south", &["-q", "render", ".", "--out", "x"]).ends_with(0).out, "x/flood.svg\n");
+    assert_eq!(folder.run_in("south", &["-q", "site"]).ends_with(0).out, "../site/index.html\n");
+}
+
+#[test]
 fn words_that_name_nothing_are_all_reported_and_nothing_is_done() {
     let folder = project();
     folder.write("levels.csv", "a,b\n").write("empty/readme.txt", "").write("old.svg", "<svg/>");

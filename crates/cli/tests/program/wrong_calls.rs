@@ -12,8 +12,7 @@ type Call = (&'static str, i32, &'static str);
 const CALLS: &[Call] = &[
     ("rendr", 2, "'render'"),
     ("render nothere.bathy", 2, "nothere.bathy is not there"),
-    ("render .", 3, ". is a folder: name the files in it, or none for the whole project"),
-    ("check .", 3, ". is a folder"),
+    ("recover .", 3, ". is a folder: name the files in it, or none for the whole project"),
     ("render a.bathy --out x.gif", 2, "pictures are svg, png, pdf, html, json or graphml, not gif"),
     ("render a.bathy --out sub/x.JPG", 2, "pictures are svg, png, pdf, html, json or graphml, not jpg"),
     ("render a.bathy --out x.svg", 2, "choose one with --only NAME"),

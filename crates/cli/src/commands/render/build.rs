@@ -8,7 +8,7 @@ use bathygram_core::container;
 use bathygram_core::pipeline::Reading;
 use bathygram_host::Threads;
 use bathygram_host::{
-    Lock, Made, PATIENCE, Project, Purpose, Reason, Record, Room, Seen, UnmetCache, clear_unfinished, is_document,
+    Lock, Made, PATIENCE, Project, Purpose, Reason, Record, Room, UnmetCache, clear_unfinished, is_document,
     remove_inside, strays,
 };
 use jobs::{Job, Why};
@@ -102,7 +102,7 @@ pub(super) fn run(project: &Project, arguments: &Arguments, voice: Voice) -> Res
         };
         session::answer(&report.counted(printed, is_read)?)?;
     } else {
-        session::answer(&written.paths.iter().map(|p| format!("{}\n", p.seen())).collect::<String>())?;
+        session::answer(&session::listed(project, &written.paths))?;
     }
     if let Some(failure) = failure {
         return Err(Failure::Outside(anyhow::anyhow!(failure)));

@@ -342,7 +342,7 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         session::write_target(&file, &draw::together(project, &jobs, form, finish)?)?;
         match arguments.json {
             true => written_report.pictures = report::shared(project, &jobs, form, &file),
-            false => session::answer(&format!("{}\n", file.seen()))?,
+            false => session::answer(&session::listed(project, [&file]))?,
         }
         let count = session::count(jobs.len(), "picture");
         voice.say(&format!("{count} in one file, `{}` is the first", first.picture.name));
@@ -360,7 +360,7 @@ fn draw_asked(project: &Project, arguments: &Arguments, sources: &[PathBuf], voi
         }
         let written: Vec<PathBuf> = done.into_iter().flat_map(|d| d.paths).collect();
         if !arguments.json {
-            session::answer(&written.iter().map(|p| format!("{}\n", p.seen())).collect::<String>())?;
+            session::answer(&session::listed(project, &written))?;
         }
         voice.say(&format!("{} written", session::count(written.len(), "picture")));
         if let Some(first) = written.first().filter(|_| arguments.open) {
