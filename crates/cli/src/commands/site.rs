@@ -33,7 +33,7 @@ const THEMES: &str = "shoal+abyss";
     bathygram site --theme ink --title \"Tidewatch, as built\"\n\n\
     docs/site.md tells of the pages, docs/recipes/ of publishing them from continuous integration.")]
 pub(crate) struct Arguments {
-    /// The folder of the site; `folder` under [site] in bathygram.toml, or "site", if none is named
+    /// The folder of the site; what bathygram.toml says, or "site", if none is named
     #[arg(long, short, value_name = "FOLDER")]
     out: Option<PathBuf>,
     /// What the project is called on its pages
