@@ -59,6 +59,8 @@ fn an_architecture_is_browsed_by_going_in_and_out() {
     show(&browser, &folder, "index.html");
     browser.click("a[href='diagrams/tidewatch.html']");
     browser.until("return document.querySelector('h1').textContent", &json!("Tidewatch: from the water to the bridge"));
+    // Until its script runs, a picture is one of links.
+    browser.until("return document.body.classList.contains('scripted')", &json!(true));
     // A click chooses, and tells what is known; the second one goes in.
     browser.click("[data-element='core.gateway'] text");
     assert_eq!(browser.run("return document.querySelector('#facts h2').textContent"), json!("Ingest gateway"));
@@ -75,7 +77,6 @@ fn an_architecture_is_browsed_by_going_in_and_out() {
     browser.until("return document.querySelector('h1').textContent", &json!("Tidewatch core"));
     browser.run("history.back()");
     browser.until("return document.querySelector('h1').textContent", &json!("Ingest gateway"));
-    browser.run("history.back()");
     // An address leads to an element in a picture.
     let page = folder.path("site/diagrams/tidewatch.html").canonicalize().expect("the page");
     browser.visit("about:blank");
