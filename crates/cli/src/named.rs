@@ -1,7 +1,7 @@
 //! What the words of a call name: files, all that a folder holds, and patterns.
 
 use crate::outcome::{Failure, Result};
-use bathygram_host::{Project, Seen, is_document};
+use bathygram_host::{Project, Seen, is_document, is_pipe};
 use globset::GlobBuilder;
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
@@ -14,9 +14,6 @@ pub(crate) enum Takes {
     /// Markdown documents.
     Documents,
 }
-
-/// Where a shell puts the pipes that it makes for a command.
-const PIPES: [&str; 2] = ["/dev/fd", "/proc/self/fd"];
 
 /// The files that words name: a file is itself, a folder is what it holds of the kind, a pattern what it fits in the project, and `-`
 /// stays what it is. Without a word, all of the project.
@@ -54,7 +51,7 @@ fn all(project: &Project, takes: Takes) -> Result<Vec<PathBuf>> {
 /// What one word names, or why it names nothing.
 fn meant(project: &Project, word: &Path, takes: Takes) -> Result<std::result::Result<Vec<PathBuf>, String>> {
     let shown = word.seen();
-    if word == Path::new("-") || PIPES.iter().any(|folder| word.starts_with(folder)) {
+    if word == Path::new("-") || is_pipe(word) {
         return Ok(Ok(vec![word.to_owned()]));
     }
     if word.is_dir() {

@@ -24,6 +24,11 @@ pub const MAX_SETTINGS: u64 = 1024 * 1024;
 /// Where a shell puts the pipes that it makes for a command.
 const PIPES: [&str; 2] = ["/dev/fd", "/proc/self/fd"];
 
+/// Whether a path is a pipe that a shell made for a command.
+pub fn is_pipe(path: &Path) -> bool {
+    PIPES.iter().any(|folder| path.starts_with(folder))
+}
+
 /// Reads a source file, `-` for standard input.
 ///
 /// # Errors
@@ -31,7 +36,7 @@ const PIPES: [&str; 2] = ["/dev/fd", "/proc/self/fd"];
 pub fn read_source(path: &Path) -> Result<String, Error> {
     let bytes = if path == Path::new("-") {
         bounded(path, std::io::stdin().lock(), MAX_SOURCE)?
-    } else if PIPES.iter().any(|folder| path.starts_with(folder)) {
+    } else if is_pipe(path) {
         bounded(path, opened(path)?, MAX_SOURCE)?
     } else {
         read_bounded(path, MAX_SOURCE)?

@@ -2,7 +2,7 @@
 //! is a cache like the [build record](crate::Record), and counts only where it was made.
 
 use crate::files::{link_below, read_bounded};
-use crate::record::{Seen, Stamp, digest, nanoseconds};
+use crate::record::{Seen, Stamp, nanoseconds};
 use crate::record_folder::{Mark, SITE, folder, made_mark, mark, recorded, refuse_links};
 use crate::{Error, MAX_PICTURE, Project, write_whole};
 use bathygram_core::container;
@@ -133,7 +133,8 @@ fn is_foreign(out: &Path, file: &str) -> bool {
     let says_so = match file.rsplit_once('.').map(|(_, ending)| ending) {
         Some("html") => head.contains(GENERATOR),
         Some("svg") => container::read(&bytes).is_some(),
-        _ => is_marked() && (file.starts_with("assets/") || file == SITE_MARK),
+        _ if file == SITE_MARK => bytes == SITE_MARK_TEXT.as_bytes(),
+        _ => file.starts_with("assets/") && is_marked(),
     };
-    !bytes.is_empty() && !says_so && digest(&bytes) != digest(SITE_MARK_TEXT.as_bytes())
+    !bytes.is_empty() && !says_so
 }

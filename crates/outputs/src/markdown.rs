@@ -70,14 +70,41 @@ pub fn is_ours(info: &str) -> bool {
     info.split_whitespace().next() == Some(WORD)
 }
 
-/// The document without what was drawn into it: blocks stand there unfolded, and alone.
-pub fn without_pictures(text: &str) -> String {
-    let edit = |block: &Block| {
-        let region = block.region.clone()?;
-        let fence = if block.is_folded { text[block.fence.clone()].to_owned() } else { String::new() };
-        Some((region, fence))
-    };
-    replaced(text, blocks(text).iter().filter_map(edit).collect())
+/// A document without what was drawn into it: blocks stand there unfolded, and alone.
+#[derive(Clone, Debug)]
+pub struct Undrawn {
+    /// Its text.
+    pub text: String,
+    /// Where each piece of it begins: here, and in the document.
+    pieces: Vec<(usize, usize)>,
+}
+
+impl Undrawn {
+    /// Takes what was drawn out of a document.
+    pub fn of(document: &str) -> Self {
+        let mut kept: Vec<Range<usize>> = Vec::new();
+        let mut at = 0;
+        for block in &blocks(document) {
+            let Some(region) = block.region.clone().filter(|region| region.start >= at) else { continue };
+            kept.push(at..region.start);
+            kept.extend(block.is_folded.then(|| block.fence.clone()));
+            at = region.end;
+        }
+        kept.push(at..document.len());
+        let (mut text, mut pieces) = (String::with_capacity(document.len()), Vec::new());
+        for piece in kept {
+            pieces.push((text.len(), piece.start));
+            text.push_str(&document[piece]);
+        }
+        Self { text, pieces }
+    }
+
+    /// The byte of the document at a byte of the text.
+    pub fn origin(&self, byte: usize) -> usize {
+        let piece = self.pieces.partition_point(|(here, _)| *here <= byte).saturating_sub(1);
+        let (here, there) = self.pieces[piece];
+        there + byte - here
+    }
 }
 
 /// The blocks of a document, in their order.
@@ -375,6 +402,24 @@ mod tests {
     }
 
     const PLAIN: &str = "# Tide\n\n```bathygram\nflow f\n  \"a\"\n```\n\nMore.\n";
+
+    #[test]
+    fn a_byte_of_an_undrawn_document_is_found_again() {
+        let written = "one\n\n```bathygram\nflow a\n```\n\ntwo\n";
+        let image = || Some(vec![Image { path: "a.svg".into(), alternative: "A".into() }]);
+        for sources in [Sources::Shown, Sources::Folded] {
+            let document = illustrated(written, &blocks(written), &[image()], sources);
+            let undrawn = Undrawn::of(&document);
+            assert!(
+                !undrawn.text.contains("a.svg") && undrawn.text.contains("```bathygram\nflow a\n```\n"),
+                "{document}"
+            );
+            for word in ["one", "flow a", "two"] {
+                let at = undrawn.text.find(word).expect(word);
+                assert!(document[undrawn.origin(at)..].starts_with(word), "{word} in {document}");
+            }
+        }
+    }
 
     #[test]
     fn pictures_stand_below_their_blocks() {

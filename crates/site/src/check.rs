@@ -42,7 +42,7 @@ fn values<'h>(html: &'h str, attribute: &'h str) -> impl Iterator<Item = &'h str
 }
 
 fn is_reached(page: &str, target: &str, files: &BTreeSet<&str>, anchors: &BTreeMap<&str, BTreeSet<&str>>) -> bool {
-    if ["http://", "https://", "mailto:"].iter().any(|scheme| target.to_ascii_lowercase().starts_with(scheme)) {
+    if crate::links::has_safe_scheme(target) {
         return true;
     }
     let (path, anchor) = target.split_once('#').unwrap_or((target, ""));

@@ -5,6 +5,7 @@ use crate::book::Book;
 use crate::markdown::{Around, Target, anchors};
 use crate::{Input, PictureName};
 use bathygram_outputs::html::escaped;
+use bathygram_outputs::markdown::blocks;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Schemes that a link may have. What else a browser knows may act.
@@ -55,7 +56,15 @@ impl<'b, 'a> Links<'b, 'a> {
 
     /// The links of one document.
     pub(crate) fn document(&self, number: usize) -> DocumentLinks<'_, 'b, 'a> {
-        DocumentLinks { all: self, number, loose: Vec::new(), copies: BTreeSet::new(), uses: BTreeSet::new() }
+        let document = &self.book.documents[number];
+        let lines = document.text.match_indices('\n').map(|(at, _)| at).collect();
+        let mut pictures: BTreeMap<u32, Vec<usize>> = BTreeMap::new();
+        for entry in self.book.of_file(document.name) {
+            pictures.entry(self.book.entries[*entry].reading.source.place().lines).or_default().push(*entry);
+        }
+        let blocks = blocks(document.text).iter().map(|b| pictures.remove(&(b.line - 1)).unwrap_or_default()).collect();
+        let (loose, copies, uses) = Default::default();
+        DocumentLinks { all: self, number, lines, blocks, loose, copies, uses }
     }
 }
 
@@ -63,6 +72,10 @@ impl<'b, 'a> Links<'b, 'a> {
 pub(crate) struct DocumentLinks<'l, 'b, 'a> {
     all: &'l Links<'b, 'a>,
     number: usize,
+    /// Where its lines end.
+    lines: Vec<usize>,
+    /// The pictures of each block.
+    blocks: Vec<Vec<usize>>,
     pub(crate) loose: Vec<Loose>,
     /// Images of the project that are copied.
     pub(crate) copies: BTreeSet<String>,
@@ -76,10 +89,10 @@ pub(crate) fn copied(file: &str) -> String {
 }
 
 impl DocumentLinks<'_, '_, '_> {
-    fn miss(&mut self, written: &str, why: Why) -> Target {
-        let page = &self.all.book.documents[self.number];
-        let line = page.text.lines().position(|line| line.contains(written)).map_or(1, |line| line + 1);
-        self.loose.push(Loose { file: page.name.to_owned(), line, target: written.to_owned(), why });
+    fn miss(&mut self, (written, at): (&str, usize), why: Why) -> Target {
+        let file = self.all.book.documents[self.number].name.to_owned();
+        let line = self.lines.partition_point(|end| *end < at) + 1;
+        self.loose.push(Loose { file, line, target: written.to_owned(), why });
         Target::Nothing
     }
 
@@ -133,20 +146,20 @@ fn is_elsewhere(written: &str) -> bool {
     head.contains(':') || written.starts_with("//")
 }
 
-fn has_safe_scheme(written: &str) -> bool {
+pub(crate) fn has_safe_scheme(written: &str) -> bool {
     let small = written.to_ascii_lowercase();
     SCHEMES.iter().any(|scheme| small.starts_with(scheme))
 }
 
 impl Around for DocumentLinks<'_, '_, '_> {
-    fn link(&mut self, written: &str) -> Target {
+    fn link(&mut self, written: &str, at: usize) -> Target {
         if has_safe_scheme(written) {
             return Target::Address(written.to_owned());
         }
         if is_elsewhere(written) {
-            return self.miss(written, Why::Outside);
+            return self.miss((written, at), Why::Outside);
         }
-        let Some((file, anchor)) = self.file(written) else { return self.miss(written, Why::Outside) };
+        let Some((file, anchor)) = self.file(written) else { return self.miss((written, at), Why::Outside) };
         let here = self.all.book.documents[self.number].page.as_str();
         let inside = |name: &str| if file.is_empty() { name.to_owned() } else { format!("{file}/{name}") };
         let candidates = [file.clone(), inside("README.md"), inside("index.md")];
@@ -154,7 +167,7 @@ impl Around for DocumentLinks<'_, '_, '_> {
             return match anchor.is_empty() || anchors.contains(&anchor) {
                 true if anchor.is_empty() => Target::Address(link(here, page)),
                 true => Target::Address(link(here, &format!("{page}#{anchor}"))),
-                false => self.miss(written, Why::NoHeading),
+                false => self.miss((written, at), Why::NoHeading),
             };
         }
         if let Some(entry) = self.all.book.of_file(&file).first().copied().or_else(|| self.drawn(&file)) {
@@ -169,36 +182,31 @@ impl Around for DocumentLinks<'_, '_, '_> {
         // What is there but no page of the site stays a word.
         match is_folder || self.all.input.files.contains(&file) {
             true => Target::Nothing,
-            false => self.miss(written, Why::NoFile),
+            false => self.miss((written, at), Why::NoFile),
         }
     }
 
-    fn image(&mut self, written: &str) -> Target {
+    fn image(&mut self, written: &str, at: usize) -> Target {
         if is_elsewhere(written) {
-            return self.miss(written, Why::ForeignImage);
+            return self.miss((written, at), Why::ForeignImage);
         }
-        let Some((file, _)) = self.file(written) else { return self.miss(written, Why::Outside) };
+        let Some((file, _)) = self.file(written) else { return self.miss((written, at), Why::Outside) };
         if let Some(entry) = self.drawn(&file) {
             return self.picture(entry);
         }
         match self.copy(&file) {
             Some(copied) => copied,
-            None if self.all.input.files.contains(&file) => self.miss(written, Why::ForeignImage),
-            None => self.miss(written, Why::NoFile),
+            None if self.all.input.files.contains(&file) => self.miss((written, at), Why::ForeignImage),
+            None => self.miss((written, at), Why::NoFile),
         }
     }
 
     fn block(&mut self, number: usize) -> String {
         let book = self.all.book;
         let document = &book.documents[self.number];
-        let all: Vec<u32> = bathygram_outputs::markdown::blocks(document.text).iter().map(|b| b.line - 1).collect();
-        let Some(line) = all.get(number) else { return String::new() };
         let mut out = String::new();
-        for i in book.of_file(document.name).iter().copied() {
+        for i in self.blocks.get(number).into_iter().flatten().copied() {
             let entry = &book.entries[i];
-            if entry.reading.source.place().lines != *line {
-                continue;
-            }
             self.uses.insert(i);
             let [page, file] = [&entry.page, &entry.file].map(|to| escaped(&link(&document.page, to)));
             let (words, title) = (escaped(&entry.words), escaped(&entry.title));

@@ -34,10 +34,10 @@ pub(crate) fn anchors(text: &str) -> BTreeSet<String> {
     /// A document whose links are not asked for.
     struct Nowhere;
     impl Around for Nowhere {
-        fn link(&mut self, _: &str) -> Target {
+        fn link(&mut self, _: &str, _: usize) -> Target {
             Target::Nothing
         }
-        fn image(&mut self, _: &str) -> Target {
+        fn image(&mut self, _: &str, _: usize) -> Target {
             Target::Nothing
         }
         fn block(&mut self, _: usize) -> String {
@@ -60,10 +60,10 @@ pub(crate) enum Target {
 
 /// What surrounds a document.
 pub(crate) trait Around {
-    /// What a link leads to.
-    fn link(&mut self, written: &str) -> Target;
-    /// What an image shows.
-    fn image(&mut self, written: &str) -> Target;
+    /// What a link leads to that begins at a byte of the document.
+    fn link(&mut self, written: &str, at: usize) -> Target;
+    /// What an image shows that begins at a byte of the document.
+    fn image(&mut self, written: &str, at: usize) -> Target;
     /// The pictures of a block, by its number among those of the document, as HTML.
     fn block(&mut self, number: usize) -> String;
 }
@@ -73,7 +73,7 @@ pub(crate) type Headings = Vec<(u8, String, String)>;
 
 /// The document as HTML, and its headings. It has no heading of the first level where `title` is shown above it.
 pub(crate) fn to_html(text: &str, around: &mut dyn Around) -> (String, Headings) {
-    let bare = pictures::without_pictures(text);
+    let bare = pictures::Undrawn::of(text);
     let mut events: Vec<Event<'_>> = Vec::new();
     let mut headings = Headings::new();
     let mut anchors = BTreeSet::new();
@@ -84,7 +84,7 @@ pub(crate) fn to_html(text: &str, around: &mut dyn Around) -> (String, Headings)
     let mut ends: Vec<Option<&'static str>> = Vec::new();
     // How many images are open: what stands in one are words in an attribute, and no more.
     let mut images = 0_usize;
-    for event in parser(&bare) {
+    for (event, range) in parser(&bare.text).into_offset_iter() {
         let event = match event {
             Event::Start(Tag::Image { .. }) if images > 0 => {
                 images += 1;
@@ -131,13 +131,13 @@ pub(crate) fn to_html(text: &str, around: &mut dyn Around) -> (String, Headings)
                 Event::Html(format!("</{level}>\n").into())
             }
             Event::Start(Tag::Link { dest_url, .. }) => {
-                let (start, end) = opened(&around.link(&dest_url));
+                let (start, end) = opened(&around.link(&dest_url, bare.origin(range.start)));
                 ends.push(end);
                 start
             }
             Event::Start(Tag::Image { dest_url, .. }) => {
                 images = 1;
-                let (event, end) = match around.image(&dest_url) {
+                let (event, end) = match around.image(&dest_url, bare.origin(range.start)) {
                     Target::Address(address) => (image_start(&address), Some("\">")),
                     Target::Picture { page, file } => {
                         let start = format!("<a class=\"figure\" href=\"{}\">", escaped(&page));
@@ -247,11 +247,11 @@ mod tests {
     struct Bare;
 
     impl Around for Bare {
-        fn link(&mut self, written: &str) -> Target {
+        fn link(&mut self, written: &str, _: usize) -> Target {
             if written.starts_with("https:") { Target::Address(written.to_owned()) } else { Target::Nothing }
         }
 
-        fn image(&mut self, written: &str) -> Target {
+        fn image(&mut self, written: &str, _: usize) -> Target {
             match written {
                 "buoy.png" => Target::Address("../files/buoy.png".to_owned()),
                 "a.svg" => Target::Picture { page: "a.html".into(), file: "a.svg".into() },

@@ -14,9 +14,8 @@ use crate::Input;
 use crate::address::{link, root};
 use crate::book::{Book, Entry, Mention};
 use crate::templates::{Card, Frame, Link};
-use bathygram_core::language::Language;
 use bathygram_core::model::{Diagram, Relation, Verb};
-use bathygram_core::notation::name;
+use bathygram_core::notation::{name, says};
 use bathygram_outputs::html::escaped;
 
 /// What pages may do and load. Nothing comes from any server but that of the site, and of a disk nothing but the site.
@@ -117,16 +116,6 @@ fn trail(from: &str, steps: &[(String, String)]) -> String {
 /// Whether a relation is said of the world: not of remarks, nor of what must not be.
 fn is_told(relation: &Relation) -> bool {
     !matches!(relation.verb, Verb::Remarks | Verb::Aside)
-}
-
-/// What a relation says about two names, as `Gateway sends Store`.
-fn relation(own: &Relation, [from, to]: [String; 2], language: &Language) -> String {
-    let key = match own.verb {
-        Verb::Then | Verb::Onward | Verb::Holds => "leads",
-        Verb::NeverUses => "never",
-        verb => verb.word(),
-    };
-    language.fill("relation", key, &[("from", &from), ("to", &to)])
 }
 
 /// A label in one line.

@@ -24,4 +24,4 @@ pub use context::Context;
 pub use graph::given;
 pub use icons::icons;
 pub use picture::draw;
-pub use words::{describe, name, sentence};
+pub use words::{describe, name, says, sentence};

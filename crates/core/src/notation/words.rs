@@ -42,16 +42,19 @@ pub fn sentence(diagram: &Diagram, relation: &Relation, language: &Language) -> 
 
 /// The same without its label.
 pub(super) fn clause(diagram: &Diagram, relation: &Relation, language: &Language) -> String {
-    said(verb(relation.verb), (diagram.element(relation.from), diagram.element(relation.to)), language)
+    let [from, to] = [relation.from, relation.to].map(|end| name(diagram.element(end), language));
+    says(relation.verb, [&from, &to], language)
 }
 
 /// What the answer to a message says, without its label.
 pub(super) fn reply(diagram: &Diagram, message: &Relation, language: &Language) -> String {
-    said(verb(Verb::Answers), (diagram.element(message.to), diagram.element(message.from)), language)
+    let [from, to] = [message.to, message.from].map(|end| name(diagram.element(end), language));
+    says(Verb::Answers, [&from, &to], language)
 }
 
-fn said(key: &str, (from, to): (&Element, &Element), language: &Language) -> String {
-    language.fill("relation", key, &[("from", &name(from, language)), ("to", &name(to, language))])
+/// What a verb says of its subject and its object, by what these are called.
+pub fn says(own: Verb, [from, to]: [&str; 2], language: &Language) -> String {
+    language.fill("relation", verb(own), &[("from", from), ("to", to)])
 }
 
 /// The key of what a verb says.

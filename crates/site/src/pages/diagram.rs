@@ -1,6 +1,6 @@
 //! The page of a picture.
 
-use super::{Desk, is_told, name, one_line, relation, root, trail};
+use super::{Desk, is_told, name, one_line, root, says, trail};
 use crate::address::link;
 use crate::book::{Entry, Mention};
 use crate::highlight;
@@ -50,7 +50,7 @@ pub(crate) fn diagram(desk: Desk<'_, '_>, number: usize, documents: &BTreeSet<us
         description: &entry.words,
         sheets: &sheets(desk, entry, number),
         used: &used(desk, entry, documents),
-        elements: &listed(desk, entry, number),
+        elements: &listed(desk, entry, (number, &addresses)),
         relations: &sentences,
         versions: &versions,
         file,
@@ -78,7 +78,8 @@ fn sentences(desk: Desk<'_, '_>, diagram: &Diagram, addresses: &BTreeMap<String,
         let ends = [own.from, own.to].map(|end| linked(diagram.element(end)));
         // No name has a control character: what stands for the names is replaced when the rest is HTML.
         let mut sentence = String::new();
-        for part in relation(own, [FROM, TO].map(String::from), language).split_inclusive([FROM, TO]) {
+        let marks = [FROM, TO].map(String::from);
+        for part in says(own.verb, [&marks[0], &marks[1]], language).split_inclusive([FROM, TO]) {
             let words = part.trim_end_matches([FROM, TO]);
             sentence += &escaped(words);
             sentence += match part.chars().last() {
@@ -117,10 +118,11 @@ fn used(desk: Desk<'_, '_>, entry: &Entry<'_>, documents: &BTreeSet<usize>) -> V
     takers.chain(documents).collect()
 }
 
-fn listed(desk: Desk<'_, '_>, entry: &Entry<'_>, number: usize) -> Vec<Listed> {
+fn listed(
+    desk: Desk<'_, '_>, entry: &Entry<'_>, (number, addresses): (usize, &BTreeMap<String, String>),
+) -> Vec<Listed> {
     let diagram = &entry.view.diagram;
     let from = entry.page.as_str();
-    let addresses = desk.book.addresses(entry);
     let shown = diagram.ids().filter(|(_, e)| !e.kind.is_mark());
     shown
         .map(|(id, element)| {

@@ -1,6 +1,6 @@
 //! The page of an element: all that is known of it.
 
-use super::{Desk, is_told, name, one_line, reason, root, titled, trail};
+use super::{Desk, is_told, name, one_line, reason, root, says, titled, trail};
 use crate::address::link;
 use crate::book::{Mention, Model};
 use crate::templates::{ElementPage, Fact, Link, POLICY, STYLE, TitledLinks};
@@ -170,7 +170,7 @@ fn relations(desk: Desk<'_, '_>, model: &Model<'_>, ties: &Ties, id: ElementId) 
     let is_inside = |other: ElementId| other == id || diagram.ancestors(other).any(|around| around == id);
     let said = |relation: &Relation, other: ElementId| {
         let ends = [relation.from, relation.to].map(|end| name(diagram.element(end), language));
-        let title = super::relation(relation, ends, language);
+        let title = says(relation.verb, [&ends[0], &ends[1]], language);
         Link { href: link(from, &model.pages[other.index()]), title, about: reason(relation) }
     };
     let touching = ties.crossing[id.index()].iter().map(|i| &diagram.relations[*i as usize]);
