@@ -177,7 +177,7 @@ impl<'o> Graph<'o> {
         if kinds <= MOST_KINDS {
             return Ok(());
         }
-        let hint = "`--kind NAME` says which attribute or column tells kinds";
+        let hint = "`--kind NAME` says which attribute or column holds the kinds";
         Err(format!("there are more than {MOST_KINDS} kinds of nodes and edges; {hint}"))
     }
 

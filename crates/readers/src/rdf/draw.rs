@@ -78,7 +78,7 @@ fn find(vocabulary: &Vocabulary, seen: &Seen, facts: &mut Facts) {
         ),
         Some(CountedOn::Instances(most)) => note(
             "counted-on-a-part",
-            format!("properties are told of at most {most} instances of each class; `--sample N` looks at more"),
+            format!("properties rest on at most {most} instances of each class; `--sample N` looks at more"),
         ),
         None => {}
     }
