@@ -1,7 +1,7 @@
 //! A picture divided into square cells that know what lies in them, so that what is near a place is found without looking
 //! at everything. Things are known by numbers that their owner gives them.
 
-use super::{Point, Rect};
+use super::{Point, Rect, distance};
 
 /// Cells are not made smaller than this, in px.
 // About the height of a box: smaller cells hold the same thing many times over.
@@ -33,18 +33,29 @@ impl SpatialIndex {
 
     /// The cells of these rectangles, each known by its number.
     pub(crate) fn of(rects: &[Rect]) -> Self {
-        let bounds = rects.iter().copied().reduce(Rect::union).unwrap_or_default();
-        let mut index = Self::new(bounds, rects.len());
+        Self::of_both(rects, &[])
+    }
+
+    /// The cells of rectangles and of stretches, each known by its number; stretches count on from the rectangles.
+    pub(crate) fn of_both(rects: &[Rect], stretches: &[[Point; 2]]) -> Self {
+        let around = stretches.iter().map(|[p, q]| Rect::between(*p, *q));
+        let bounds = rects.iter().copied().chain(around).reduce(Rect::union).unwrap_or_default();
+        let count = rects.len() + stretches.len();
+        let mut index = Self::new(bounds, count);
         // Where things are long, as lines are, larger cells hold each of them less often.
-        let touched = |side: f64| rects.iter().map(|r| (r.w / side + 1.0) * (r.h / side + 1.0)).sum::<f64>();
+        let touched = |side: f64| {
+            rects.iter().map(|r| (r.w / side + 1.0) * (r.h / side + 1.0)).sum::<f64>()
+                + stretches.iter().map(|[p, q]| 2.0 * distance(*p, *q) / side + 1.0).sum::<f64>()
+        };
         let side = index.side;
-        while touched(index.side) > (MOST_CELLS * rects.len()) as f64 && index.side < bounds.w.max(bounds.h) {
+        while touched(index.side) > (MOST_CELLS * count) as f64 && index.side < bounds.w.max(bounds.h) {
             index.side *= 2.0;
         }
         if index.side > side {
             index = Self::with_side(bounds, index.side);
         }
         rects.iter().enumerate().for_each(|(i, rect)| index.add(*rect, i));
+        stretches.iter().enumerate().for_each(|(i, [p, q])| index.add_along(*p, *q, rects.len() + i));
         index
     }
 

@@ -107,12 +107,12 @@ pub(in crate::layout) fn shared(p: Point, q: Point, r: Point, s: Point) -> f64 {
     let run =
         |a: (f64, f64), b: (f64, f64)| f64::min(a.0.max(a.1), b.0.max(b.1)) - f64::max(a.0.min(a.1), b.0.min(b.1));
     let close = |a: f64, b: f64| (a - b).abs() < ONE;
-    let (is_level, is_plumb) = (close(p.y, q.y), close(p.x, q.x));
-    if is_level && close(r.y, s.y) && close(p.y, r.y) {
+    let (is_horizontal, is_vertical) = (close(p.y, q.y), close(p.x, q.x));
+    if is_horizontal && close(r.y, s.y) && close(p.y, r.y) {
         run((p.x, q.x), (r.x, s.x))
-    } else if is_plumb && close(r.x, s.x) && close(p.x, r.x) {
+    } else if is_vertical && close(r.x, s.x) && close(p.x, r.x) {
         run((p.y, q.y), (r.y, s.y))
-    } else if is_level || is_plumb {
+    } else if is_horizontal || is_vertical {
         0.0
     } else {
         shared_at_a_slant(p, q, r, s)

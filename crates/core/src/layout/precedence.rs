@@ -1,6 +1,10 @@
 //! What was asked to come before what: `order` and `place` as pairs.
 
 use crate::layout::graph::{Anchor, Graph, PlacementConstraint, Placing};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// So many steps are made to find circles; what comes after that is left out, and reported as every constraint that is not kept.
+const STEPS: usize = 4_000_000;
 
 /// Constraints about order as pairs: the first comes before the second. Those of `order` come before those of `place`.
 pub(in crate::layout) fn pairs(graph: &Graph) -> Vec<(Anchor, Anchor)> {
@@ -17,26 +21,29 @@ pub(in crate::layout) fn pairs(graph: &Graph) -> Vec<(Anchor, Anchor)> {
         }
     }
     // What would close a circle is left out.
-    let mut kept: Vec<(Anchor, Anchor)> = Vec::new();
-    for (a, b) in pairs {
-        if a != b && !reaches(&kept, b, a) {
-            kept.push((a, b));
+    let mut after: BTreeMap<Anchor, Vec<Anchor>> = BTreeMap::new();
+    let mut steps = STEPS;
+    pairs.retain(|(a, b)| {
+        let is_kept = a != b && !may_reach(&after, (*b, *a), &mut steps);
+        if is_kept {
+            after.entry(*a).or_default().push(*b);
         }
-    }
-    kept
+        is_kept
+    });
+    pairs
 }
 
-/// Whether one thing comes before another by some pairs.
-fn reaches(pairs: &[(Anchor, Anchor)], from: Anchor, to: Anchor) -> bool {
+/// Whether one thing comes before another, or there are no steps left to find out.
+fn may_reach(after: &BTreeMap<Anchor, Vec<Anchor>>, (from, to): (Anchor, Anchor), steps: &mut usize) -> bool {
     let mut work = vec![from];
-    let mut seen = Vec::new();
+    let mut seen = BTreeSet::new();
     while let Some(a) = work.pop() {
-        if a == to {
+        if a == to || *steps == 0 {
             return true;
         }
-        if !seen.contains(&a) {
-            seen.push(a);
-            work.extend(pairs.iter().filter(|p| p.0 == a).map(|p| p.1));
+        if seen.insert(a) {
+            *steps -= 1;
+            work.extend(after.get(&a).into_iter().flatten());
         }
     }
     false

@@ -18,6 +18,11 @@ pub(super) fn lines(shape: &Path, hatch: Hatch, covered: &[Rect]) -> Path {
     Path(out)
 }
 
+/// About how many lines a hatch has in a shape of this size.
+pub(super) fn count(bounds: Rect, hatch: Hatch) -> f64 {
+    (bounds.w + bounds.h) / hatch.gap * if hatch.crossed { 2.0 } else { 1.0 }
+}
+
 /// Lines of one direction.
 fn parallel(polygons: &[Vec<Point>], angle: f64, gap: f64, covered: &[Rect], out: &mut Vec<Cmd>) {
     let (sin, cos) = (libm::sin(angle.to_radians()), libm::cos(angle.to_radians()));

@@ -4,10 +4,10 @@
 mod hatch;
 mod rough;
 
-use crate::geom::{Path, Rect};
+use crate::geom::{Path, Rect, SpatialIndex};
 use crate::measure::{Fonts, line_width};
 use crate::scene::{Item, Scene, Stroke, Tag, Text};
-use crate::theme::{Dash, Ground, Paint, Palette, Strokes, Theme};
+use crate::theme::{Dash, Ground, Hatch, Paint, Palette, Strokes, Theme};
 use rough::Hand;
 
 /// How thick the lines of a hatch are, in px.
@@ -21,6 +21,9 @@ const CLEAR: f64 = 3.0;
 const PICTOGRAM: f64 = 26.0;
 /// How much of what covers a hatched shape is surely covered: its corners may be round.
 const CORNER: f64 = 6.0;
+/// A drawing has so many bends and lines of hatches; where it would have more, they are further apart.
+// A picture of 9,000 elements, drawn by hand, took 8 GB. What people draw has some thousand.
+const MOST_PIECES: f64 = 300_000.0;
 
 /// Draws a scene in the manner of a theme.
 pub fn apply(scene: &mut Scene, theme: &Theme, fonts: &Fonts) {
@@ -30,7 +33,13 @@ pub fn apply(scene: &mut Scene, theme: &Theme, fonts: &Fonts) {
     let palette = Palette::new(theme, scene.ground);
     let mut clear = Vec::new();
     collect(&scene.items, fonts, &mut clear);
-    let manner = Manner { palette, clear, is_rough: theme.strokes == Strokes::Rough, is_hatched: theme.has_hatches() };
+    let near = SpatialIndex::of(&clear);
+    let (is_rough, is_hatched) = (theme.strokes == Strokes::Rough, theme.has_hatches());
+    let mut manner = Manner { palette, clear, near, is_rough, is_hatched, coarse: 1.0 };
+    let pieces = manner.pieces(&scene.items);
+    while pieces / manner.coarse > MOST_PIECES {
+        manner.coarse *= 2.0;
+    }
     let items = std::mem::take(&mut scene.items);
     scene.items = manner.drawn(items, "");
 }
@@ -39,14 +48,31 @@ struct Manner<'a> {
     palette: Palette<'a>,
     /// Where texts and pictograms stand.
     clear: Vec<Rect>,
+    near: SpatialIndex,
     is_rough: bool,
     is_hatched: bool,
+    /// How many times further apart bends and lines of hatches are than usual.
+    coarse: f64,
 }
 
 impl Manner<'_> {
+    /// About how many bends and lines of hatches these items have, usually.
+    fn pieces(&self, items: &[Item]) -> f64 {
+        let of = |item: &Item| match item {
+            Item::Group(_, inner) => self.pieces(inner),
+            Item::Path { path, fill, stroke, .. } => {
+                let bends = if self.is_rough && stroke.is_some() { rough::bends(path) } else { 0.0 };
+                let hatch = fill.and_then(|fill| self.palette.hatch(fill)).zip(path.bounds());
+                bends + hatch.map_or(0.0, |(hatch, bounds)| hatch::count(bounds, hatch))
+            }
+            Item::Text(_) | Item::Image { .. } => 0.0,
+        };
+        items.iter().map(of).sum()
+    }
+
     /// Items, drawn; `key` says what they are part of.
     fn drawn(&self, items: Vec<Item>, key: &str) -> Vec<Item> {
-        let mut hand = Hand::new(key);
+        let mut hand = Hand::new(key, self.coarse);
         let mut out = Vec::with_capacity(items.len());
         let mut items = items.into_iter().peekable();
         while let Some(item) = items.next() {
@@ -97,7 +123,9 @@ impl Manner<'_> {
     fn hatched(&self, path: &Path, fill: Paint, next: Option<&Item>) -> Option<Item> {
         let hatch = self.palette.hatch(fill)?;
         let bounds = path.bounds()?;
-        let mut covered: Vec<Rect> = self.clear.iter().copied().filter(|text| text.meets(bounds)).collect();
+        let hatch = Hatch { gap: hatch.gap * self.coarse, ..hatch };
+        let near = self.near.near(bounds).into_iter().map(|text| self.clear[text]);
+        let mut covered: Vec<Rect> = near.filter(|text| text.meets(bounds)).collect();
         if let Some(Item::Path { path, fill: Some(_), .. }) = next {
             let inner = path.bounds().map(|r| r.grown(-CORNER));
             covered.extend(inner.filter(|r| r.w > 0.0 && r.h > 0.0));

@@ -24,11 +24,30 @@ const SMALL: f64 = 24.0;
 pub(super) struct Hand {
     key: String,
     parts: usize,
+    /// How far bends of a long line are apart, in px.
+    reach: f64,
+}
+
+/// How many bends a path has, usually.
+pub(super) fn bends(path: &Path) -> f64 {
+    let (mut length, mut at) = (0.0, Point::default());
+    for cmd in &path.0 {
+        match cmd {
+            Cmd::Move(p) => at = *p,
+            Cmd::Line(p) | Cmd::Curve(_, _, p) => {
+                length += distance(at, *p);
+                at = *p;
+            }
+            Cmd::Close => {}
+        }
+    }
+    length / REACH
 }
 
 impl Hand {
-    pub(super) fn new(key: &str) -> Self {
-        Self { key: key.to_owned(), parts: 0 }
+    /// For the thing of this key; bends are `coarse` times further apart than usual.
+    pub(super) fn new(key: &str, coarse: f64) -> Self {
+        Self { key: key.to_owned(), parts: 0, reach: REACH * coarse }
     }
 
     /// A key for the next part.
@@ -39,7 +58,7 @@ impl Hand {
 
     /// A path as a hand draws it, and once more if it is an outline.
     pub(super) fn drawn(&mut self, path: &Path, stroke: Stroke) -> (Path, Option<Path>) {
-        let mut wobble = Wobble::new(&self.part());
+        let mut wobble = Wobble::new(&self.part(), self.reach);
         let first = wobble.along(path);
         let is_closed = matches!(path.0.last(), Some(Cmd::Close));
         let is_large = path.bounds().is_some_and(|r| r.w.min(r.h) > SMALL);
@@ -49,19 +68,22 @@ impl Hand {
 }
 
 /// Small numbers that look as if by chance (a 64-bit linear congruential generator, with the multiplier of Knuth's MMIX).
-struct Wobble(u64);
+struct Wobble {
+    seed: u64,
+    reach: f64,
+}
 
 impl Wobble {
-    fn new(key: &str) -> Self {
+    fn new(key: &str, reach: f64) -> Self {
         // The same on every machine, and unlike for keys that are nearly the same.
         let digest = Sha256::digest(key.as_bytes());
-        Self(digest.iter().take(8).fold(0, |seed, byte| seed << 8 | u64::from(*byte)))
+        Self { seed: digest.iter().take(8).fold(0, |seed, byte| seed << 8 | u64::from(*byte)), reach }
     }
 
     /// Between -1 and 1.
     fn next(&mut self) -> f64 {
-        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (self.0 >> 40) as f64 / f64::from(1_u32 << 23) - 1.0
+        self.seed = self.seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (self.seed >> 40) as f64 / f64::from(1_u32 << 23) - 1.0
     }
 
     fn near(&mut self, p: Point, by: f64) -> Point {
@@ -114,7 +136,7 @@ impl Wobble {
             out.push(Cmd::Line(self.near(to, miss)));
             return;
         }
-        let count = (length / REACH).ceil().max(1.0) as usize;
+        let count = (length / self.reach).ceil().max(1.0) as usize;
         let (x, y) = ((to.x - from.x) / length, (to.y - from.y) / length);
         let step = length / count as f64;
         let bend = BEND.min(0.3 + BEND_PER_PX * step);
@@ -141,7 +163,7 @@ mod tests {
     #[test]
     fn the_same_thing_is_drawn_the_same_way_and_another_one_is_not() {
         let path = Path::rect(Rect::new(0.0, 0.0, 120.0, 60.0));
-        let of = |key: &str| Hand::new(key).drawn(&path, stroke());
+        let of = |key: &str| Hand::new(key, 1.0).drawn(&path, stroke());
         assert_eq!(of("gauge"), of("gauge"));
         assert_ne!(of("gauge"), of("buoy"));
         assert_ne!(of("gauge").1, Some(of("gauge").0), "the second time is not the first");
@@ -150,11 +172,19 @@ mod tests {
     #[test]
     fn a_line_ends_where_it_should_and_is_nowhere_far_from_itself() {
         let line = Path::line(&[pt(0.0, 0.0), pt(400.0, 0.0), pt(400.0, 90.0)]);
-        let (drawn, again) = Hand::new("a calls b").drawn(&line, stroke());
+        let (drawn, again) = Hand::new("a calls b", 1.0).drawn(&line, stroke());
         assert_eq!(again, None);
         let points: Vec<Point> = drawn.flattened().into_iter().flatten().collect();
         assert_eq!((points.first(), points.last()), (Some(&pt(0.0, 0.0)), Some(&pt(400.0, 90.0))));
         let is_near = |p: &Point| p.y.abs() < 2.0 || (p.x - 400.0).abs() < 2.0;
         assert!(points.iter().all(is_near), "{points:?}");
+    }
+
+    #[test]
+    fn a_drawing_with_many_long_lines_bends_them_less_often() {
+        let line = Path::line(&[pt(0.0, 0.0), pt(2_800.0, 0.0)]);
+        let of = |coarse: f64| Hand::new("a calls b", coarse).drawn(&line, stroke()).0.0.len();
+        assert_eq!((of(1.0), of(4.0)), (21, 6));
+        assert_eq!(bends(&line), 20.0);
     }
 }

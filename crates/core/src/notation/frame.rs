@@ -4,10 +4,11 @@
 //! wide.
 
 use super::context::Context;
+use super::in_the_way::InTheWay;
 use super::pictogram::Art;
 use super::shaper::icon_of;
 use super::text::texts_in;
-use crate::geom::{Path, Point, Rect, Size, SpatialIndex, pt};
+use crate::geom::{Path, Point, Rect, Size, pt};
 use crate::measure::{Face, Fonts, TextBlock, wrap};
 use crate::model::{Diagram, Element, ElementId, ElementKind, Heading};
 use crate::scene::{Item, Role, Stroke, Tag, Text, TextAnchor};
@@ -97,8 +98,8 @@ pub(super) struct Parts<'a> {
 pub(super) enum Look<'a> {
     /// A dashed box.
     Box,
-    /// A package; vertical stretches of lines, which its tab keeps clear of.
-    Package(&'a [Rect]),
+    /// A package; the lines that its tab keeps clear of.
+    Package(&'a InTheWay),
     /// A region without a box, and the line that divides it from the one before it.
     Region(Option<[Point; 2]>),
 }
@@ -192,12 +193,12 @@ fn contour(place: Rect, depth: usize, style: &ElementStyle) -> Vec<Item> {
 }
 
 /// A package: a rectangle with a small tab at the left of its upper side (UML 2.5.1, 12.2.4), where no line is.
-fn package(place: Rect, lines: &[Rect], style: &ElementStyle) -> Vec<Item> {
+fn package(place: Rect, lines: &InTheWay, style: &ElementStyle) -> Vec<Item> {
     let stroke = Some(outline(1.1, style));
     let at = |x: f64| Rect::new(x, place.y - TAB.h, TAB.w.min(place.w), TAB.h);
     let room = |tab: &Rect| Rect::new(tab.x - FIGURE / 2.0, tab.y, tab.w + FIGURE, tab.h + 1.0);
-    let is_free = |tab: &Rect| !lines.iter().any(|line| line.meets(room(tab)));
-    let steps = ((place.w - TAB.w) / 6.0).max(0.0) as usize;
+    let is_free = |tab: &Rect| !lines.is_crossed(room(tab));
+    let steps = tries(place.w - TAB.w);
     let tab = (0..=steps).map(|i| at(place.x + 6.0 * i as f64)).find(is_free).unwrap_or(at(place.x));
     vec![
         Item::Path {
@@ -219,27 +220,17 @@ fn region(place: Rect, divider: Option<[Point; 2]>) -> Vec<Item> {
     std::iter::once(frame).chain(divider.map(line)).collect()
 }
 
-/// What may be in the way of a figure.
-pub(super) struct InTheWay {
-    things: Vec<Rect>,
-    index: SpatialIndex,
-}
-
-impl InTheWay {
-    pub(super) fn new(things: Vec<Rect>) -> Self {
-        Self { index: SpatialIndex::of(&things), things }
-    }
-
-    fn meets(&self, room: Rect) -> bool {
-        self.index.near(room).into_iter().any(|thing| self.things[thing].meets(room))
-    }
+/// How many places along a side are tried, 6 px from one to the next.
+// Nobody looks for a figure or a tab further from its corner than some 10,000 px.
+fn tries(length: f64) -> usize {
+    (length / 6.0).clamp(0.0, 2_000.0) as usize
 }
 
 /// Where on a frame's outline its depth is reported: near its upper right corner, or where nothing is in the way.
 fn depth_place(place: Rect, in_the_way: &InTheWay) -> Point {
     let room = |at: Point| Rect::around(at, Size::new(2.0 * FIGURE, 2.0 * FIGURE));
     let (upper, lower) = (place.y + BAND / 2.0, place.bottom() - BAND / 2.0);
-    let steps = ((place.w - 52.0) / 6.0).max(0.0) as usize;
+    let steps = tries(place.w - 52.0);
     let along = |y: f64| (0..=steps).map(move |i| pt(place.right() - 26.0 - 6.0 * i as f64, y));
     let free = along(upper).chain(along(lower)).find(|at| !in_the_way.meets(room(*at)));
     free.unwrap_or(pt(place.right() - 26.0, upper))

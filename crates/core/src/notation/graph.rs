@@ -6,6 +6,7 @@ use super::drawn::Drawn;
 use super::ends;
 use super::figure::{self, Figure};
 use super::frame::{self, FrameTitle};
+use super::in_the_way::InTheWay;
 use super::label::RelationLabel;
 use super::shaper::Shaper;
 use super::symbol::Symbol;
@@ -47,6 +48,8 @@ struct Seen {
     arrivals: BTreeMap<ElementId, usize>,
     /// What each remark is tied to, counted before anything is placed.
     remarks: BTreeMap<ElementId, usize>,
+    /// How many stand beside each node.
+    companions: BTreeMap<usize, usize>,
     /// What is forbidden and happens all the same.
     broken: BTreeSet<RelationId>,
 }
@@ -270,21 +273,6 @@ fn side(placing: model::Placing) -> Placing {
     }
 }
 
-/// The stretches of a line that are not level; slanted ones in pieces, as the rectangle around a long one holds much that it
-/// passes by.
-fn upright_pieces(route: &Route) -> Vec<Rect> {
-    const PIECE: f64 = 8.0;
-    let mut pieces = Vec::new();
-    for pair in route.polyline().windows(2).filter(|p| p[0].y != p[1].y) {
-        let (a, b) = (pair[0], pair[1]);
-        let is_slanted = a.x != b.x;
-        let count = if is_slanted { (distance(a, b) / PIECE).ceil().max(1.0) as usize } else { 1 };
-        let at = |i: usize| crate::geom::between(a, b, i as f64 / count as f64);
-        pieces.extend((0..count).map(|i| Rect::between(at(i), at(i + 1))));
-    }
-    pieces
-}
-
 /// What was asked for; for diagrams that tell no order of time, the shape of the graph may choose.
 fn arrangement(diagram: &Diagram) -> Option<Arrangement> {
     let asked = diagram.picture.arrangement.as_ref().map(|a| match a.value {
@@ -401,7 +389,7 @@ fn lane_of(diagram: &Diagram, id: ElementId) -> Option<ElementId> {
 }
 
 /// What is tied to one node only stands beside it: asides, and remarks on one element.
-fn stands_beside(seen: &Seen, graph: &mut Graph, relation: &Relation, from: Anchor, to: Anchor) -> bool {
+fn stands_beside(seen: &mut Seen, graph: &mut Graph, relation: &Relation, from: Anchor, to: Anchor) -> bool {
     let (Anchor::Node(a), Anchor::Node(b)) = (from, to) else { return false };
     let (guest, host) = match relation.verb {
         Verb::Aside => (b, a),
@@ -411,7 +399,7 @@ fn stands_beside(seen: &Seen, graph: &mut Graph, relation: &Relation, from: Anch
     let remarks_on_several =
         relation.verb == Verb::Remarks && seen.remarks.get(&relation.from).is_some_and(|count| *count > 1);
     // One at each side.
-    let companions = graph.nodes.iter().filter(|n| n.beside == Some(host)).count();
+    let companions = seen.companions.get(&host).copied().unwrap_or_default();
     if remarks_on_several
         || companions > 1
         || graph.nodes[host].beside.is_some()
@@ -419,6 +407,7 @@ fn stands_beside(seen: &Seen, graph: &mut Graph, relation: &Relation, from: Anch
     {
         return false;
     }
+    *seen.companions.entry(host).or_default() += 1;
     graph.nodes[guest].beside = Some(host);
     true
 }
@@ -442,12 +431,10 @@ fn paint(
 ) -> Vec<Item> {
     let mut items = Vec::new();
     let mut depths = Vec::new();
-    let upright: Vec<Rect> = placement.routes.iter().flat_map(upright_pieces).collect();
-    let texts = placement.routes.iter().flat_map(Route::texts).copied();
-    let in_the_way = frame::InTheWay::new(upright.iter().copied().chain(texts).collect());
+    let in_the_way = InTheWay::new(&placement.routes);
     let dividers = dividers(diagram, shapes, placement);
     let is_package = diagram.kind == DiagramKind::Classes;
-    let look = if is_package { frame::Look::Package(&upright) } else { frame::Look::Box };
+    let look = if is_package { frame::Look::Package(&in_the_way) } else { frame::Look::Box };
     for (id, element) in diagram.ids() {
         let (Anchor::Group(g), Some(title)) = (shapes.slots[id.index()], shapes.titles.get(&id.index())) else {
             continue;
@@ -604,24 +591,4 @@ fn labels(shapes: &Shapes, e: usize, route: &Route, (colour, arrow): (Paint, Opt
         }
     }
     out
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn a_slanted_line_is_in_the_way_only_where_it_runs() {
-        let route = |points| Route { points, ..Route::default() };
-        let corner = Rect::around(pt(200.0, 0.0), Size::new(28.0, 28.0));
-        let is_hit = |points| upright_pieces(&route(points)).iter().any(|piece| piece.meets(corner));
-        assert!(!is_hit(vec![pt(0.0, 0.0), pt(200.0, 200.0)]), "the corner of the rectangle around it is free");
-        assert!(is_hit(vec![pt(100.0, -100.0), pt(300.0, 100.0)]), "it runs through the middle");
-        assert_eq!(
-            upright_pieces(&route(vec![pt(0.0, 5.0), pt(400.0, 5.0)])),
-            [],
-            "a frame may be met by a level line"
-        );
-        assert_eq!(upright_pieces(&route(vec![pt(9.0, 0.0), pt(9.0, 400.0)])).len(), 1);
-    }
 }

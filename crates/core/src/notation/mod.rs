@@ -9,6 +9,7 @@ mod figure;
 mod frame;
 mod graph;
 mod icons;
+mod in_the_way;
 mod label;
 mod legend;
 pub mod pictogram;

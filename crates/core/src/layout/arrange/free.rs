@@ -12,6 +12,7 @@ use crate::layout::graph::{Anchor, Arrangement, Graph};
 use crate::layout::placement::Placement;
 use crate::layout::routing::lines;
 use crate::layout::routing::obstacles as around;
+use std::collections::BTreeMap;
 
 /// Room between boxes, in px: enough for a few lines.
 const GAP: f64 = 48.0;
@@ -82,7 +83,8 @@ impl Boxes<'_> {
     fn arrange(&mut self, container: usize) {
         let items = self.held[container].clone();
         let sizes: Vec<Size> = items.iter().map(|i| self.size(*i)).collect();
-        let number = |anchor| items.iter().position(|i| Some(*i) == self.lifted(anchor, container));
+        let numbers: BTreeMap<Item, usize> = items.iter().copied().zip(0..).collect();
+        let number = |anchor| self.lifted(anchor, container).and_then(|item| numbers.get(&item).copied());
         let ends = |e: &crate::layout::Edge| number(e.from).zip(number(e.to)).filter(|(a, b)| a != b);
         let edges: Vec<(usize, usize)> = self.graph.edges.iter().filter_map(ends).collect();
         let labelled = self.graph.edges.iter().filter_map(|e| e.label).map(|l| l.w).fold(0.0, f64::max);

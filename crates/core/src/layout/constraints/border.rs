@@ -77,11 +77,12 @@ fn ends(graph: &Graph, placement: &Placement, v: usize) -> Vec<(usize, usize, us
 
 /// Whether every line of a node can follow its move: its last stretch runs the same way.
 fn ends_follow(graph: &Graph, placement: &Placement, v: usize, side: Side) -> bool {
-    let upright = side.is_vertical();
+    let is_vertical = side.is_vertical();
     ends(graph, placement, v).into_iter().all(|(e, end, next)| {
         let points = &placement.routes[e].points;
         let (a, b) = (points[end], points[next]);
-        graph.routing != Routing::Stepped || if upright { (a.x - b.x).abs() < NEAR } else { (a.y - b.y).abs() < NEAR }
+        graph.routing != Routing::Stepped
+            || if is_vertical { (a.x - b.x).abs() < NEAR } else { (a.y - b.y).abs() < NEAR }
     })
 }
 

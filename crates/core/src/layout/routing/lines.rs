@@ -501,9 +501,10 @@ fn sweep(is_free: &impl Fn(Point, Point) -> bool, stepped: &[Point]) -> Option<V
     let points = tidied(stepped.to_vec());
     let (first, last) = (points[0], points[points.len() - 1]);
     let found = if points.len() > 2 {
-        let upright = |a: Point, b: Point| (a.x - b.x).abs() < (a.y - b.y).abs();
+        let is_vertical = |a: Point, b: Point| (a.x - b.x).abs() < (a.y - b.y).abs();
         let half = pt((first.x + last.x) / 2.0, (first.y + last.y) / 2.0);
-        let control = |own: Point, next: Point| if upright(own, next) { pt(own.x, half.y) } else { pt(half.x, own.y) };
+        let control =
+            |own: Point, next: Point| if is_vertical(own, next) { pt(own.x, half.y) } else { pt(half.x, own.y) };
         let sweep = vec![first, control(first, points[1]), control(last, points[points.len() - 2]), last];
         // Not where it would have to turn back.
         let ahead = |a: Point, b: Point, c: Point| (b.x - a.x) * (c.x - a.x) + (b.y - a.y) * (c.y - a.y) > 0.0;

@@ -10,6 +10,7 @@ mod local;
 use super::layers::{ItemKind, Layers, Sweep};
 use crate::layout::graph::{Anchor, Graph};
 use crate::layout::precedence;
+use std::collections::BTreeMap;
 
 /// What a line through the side of a group costs, in crossings.
 // More than any line crosses in a picture that people draw, so that the order within groups never pays with a frame.
@@ -195,22 +196,25 @@ impl<'a> Ordering<'a> {
         if self.unit_before.is_empty() && self.group_before.is_empty() {
             return;
         }
+        let key =
+            |c: &Child| c.group.map_or_else(|| (c.units.len() == 1).then(|| (false, c.units[0])), |g| Some((true, g)));
+        let numbers: BTreeMap<(bool, usize), usize> =
+            children.iter().zip(0..).filter_map(|(c, number)| Some((key(c)?, number))).collect();
+        let both = |is_group: bool, (a, b): (usize, usize)| {
+            numbers.get(&(is_group, a)).copied().zip(numbers.get(&(is_group, b)).copied())
+        };
+        let units = self.unit_before.iter().filter_map(|pair| both(false, *pair));
+        let own: Vec<(usize, usize)> =
+            units.chain(self.group_before.iter().filter_map(|pair| both(true, *pair))).collect();
+        let (mut order, mut place): (Vec<usize>, Vec<usize>) = (0..children.len()).map(|i| (i, i)).unzip();
         for _ in 0..children.len() {
-            let is = |c: &Child, unit: usize| c.group.is_none() && c.units == [unit];
-            let place = |children: &[Child], test: &dyn Fn(&Child) -> bool| children.iter().position(test);
-            let units = self
-                .unit_before
-                .iter()
-                .map(|(a, b)| (place(children, &|c| is(c, *a)), place(children, &|c| is(c, *b))));
-            let groups = self
-                .group_before
-                .iter()
-                .map(|(a, b)| (place(children, &|c| c.group == Some(*a)), place(children, &|c| c.group == Some(*b))));
-            let wrong = units.chain(groups).find_map(|(a, b)| a.zip(b).filter(|(a, b)| a > b));
-            let Some((first, second)) = wrong else { return };
-            let moved = children.remove(first);
-            children.insert(second, moved);
+            let wrong = own.iter().find(|(a, b)| place[*a] > place[*b]);
+            let Some((first, second)) = wrong.map(|(a, b)| (place[*a], place[*b])) else { break };
+            order[second..=first].rotate_right(1);
+            (second..=first).for_each(|at| place[order[at]] = at);
         }
+        let mut taken: Vec<Option<Child>> = std::mem::take(children).into_iter().map(Some).collect();
+        children.extend(order.into_iter().filter_map(|i| taken[i].take()));
     }
 
     fn snapshot(&self) -> Snapshot {
@@ -370,7 +374,7 @@ impl<'a> Ordering<'a> {
     /// Orders the children of a group by their keys; those without a key keep their places.
     fn arrange(&self, units: Vec<usize>, depth: usize, key: &dyn Fn(usize) -> Option<f64>) -> Vec<usize> {
         let mut children: Vec<Child> = Vec::with_capacity(units.len().min(16));
-        let mut child_of = std::collections::BTreeMap::new();
+        let mut child_of = BTreeMap::new();
         for u in units {
             let Some(g) = self.layers.units[u].groups.get(depth) else {
                 children.push(Child { group: None, units: vec![u], key: key(u) });

@@ -57,8 +57,8 @@ impl<'a> Ways<'a> {
                 to - from
             })
             .collect();
-        let is_level = |i: usize| runs.orientation(i) == Orientation::Horizontal;
-        let fits = |i: usize| is_level(i) && self.longest_piece(e, i) >= label.w + 2.0 * TEXT_CLEAR;
+        let is_horizontal = |i: usize| runs.orientation(i) == Orientation::Horizontal;
+        let fits = |i: usize| is_horizontal(i) && self.longest_piece(e, i) >= label.w + 2.0 * TEXT_CLEAR;
         let middle = extents.iter().sum::<f64>() / 2.0;
         let off = |i: usize| (extents[..i].iter().sum::<f64>() + extents[i] / 2.0 - middle).abs();
         let all = || 0..extents.len();
