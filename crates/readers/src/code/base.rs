@@ -1,6 +1,7 @@
 //! A source tree that is read once, for whatever is made of it.
 
 use super::classes::{Options as ClassesOptions, facts as class_facts};
+use super::language::HAS_GRAMMARS;
 use super::modules::folders::Folders;
 use super::modules::{hands_on, unread};
 use super::resolve::Dependencies;
@@ -90,6 +91,7 @@ impl<'t> CodeBase<'t> {
 fn nothing(tree: &dyn Tree, sources: &Sources<'_>) -> Broken {
     let left: usize = sources.left_out.values().sum();
     let why = match left {
+        _ if !HAS_GRAMMARS => "this program was built without the feature `code`: it reads no source code".to_owned(),
         0 => "there is no source code of Rust, Python, TypeScript, JavaScript, Java or Go in it".to_owned(),
         1 => "its one source file is a test, generated or somebody else's; `--with-tests` takes tests".to_owned(),
         left => format!(

@@ -20,8 +20,11 @@ pub enum Language {
 }
 
 impl Language {
-    /// The language of a file, by its ending.
+    /// The language of a file, by its ending; none where the grammars are left out.
     pub fn of(path: &str) -> Option<Self> {
+        if !HAS_GRAMMARS {
+            return None;
+        }
         Some(match path.rsplit_once('.')?.1 {
             "rs" => Self::Rust,
             "py" | "pyi" => Self::Python,
@@ -45,23 +48,37 @@ impl Language {
     }
 }
 
+/// Whether grammars are part of the program.
+pub(super) const HAS_GRAMMARS: bool = cfg!(feature = "code");
+
+/// The grammar of a language; `path` tells dialects apart.
+#[cfg(feature = "code")]
+fn grammar(language: Language, path: &str) -> Option<tree_sitter::Language> {
+    let grammar = match language {
+        Language::Rust => tree_sitter_rust::LANGUAGE,
+        Language::Python => tree_sitter_python::LANGUAGE,
+        // Angle brackets are type assertions in one dialect, and elements of a page in the other.
+        Language::TypeScript if !path.ends_with("x") => tree_sitter_typescript::LANGUAGE_TYPESCRIPT,
+        Language::TypeScript | Language::JavaScript => tree_sitter_typescript::LANGUAGE_TSX,
+        Language::Java => tree_sitter_java::LANGUAGE,
+        Language::Go => tree_sitter_go::LANGUAGE,
+    };
+    Some(grammar.into())
+}
+
+#[cfg(not(feature = "code"))]
+fn grammar(_: Language, _: &str) -> Option<tree_sitter::Language> {
+    None
+}
+
 /// Parses files of one language.
 pub(crate) struct Reader(Parser);
 
 impl Reader {
-    /// For files of a language; `path` tells dialects apart. Nothing if its grammar cannot be loaded.
+    /// For files of a language. Nothing if its grammar cannot be loaded.
     pub(crate) fn new(language: Language, path: &str) -> Option<Self> {
-        let grammar = match language {
-            Language::Rust => tree_sitter_rust::LANGUAGE,
-            Language::Python => tree_sitter_python::LANGUAGE,
-            // Angle brackets are type assertions in one dialect, and elements of a page in the other.
-            Language::TypeScript if !path.ends_with("x") => tree_sitter_typescript::LANGUAGE_TYPESCRIPT,
-            Language::TypeScript | Language::JavaScript => tree_sitter_typescript::LANGUAGE_TSX,
-            Language::Java => tree_sitter_java::LANGUAGE,
-            Language::Go => tree_sitter_go::LANGUAGE,
-        };
         let mut parser = Parser::new();
-        parser.set_language(&grammar.into()).ok()?;
+        parser.set_language(&grammar(language, path)?).ok()?;
         Some(Self(parser))
     }
 
@@ -70,7 +87,7 @@ impl Reader {
     }
 }
 
-#[cfg(test)]
+#[cfg(all(test, feature = "code"))]
 mod tests {
     use super::*;
 
