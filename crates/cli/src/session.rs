@@ -197,10 +197,30 @@ pub(crate) fn open(project: &Project, path: &Path) -> Result<Reading> {
 /// # Errors
 /// If it cannot be read.
 pub(crate) fn open_texts(project: &Project, path: &Path) -> Result<Vec<Reading>> {
-    match is_document(path) {
-        true => Ok(read_texts(project, &project.shown(path), read_source(path)?, &Disk::around(project, path))),
-        false => Ok(vec![open(project, path)?]),
+    if !is_document(path) {
+        return Ok(vec![open(project, path)?]);
     }
+    let blocks = blocks(path, &read_source(path)?)?;
+    Ok(read_blocks(project, &project.shown(path), &blocks, &Disk::around(project, path)))
+}
+
+/// A document holds at most so many blocks: all of them are drawn in some seconds.
+const MAX_BLOCKS: usize = 5_000;
+
+/// The blocks of a document.
+///
+/// # Errors
+/// If there are too many.
+pub(crate) fn blocks(path: &Path, text: &str) -> Result<Vec<Block>> {
+    let blocks = markdown::blocks(text);
+    if blocks.len() <= MAX_BLOCKS {
+        return Ok(blocks);
+    }
+    Err(Failure::Input(format!(
+        "{}: a document holds at most {MAX_BLOCKS} diagrams, and this one has {}; divide it into several",
+        path.seen(),
+        blocks.len()
+    )))
 }
 
 /// Reads what a file holds under a name: its text, or the blocks of a document at their lines.
@@ -208,7 +228,10 @@ pub(crate) fn read_texts(project: &Project, name: &str, text: String, world: &dy
     if !is_document(Path::new(name)) {
         return vec![read_text(project, name, text, world)];
     }
-    let blocks = markdown::blocks(&text);
+    read_blocks(project, name, &markdown::blocks(&text), world)
+}
+
+fn read_blocks(project: &Project, name: &str, blocks: &[Block], world: &dyn World) -> Vec<Reading> {
     blocks.iter().enumerate().map(|block| read_block(project, name, block, world)).collect()
 }
 

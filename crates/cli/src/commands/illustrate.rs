@@ -249,7 +249,7 @@ fn work(
     let before = read_source(path)?;
     let name = project.shown(path);
     let own = project.picture_folder();
-    let blocks = markdown::blocks(&before);
+    let blocks = session::blocks(path, &before)?;
     let mut work = Work {
         path: path.to_owned(),
         before: String::new(),

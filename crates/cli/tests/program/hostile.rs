@@ -402,6 +402,14 @@ fn every_limit_is_an_error_that_says_so() {
         (many("  nonsense\n", 6_000), "too-many-findings", "more are only counted"),
         (format!("flow f\n  \"{}\"\n", "x".repeat(300_000)), "text-too-long", "may have 262144 bytes"),
         (many("  x uses x \"a\"\n", 50_001), "too-many-relations", "at most 50000 relations"),
+        ((0..=5_000).map(|i| format!("tree t{i}\n  \"a\"\n")).collect(), "too-many-blocks", "at most 5000 diagrams"),
+        (
+            (0..1_000).map(|i| format!("  lane l{i}\n")).fold("flow f\n".to_owned(), |all, lane| all + &lane),
+            "too-many-lanes",
+            "at most 400 lanes",
+        ),
+        // Each picture would carry all of it.
+        (many(&format!("flow f\n  \"{}\"\n", "x".repeat(100_000)), 80), "too-many-blocks", "at most 67 diagrams"),
     ] {
         folder.write("a.bathy", &text);
         let run = soon(&folder, &["check", "--no-pictures"]).ends_with(1);
@@ -482,6 +490,11 @@ fn thousands_of_faulty_blocks_take_seconds() {
         let run = soon(&folder, arguments);
         assert!([0, 1].contains(&run.status), "{arguments:?}");
     }
+    folder.write("more.md", (0..=5_000).map(block).collect::<String>());
+    for arguments in [&["check", "more.md"][..], &["illustrate", "more.md"]] {
+        soon(&folder, arguments).says("holds at most 5000 diagrams, and this one has 5001");
+    }
+    std::fs::remove_file(folder.path("more.md")).expect("removed");
     folder
         .write("open.md", "```bathygram\n".repeat(20_000))
         .write("deep.md", "> ".repeat(2_000) + "```bathygram\nflow f\n");

@@ -25,8 +25,10 @@ const WITHOUT_EXAMPLES: &[&str] = &[
     "picture-stray",
     "text-too-long",
     "too-deep",
+    "too-many-blocks",
     "too-many-elements",
     "too-many-findings",
+    "too-many-lanes",
     "too-many-lines",
     "too-many-relations",
 ];

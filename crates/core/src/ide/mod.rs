@@ -27,4 +27,4 @@ pub use links::{Link, LinkTarget, links};
 pub use places::{Meant, Part, definition, meant, references};
 pub use rename::{Refused, renamable, rename};
 pub use symbols::{Symbol, symbols};
-pub use tokens::{TokenClass, WordClass, word_classes};
+pub use tokens::{TokenClass, WordClass, word_classes, word_classes_in};

@@ -5,6 +5,7 @@ use crate::pipeline::Reading;
 use crate::source::Span;
 use crate::syntax::TokenKind;
 use crate::vocabulary::{BLOCKS, DIAGRAMS, PICTURE, SHEET, TraitWord, Vocabulary};
+use std::ops::Range;
 
 /// What a word is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -40,14 +41,20 @@ pub struct WordClass {
     pub is_declared: bool,
 }
 
-/// The words of a text in their order, those left out that mean nothing of their own.
+/// The words of a source in their order, those left out that mean nothing of their own.
 pub fn word_classes(reading: &Reading) -> Vec<WordClass> {
+    word_classes_in(reading, 0..reading.source.text.len() as u32)
+}
+
+/// The same of a part of it, which begins with the first line of a block.
+pub fn word_classes_in(reading: &Reading, part: Range<u32>) -> Vec<WordClass> {
     let mut names = reading.occurrences.iter().filter(|o| matches!(o.target, Target::Block(_) | Target::Element(..)));
     let mut next = names.next();
     let mut found = Vec::new();
     let mut block: Option<&Vocabulary> = None;
     let mut is_at_start = true;
-    for token in &reading.tree.tokens {
+    let first = reading.tree.tokens.partition_point(|token| token.span.end <= part.start);
+    for token in reading.tree.tokens[first..].iter().take_while(|token| token.span.start < part.end) {
         let text = reading.source.slice(token.span);
         let mut push = |class, is_declared| found.push(WordClass { span: token.span, class, is_declared });
         while next.is_some_and(|o| o.span.end <= token.span.start) {

@@ -15,6 +15,22 @@ use crate::syntax::{Clauses, Cursor, Line, Tree};
 use crate::vocabulary::{ARCHITECTURE, BLOCKS, CLASSES, FLOW, NETWORK, SEQUENCE, STATES, TREE, Vocabulary, ours_block};
 use std::collections::BTreeSet;
 
+/// A file holds at most so many diagrams and sheets.
+// All of them are drawn in some seconds.
+const MAX_BLOCKS: usize = 5_000;
+/// The bytes of a file, times its diagrams and sheets, are at most so many.
+// Each picture carries the source of its file.
+const MAX_CARRIED: usize = 512 << 20;
+
+/// The lanes of a flow, times all of its elements, are at most so many.
+// Each lane goes through all layers of the picture.
+const MAX_LANED: usize = 400_000;
+
+/// How many diagrams and sheets a file of so many bytes may hold.
+fn most_blocks(bytes: usize) -> usize {
+    (MAX_CARRIED / bytes.max(1)).clamp(1, MAX_BLOCKS)
+}
+
 /// Reads a file with what other files give.
 pub(super) fn read_with(
     source: &Source, tree: &Tree, file_name: &str, imports: Imports, recorder: &Recorder<'_>, diags: &mut Diagnostics,
@@ -22,8 +38,13 @@ pub(super) fn read_with(
     let mut document = Document { imports, ..Document::default() };
     let mut headers = Vec::new();
     let mut sheets = Vec::new();
+    let limit = most_blocks(source.text.len());
     for id in &tree.roots {
         let line = tree.line(*id);
+        if headers.len() + sheets.len() == limit {
+            diags.report(line.span, Message::TooManyBlocks { limit });
+            break;
+        }
         let mut cursor = Cursor::new(source, tree, line);
         match cursor.peek().unwrap_or_default() {
             "look" => {
@@ -193,6 +214,11 @@ impl<'a> Reader<'a> {
             DiagramKind::Network => network::read(build, line, diags),
             DiagramKind::Tree => trees::read(build, line, diags),
         };
+        let limit = MAX_LANED / diagram.elements.len().max(1);
+        let mut lanes = diagram.elements.iter().filter(|e| e.kind == ElementKind::Lane);
+        if let Some(lane) = lanes.nth(limit.max(1)) {
+            diags.report(lane.span, Message::TooManyLanes { limit: limit.max(1) });
+        }
         self.recorder.note_contents(&diagram);
         diagram
     }

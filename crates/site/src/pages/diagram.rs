@@ -54,7 +54,7 @@ pub(crate) fn diagram(desk: Desk<'_, '_>, number: usize, documents: &BTreeSet<us
         relations: &sentences,
         versions: &versions,
         file,
-        source: &highlight::source(entry.reading),
+        source: &highlight::source(entry.reading, entry.picture.span),
     };
     page.render().unwrap_or_default()
 }

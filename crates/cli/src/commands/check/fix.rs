@@ -39,7 +39,7 @@ fn document(project: &Project, name: &str, voice: Voice) -> Result<Vec<Reading>>
         return session::open_texts(project, &path);
     }
     let text = read_source(&path)?;
-    let blocks = markdown::blocks(&text);
+    let blocks = session::blocks(&path, &text)?;
     let world = Disk::around(project, &path);
     let mut texts = Vec::new();
     for (i, block) in blocks.iter().enumerate() {

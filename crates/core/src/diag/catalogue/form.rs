@@ -47,10 +47,22 @@ impl Message {
                 format!("lines are nested more than {limit} deep here"),
                 "divide the diagram into several",
             ),
+            Message::TooManyBlocks { limit } => error(
+                "too-many-blocks",
+                format!(
+                    "a file of this size holds at most {limit} diagrams and sheets; from here on they are left out"
+                ),
+                "divide the file into several",
+            ),
             Message::TooManyElements { limit } => error(
                 "too-many-elements",
                 format!("a diagram holds at most {limit} elements"),
                 "divide the diagram into several",
+            ),
+            Message::TooManyLanes { limit } => error(
+                "too-many-lanes",
+                format!("a flow of this size holds at most {limit} lanes"),
+                "divide the flow into several",
             ),
             Message::TooManyRelations { limit } => error(
                 "too-many-relations",

@@ -31,7 +31,9 @@ impl Message {
             | Message::UnevenIndent { .. }
             | Message::IndentedBlock
             | Message::TooDeep { .. }
+            | Message::TooManyBlocks { .. }
             | Message::TooManyElements { .. }
+            | Message::TooManyLanes { .. }
             | Message::TooManyRelations { .. }
             | Message::TextExpected { .. }
             | Message::NameExpected { .. }
