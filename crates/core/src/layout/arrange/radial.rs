@@ -6,6 +6,9 @@ use crate::geom::{Point, Size, pt};
 use crate::layout::neighbourhood::neighbours;
 use std::f64::consts::TAU;
 
+/// More nodes than this are laid out in layers.
+// Rings of so many are larger than anybody looks at, and moving their boxes apart takes minutes.
+pub(in crate::layout) const LIMIT: usize = 20_000;
 /// How much wider than tall a ring is.
 // Boxes are wider than high, and so are screens.
 pub(super) const FLAT: f64 = 1.35;
