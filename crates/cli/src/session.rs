@@ -5,6 +5,7 @@ use crate::forms;
 use crate::outcome::{Failure, Result};
 use bathygram_core::container::{self, Provenance};
 use bathygram_core::diag::{Diagnostic, Severity};
+use bathygram_core::model::MAX_BLOCKS;
 use bathygram_core::pipeline::{self, Reading, Setting, Studio};
 use bathygram_core::scene::Drawing;
 use bathygram_core::source::world::World;
@@ -203,9 +204,6 @@ pub(crate) fn open_texts(project: &Project, path: &Path) -> Result<Vec<Reading>>
     let blocks = blocks(path, &read_source(path)?)?;
     Ok(read_blocks(project, &project.shown(path), &blocks, &Disk::around(project, path)))
 }
-
-/// A document holds at most so many blocks: all of them are drawn in some seconds.
-const MAX_BLOCKS: usize = 5_000;
 
 /// The blocks of a document.
 ///

@@ -161,3 +161,37 @@ fn place(text: &Text, fonts: &Fonts) -> Rect {
     // Most letters lie between the base line and three quarters of the size above it, some a quarter below.
     Rect::new(text.left(width), text.y - 0.75 * text.size, width, text.size)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::geom::{Size, pt};
+    use crate::theme::named;
+
+    /// How many commands the paths of a drawing have that holds one line, or one filled box, of a size.
+    fn commands(theme: &str, size: f64) -> usize {
+        let stroke = Some(Stroke::solid(Paint::Frame, 1.0));
+        let line = Item::Path { path: Path::line(&[pt(0.0, 0.0), pt(size, 0.0)]), fill: None, stroke, role: None };
+        let fill = Some(Paint::Ground(Ground::Band(0)));
+        let filled = Item::Path { path: Path::rect(Rect::new(0.0, 0.0, size, size)), fill, stroke, role: None };
+        let mut scene = Scene {
+            size: Size::new(size, size),
+            title: String::new(),
+            desc: String::new(),
+            ground: Ground::Picture,
+            items: vec![line, filled],
+        };
+        apply(&mut scene, &named(theme, None).expect("a theme"), &Fonts::new());
+        let of = |item: &Item| if let Item::Path { path, .. } = item { path.0.len() } else { 0 };
+        scene.items.iter().map(of).sum()
+    }
+
+    #[test]
+    fn a_drawing_of_any_size_has_a_bounded_number_of_bends_and_lines_of_hatches() {
+        for theme in ["pencil", "ink"] {
+            let (usual, vast) = (commands(theme, 2_000.0), commands(theme, 1e9));
+            assert!(usual > 10, "{theme}: {usual}");
+            assert!(vast < 3 * MOST_PIECES as usize, "{theme}: {vast}");
+        }
+    }
+}

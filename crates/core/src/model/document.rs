@@ -15,13 +15,12 @@ use crate::syntax::{Clauses, Cursor, Line, Tree};
 use crate::vocabulary::{ARCHITECTURE, BLOCKS, CLASSES, FLOW, NETWORK, SEQUENCE, STATES, TREE, Vocabulary, ours_block};
 use std::collections::BTreeSet;
 
-/// A file holds at most so many diagrams and sheets.
+/// A file holds at most so many diagrams and sheets, a document so many blocks.
 // All of them are drawn in some seconds.
-const MAX_BLOCKS: usize = 5_000;
+pub const MAX_BLOCKS: usize = 5_000;
 /// The bytes of a file, times its diagrams and sheets, are at most so many.
 // Each picture carries the source of its file.
 const MAX_CARRIED: usize = 512 << 20;
-
 /// The lanes of a flow, times all of its elements, are at most so many.
 // Each lane goes through all layers of the picture.
 const MAX_LANED: usize = 400_000;
@@ -29,6 +28,15 @@ const MAX_LANED: usize = 400_000;
 /// How many diagrams and sheets a file of so many bytes may hold.
 fn most_blocks(bytes: usize) -> usize {
     (MAX_CARRIED / bytes.max(1)).clamp(1, MAX_BLOCKS)
+}
+
+/// Reports lanes beyond what a flow of its size may hold.
+fn count_lanes(flow: &Diagram, diags: &mut Diagnostics) {
+    let limit = (MAX_LANED / flow.elements.len().max(1)).max(1);
+    let mut lanes = flow.elements.iter().filter(|e| e.kind == ElementKind::Lane);
+    if let Some(lane) = lanes.nth(limit) {
+        diags.report(lane.span, Message::TooManyLanes { limit });
+    }
 }
 
 /// Reads a file with what other files give.
@@ -214,11 +222,7 @@ impl<'a> Reader<'a> {
             DiagramKind::Network => network::read(build, line, diags),
             DiagramKind::Tree => trees::read(build, line, diags),
         };
-        let limit = MAX_LANED / diagram.elements.len().max(1);
-        let mut lanes = diagram.elements.iter().filter(|e| e.kind == ElementKind::Lane);
-        if let Some(lane) = lanes.nth(limit.max(1)) {
-            diags.report(lane.span, Message::TooManyLanes { limit: limit.max(1) });
-        }
+        count_lanes(&diagram, diags);
         self.recorder.note_contents(&diagram);
         diagram
     }

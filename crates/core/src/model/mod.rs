@@ -34,6 +34,7 @@ pub use columns::Columns;
 pub use content::{
     Arrow, Behaviour, Branch, Classifiers, Content, Interaction, Occasion, Opening, Part, Passage, Procedure,
 };
+pub use document::MAX_BLOCKS;
 pub(crate) use document::words;
 pub use imported::{Imports, is_icon_file};
 pub use kinds::{

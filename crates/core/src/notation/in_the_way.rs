@@ -1,5 +1,5 @@
-//! What a figure on a frame's outline must keep clear of: the lines that cross the outline, and their texts. Level stretches
-//! are left out, since a frame may meet them.
+//! What a figure on a frame's outline must keep clear of: the lines that cross the outline, and their texts. Horizontal
+//! stretches are left out, since a frame may meet them.
 
 use crate::geom::{Point, Rect, SpatialIndex, between, distance};
 use crate::layout::Route;
@@ -7,7 +7,7 @@ use crate::layout::Route;
 /// A slanted stretch is looked at in pieces of this length, in px: the rectangle around all of it is mostly empty.
 const PIECE: f64 = 8.0;
 
-/// Upright and slanted stretches of lines, and texts of lines.
+/// Vertical and slanted stretches of lines, and texts of lines.
 pub(super) struct InTheWay {
     texts: Vec<Rect>,
     stretches: Vec<[Point; 2]>,
@@ -36,12 +36,12 @@ impl InTheWay {
 
     /// Whether a line is in a place.
     pub(super) fn is_crossed(&self, room: Rect) -> bool {
-        let lines = self.index.touching(room).filter_map(|thing| thing.checked_sub(self.texts.len()));
-        lines.into_iter().any(|line| runs_through(self.stretches[line], room))
+        let mut lines = self.index.touching(room).filter_map(|thing| thing.checked_sub(self.texts.len()));
+        lines.any(|line| runs_through(self.stretches[line], room))
     }
 }
 
-/// Whether a stretch that is not level runs through a place.
+/// Whether a stretch that is not horizontal runs through a place.
 fn runs_through([a, b]: [Point; 2], room: Rect) -> bool {
     if a.x == b.x {
         return Rect::between(a, b).meets(room);
@@ -54,8 +54,8 @@ fn runs_through([a, b]: [Point; 2], room: Rect) -> bool {
     let first = left.min(right).max(upper.min(lower)) - 2.0;
     let last = left.max(right).min(upper.max(lower)) + 2.0;
     let at = |i: usize| between(a, b, i as f64 / count);
-    let pieces = first.max(0.0) as usize..(last.max(0.0) as usize).min(count as usize);
-    pieces.into_iter().any(|i| Rect::between(at(i), at(i + 1)).meets(room))
+    let mut pieces = first.max(0.0) as usize..(last.max(0.0) as usize).min(count as usize);
+    pieces.any(|i| Rect::between(at(i), at(i + 1)).meets(room))
 }
 
 #[cfg(test)]
@@ -74,7 +74,7 @@ mod tests {
         assert!(!is_hit(vec![pt(0.0, 0.0), pt(200.0, 200.0)]), "the corner of the rectangle around it is free");
         assert!(is_hit(vec![pt(100.0, -100.0), pt(300.0, 100.0)]), "it runs through the middle");
         assert!(is_hit(vec![pt(300.0, 100.0), pt(100.0, -100.0)]), "whichever way it runs");
-        assert!(!is_hit(vec![pt(0.0, 5.0), pt(400.0, 5.0)]), "a frame may be met by a level line");
+        assert!(!is_hit(vec![pt(0.0, 5.0), pt(400.0, 5.0)]), "a frame may be met by a horizontal line");
         assert!(is_hit(vec![pt(190.0, -50.0), pt(190.0, 400.0)]));
     }
 
@@ -89,6 +89,14 @@ mod tests {
             assert_eq!(runs_through([a, b], room), all, "{room:?}");
             assert_eq!(runs_through([b, a], room), all, "{room:?}");
         }
+    }
+
+    #[test]
+    fn a_line_of_any_length_takes_the_room_of_one() {
+        let way = way(vec![pt(0.0, 0.0), pt(1e10, 4e9)]);
+        assert_eq!(way.stretches.len(), 1);
+        assert!(way.meets(Rect::around(pt(5e9, 2e9), Size::new(28.0, 28.0))));
+        assert!(!way.meets(Rect::around(pt(5e9, 2e9 + 60.0), Size::new(28.0, 28.0))));
     }
 
     #[test]

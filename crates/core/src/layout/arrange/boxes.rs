@@ -54,15 +54,9 @@ pub(in crate::layout) fn around(graph: &Graph, end: Anchor) -> impl Iterator<Ite
 }
 
 /// The first of these placements that has no fault, or else the one with the fewest; later ones are not made.
-pub(in crate::layout) fn first_without_fault(
-    graph: &Graph, mut placements: impl Iterator<Item = Placement>,
-) -> Placement {
+pub(in crate::layout) fn first_without_fault(graph: &Graph, placements: impl Iterator<Item = Placement>) -> Placement {
     let mut best: Option<(usize, Placement)> = None;
-    while let Some(placement) = placements.next() {
-        // There is nothing to compare it with.
-        if best.is_none() && placements.size_hint().1 == Some(0) {
-            return placement;
-        }
+    for placement in placements {
         let faults = measure(graph, &placement).faults.len();
         if best.as_ref().is_none_or(|(least, _)| faults < *least) {
             best = Some((faults, placement));

@@ -38,9 +38,11 @@ struct Boxes<'a> {
 
 /// Places a graph without layers; further apart where lines and labels do not find room.
 pub(in crate::layout) fn place(graph: &Graph, arrangement: Arrangement) -> Placement {
-    // Nothing that is thrown away is made for large graphs.
-    let stretches = if graph.nodes.len() > TRIED { &STRETCHES[..1] } else { &STRETCHES };
-    boxes::first_without_fault(graph, stretches.iter().map(|stretch| placed(graph, arrangement, *stretch)))
+    // Nothing that is thrown away is made for large graphs, and what is not compared is not measured.
+    if graph.nodes.len() > TRIED {
+        return placed(graph, arrangement, STRETCHES[0]);
+    }
+    boxes::first_without_fault(graph, STRETCHES.iter().map(|stretch| placed(graph, arrangement, *stretch)))
 }
 
 fn placed(graph: &Graph, arrangement: Arrangement, stretch: f64) -> Placement {

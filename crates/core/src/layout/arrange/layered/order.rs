@@ -196,8 +196,11 @@ impl<'a> Ordering<'a> {
         if self.unit_before.is_empty() && self.group_before.is_empty() {
             return;
         }
-        let key =
-            |c: &Child| c.group.map_or_else(|| (c.units.len() == 1).then(|| (false, c.units[0])), |g| Some((true, g)));
+        let key = |c: &Child| match (c.group, &c.units[..]) {
+            (Some(g), _) => Some((true, g)),
+            (None, [unit]) => Some((false, *unit)),
+            (None, _) => None,
+        };
         let numbers: BTreeMap<(bool, usize), usize> =
             children.iter().zip(0..).filter_map(|(c, number)| Some((key(c)?, number))).collect();
         let both = |is_group: bool, (a, b): (usize, usize)| {
