@@ -502,6 +502,30 @@ fn thousands_of_faulty_blocks_take_seconds() {
 }
 
 #[test]
+fn thousands_of_pins_and_of_new_elements_take_seconds() {
+    let folder = Folder::new();
+    let services = |count: usize| (0..count).map(|i| format!("  service s{i}\n")).collect::<String>();
+    let pins = |at: &dyn Fn(usize) -> (usize, usize)| -> String {
+        (0..1_500).map(|i| (i, at(i))).map(|(i, (x, y))| format!("  pin s{i} {x} {y}\n")).collect()
+    };
+    // Each after the one before; all in one place; nearly all in the way of another.
+    let places = (0..2_999).map(|i| format!("  place s{i} right of s{}\n", i + 1)).collect::<String>();
+    let ordered = format!("{places}{}", pins(&|i| (i * 13 % 997, i * 7 % 991)));
+    for (name, lines) in [("ordered", ordered), ("heap", pins(&|_| (100, 100))), ("row", pins(&|i| (i * 40, 100)))] {
+        folder.write("p.bathy", format!("architecture p\n{}{lines}", services(3_000)));
+        soon(&folder, &["render", "p.bathy"]).says("hint-not-kept");
+        assert!(folder.path("pictures/p.svg").is_file(), "{name}");
+    }
+    // What is new finds its place near what it is joined with, or below the picture where that is full.
+    let star = |count: usize| (1..count).map(|i| format!("  s0 calls s{i}\n")).collect::<String>();
+    let text = |count: usize| format!("architecture k\n{}{}", services(count), star(count));
+    folder.write("k.bathy", text(1_600));
+    soon(&folder, &["render", "k.bathy", "-o", "before.svg"]).ends_with(0);
+    folder.write("k.bathy", text(3_000));
+    soon(&folder, &["render", "k.bathy", "-o", "after.svg", "--keep", "before.svg"]).ends_with(0);
+}
+
+#[test]
 fn icons_may_say_their_document_type() {
     let folder = Folder::new();
     let icon = |declared: &str| {

@@ -2,11 +2,11 @@
 //! Stuckey, "Fast node overlap removal", 2005): constraints between neighbours from a sweep, then variables merged into
 //! blocks that move as one to the mean of what their members want (the paper's `satisfy`).
 
-use crate::geom::{Point, Rect, Size};
+use crate::geom::{Point, Rect, Size, SpatialIndex};
 use crate::layout::graph::{Anchor, Graph};
 use crate::layout::placement::Placement;
 use std::cmp::Ordering;
-use std::collections::{BTreeMap, BinaryHeap};
+use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
 
 /// How much more firmly a group stands that holds twice as much, as a power of two.
 // A lone box gives way to a group, and hardly the other way round: readers know a picture by its groups.
@@ -27,11 +27,7 @@ fn weighted(sizes: &[Size], firm: &[f64], middles: &mut [Point], gap: f64, rooms
     for axis in [Axis::X, Axis::Y] {
         let rects: Vec<Rect> =
             sizes.iter().zip(middles.iter()).map(|(s, m)| Rect::around(*m, Size::new(s.w + gap, s.h + gap))).collect();
-        let mut constraints = constraints(&rects, axis);
-        for (a, b, apart) in &mut constraints {
-            let room = rooms.get(&(*a.min(b), *a.max(b))).copied().unwrap_or_default();
-            *apart += f64::max(0.0, (if axis == Axis::X { room.w } else { room.h }) - gap);
-        }
+        let constraints = constraints(&rects, rooms, gap, axis);
         let wanted: Vec<f64> = middles.iter().map(|m| if axis == Axis::X { m.x } else { m.y }).collect();
         let found = satisfy(&wanted, firm, &constraints);
         for (m, v) in middles.iter_mut().zip(found) {
@@ -49,7 +45,9 @@ pub(in crate::layout) fn in_group(
     let groups: Vec<usize> = (0..graph.groups.len()).filter(|g| graph.groups[*g].parent == group).collect();
     let rects: Vec<Rect> = nodes.iter().map(|v| out.nodes[*v]).chain(groups.iter().map(|g| out.groups[*g])).collect();
     let reach = gap * 0.28;
-    let meets = |(i, a): (usize, &Rect)| rects[i + 1..].iter().any(|b| a.grown(reach).meets(b.grown(reach)));
+    let grown: Vec<Rect> = rects.iter().map(|r| r.grown(reach)).collect();
+    let near = SpatialIndex::of(&grown);
+    let meets = |(i, a): (usize, &Rect)| near.touching(*a).any(|j| j != i && a.meets(grown[j]));
     let ends: Vec<Anchor> =
         nodes.iter().map(|v| Anchor::Node(*v)).chain(groups.iter().map(|g| Anchor::Group(*g))).collect();
     // Nodes come before groups, each in their order, as they do here.
@@ -62,7 +60,7 @@ pub(in crate::layout) fn in_group(
         let above = Rect::new(a.x, a.y - room.h, a.w, a.h + 2.0 * room.h).grown(-1e-6);
         beside.meets(b) || above.meets(b)
     };
-    if !rects.iter().enumerate().any(meets) && !rooms.iter().any(is_narrow) {
+    if !grown.iter().enumerate().any(meets) && !rooms.iter().any(is_narrow) {
         return;
     }
     let holds = |g: usize, v: usize| graph.groups_around(Anchor::Node(v)).any(|x| x == g);
@@ -103,30 +101,66 @@ enum Axis {
     Y,
 }
 
-/// `right - left >= gap` for boxes that overlap: along x only those whose overlap is narrower than it is tall.
-fn constraints(rects: &[Rect], axis: Axis) -> Vec<(usize, usize, f64)> {
+/// How many boxes are looked at on each side of a box for what overlaps it, along x.
+// Only a heap has more of them, and what is left of it the pass along y moves apart.
+const NEIGHBOURS: usize = 64;
+
+/// `right - left >= gap`, as (left, right, gap), for boxes that overlap: along x only those whose overlap is narrower than it
+/// is tall. Neighbours are enough: what lies beyond the first one that a box has room beside follows from those between.
+fn constraints(rects: &[Rect], rooms: &BTreeMap<(usize, usize), Size>, gap: f64, axis: Axis) -> Vec<Constraint> {
     let flipped = |r: &Rect| if axis == Axis::X { *r } else { Rect::new(r.y, r.x, r.h, r.w) };
     let rects: Vec<Rect> = rects.iter().map(flipped).collect();
-    let mut order: Vec<usize> = (0..rects.len()).collect();
-    order.sort_by(|a, b| rects[*a].y.total_cmp(&rects[*b].y).then(a.cmp(b)));
-    let mut open: Vec<usize> = Vec::new();
+    let by = |at: fn(Rect) -> f64| {
+        let mut order: Vec<usize> = (0..rects.len()).collect();
+        order.sort_by(|a, b| at(rects[*a]).total_cmp(&at(rects[*b])).then(a.cmp(b)));
+        order
+    };
+    let from_left = by(|r| r.middle().x);
+    let mut rank = vec![0; rects.len()];
+    from_left.iter().enumerate().for_each(|(i, v)| rank[*v] = i);
+    let apart = |a: usize, b: usize| (rects[a].w + rects[b].w) / 2.0;
+    let overlap = |a: usize, b: usize| apart(a, b) - (rects[b].middle().x - rects[a].middle().x).abs();
+    let common = |a: usize, b: usize| f64::min(rects[a].bottom(), rects[b].bottom()) - f64::max(rects[a].y, rects[b].y);
+    // In the second pass everything that overlaps across is kept apart, so that moves push others along.
+    let is_kept = |a: usize, b: usize| axis == Axis::Y || overlap(a, b) <= f64::max(0.0, common(a, b));
+    let most = if axis == Axis::X { NEIGHBOURS } else { 1 };
     let mut list = Vec::new();
-    for v in order {
-        open.retain(|o| rects[*o].bottom() > rects[v].y + 1e-6);
-        for o in &open {
-            let (a, b) = if (rects[*o].middle().x, *o) <= (rects[v].middle().x, v) { (*o, v) } else { (v, *o) };
-            let apart = (rects[a].w + rects[b].w) / 2.0;
-            let overlap = apart - (rects[b].middle().x - rects[a].middle().x);
-            let other = f64::min(rects[a].bottom(), rects[b].bottom()) - f64::max(rects[a].y, rects[b].y);
-            // In the second pass everything that overlaps across is kept apart, so that moves push others along.
-            if axis == Axis::Y || (overlap > 0.0 && overlap <= other) || overlap <= 0.0 {
-                list.push((a, b, apart));
-            }
+    let mut add = |a: usize, b: usize, extra: f64| {
+        let (a, b) = if rank[a] < rank[b] { (a, b) } else { (b, a) };
+        list.push((a, b, apart(a, b) + extra));
+    };
+    let mut ends = by(Rect::bottom).into_iter().peekable();
+    // What the sweep has begun and not ended, by rank.
+    let mut open: BTreeSet<usize> = BTreeSet::new();
+    for v in by(|r| r.y) {
+        while let Some(gone) = ends.next_if(|o| rects[*o].bottom() <= rects[v].y + EXACT) {
+            open.remove(&rank[gone]);
         }
-        open.push(v);
+        let mut keep_apart = |beside: &mut dyn Iterator<Item = &usize>| {
+            for u in beside.take(most).map(|i| from_left[*i]) {
+                if is_kept(u, v) {
+                    add(u, v, 0.0);
+                }
+                if overlap(u, v) <= 0.0 {
+                    break;
+                }
+            }
+        };
+        keep_apart(&mut open.range(..rank[v]).rev());
+        keep_apart(&mut open.range(rank[v]..));
+        open.insert(rank[v]);
+    }
+    for ((a, b), room) in rooms {
+        let extra = (if axis == Axis::X { room.w } else { room.h }) - gap;
+        if extra > 0.0 && common(*a, *b) > EXACT && is_kept(*a, *b) {
+            add(*a, *b, extra);
+        }
     }
     list
 }
+
+/// The left one, the right one, and how far apart their middles stay.
+type Constraint = (usize, usize, f64);
 
 /// Positions near the wanted ones that fulfil all constraints, whose order is that of the wanted positions.
 fn satisfy(wanted: &[f64], firm: &[f64], constraints: &[(usize, usize, f64)]) -> Vec<f64> {
@@ -341,6 +375,29 @@ mod tests {
                 assert!(room(*a, *b) > 9.9, "{a:?} {b:?}");
             }
         }
+    }
+
+    #[test]
+    fn neighbours_are_enough_in_a_row_and_in_a_heap() {
+        let room_of = |rects: &[Rect], axis| constraints(rects, &BTreeMap::new(), 0.0, axis).len();
+        let row: Vec<Rect> = (0..3_000).map(|i| Rect::new(f64::from(i) * 120.0, 0.0, 100.0, 40.0)).collect();
+        assert_eq!(room_of(&row, Axis::X), row.len() - 1);
+        let heap = vec![Rect::new(0.0, 0.0, 100.0, 40.0); 3_000];
+        assert_eq!(room_of(&heap, Axis::Y), heap.len() - 1);
+        let mut middles = vec![pt(50.0, 20.0); heap.len()];
+        apart(&vec![Size::new(100.0, 40.0); heap.len()], &mut middles, 10.0);
+        let mut heights: Vec<f64> = middles.iter().map(|m| m.y).collect();
+        heights.sort_by(f64::total_cmp);
+        assert!(heights.windows(2).all(|pair| pair[1] - pair[0] > 49.9), "one below the other");
+    }
+
+    #[test]
+    fn two_that_need_more_room_get_it_beyond_what_lies_between() {
+        let sizes = vec![Size::new(40.0, 40.0); 3];
+        let mut middles = vec![pt(0.0, 0.0), pt(50.0, 0.0), pt(100.0, 0.0)];
+        let rooms = BTreeMap::from([((0, 2), Size::new(200.0, 0.0))]);
+        weighted(&sizes, &[1.0; 3], &mut middles, 10.0, &rooms);
+        assert!(middles[2].x - middles[0].x > 239.9, "{middles:?}");
     }
 
     #[test]

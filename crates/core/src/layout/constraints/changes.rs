@@ -1,11 +1,15 @@
 //! What is not where an earlier picture had it, and which lines that touches.
 
-use crate::geom::{Rect, Size};
+use crate::geom::{Rect, Size, SpatialIndex};
 use crate::layout::earlier::Earlier;
 use crate::layout::graph::{Anchor, Graph};
 use crate::layout::intersections::hits;
 use crate::layout::placement::Placement;
 use crate::layout::route::Route;
+
+/// Room that what moved leaves a line, and its texts, in px.
+const ROOM: f64 = 4.0;
+const TEXT_ROOM: f64 = 3.0;
 
 impl Earlier {
     /// Where a placement has them, all of them known.
@@ -21,17 +25,22 @@ impl Earlier {
 /// What is not where the earlier picture had it.
 pub(in crate::layout) struct Changes<'a> {
     graph: &'a Graph,
-    nodes: Vec<(usize, Rect)>,
-    /// Groups with their frames and titles.
-    groups: Vec<(usize, Rect, Rect)>,
+    now: &'a Placement,
+    moved: Vec<bool>,
+    /// Where the nodes are now that moved.
+    nodes: SpatialIndex,
+    /// The groups that moved or grew.
+    groups: Vec<usize>,
 }
 
 impl<'a> Changes<'a> {
-    pub(in crate::layout) fn new(graph: &'a Graph, earlier: &Earlier, now: &Placement) -> Self {
-        let nodes = now.nodes.iter().enumerate().filter(|(v, r)| earlier.nodes[*v] != Some(**r)).map(|(v, r)| (v, *r));
-        let groups = now.groups.iter().enumerate().filter(|(g, r)| earlier.groups[*g] != Some(**r));
-        let groups = groups.map(|(g, r)| (g, *r, now.titles[g]));
-        Self { graph, nodes: nodes.collect(), groups: groups.collect() }
+    pub(in crate::layout) fn new(graph: &'a Graph, earlier: &Earlier, now: &'a Placement) -> Self {
+        let moved: Vec<bool> = now.nodes.iter().zip(&earlier.nodes).map(|(now, then)| *then != Some(*now)).collect();
+        let mut nodes =
+            SpatialIndex::new(now.nodes.iter().copied().reduce(Rect::union).unwrap_or_default(), moved.len());
+        now.nodes.iter().enumerate().filter(|(v, _)| moved[*v]).for_each(|(v, rect)| nodes.add(*rect, v));
+        let groups = (0..now.groups.len()).filter(|g| earlier.groups[*g] != Some(now.groups[*g])).collect();
+        Self { graph, now, moved, nodes, groups }
     }
 
     /// Edges whose earlier line is no longer as good as it was, or that had none; ascending.
@@ -42,8 +51,8 @@ impl<'a> Changes<'a> {
 
     fn touch(&self, anchor: Anchor) -> bool {
         match anchor {
-            Anchor::Node(v) => self.nodes.iter().any(|n| n.0 == v),
-            Anchor::Group(g) => self.groups.iter().any(|n| n.0 == g),
+            Anchor::Node(v) => self.moved[v],
+            Anchor::Group(g) => self.groups.binary_search(&g).is_ok(),
         }
     }
 
@@ -56,19 +65,23 @@ impl<'a> Changes<'a> {
             return false;
         }
         let line = route.polyline();
-        let met = |r: &Rect| line.windows(2).any(|p| hits(p[0], p[1], r.grown(4.0)));
-        let covers = |r: &Rect| route.texts().any(|l| r.grown(3.0).meets(*l));
+        let met = |r: &Rect| line.windows(2).any(|p| hits(p[0], p[1], r.grown(ROOM)));
+        let covers = |r: &Rect| route.texts().any(|l| r.grown(TEXT_ROOM).meets(*l));
         let around = self.graph.groups_around_edge(e);
         let free_of = |r: &Rect| !met(r) && !covers(r);
         // A frame may have come so far that it runs through a text, or holds one that it should not.
         let is_in_place = |g: usize, frame: &Rect, text: &Rect| {
             !frame.meets(*text) || frame.holds(*text) && self.graph.may_hold_text(e, g)
         };
-        let suits = |(g, frame, title): &(usize, Rect, Rect)| {
+        let suits = |g: &usize| {
+            let (frame, title) = (&self.now.groups[*g], &self.now.titles[*g]);
             let texts_in_place = route.texts().all(|text| is_in_place(*g, frame, text));
             free_of(title) && texts_in_place && (around.contains(g) || !met(frame))
         };
-        self.nodes.iter().all(|(_, r)| free_of(r)) && self.groups.iter().all(suits)
+        let mut beside_line = line.windows(2).flat_map(|p| self.nodes.along(p[0], p[1], ROOM));
+        let mut beside_texts = route.texts().flat_map(|text| self.nodes.touching(text.grown(TEXT_ROOM)));
+        let is_free_of = |v: usize| free_of(&self.now.nodes[v]);
+        beside_line.all(is_free_of) && beside_texts.all(is_free_of) && self.groups.iter().all(suits)
     }
 }
 

@@ -5,7 +5,7 @@
 //! The mental map is kept in its strictest sense, positions themselves (Misue, Eades, Lai, Sugiyama, "Layout adjustment
 //! and the mental map", 1995); whether the picture is still worth keeping is the portfolio's question.
 
-use crate::geom::{Point, Rect, Size, distance, pt};
+use crate::geom::{Point, Rect, Size, SpatialIndex, distance, pt};
 use crate::layout::arrange::boxes;
 use crate::layout::constraints::changes::Changes;
 use crate::layout::constraints::frames;
@@ -29,6 +29,9 @@ const STEP: f64 = 20.0;
 /// How many rings of steps are searched.
 // 800 px, about a screen: what has no place within it is put below the picture.
 const RINGS: i32 = 40;
+/// How many places are looked at for all that is new.
+// Enough for a thousand new nodes on one spot: what comes after them is put below the picture.
+const MOST_LOOKS: usize = 2_000_000;
 
 /// Why an earlier picture cannot be kept.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -100,7 +103,10 @@ fn with_gap(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms), kept: Kept) -
     for (e, route) in earlier.routes.iter().enumerate().filter(|(e, _)| redrawn.binary_search(e).is_err()) {
         out.routes[e] = route.clone().unwrap_or_default();
     }
-    if !lines::redraw(graph, &mut out, redrawn) && graph.routing == Routing::Stepped {
+    // A slanted line that finds no way runs straight; a stepped one cannot.
+    if graph.routing != Routing::Stepped {
+        lines::redraw(graph, &mut out, redrawn);
+    } else if !lines::redraw_all(graph, &mut out, redrawn) {
         return None;
     }
     out.fit();
@@ -137,12 +143,11 @@ fn grown(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms), growth: Growth) 
         out.groups[g] = rect;
     }
     // 1. Places for what is new, in source order, so that one new thing can lean on another.
-    let mut placed: Vec<bool> = earlier.nodes.iter().map(Option::is_some).collect();
+    let mut free = FreePlaces::new(graph, &out, earlier);
     for v in 0..graph.nodes.len() {
-        if !placed[v] {
-            let middle = free_place(graph, &out, &placed, v);
-            out.nodes[v] = Rect::around(middle, graph.nodes[v].size);
-            placed[v] = true;
+        if earlier.nodes[v].is_none() {
+            out.nodes[v] = Rect::around(free.middle(v, &out), graph.nodes[v].size);
+            free.take(v, out.nodes[v]);
         }
     }
     // 2. Room for what grew.
@@ -172,70 +177,113 @@ fn rooms(graph: &Graph, earlier: &Earlier) -> Rooms {
     rooms
 }
 
-/// A place near what a new node is joined with, where nothing lies yet.
-fn free_place(graph: &Graph, out: &Placement, placed: &[bool], v: usize) -> Point {
-    let node = &graph.nodes[v];
-    let (mut sum, mut count) = (pt(0.0, 0.0), 0.0);
-    for edge in &graph.edges {
-        let (other, ahead) = match (edge.from, edge.to) {
-            (Anchor::Node(w), Anchor::Node(n)) if n == v && w != v => (w, 1.0),
-            (Anchor::Node(n), Anchor::Node(w)) if n == v && w != v => (w, -1.0),
-            _ => continue,
+/// Where new nodes find a place: what is taken, and what each of them is joined with.
+struct FreePlaces<'a> {
+    graph: &'a Graph,
+    /// The nodes that have a place, and the rectangle around them.
+    placed: Vec<bool>,
+    bounds: Rect,
+    /// What is taken, nodes first, then the frames of groups.
+    rects: Vec<Rect>,
+    near: SpatialIndex,
+    /// For each node the nodes that it is joined with, and whether it comes after them (1) or before them (-1).
+    joined: Vec<Vec<(usize, f64)>>,
+    /// How many places may still be looked at.
+    looks: usize,
+}
+
+impl<'a> FreePlaces<'a> {
+    fn new(graph: &'a Graph, out: &Placement, earlier: &Earlier) -> Self {
+        let placed: Vec<bool> = earlier.nodes.iter().map(Option::is_some).collect();
+        let rects = [&out.nodes[..], &out.groups].concat();
+        let known = || out.nodes.iter().zip(&placed).filter(|(_, placed)| **placed).map(|(rect, _)| *rect);
+        let bounds = known().reduce(Rect::union).unwrap_or_default();
+        let mut near = SpatialIndex::new(bounds.grown(STEP * f64::from(RINGS)), rects.len());
+        let is_there = |i: usize| placed.get(i).copied().unwrap_or(rects[i].w > 0.0);
+        (0..rects.len()).filter(|i| is_there(*i)).for_each(|i| near.add(rects[i], i));
+        let mut joined = vec![Vec::new(); graph.nodes.len()];
+        for edge in &graph.edges {
+            if let (Anchor::Node(v), Anchor::Node(w)) = (edge.from, edge.to)
+                && v != w
+            {
+                joined[v].push((w, -1.0));
+                joined[w].push((v, 1.0));
+            }
+        }
+        Self { graph, placed, bounds, rects, near, joined, looks: MOST_LOOKS }
+    }
+
+    /// A new node stands here.
+    fn take(&mut self, v: usize, rect: Rect) {
+        (self.placed[v], self.rects[v]) = (true, rect);
+        self.near.add(rect, v);
+        self.bounds = self.bounds.union(rect);
+    }
+
+    /// Near what a new node is joined with; in its group, or below everything, where it is joined with nothing.
+    fn wanted(&self, v: usize, home: Option<Rect>, out: &Placement) -> Point {
+        let (mut sum, mut count) = (pt(0.0, 0.0), 0.0);
+        let (dx, dy) = match self.graph.direction {
+            RankDirection::Down => (0.0, 100.0),
+            RankDirection::Up => (0.0, -100.0),
+            RankDirection::Right => (200.0, 0.0),
+            RankDirection::Left => (-200.0, 0.0),
         };
-        if placed[other] {
-            let m = out.nodes[other].middle();
-            let (dx, dy) = match graph.direction {
-                RankDirection::Down => (0.0, 100.0),
-                RankDirection::Up => (0.0, -100.0),
-                RankDirection::Right => (200.0, 0.0),
-                RankDirection::Left => (-200.0, 0.0),
-            };
+        for (other, ahead) in self.joined[v].iter().filter(|(other, _)| self.placed[*other]) {
+            let m = out.nodes[*other].middle();
             sum = pt(sum.x + m.x + ahead * dx, sum.y + m.y + ahead * dy);
             count += 1.0;
         }
+        let (size, bounds) = (self.graph.nodes[v].size, self.bounds);
+        match (count > 0.0, home) {
+            (true, _) => pt(sum.x / count, sum.y / count),
+            (false, Some(home)) => pt(home.middle().x, home.bottom()),
+            (false, None) => pt(bounds.x + size.w / 2.0, bounds.bottom() + GAP + size.h / 2.0),
+        }
     }
-    let home = node.group.map(|g| out.groups[g]).filter(|r| r.w > 0.0);
-    let bounds =
-        out.nodes.iter().zip(placed).filter(|(_, p)| **p).map(|(r, _)| *r).reduce(Rect::union).unwrap_or_default();
-    let wanted = match (count > 0.0, home) {
-        (true, _) => pt(sum.x / count, sum.y / count),
-        (false, Some(home)) => pt(home.middle().x, home.bottom()),
-        (false, None) => pt(bounds.x + node.size.w / 2.0, bounds.bottom() + GAP + node.size.h / 2.0),
-    };
-    let around: Vec<usize> = graph.groups_around(Anchor::Node(v)).collect();
-    // A group of its own may grow to hold it, but not below its title.
-    let holds = |r: Rect, own: Rect| r.w <= 0.0 || r.grown(400.0).holds(own) && own.y > r.y + 30.0;
-    let is_inside = |own: Rect| around.iter().all(|g| holds(out.groups[*g], own));
-    let foreign: Vec<Rect> = (0..out.groups.len()).filter(|g| !around.contains(g)).map(|g| out.groups[g]).collect();
-    let others = || out.nodes.iter().zip(placed).filter(|(_, p)| **p).map(|(r, _)| r);
-    let is_apart = |near: Rect| !others().chain(&foreign).any(|r| r.w > 0.0 && r.meets(near));
-    let free = |at: Point| is_inside(Rect::around(at, node.size)) && is_apart(Rect::around(at, node.size).grown(GAP));
-    let mut best: Option<(f64, Point)> = None;
-    for ring in 0..RINGS {
-        for i in -ring..=ring {
-            for (x, y) in [(i, -ring), (i, ring), (-ring, i), (ring, i)] {
-                let at = pt(wanted.x + f64::from(x) * STEP, wanted.y + f64::from(y) * STEP);
-                // Inside the frame that is there rather than beyond it.
-                let beyond = home.map_or(0.0, |h| {
-                    let own = Rect::around(at, node.size).grown(16.0);
-                    let all = h.union(own);
-                    (all.w - h.w) + (all.h - h.h)
-                });
-                // To the left of everything, or above it, the whole picture would have to move.
-                let own = Rect::around(at, node.size);
-                let before = f64::max(bounds.x - own.x, 0.0) + f64::max(bounds.y - own.y, 0.0);
-                let cost = distance(at, wanted) + 2.0 * beyond + 4.0 * before;
-                if best.is_none_or(|(least, _)| cost < least) && free(at) {
-                    best = Some((cost, at));
+
+    /// The middle of a place for a new node, where nothing lies yet.
+    fn middle(&mut self, v: usize, out: &Placement) -> Point {
+        let (node, bounds) = (&self.graph.nodes[v], self.bounds);
+        let home = node.group.map(|g| out.groups[g]).filter(|r| r.w > 0.0);
+        let wanted = self.wanted(v, home, out);
+        let around: Vec<usize> = self.graph.groups_around(Anchor::Node(v)).collect();
+        // A group of its own may grow to hold it, but not below its title.
+        let holds = |r: Rect, own: Rect| r.w <= 0.0 || r.grown(400.0).holds(own) && own.y > r.y + 30.0;
+        let is_inside = |own: Rect| around.iter().all(|g| holds(out.groups[*g], own));
+        let is_own = |i: usize| i.checked_sub(out.nodes.len()).is_some_and(|g| around.contains(&g));
+        let is_apart = |room: Rect| {
+            let mut there = self.near.touching(room).filter(|i| self.rects[*i].w > 0.0 && !is_own(*i));
+            !there.any(|i| self.rects[i].meets(room))
+        };
+        let is_free = |own: Rect| is_inside(own) && is_apart(own.grown(GAP));
+        let mut best: Option<(f64, Point)> = None;
+        for ring in 0..RINGS {
+            for i in -ring..=ring {
+                for (x, y) in [(i, -ring), (i, ring), (-ring, i), (ring, i)] {
+                    let at = pt(wanted.x + f64::from(x) * STEP, wanted.y + f64::from(y) * STEP);
+                    let own = Rect::around(at, node.size);
+                    // Inside the frame that is there rather than beyond it.
+                    let beyond = home.map_or(0.0, |h| {
+                        let all = h.union(own.grown(16.0));
+                        (all.w - h.w) + (all.h - h.h)
+                    });
+                    // To the left of everything, or above it, the whole picture would have to move.
+                    let before = f64::max(bounds.x - own.x, 0.0) + f64::max(bounds.y - own.y, 0.0);
+                    let cost = distance(at, wanted) + 2.0 * beyond + 4.0 * before;
+                    if best.is_none_or(|(least, _)| cost < least) && self.looks > 0 {
+                        self.looks -= 1;
+                        best = if is_free(own) { Some((cost, at)) } else { best };
+                    }
                 }
             }
+            if best.is_some_and(|(cost, _)| cost < f64::from(ring) * STEP) || self.looks == 0 {
+                break;
+            }
         }
-        if best.is_some_and(|(cost, _)| cost < f64::from(ring) * STEP) {
-            break;
-        }
+        let at = best.map_or(pt(bounds.x, bounds.bottom() + GAP + node.size.h), |b| b.1);
+        pt(libm::round(at.x), libm::round(at.y))
     }
-    let at = best.map_or(pt(bounds.x, bounds.bottom() + GAP + node.size.h), |b| b.1);
-    pt(libm::round(at.x), libm::round(at.y))
 }
 
 #[cfg(test)]

@@ -1,7 +1,7 @@
 //! Pins: things at given places. The picture is laid out without them first; then they are put at their places, what they push away gives way
 //! ([`frames`](super::frames)), and lines that this bends out of shape are drawn from scratch. A pin that would make things overlap is not kept.
 
-use crate::geom::{Point, Rect, Size, distance, pt};
+use crate::geom::{Point, Rect, Size, SpatialIndex, distance, pt};
 use crate::layout::constraints::changes::Changes;
 use crate::layout::constraints::frames;
 use crate::layout::earlier::Earlier;
@@ -12,11 +12,18 @@ use crate::layout::score::{Fault, measure};
 use crate::layout::separation::Rooms;
 
 /// How much a pinned thing resists moves.
-// Against 1 for all others: moving it a px costs as much as moving them across the picture.
-const FIRM: f64 = 1e6;
+// Against 1 for all others: moving it a px costs as much as moving tens of thousands across the picture.
+const FIRM: f64 = 1e9;
 /// Room that pinned things clear around themselves, in px.
 // The least that a kept picture leaves between two things, too.
 const GAP: f64 = 14.0;
+/// Around two boxes that are nearer than room allows, this much more each makes them meet, in px.
+// A little less than half of that room: what is moved by a px is still at its pin.
+const TOO_NEAR: f64 = GAP / 2.0 - 2.0;
+/// How many nodes and edges are drawn while looking for the pins that go together, and how many pictures at least.
+// The largest pictures take about two seconds for that.
+const MOST_DRAWN: usize = 400_000;
+const FEWEST_TRIES: usize = 16;
 
 /// A frame that leaves less than this free stays as it is, in px.
 // About a box: a frame with more room than that looks as if something were missing.
@@ -24,27 +31,27 @@ const SPARE: f64 = 120.0;
 
 /// Moves a placement's nodes to their pins. Places are measured from [`Placement::origin`].
 pub(in crate::layout) fn keep(graph: &Graph, placement: &mut Placement) {
-    let pins: Vec<(usize, Point)> = graph.constraints.iter().flat_map(|c| pinned(graph, placement, c)).collect();
+    let pins: Pins = graph.constraints.iter().flat_map(|c| pinned(graph, placement, c)).collect();
     if pins.is_empty() {
         return;
     }
-    // All of them; if they do not go together, those of one group after the other; and one by one where these do not.
     let start = placement.clone();
-    let mut kept = Kept { start: &start, pins: Vec::new(), placement };
-    if kept.add(graph, &pins) {
-        return;
-    }
-    for together in pins.chunk_by(|a, b| graph.nodes[a.0].group == graph.nodes[b.0].group) {
-        if !kept.add(graph, together) && together.len() > 1 {
-            for pin in together {
-                kept.add(graph, std::slice::from_ref(pin));
-            }
+    let tries = (MOST_DRAWN / (graph.nodes.len() + graph.edges.len())).max(FEWEST_TRIES);
+    let mut kept = Kept { start: &start, pins: Vec::new(), placement, tries };
+    // What stands on another pin is tried again without those that are not kept for other reasons.
+    let mut left = pins;
+    while !left.is_empty() {
+        let (together, others) = kept.apart(graph, left);
+        if together.is_empty() || kept.tries == 0 {
+            return;
         }
+        kept.add_most(graph, &together);
+        left = others;
     }
 }
 
 /// The nodes that a constraint pins, and where: all that lies in a group, as it lies there.
-fn pinned(graph: &Graph, placement: &Placement, constraint: &PlacementConstraint) -> Vec<(usize, Point)> {
+fn pinned(graph: &Graph, placement: &Placement, constraint: &PlacementConstraint) -> Pins {
     match constraint {
         PlacementConstraint::Pin(Anchor::Node(v), at) => vec![(*v, *at)],
         PlacementConstraint::Pin(Anchor::Group(g), at) => {
@@ -57,21 +64,53 @@ fn pinned(graph: &Graph, placement: &Placement, constraint: &PlacementConstraint
     }
 }
 
+/// Nodes and where they are pinned.
+type Pins = Vec<(usize, Point)>;
+
 /// The pins that go together, and the picture with them.
 struct Kept<'p> {
     /// The picture without pins.
     start: &'p Placement,
-    pins: Vec<(usize, Point)>,
+    pins: Pins,
     placement: &'p mut Placement,
+    /// How many pictures may still be tried.
+    tries: usize,
 }
 
 impl Kept<'_> {
-    /// Adds some pins if they go together with those that are kept; says whether they do.
-    fn add(&mut self, graph: &Graph, some: &[(usize, Point)]) -> bool {
+    /// Adds as many of some pins as go together with those that are kept, in their order: all of them, or the most of their
+    /// first half and then of the second one.
+    fn add_most(&mut self, graph: &Graph, some: &[(usize, Point)]) {
+        if self.tries == 0 || some.is_empty() {
+            return;
+        }
+        self.tries -= 1;
         let all = [&self.pins, some].concat();
-        let Some(better) = tried(graph, self.start, &all) else { return false };
-        (*self.placement, self.pins) = (better, all);
-        true
+        if let Some(better) = tried(graph, self.start, &all) {
+            (*self.placement, self.pins) = (better, all);
+        } else if some.len() > 1 {
+            let (first, second) = some.split_at(some.len() / 2);
+            self.add_most(graph, first);
+            self.add_most(graph, second);
+        }
+    }
+
+    /// Some pins without those that would stand on another one or too near to it, and those, both in their order.
+    fn apart(&self, graph: &Graph, some: Pins) -> (Pins, Pins) {
+        let box_of = |(v, at): &(usize, Point)| Rect::around(*at, graph.nodes[*v].size).grown(TOO_NEAR);
+        let rects: Vec<Rect> = self.pins.iter().chain(&some).map(box_of).collect();
+        let mut near = SpatialIndex::new(rects.iter().copied().reduce(Rect::union).unwrap_or_default(), rects.len());
+        let is_free = |(i, rect): (usize, &Rect)| {
+            let free = i < self.pins.len() || !near.touching(*rect).any(|j| rects[j].meets(*rect));
+            if free {
+                near.add(*rect, i);
+            }
+            free
+        };
+        let free: Vec<bool> = rects.iter().enumerate().map(is_free).skip(self.pins.len()).collect();
+        let (together, others): (Vec<_>, Vec<_>) = some.into_iter().zip(free).partition(|(_, free)| *free);
+        let pins = |some: Vec<((usize, Point), bool)>| some.into_iter().map(|(pin, _)| pin).collect();
+        (pins(together), pins(others))
     }
 }
 
@@ -188,5 +227,24 @@ mod tests {
                 assert_eq!((a.bottom(), a.x, a.w), (b.y, b.x, b.w));
             }
         }
+    }
+
+    #[test]
+    fn as_many_are_kept_as_go_together() {
+        let mut graph = Graph { groups: Vec::new(), ..nested() };
+        graph.nodes.iter_mut().for_each(|node| node.group = None);
+        let kept_of = |graph: &mut Graph, pins: &[(f64, f64)]| {
+            let pin = |(v, (x, y)): (usize, &(f64, f64))| PlacementConstraint::Pin(Anchor::Node(v), pt(*x, *y));
+            graph.constraints = pins.iter().enumerate().map(pin).collect();
+            let mut placement = layered::place(graph, layered::LayeredOptions::default());
+            keep(graph, &mut placement);
+            let dropped = crate::layout::constraints::unmet::dropped(graph, &placement);
+            (0..pins.len()).filter(|i| !dropped.contains(i)).collect::<Vec<_>>()
+        };
+        // The second one stands on the first, the fourth too near to the third.
+        let pins = [(100.0, 100.0), (120.0, 110.0), (400.0, 100.0), (508.0, 100.0)];
+        assert_eq!(kept_of(&mut graph, &pins), [0, 2]);
+        let pins = [(100.0, 100.0), (120.0, 210.0), (400.0, 100.0), (548.0, 100.0)];
+        assert_eq!(kept_of(&mut graph, &pins), [0, 1, 2, 3]);
     }
 }

@@ -157,7 +157,7 @@ fn in_columns(graph: &Graph, placement: &Placement, lanes: &[usize], cuts: &[f64
     }
     // 4. Lines between columns.
     let cut: Vec<usize> = (0..line_of.len()).filter(|e| line_of[*e].is_none()).collect();
-    let is_whole = lines::redraw(graph, &mut out, cut);
+    let is_whole = lines::redraw_all(graph, &mut out, cut);
     out.fit();
     is_whole.then_some(out)
 }

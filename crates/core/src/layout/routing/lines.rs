@@ -99,18 +99,37 @@ fn stepped_again(graph: &Graph, placement: &Placement, stepped: &Placement, edge
     tried
 }
 
-/// Draws lines from scratch around everything, as the graph asks. A line that finds no way runs straight; says whether there is
-/// none. Lines from something to itself stand beside it.
-pub(in crate::layout) fn redraw(graph: &Graph, placement: &mut Placement, mut edges: Vec<usize>) -> bool {
+/// Draws lines from scratch around everything, as the graph asks. A line that finds no way runs straight. Lines from something
+/// to itself stand beside it.
+pub(in crate::layout) fn redraw(graph: &Graph, placement: &mut Placement, edges: Vec<usize>) {
+    let edges = cleared(graph, placement, edges);
+    around::route(graph, placement, &edges);
+    finish(graph, placement, &edges);
+}
+
+/// The same, unless one of them finds no way: says whether all did. If not, the placement is not complete.
+pub(in crate::layout) fn redraw_all(graph: &Graph, placement: &mut Placement, edges: Vec<usize>) -> bool {
+    let edges = cleared(graph, placement, edges);
+    let is_whole = around::route_all(graph, placement, &edges);
+    if is_whole {
+        finish(graph, placement, &edges);
+    }
+    is_whole
+}
+
+/// Takes the lines of edges away, and says which of these join two things.
+fn cleared(graph: &Graph, placement: &mut Placement, mut edges: Vec<usize>) -> Vec<usize> {
     edges.iter().for_each(|e| placement.routes[*e] = Route::default());
     edges.retain(|e| graph.edges[*e].from != graph.edges[*e].to);
-    around::route(graph, placement, &edges);
-    let all_found = edges.iter().all(|e| !placement.routes[*e].points.is_empty());
+    edges
+}
+
+/// Lines beside things and straight ones for edges without a line, and the kind of line that the graph asks for.
+fn finish(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     join(graph, placement);
     if graph.routing != Routing::Stepped {
-        reshape(graph, placement, &edges);
+        reshape(graph, placement, edges);
     }
-    all_found
 }
 
 /// The edges that must have a stepped line before they are [reshaped](reshape): a search over corners is for few lines.

@@ -33,28 +33,34 @@ fn grid_distance(placement: &Placement, edge: &Edge) -> f64 {
     (a.x - b.x).abs() + (a.y - b.y).abs()
 }
 
-/// Gives the edges new lines, the shortest first.
+/// Gives the edges new lines, the shortest first, and passes over those that find no way.
 pub(in crate::layout) fn route(graph: &Graph, placement: &mut Placement, edges: &[usize]) {
     let Some(mut router) = Router::new(graph, placement, edges) else { return };
-    let mut order = edges.to_vec();
-    let length = |e: usize| grid_distance(placement, &graph.edges[e]);
-    order.sort_by(|a, b| length(*a).total_cmp(&length(*b)).then(a.cmp(b)));
-    let mut found = Vec::new();
-    for e in order {
-        // Through a group that is not its own rather than straight through whatever is in the way.
-        let is_lost = placement.routes[e].points.is_empty();
-        let own = graph.groups_around_edge(e);
-        let all = || (0..graph.groups.len()).collect::<Vec<usize>>();
-        let points = router.search(graph, placement, e, &own);
-        if let Some(points) = points.or_else(|| is_lost.then(|| router.search(graph, placement, e, &all())).flatten()) {
-            router.grid.occupy(&points);
-            placement.routes[e] = Route { points, ..Route::default() };
-            found.push(e);
-        }
-    }
+    let mut found: Vec<usize> =
+        shortest_first(graph, placement, edges).into_iter().filter(|e| router.draw(graph, placement, *e)).collect();
     // Labels last: they look for a free stretch of their own line.
     found.sort_unstable();
     labels::put(graph, placement, &found);
+}
+
+/// The same, unless one of them finds no way: says whether all did, and gives up at the first that did not.
+pub(in crate::layout) fn route_all(graph: &Graph, placement: &mut Placement, edges: &[usize]) -> bool {
+    if edges.is_empty() {
+        return true;
+    }
+    let Some(mut router) = Router::new(graph, placement, edges) else { return false };
+    let is_whole = shortest_first(graph, placement, edges).into_iter().all(|e| router.draw(graph, placement, e));
+    if is_whole {
+        labels::put(graph, placement, edges);
+    }
+    is_whole
+}
+
+fn shortest_first(graph: &Graph, placement: &Placement, edges: &[usize]) -> Vec<usize> {
+    let length = |e: usize| grid_distance(placement, &graph.edges[e]);
+    let mut order = edges.to_vec();
+    order.sort_by(|a, b| length(*a).total_cmp(&length(*b)).then(a.cmp(b)));
+    order
 }
 
 /// What one search knows of a state: a place and a direction, 0 horizontal and 1 vertical.
@@ -179,6 +185,20 @@ impl Router {
         let grid = Grid::new(graph, placement, edges)?;
         let visits = vec![Visit::default(); 2 * grid.columns * grid.rows];
         Some(Self { grid, visits, searches: 0, steps: ALL_STEPS, is_hurried: edges.len() > MANY })
+    }
+
+    /// Draws the line of an edge, if it finds a way.
+    fn draw(&mut self, graph: &Graph, placement: &mut Placement, e: usize) -> bool {
+        // Through a group that is not its own rather than straight through whatever is in the way.
+        let is_lost = placement.routes[e].points.is_empty();
+        let own = graph.groups_around_edge(e);
+        let all = || (0..graph.groups.len()).collect::<Vec<usize>>();
+        let points = self.search(graph, placement, e, &own);
+        let points = points.or_else(|| is_lost.then(|| self.search(graph, placement, e, &all())).flatten());
+        let Some(points) = points else { return false };
+        self.grid.occupy(&points);
+        placement.routes[e] = Route { points, ..Route::default() };
+        true
     }
 
     /// The places beside a place, those at its right and left first.
