@@ -263,9 +263,16 @@ impl Difference {
         (old != new).then_some(Self::Field { field, old, new })
     }
 
+    /// The fields that differ, given the same fields of both.
+    pub(super) fn fields<const N: usize>(old: Said<N>, new: Said<N>) -> Vec<Self> {
+        let both = old.into_iter().zip(new);
+        both.filter_map(|((field, then), (_, now))| Self::field(field, then, now)).collect()
+    }
+
     /// What is only in one of two lists.
     pub(super) fn lists(field: Field, old: &[String], new: &[String]) -> Vec<Self> {
         let only = |these: &[String], those: &[String]| -> Vec<String> {
+            let those: BTreeSet<&String> = those.iter().collect();
             these.iter().filter(|t| !those.contains(t)).cloned().collect()
         };
         let removed = only(old, new).into_iter().map(|item| Self::Field { field, old: Some(item), new: None });
@@ -273,6 +280,9 @@ impl Difference {
         removed.chain(added).collect()
     }
 }
+
+/// What something says, by field.
+pub(super) type Said<const N: usize> = [(Field, Option<String>); N];
 
 /// Makes the fields with their words.
 macro_rules! fields {

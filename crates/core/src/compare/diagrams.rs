@@ -6,6 +6,7 @@ use super::matching::Matching;
 use super::merged::ELSEWHERE;
 use super::order::{self, Orders};
 use super::relations::Paired;
+use super::renamed::Contents;
 use super::steps::Steps;
 use super::{elements, relations, renamed, sheets, written};
 use crate::model::{Diagram, DiagramKind, Document};
@@ -33,7 +34,7 @@ pub(crate) struct InBoth<'a> {
 /// Which diagram is which, in the order of the newer version, those that are gone last.
 pub(crate) fn diagrams_of<'a>(old: &[&'a Document], new: &[&'a Document]) -> Vec<InBoth<'a>> {
     let all = |list: &[&'a Document]| -> Vec<&'a Diagram> { list.iter().flat_map(|d| &d.diagrams).collect() };
-    in_both(&all(old), &all(new), |d| d.name.clone(), renamed::likeness)
+    in_both(&all(old), &all(new), |d| d.name.clone(), renamed::contents)
         .into_iter()
         .map(|(old, new)| InBoth { old, new })
         .collect()
@@ -59,9 +60,9 @@ pub(crate) fn sheets_of(old: &[&Document], new: &[&Document]) -> Vec<Changes> {
     let (then, now) = (all(old), all(new));
     let (then, now): (Vec<&sheets::Of<'_>>, Vec<&sheets::Of<'_>>) = (then.iter().collect(), now.iter().collect());
     // A sheet that shows the same of the same is that sheet.
-    let likeness = |a: &sheets::Of<'_>, b: &sheets::Of<'_>| if sheets::is_alike(a, b) { 1.0 } else { 0.0 };
+    let contents = |s: &sheets::Of<'_>| Contents::from([(sheets::said(s), 1)]);
     let named = |s: &sheets::Of<'_>| s.sheet.name.clone();
-    let pairs = in_both(&then, &now, named, likeness).into_iter();
+    let pairs = in_both(&then, &now, named, contents).into_iter();
     pairs
         .map(|(old, new)| {
             let changes = match (old, new) {
@@ -77,9 +78,9 @@ pub(crate) fn sheets_of(old: &[&Document], new: &[&Document]) -> Vec<Changes> {
 
 /// What is in two lists, paired: in the order of the newer one, what is only in the older one last.
 fn in_both<'t, T>(
-    old: &[&'t T], new: &[&'t T], name: impl Fn(&T) -> String, likeness: impl Fn(&T, &T) -> f64,
+    old: &[&'t T], new: &[&'t T], name: impl Fn(&T) -> String, contents: impl Fn(&T) -> Contents,
 ) -> Vec<(Option<&'t T>, Option<&'t T>)> {
-    let pairs = renamed::paired(old, new, &name, likeness);
+    let pairs = renamed::paired(old, new, &name, contents);
     let kept: std::collections::BTreeSet<usize> = pairs.iter().flatten().copied().collect();
     let gone = (0..old.len()).filter(|o| !kept.contains(o)).map(|o| (Some(old[o]), None));
     let here = pairs.iter().zip(new).map(|(o, n)| (o.map(|o| old[o]), Some(*n)));

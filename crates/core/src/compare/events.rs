@@ -1,7 +1,8 @@
 //! What happens in two versions of a sequence: where messages stand in time and in fragments, and
 //! fragments, dividers, remarks and references themselves.
 
-use super::change::{Change, Difference, Fate, Field, Subject};
+use super::change::{Change, Difference, Fate, Field, Said, Subject};
+use super::pairing::take_pairs;
 use crate::model::{Diagram, Event, Operand, Operator};
 use crate::source::Span;
 use std::collections::{BTreeMap, BTreeSet};
@@ -15,6 +16,17 @@ struct Message {
     returning: Option<String>,
     guard: Option<String>,
     within: Option<String>,
+}
+
+impl Message {
+    /// Its clauses.
+    fn said(&self) -> Said<3> {
+        [
+            (Field::Returning, self.returning.clone()),
+            (Field::When, self.guard.clone()),
+            (Field::Within, self.within.clone()),
+        ]
+    }
 }
 
 /// A combined fragment.
@@ -130,43 +142,32 @@ impl Events {
         message.inside.iter().map(one).collect::<Vec<_>>().join(", ")
     }
 
-    /// What differs between the clauses of a message here and one in a later version.
-    pub(super) fn differences(&self, here: usize, later: &Events, there: usize) -> Vec<Difference> {
-        let (Some(a), Some(b)) = (self.messages.get(&here), later.messages.get(&there)) else { return Vec::new() };
-        let fields = [
-            (Field::Returning, a.returning.clone(), b.returning.clone()),
-            (Field::When, a.guard.clone(), b.guard.clone()),
-            (Field::Within, a.within.clone(), b.within.clone()),
-        ];
-        fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now)).collect()
+    /// What a message says in its clauses, and the fragments around it; `None` for a relation that is no message.
+    pub(super) fn said(&self, message: usize) -> Option<(Said<3>, String)> {
+        self.messages.get(&message).map(|message| (message.said(), self.around(message)))
     }
 
-    /// Whether a message stands in fragments that read the same as those in a later version.
-    pub(super) fn is_inside_the_same(&self, here: usize, later: &Events, there: usize) -> bool {
-        match (self.messages.get(&here), later.messages.get(&there)) {
-            (Some(a), Some(b)) => self.around(a) == later.around(b),
-            _ => true,
-        }
+    /// What differs between the clauses of a message here and one in a later version.
+    fn differences(&self, here: usize, later: &Events, there: usize) -> Vec<Difference> {
+        let (Some(a), Some(b)) = (self.messages.get(&here), later.messages.get(&there)) else { return Vec::new() };
+        Difference::fields(a.said(), b.said())
     }
 
     /// Everything but messages and fragments, against a later version.
-    fn others_against(&self, later: &Events, stays: &Stays) -> Vec<Change> {
-        let mut left: Vec<&Other> = self.others.iter().collect();
-        let (mut changes, mut added) = (Vec::new(), Vec::new());
-        for other in &later.others {
-            let Some(at) = left.iter().position(|l| l.text == other.text) else {
-                added.push(change(Fate::Added, &other.text, [None, Some(other.span)], Vec::new()));
-                continue;
-            };
-            let was = left.remove(at);
+    fn others_against<'a>(&'a self, later: &'a Events, stays: &Stays) -> Vec<Change> {
+        let mut gone: Vec<&Other> = self.others.iter().collect();
+        let mut added: Vec<&Other> = later.others.iter().collect();
+        let text = |other: &'a Other| other.text.as_str();
+        let mut changes = Vec::new();
+        for (was, other) in take_pairs(&mut gone, &mut added, (text, text)) {
             if stays.then(was.place) != stays.now(other.place) {
                 let before = stays.next(other.place);
                 let spans = [Some(was.span), Some(other.span)];
                 changes.push(change(Fate::Moved, &other.text, spans, vec![Difference::EventInTime { before }]));
             }
         }
-        changes.extend(added);
-        changes.extend(left.into_iter().map(|l| change(Fate::Removed, &l.text, [Some(l.span), None], Vec::new())));
+        changes.extend(added.into_iter().map(|o| change(Fate::Added, &o.text, [None, Some(o.span)], Vec::new())));
+        changes.extend(gone.into_iter().map(|o| change(Fate::Removed, &o.text, [Some(o.span), None], Vec::new())));
         changes
     }
 }
@@ -191,25 +192,7 @@ pub(super) struct BothEvents<'a> {
 impl<'a> BothEvents<'a> {
     pub(super) fn of([then, now]: [&'a Events; 2], pairs: &'a [(usize, usize)]) -> Self {
         let to_new: BTreeMap<usize, usize> = pairs.iter().copied().collect();
-        let mut alike: Vec<(usize, usize, usize)> = Vec::new();
-        for (o, a) in then.fragments.iter().enumerate() {
-            let here: BTreeSet<usize> = a.messages.iter().filter_map(|m| to_new.get(m).copied()).collect();
-            for (n, b) in now.fragments.iter().enumerate() {
-                let shared = here.intersection(&b.messages).count();
-                let is_same = a.text() == b.text();
-                let likeness = 4 * shared + usize::from(a.operator == b.operator) + 2 * usize::from(is_same);
-                if is_same || shared > 0 {
-                    alike.push((likeness, o, n));
-                }
-            }
-        }
-        alike.sort_by_key(|(likeness, o, n)| (std::cmp::Reverse(*likeness), *o, *n));
-        let (mut fragments, mut taken) = (BTreeMap::new(), BTreeSet::new());
-        for (_, o, n) in alike {
-            if !fragments.contains_key(&o) && taken.insert(n) {
-                fragments.insert(o, n);
-            }
-        }
+        let fragments = same_fragments(then, now, &to_new);
         let olds = fragments.iter().map(|(o, n)| (*n, *o)).collect();
         let place = |(o, n): &(usize, usize)| Some((then.messages.get(o)?.place, now.messages.get(n)?.place, *n));
         let mut placed: Vec<(usize, usize, usize)> = pairs.iter().filter_map(place).collect();
@@ -274,6 +257,34 @@ impl<'a> BothEvents<'a> {
         let place = |p: &(usize, usize, usize)| (p.2, Place { number: p.0 + 1, before: self.stays.next(p.1) });
         self.placed.iter().zip(&self.kept).filter(|(_, kept)| !**kept).map(|(p, _)| place(p)).collect()
     }
+}
+
+/// Which fragment is which: those first that share the most messages, then those that read the same, in their order.
+fn same_fragments(then: &Events, now: &Events, to_new: &BTreeMap<usize, usize>) -> BTreeMap<usize, usize> {
+    let mut alike: Vec<(usize, usize, usize)> = Vec::new();
+    for (o, a) in then.fragments.iter().enumerate() {
+        let mut shared: BTreeMap<usize, usize> = BTreeMap::new();
+        let here = a.messages.iter().filter_map(|m| now.messages.get(to_new.get(m)?));
+        for (n, _) in here.flat_map(|message| &message.inside) {
+            *shared.entry(*n).or_default() += 1;
+        }
+        alike.extend(shared.into_iter().map(|(n, shared)| {
+            let b = &now.fragments[n];
+            (4 * shared + usize::from(a.operator == b.operator) + 2 * usize::from(a.text() == b.text()), o, n)
+        }));
+    }
+    alike.sort_by_key(|(likeness, o, n)| (std::cmp::Reverse(*likeness), *o, *n));
+    let (mut fragments, mut taken) = (BTreeMap::new(), BTreeSet::new());
+    for (_, o, n) in alike {
+        if !fragments.contains_key(&o) && taken.insert(n) {
+            fragments.insert(o, n);
+        }
+    }
+    let mut gone: Vec<usize> = (0..then.fragments.len()).filter(|o| !fragments.contains_key(o)).collect();
+    let mut left: Vec<usize> = (0..now.fragments.len()).filter(|n| !taken.contains(n)).collect();
+    let texts = (|o: usize| then.fragments[o].text(), |n: usize| now.fragments[n].text());
+    fragments.extend(take_pairs(&mut gone, &mut left, texts));
+    fragments
 }
 
 /// What differs between two versions of a fragment.

@@ -1,6 +1,7 @@
 //! Messages that are gone, put where they were into what happens now.
 
 use crate::model::{Event, RelationId};
+use std::collections::{BTreeMap, VecDeque};
 
 /// Where a message was that is gone.
 #[derive(Clone, Copy)]
@@ -56,22 +57,55 @@ fn last_message(item: &Event, number: &dyn Fn(RelationId) -> Option<RelationId>)
     }
 }
 
-/// Puts an item at its place; at the beginning, where that is not there any more.
-pub(super) fn put(items: &mut Vec<Event>, place: Place, new: Event) {
-    let mut new = Some(new);
-    match place {
-        Place::First => {}
-        Place::FirstIn(message) => put_first_in(items, message, &mut new),
-        Place::Behind(message, up) => {
-            put_behind(items, message, up, &mut new);
-            // It is not nested as deep as it was.
-            if new.is_some() {
-                put_behind(items, message, 0, &mut new);
-            }
+/// What waits for its place, by the message that it comes after.
+#[derive(Default)]
+struct Waiting {
+    /// With how many levels above the message.
+    behind: BTreeMap<RelationId, Vec<(usize, Event)>>,
+    first_in: BTreeMap<RelationId, Vec<Event>>,
+}
+
+/// Puts items at their places; at the beginning, where these are not there any more.
+pub(super) fn put(items: &mut Vec<Event>, new: Vec<(Place, Event)>) {
+    let mut waiting = Waiting::default();
+    let mut first = Vec::new();
+    for (place, item) in new {
+        match place {
+            Place::First => first.push(item),
+            Place::FirstIn(message) => waiting.first_in.entry(message).or_default().push(item),
+            Place::Behind(message, up) => waiting.behind.entry(message).or_default().push((up, item)),
         }
     }
-    if let Some(new) = new {
-        items.insert(0, new);
+    first.append(items);
+    *items = waiting.put_into(first, true).0;
+    let behind = waiting.behind.into_values().flatten().map(|(_, item)| item);
+    let lost: Vec<Event> = behind.chain(waiting.first_in.into_values().flatten()).collect();
+    items.splice(0..0, lost);
+}
+
+impl Waiting {
+    /// A list with what belongs into it, and what belongs so many levels above it. On top there is nothing above.
+    fn put_into(&mut self, items: Vec<Event>, is_top: bool) -> (Vec<Event>, Vec<(usize, Event)>) {
+        let (mut out, mut above) = (Vec::with_capacity(items.len()), Vec::new());
+        let mut left: VecDeque<Event> = items.into();
+        while let Some(mut item) = left.pop_front() {
+            let mut behind = Vec::new();
+            if let Event::Message { relation, body, .. } = &mut item {
+                body.splice(0..0, self.first_in.remove(relation).into_iter().flatten());
+                behind.extend(self.behind.remove(relation).into_iter().flatten());
+            }
+            for list in lists_in(&mut item) {
+                let (own, more) = self.put_into(std::mem::take(list), false);
+                *list = own;
+                behind.extend(more);
+            }
+            out.push(item);
+            // What is not nested as deep as it was comes behind the outermost thing.
+            let (here, higher): (Vec<_>, Vec<_>) = behind.into_iter().partition(|(up, _)| is_top || *up == 0);
+            here.into_iter().rev().for_each(|(_, item)| left.push_front(item));
+            above.extend(higher.into_iter().map(|(up, item)| (up - 1, item)));
+        }
+        (out, above)
     }
 }
 
@@ -81,39 +115,5 @@ fn lists_in(item: &mut Event) -> Vec<&mut Vec<Event>> {
         Event::Message { body, .. } => vec![body],
         Event::Fragment { operands, .. } => operands.iter_mut().map(|o| &mut o.items).collect(),
         _ => Vec::new(),
-    }
-}
-
-/// Puts an item behind what holds a message, `up` levels above it; tells how many levels below this list the message lies.
-fn put_behind(items: &mut Vec<Event>, message: RelationId, up: usize, new: &mut Option<Event>) -> Option<usize> {
-    for at in 0..items.len() {
-        let is_it = matches!(&items[at], Event::Message { relation, .. } if *relation == message);
-        let below = match is_it {
-            true => Some(0),
-            false => {
-                lists_in(&mut items[at]).into_iter().find_map(|list| put_behind(list, message, up, new)).map(|n| n + 1)
-            }
-        };
-        let Some(below) = below else { continue };
-        if below == up
-            && let Some(new) = new.take()
-        {
-            items.insert(at + 1, new);
-        }
-        return Some(below);
-    }
-    None
-}
-
-/// Puts an item first into what happens in the body of a message.
-fn put_first_in(items: &mut [Event], message: RelationId, new: &mut Option<Event>) {
-    for item in items {
-        if let Event::Message { relation, body, .. } = item
-            && *relation == message
-        {
-            body.splice(0..0, new.take());
-            return;
-        }
-        lists_in(item).into_iter().for_each(|list| put_first_in(list, message, new));
     }
 }

@@ -1,5 +1,6 @@
 //! Members of two versions of a classifier: matched by their text, then by their name.
 
+use super::pairing::take_pairs;
 use crate::model::{Element, Member};
 
 /// What happened to a member, each with the word for its sort, such as `attribute`.
@@ -15,9 +16,9 @@ pub enum MemberChange {
 
 /// The members of two versions of an element, with their places, and which one is which.
 struct Paired<'a> {
-    /// Those that say the same.
+    /// Those that say the same, now and then.
     same: Vec<(Placed<'a>, Placed<'a>)>,
-    /// Those that have the same name.
+    /// Those that have the same name, now and then.
     named: Vec<(Placed<'a>, Placed<'a>)>,
     removed: Vec<Placed<'a>>,
     added: Vec<Placed<'a>>,
@@ -29,11 +30,14 @@ type Placed<'a> = (usize, &'a Member);
 fn paired<'a>(a: &'a Element, b: &'a Element) -> Paired<'a> {
     let all = |e: &'a Element| -> Vec<Placed<'a>> { e.class.iter().flat_map(|c| c.members()).enumerate().collect() };
     let (mut removed, mut added) = (all(a), all(b));
-    let same = take_pairs(&mut removed, &mut added, Member::is_same);
-    let named = take_pairs(&mut removed, &mut added, |a, b| {
-        let sort = |m: &Member| (m.operation, m.constraint.is_some());
-        sort(a) == sort(b) && if a.constraint.is_some() { a.text == b.text } else { a.name() == b.name() }
-    });
+    let all = |(_, m): Placed<'a>| m.said();
+    // The text of a constraint says all of it.
+    let named = |(_, m): Placed<'a>| {
+        let is_constraint = m.constraint.is_some();
+        (m.operation, is_constraint, if is_constraint { m.text.clone() } else { m.name() })
+    };
+    let same = take_pairs(&mut added, &mut removed, (all, all));
+    let named = take_pairs(&mut added, &mut removed, (named, named));
     Paired { same, named, removed, added }
 }
 
@@ -41,7 +45,7 @@ fn paired<'a>(a: &'a Element, b: &'a Element) -> Paired<'a> {
 pub(super) fn compare(a: &Element, b: &Element) -> Vec<MemberChange> {
     let Paired { named, removed, added, .. } = paired(a, b);
     let word = |m: &Member| word(m, b);
-    let became = named.into_iter().map(|((_, a), (_, b))| MemberChange::Changed(word(b), a.described(), b.described()));
+    let became = named.into_iter().map(|((_, b), (_, a))| MemberChange::Changed(word(b), a.described(), b.described()));
     let removed = removed.iter().map(|(_, m)| MemberChange::Removed(word(m), m.described()));
     let added = added.iter().map(|(_, m)| MemberChange::Added(word(m), m.described()));
     became.chain(removed).chain(added).collect()
@@ -50,7 +54,7 @@ pub(super) fn compare(a: &Element, b: &Element) -> Vec<MemberChange> {
 /// The members that both versions have, in the order of the newer one: their places now and then.
 pub(super) fn pairs(a: &Element, b: &Element) -> Vec<(usize, usize)> {
     let Paired { same, named, .. } = paired(a, b);
-    let mut pairs: Vec<(usize, usize)> = same.iter().chain(&named).map(|((o, _), (n, _))| (*n, *o)).collect();
+    let mut pairs: Vec<(usize, usize)> = same.iter().chain(&named).map(|((n, _), (o, _))| (*n, *o)).collect();
     pairs.sort_unstable();
     pairs
 }
@@ -65,19 +69,4 @@ fn word(member: &Member, of: &Element) -> &'static str {
         (false, "object") => "slot",
         _ => "attribute",
     }
-}
-
-/// Takes the first pairs that are alike out of both lists.
-fn take_pairs<'a>(
-    old: &mut Vec<Placed<'a>>, new: &mut Vec<Placed<'a>>, is_pair: impl Fn(&Member, &Member) -> bool,
-) -> Vec<(Placed<'a>, Placed<'a>)> {
-    let mut pairs = Vec::new();
-    old.retain(|a| match new.iter().position(|b| is_pair(a.1, b.1)) {
-        Some(at) => {
-            pairs.push((*a, new.remove(at)));
-            false
-        }
-        None => true,
-    });
-    pairs
 }

@@ -80,6 +80,24 @@ fn tag(fate: Fate) -> String {
     format!("\u{1}{fate:?}")
 }
 
+/// How many elements and relations of both sides together, and how many bytes of text, one picture may hold.
+// Nobody follows more marks than this, and what both sides hold is drawn twice.
+pub const MAX_MARKED: usize = 20_000;
+/// See [`MAX_MARKED`].
+pub const MAX_MARKED_TEXT: usize = 4 << 20;
+
+/// Whether two sides of a diagram may be [`merged`].
+pub fn fit_one_picture(sides: [&Diagram; 2]) -> bool {
+    let things = |d: &Diagram| d.elements.len() + d.relations.len();
+    let members = |e: &Element| -> usize { e.class.iter().flat_map(|c| c.members()).map(|m| m.text.len()).sum() };
+    let text = |d: &Diagram| -> usize {
+        d.elements.iter().map(|e| e.shown().text().len() + members(e)).sum::<usize>()
+            + d.relations.iter().flat_map(|r| &r.label).map(|l| l.text().len()).sum::<usize>()
+    };
+    sides.into_iter().map(things).sum::<usize>() <= MAX_MARKED
+        && sides.into_iter().map(text).sum::<usize>() <= MAX_MARKED_TEXT
+}
+
 /// Merges two sides of a diagram. `drawn` are the keys of elements and relations of the second side that are drawn differently
 /// though they say the same.
 pub fn merged(before: &View, after: &View, sides: Sides, drawn: &BTreeSet<String>) -> Marked {
@@ -301,9 +319,8 @@ impl<'a> Merge<'a> {
         let numbers: BTreeMap<usize, RelationId> = kept.chain(removed).collect();
         let mut gone = Vec::new();
         lost::places(self.old.events(), None, &|relation| numbers.get(&relation.index()).copied(), first, &mut gone);
-        for (place, item) in gone {
-            let Some(events) = self.out.events_mut() else { return };
-            lost::put(events, place, item);
+        if let Some(events) = self.out.events_mut() {
+            lost::put(events, gone);
         }
     }
 
@@ -326,30 +343,36 @@ impl<'a> Merge<'a> {
             let texts = |members: &[Member]| members.iter().map(Member::described).collect::<BTreeSet<_>>();
             let before: BTreeSet<String> = then.compartments.iter().flat_map(|c| texts(&c.members)).collect();
             let after: BTreeSet<String> = now.compartments.iter().flat_map(|c| texts(&c.members)).collect();
-            let names: Vec<Vec<String>> =
-                now.compartments.iter().map(|part| part.members.iter().map(Member::signature).collect()).collect();
-            for member in now.compartments.iter_mut().flat_map(|c| &mut c.members) {
-                if !before.contains(&member.described()) {
-                    mark(member, Fate::Added, only_now);
+            // The first place behind each name, and how many there are in each part.
+            let mut behind: BTreeMap<String, (usize, usize)> = BTreeMap::new();
+            for (part, compartment) in now.compartments.iter_mut().enumerate() {
+                for (at, member) in compartment.members.iter_mut().enumerate() {
+                    behind.entry(member.signature()).or_insert((part, at + 1));
+                    if !before.contains(&member.described()) {
+                        mark(member, Fate::Added, only_now);
+                    }
                 }
             }
+            if now.compartments.is_empty() && then.members().next().is_some() {
+                now.compartments.push(crate::model::Compartment { title: None, members: Vec::new() });
+            }
+            let counts: Vec<usize> = now.compartments.iter().map(|part| part.members.len()).collect();
+            let mut gone: BTreeMap<(usize, usize), Vec<Member>> = BTreeMap::new();
             for (i, compartment) in then.compartments.iter().enumerate() {
-                let gone = compartment.members.iter().filter(|m| !after.contains(&m.described()));
-                for member in gone.rev() {
+                for member in compartment.members.iter().filter(|m| !after.contains(&m.described())) {
                     let mut own = member.clone();
                     mark(&mut own, Fate::Removed, only_then);
-                    let name = member.signature();
-                    let place = names
-                        .iter()
-                        .enumerate()
-                        .find_map(|(part, names)| Some((part, names.iter().position(|own| *own == name)? + 1)));
-                    let last = now.compartments.len().min(i + 1).checked_sub(1);
-                    match place.or(last.map(|part| (part, names.get(part).map_or(0, Vec::len)))) {
-                        Some((part, at)) => now.compartments[part].members.insert(at, own),
-                        None => {
-                            now.compartments.push(crate::model::Compartment { title: None, members: vec![own] });
-                        }
-                    }
+                    let last = i.min(counts.len().saturating_sub(1));
+                    let place = behind.get(&member.signature()).copied().unwrap_or((last, counts[last]));
+                    gone.entry(place).or_default().push(own);
+                }
+            }
+            for (part, compartment) in now.compartments.iter_mut().enumerate() {
+                let members = std::mem::take(&mut compartment.members);
+                let mut members = members.into_iter();
+                for at in 0..=counts[part] {
+                    compartment.members.extend(gone.remove(&(part, at)).into_iter().flatten());
+                    compartment.members.extend(members.next());
                 }
             }
         }

@@ -14,8 +14,17 @@ use std::collections::BTreeMap;
 /// last. Input: all that both versions have, in the order of the newer one, each with its place in the older one.
 fn moved<T: Copy>(now: &[(T, usize)]) -> Vec<(T, Option<T>)> {
     let kept = kept(&now.iter().map(|n| n.1).collect::<Vec<_>>());
-    let next = |i: usize| (i + 1..now.len()).find(|j| kept[*j]).map(|j| now[j].0);
-    now.iter().enumerate().filter(|(i, _)| !kept[*i]).map(|(i, one)| (one.0, next(i))).collect()
+    let mut next = None;
+    let mut moved = Vec::new();
+    for (one, kept) in now.iter().zip(&kept).rev() {
+        if *kept {
+            next = Some(one.0);
+        } else {
+            moved.push((one.0, next));
+        }
+    }
+    moved.reverse();
+    moved
 }
 
 /// Elements that stand in another order beside each other.

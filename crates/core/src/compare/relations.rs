@@ -1,8 +1,9 @@
 //! Two versions of the relations and messages of a diagram: paired by ends, verb and text, then by what they share.
 
-use super::change::{Change, Difference, ElementName, Fate, Field, Subject};
+use super::change::{Change, Difference, ElementName, Fate, Field, Said, Subject};
 use super::events::{BothEvents, Events};
 use super::matching::Matching;
+use super::pairing::take_pairs;
 use super::written;
 use crate::model::{Diagram, ElementId, Relation, Verb};
 use std::collections::{BTreeMap, BTreeSet};
@@ -15,8 +16,9 @@ pub(crate) struct Paired {
     pub(super) removed: Vec<usize>,
 }
 
-/// A relation's ends as elements of the newer version, where they are there, and its verb.
-type Ends = ((bool, usize), (bool, usize), Verb);
+/// An end of a relation: whether it is there in the newer version, and its number there or in the older one.
+type End = (bool, usize);
+type Ends = (End, End);
 
 impl Paired {
     pub(crate) fn of([old, new]: [&Diagram; 2], matched: &Matching, events: [&Events; 2]) -> Self {
@@ -24,43 +26,17 @@ impl Paired {
         let ends_then = |o: usize| (in_new(old.relations[o].from.index()), in_new(old.relations[o].to.index()));
         let ends_now = |n: usize| ((true, new.relations[n].from.index()), (true, new.relations[n].to.index()));
         // 1. The same ends and verb: those with equal texts are the same, the others follow in order.
-        let mut before: BTreeMap<Ends, Vec<usize>> = BTreeMap::new();
-        for (o, relation) in old.relations.iter().enumerate() {
-            let (from, to) = ends_then(o);
-            before.entry((from, to, relation.verb)).or_default().push(o);
-        }
-        let mut pairs = Vec::new();
-        let mut left = Vec::new();
-        for (n, relation) in new.relations.iter().enumerate() {
-            let (from, to) = ends_now(n);
-            let olds = before.get_mut(&(from, to, relation.verb));
-            let same = olds.and_then(|olds| {
-                let at = olds.iter().position(|o| is_same([old, new], (*o, n), events))?;
-                Some(olds.remove(at))
-            });
-            match same {
-                Some(o) => pairs.push((o, n)),
-                None => left.push(n),
-            }
-        }
-        left.retain(|n| {
-            let (from, to) = ends_now(*n);
-            let olds = before.get_mut(&(from, to, new.relations[*n].verb)).filter(|olds| !olds.is_empty());
-            let o = olds.map(|olds| olds.remove(0));
-            pairs.extend(o.map(|o| (o, *n)));
-            o.is_none()
-        });
-        let mut gone: Vec<usize> = before.into_values().flatten().collect();
-        gone.sort_unstable();
+        let (mut gone, mut left): (Vec<usize>, Vec<usize>) =
+            ((0..old.relations.len()).collect(), (0..new.relations.len()).collect());
+        let then = |o: usize| (ends_then(o), old.relations[o].verb);
+        let now = |n: usize| (ends_now(n), new.relations[n].verb);
+        let all_then = |o: usize| (then(o), said(&old.relations[o]), events[0].said(o));
+        let all_now = |n: usize| (now(n), said(&new.relations[n]), events[1].said(n));
+        let mut pairs = take_pairs(&mut gone, &mut left, (all_then, all_now));
+        pairs.extend(take_pairs(&mut gone, &mut left, (then, now)));
         // 2. The same ends with another verb, then the same text and verb with one other end, if that is the only such pair.
-        pairs.extend(take_pairs(&mut gone, &mut left, Choose::First, |o, n| ends_then(o) == ends_now(n)));
-        let text = |r: &Relation| r.label.as_ref().map(|l| l.text()).filter(|t| !t.is_empty());
-        let says_the_same = |a: &Relation, b: &Relation| a.verb == b.verb && text(a).is_some() && text(a) == text(b);
-        let is_led_elsewhere = |o: usize, n: usize| {
-            let ((from, to), (start, end)) = (ends_then(o), ends_now(n));
-            ((from == start) != (to == end)) && says_the_same(&old.relations[o], &new.relations[n])
-        };
-        pairs.extend(take_pairs(&mut gone, &mut left, Choose::Only, is_led_elsewhere));
+        pairs.extend(take_pairs(&mut gone, &mut left, (ends_then, ends_now)));
+        pairs.extend(led_elsewhere([old, new], &mut gone, &mut left, (&ends_then, &ends_now)));
         pairs.sort_unstable_by_key(|p| p.1);
         Self { pairs, added: left, removed: gone }
     }
@@ -71,49 +47,54 @@ impl Paired {
     }
 }
 
-/// Which of several pairs is taken.
-#[derive(Clone, Copy, PartialEq, Eq)]
-enum Choose {
-    First,
-    /// None, if there are several.
-    Only,
-}
-
-/// Takes pairs out of what is left of both sides.
-fn take_pairs(
-    old: &mut Vec<usize>, new: &mut Vec<usize>, choose: Choose, is_pair: impl Fn(usize, usize) -> bool,
+/// Takes pairs out of what is left of both versions that say the same with the same verb and have one end in common, where
+/// there is only one such pair. No two that are left have both ends in common.
+fn led_elsewhere(
+    [old, new]: [&Diagram; 2], gone: &mut Vec<usize>, left: &mut Vec<usize>,
+    (ends_then, ends_now): (&dyn Fn(usize) -> Ends, &dyn Fn(usize) -> Ends),
 ) -> Vec<(usize, usize)> {
+    let said = |r: &Relation| r.label.as_ref().map(|l| l.text()).filter(|t| !t.is_empty()).map(|t| (r.verb, t));
+    let mut waiting: BTreeMap<(bool, End, (Verb, String)), BTreeSet<usize>> = BTreeMap::new();
+    let keys = |(from, to): Ends, said: (Verb, String)| [(false, from, said.clone()), (true, to, said)];
+    for o in gone.iter() {
+        for key in said(&old.relations[*o]).into_iter().flat_map(|said| keys(ends_then(*o), said)) {
+            waiting.entry(key).or_default().insert(*o);
+        }
+    }
     let mut pairs = Vec::new();
-    new.retain(|n| {
-        let mut alike = (0..old.len()).filter(|i| is_pair(old[*i], *n));
-        let at = alike.next().filter(|_| choose == Choose::First || alike.next().is_none());
-        pairs.extend(at.map(|at| (old.remove(at), *n)));
-        at.is_none()
+    left.retain(|n| {
+        let Some(said) = said(&new.relations[*n]) else { return true };
+        let alike = |key| waiting.get(&key).into_iter().flatten().copied();
+        let alike: Vec<usize> = keys(ends_now(*n), said.clone()).into_iter().flat_map(alike).take(2).collect();
+        let [o] = alike[..] else { return true };
+        for key in keys(ends_then(o), said) {
+            waiting.entry(key).or_default().remove(&o);
+        }
+        pairs.push((o, *n));
+        false
     });
+    let taken: BTreeSet<usize> = pairs.iter().map(|p| p.0).collect();
+    gone.retain(|o| !taken.contains(o));
     pairs
 }
 
-/// Whether two relations with the same ends and verb say the same.
-fn is_same(diagrams: [&Diagram; 2], (o, n): (usize, usize), [then, now]: [&Events; 2]) -> bool {
-    then.is_inside_the_same(o, now, n)
-        && then.differences(o, now, n).is_empty()
-        && differences(diagrams, (o, n)).is_empty()
-}
-
-/// What differs between two versions of a relation, apart from its ends, its verb and its place among what happens.
-fn differences([old, new]: [&Diagram; 2], (o, n): (usize, usize)) -> Vec<Difference> {
-    let (a, b) = (&old.relations[o], &new.relations[n]);
+/// What a relation says, apart from its ends, its verb and its place among what happens.
+fn said(relation: &Relation) -> Said<6> {
     let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
     let some = |s: String| (!s.is_empty()).then_some(s);
-    let fields = [
-        (Field::Label, text(&a.label), text(&b.label)),
-        (Field::Branch, text(&a.start), text(&b.start)),
-        (Field::Over, text(&a.over), text(&b.over)),
-        (Field::Beginning, some(a.ends[0].shown()), some(b.ends[0].shown())),
-        (Field::End, some(a.ends[1].shown()), some(b.ends[1].shown())),
-        (Field::Traits, some(written::traits(&a.traits)), some(written::traits(&b.traits))),
-    ];
-    fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now)).collect()
+    [
+        (Field::Label, text(&relation.label)),
+        (Field::Branch, text(&relation.start)),
+        (Field::Over, text(&relation.over)),
+        (Field::Beginning, some(relation.ends[0].shown())),
+        (Field::End, some(relation.ends[1].shown())),
+        (Field::Traits, some(written::traits(&relation.traits))),
+    ]
+}
+
+/// What differs between two versions of what a relation says.
+fn differences([old, new]: [&Diagram; 2], (o, n): (usize, usize)) -> Vec<Difference> {
+    Difference::fields(said(&old.relations[o]), said(&new.relations[n]))
 }
 
 /// Everything that differs between two versions of a relation, but for its place in time.

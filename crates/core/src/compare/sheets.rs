@@ -1,8 +1,9 @@
 //! Two versions of a sheet.
 
-use super::change::{Change, Difference, Fate, Field, Subject};
+use super::change::{Change, Difference, Fate, Field, Said, Subject};
 use super::written;
 use crate::model::{Diagram, ElementId, Sheet};
+use std::collections::BTreeSet;
 
 /// A sheet, and the diagram it is of, if that is known.
 pub(super) struct Of<'a> {
@@ -17,6 +18,21 @@ impl Of<'_> {
 
     fn names(&self, ids: &[ElementId]) -> Vec<String> {
         ids.iter().map(|id| self.name(*id)).collect()
+    }
+
+    fn first_fields(&self) -> Said<2> {
+        let title = self.sheet.title.as_ref().map(|title| title.text());
+        [(Field::Of, Some(self.sheet.of.clone())), (Field::Title, title)]
+    }
+
+    fn more_fields(&self) -> Said<4> {
+        let flag = |said: Option<crate::source::Span>| said.map(|_| "said".to_owned());
+        [
+            (Field::Depth, self.sheet.depth.as_ref().map(|n| n.value.to_string())),
+            (Field::Members, Some(self.sheet.shown_members().word().to_owned())),
+            (Field::Tell, flag(self.sheet.tell)),
+            (Field::ByHosts, flag(self.sheet.by_hosts)),
+        ]
     }
 
     /// What it opens, closes and so on, by names.
@@ -38,9 +54,12 @@ impl Of<'_> {
     }
 }
 
-/// Whether two sheets differ in nothing but their names, and show something of the same diagram.
-pub(super) fn is_alike(old: &Of<'_>, new: &Of<'_>) -> bool {
-    old.sheet.of == new.sheet.of && differences(old, new).is_empty()
+/// All that a sheet says but for its name, as one text.
+pub(super) fn said(sheet: &Of<'_>) -> String {
+    let (fields, constraints) = written::picture(&sheet.sheet.picture, sheet.of);
+    let sorted = |list: Vec<String>| list.into_iter().collect::<BTreeSet<_>>();
+    let lists = sheet.lists().map(|(_, list)| sorted(list));
+    format!("{:?}", (sheet.first_fields(), fields, sorted(constraints), sheet.more_fields(), lists))
 }
 
 /// Compares two versions of one sheet.
@@ -53,21 +72,9 @@ pub(super) fn compare(old: &Of<'_>, new: &Of<'_>) -> Vec<Change> {
 
 /// What differs in two versions of a sheet, apart from its name.
 fn differences(old: &Of<'_>, new: &Of<'_>) -> Vec<Difference> {
-    let (a, b) = (old.sheet, new.sheet);
-    let text = |label: &Option<crate::syntax::Label>| label.as_ref().map(|l| l.text());
-    let number = |n: &Option<crate::source::Spanned<u32>>| n.as_ref().map(|n| n.value.to_string());
-    let flag = |said: Option<crate::source::Span>| said.map(|_| "said".to_owned());
-    let fields = [(Field::Of, Some(a.of.clone()), Some(b.of.clone())), (Field::Title, text(&a.title), text(&b.title))];
-    let more = [
-        (Field::Depth, number(&a.depth), number(&b.depth)),
-        (Field::Members, Some(a.shown_members().word().to_owned()), Some(b.shown_members().word().to_owned())),
-        (Field::Tell, flag(a.tell), flag(b.tell)),
-        (Field::ByHosts, flag(a.by_hosts), flag(b.by_hosts)),
-    ];
-    let differ = |(field, then, now)| Difference::field(field, then, now);
-    let mut differences: Vec<Difference> = fields.into_iter().filter_map(differ).collect();
-    differences.extend(written::pictures((&a.picture, old.of), (&b.picture, new.of)));
-    differences.extend(more.into_iter().filter_map(differ));
+    let mut differences = Difference::fields(old.first_fields(), new.first_fields());
+    differences.extend(written::pictures((&old.sheet.picture, old.of), (&new.sheet.picture, new.of)));
+    differences.extend(Difference::fields(old.more_fields(), new.more_fields()));
     for ((field, then), (_, now)) in old.lists().into_iter().zip(new.lists()) {
         differences.extend(Difference::lists(field, &then, &now));
     }

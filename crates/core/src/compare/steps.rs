@@ -46,9 +46,9 @@ impl Steps {
             (x, Difference::Between { before: name(a), behind: name(b) })
         };
         let is_new = |x: usize| !matched.to_old.contains_key(&x);
-        let ways = edges(new, &gained);
+        let mut ways = Ways::of(edges(new, &gained));
         for (o, p, q) in lines.by_ref() {
-            if let Some(way) = way((p, q), &ways, &explained.new, &is_new) {
+            if let Some(way) = ways.find((p, q), &explained.new, &is_new) {
                 explained.old.insert(o);
                 explained.pairs.insert((o, way[0].0));
                 explained.new.extend(way.iter().map(|e| e.0));
@@ -59,12 +59,12 @@ impl Steps {
             .into_iter()
             .filter_map(|(n, p, q)| Some((n, *matched.to_old.get(&p)?, *matched.to_old.get(&q)?)));
         let is_gone = |x: usize| !matched.to_new.contains_key(&x);
-        let ways = edges(old, &lost);
+        let mut ways = Ways::of(edges(old, &lost));
         for (n, p, q) in lines {
             if explained.new.contains(&n) {
                 continue;
             }
-            if let Some(way) = way((p, q), &ways, &explained.old, &is_gone) {
+            if let Some(way) = ways.find((p, q), &explained.old, &is_gone) {
                 explained.new.insert(n);
                 explained.pairs.insert((way[0].0, n));
                 explained.old.extend(way.iter().map(|e| e.0));
@@ -107,28 +107,53 @@ fn edges(diagram: &Diagram, among: &BTreeSet<usize>) -> Vec<Edge> {
     lines.map(|(i, r)| (i, r.from.index(), r.to.index())).collect()
 }
 
-/// The shortest way from one step to another through others alone, over lines that nothing explains yet; two lines at least.
-fn way(
-    (from, to): (usize, usize), edges: &[Edge], taken: &BTreeSet<usize>, is_through: &dyn Fn(usize) -> bool,
-) -> Option<Vec<Edge>> {
-    let mut came: BTreeMap<usize, Edge> = BTreeMap::new();
-    let mut work = VecDeque::from([from]);
-    while let Some(at) = work.pop_front() {
-        for edge in edges.iter().filter(|e| e.1 == at && !taken.contains(&e.0)) {
-            let is_direct = at == from && edge.2 == to;
-            if is_direct || came.contains_key(&edge.2) || (edge.2 != to && !is_through(edge.2)) {
-                continue;
-            }
-            came.insert(edge.2, *edge);
-            if edge.2 == to {
-                let mut way = vec![*edge];
-                while way[0].1 != from {
-                    way.insert(0, *came.get(&way[0].1)?);
-                }
-                return Some(way);
-            }
-            work.push_back(edge.2);
+/// How many lines are followed to explain all changes of a flow.
+// What is left then is told line by line.
+const MOST_FOLLOWED: usize = 1_000_000;
+
+/// Lines by where they begin.
+struct Ways {
+    from: BTreeMap<usize, Vec<Edge>>,
+    /// How many lines may still be followed.
+    left: usize,
+}
+
+impl Ways {
+    fn of(edges: Vec<Edge>) -> Self {
+        let mut from: BTreeMap<usize, Vec<Edge>> = BTreeMap::new();
+        for edge in edges {
+            from.entry(edge.1).or_default().push(edge);
         }
+        Self { from, left: MOST_FOLLOWED }
     }
-    None
+
+    /// The shortest way from one step to another through others alone, over lines that nothing explains yet; two lines at
+    /// least.
+    fn find(
+        &mut self, (from, to): (usize, usize), taken: &BTreeSet<usize>, is_through: &dyn Fn(usize) -> bool,
+    ) -> Option<Vec<Edge>> {
+        let mut came: BTreeMap<usize, Edge> = BTreeMap::new();
+        let mut work = VecDeque::from([from]);
+        while let Some(at) = work.pop_front() {
+            for edge in self.from.get(&at).into_iter().flatten() {
+                self.left = self.left.checked_sub(1)?;
+                let is_direct = at == from && edge.2 == to;
+                let is_known = taken.contains(&edge.0) || came.contains_key(&edge.2);
+                if is_direct || is_known || (edge.2 != to && !is_through(edge.2)) {
+                    continue;
+                }
+                came.insert(edge.2, *edge);
+                if edge.2 == to {
+                    let mut way = vec![*edge];
+                    while let Some(first) = way.last().filter(|first| first.1 != from) {
+                        way.push(*came.get(&first.1)?);
+                    }
+                    way.reverse();
+                    return Some(way);
+                }
+                work.push_back(edge.2);
+            }
+        }
+        None
+    }
 }

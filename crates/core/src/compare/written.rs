@@ -1,6 +1,6 @@
 //! Parts of a diagram as they are written, for comparison.
 
-use super::change::{Difference, Field};
+use super::change::{Difference, Field, Said};
 use crate::model::{Constraint, Diagram, ElementId, Picture};
 use crate::syntax::Trait;
 
@@ -14,30 +14,25 @@ fn one_trait(written: &Trait) -> String {
     format!("{} {}", written.word.value, values.join(" ")).trim_end().to_owned()
 }
 
-/// What differs between words about two pictures, each with the diagram whose elements it names.
-pub(super) fn pictures(
-    (old, then): (&Picture, Option<&Diagram>), (new, now): (&Picture, Option<&Diagram>),
-) -> Vec<Difference> {
-    let caption = |p: &Picture| p.caption.as_ref().map(|l| l.text());
-    let heading = |p: &Picture| p.heading.as_ref().map(|h| h.value.word().to_owned());
-    let arrangement = |p: &Picture| p.arrangement.as_ref().map(|a| a.value.word().to_owned());
-    let routing = |p: &Picture| p.routing.as_ref().map(|r| r.value.word().to_owned());
-    let spacing = |p: &Picture| p.spacing.as_ref().map(|s| s.value.to_string());
-    let legend = |p: &Picture| p.legend.map(|_| "drawn".to_owned());
+/// The words about a picture, and its constraints; with the diagram whose elements it names.
+pub(super) fn picture(picture: &Picture, diagram: Option<&Diagram>) -> (Said<6>, Vec<String>) {
     let fields = [
-        (Field::Caption, caption(old), caption(new)),
-        (Field::Heading, heading(old), heading(new)),
-        (Field::Arrange, arrangement(old), arrangement(new)),
-        (Field::Route, routing(old), routing(new)),
-        (Field::Spacing, spacing(old), spacing(new)),
-        (Field::Legend, legend(old), legend(new)),
+        (Field::Caption, picture.caption.as_ref().map(|l| l.text())),
+        (Field::Heading, picture.heading.as_ref().map(|h| h.value.word().to_owned())),
+        (Field::Arrange, picture.arrangement.as_ref().map(|a| a.value.word().to_owned())),
+        (Field::Route, picture.routing.as_ref().map(|r| r.value.word().to_owned())),
+        (Field::Spacing, picture.spacing.as_ref().map(|s| s.value.to_string())),
+        (Field::Legend, picture.legend.map(|_| "drawn".to_owned())),
     ];
-    let mut out: Vec<Difference> =
-        fields.into_iter().filter_map(|(field, then, now)| Difference::field(field, then, now)).collect();
-    let constraints = |p: &Picture, d: Option<&Diagram>| -> Vec<String> {
-        d.iter().flat_map(|d| p.constraints.iter().map(|h| constraint(d, &h.constraint))).collect()
-    };
-    out.extend(Difference::lists(Field::Constraint, &constraints(old, then), &constraints(new, now)));
+    let constraints = diagram.iter().flat_map(|d| picture.constraints.iter().map(|h| constraint(d, &h.constraint)));
+    (fields, constraints.collect())
+}
+
+/// What differs between words about two pictures, each with the diagram whose elements it names.
+pub(super) fn pictures(old: (&Picture, Option<&Diagram>), new: (&Picture, Option<&Diagram>)) -> Vec<Difference> {
+    let ((then, constraints_then), (now, constraints_now)) = (picture(old.0, old.1), picture(new.0, new.1));
+    let mut out = Difference::fields(then, now);
+    out.extend(Difference::lists(Field::Constraint, &constraints_then, &constraints_now));
     out
 }
 

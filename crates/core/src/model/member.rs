@@ -137,13 +137,10 @@ impl Member {
         [name.trim_matches('`'), rest].into_iter().chain(marks).collect()
     }
 
-    /// Whether another member says the same, wherever it stands.
-    pub fn is_same(&self, other: &Self) -> bool {
-        let flags = |m: &Self| (m.is_static, m.is_abstract, m.key, m.is_unique, m.is_nullable);
-        // The text of a constraint says all of it.
-        (&self.text, &self.refers) == (&other.text, &other.refers)
-            && self.constraint.is_some() == other.constraint.is_some()
-            && flags(self) == flags(other)
+    /// What it says, to compare it with others; the text of a constraint says all of it.
+    pub(crate) fn said(&self) -> impl Ord + '_ {
+        let flags = [self.is_static, self.is_abstract, self.key, self.is_unique, self.is_nullable];
+        (&self.text, &self.refers, self.constraint.is_some(), flags)
     }
 
     /// All that is said of it, in words.

@@ -6,7 +6,7 @@ use crate::syntax::Trait;
 use std::fmt;
 
 /// A reference from columns to a row of a table.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Reference {
     /// The names of its columns.
     pub columns: Vec<String>,
@@ -21,7 +21,7 @@ pub struct Reference {
 }
 
 /// What happens to a row that refers to a changed one; nothing said is no action.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Action {
     /// The same.
     Cascade,

@@ -43,8 +43,9 @@ pub(super) struct Shown {
 
 type Viewed<'a> = (&'a Reading, View);
 
-/// All blocks and sheets that show something else, in the order of the newer version. A renamed one is one.
-pub(super) fn all(project: &Project, compared: &Compared, changes: &[Listed]) -> Vec<Drawn> {
+/// All blocks and sheets that show something else, in the order of the newer version, and sentences about those that are too
+/// large for that. A renamed one is one.
+pub(super) fn all(project: &Project, compared: &Compared, changes: &[Listed]) -> (Vec<Drawn>, Vec<String>) {
     let Compared { from, to, pictures, .. } = compared;
     let found = |side: &Side| -> BTreeMap<String, usize> { names(side).into_iter().collect() };
     let (then, now) = (found(from), found(to));
@@ -66,7 +67,24 @@ pub(super) fn all(project: &Project, compared: &Compared, changes: &[Listed]) ->
         let views = [view(from, then.get(before), before), view(to, now.get(name), name)];
         one(&studio, name, views, changes.iter().find(|l| l.diagram == *name))
     });
-    drawn.into_iter().flatten().collect()
+    let (mut all, mut too_large) = (Vec::new(), Vec::new());
+    for one in drawn.into_iter().flatten() {
+        match one {
+            Ok(one) => all.push(one),
+            Err(why) => too_large.push(why),
+        }
+    }
+    (all, too_large)
+}
+
+/// Why what changed in two versions is not drawn as one picture.
+pub(crate) fn too_much(name: &str) -> String {
+    format!(
+        "`{name}` is too large to draw what differs: such a picture holds at most {} elements and relations of both sides, \
+         and {} MiB of text; without a picture all of it is told",
+        compare::MAX_MARKED,
+        compare::MAX_MARKED_TEXT >> 20
+    )
 }
 
 /// The names of all pictures of one side, each with the number of its reading.
@@ -81,13 +99,20 @@ fn view<'s>(side: &'s Side, at: Option<&usize>, name: &str) -> Option<(&'s Readi
     reading.pictures().find(|v| v.name == name).map(|v| (reading, v.view()))
 }
 
-/// One picture, if it changed.
-fn one(studio: &Studio, name: &str, [old, new]: [Option<Viewed<'_>>; 2], changes: Option<&Listed>) -> Option<Drawn> {
+/// One picture, if it changed; a sentence, if it is too large for a picture of what changed.
+fn one(
+    studio: &Studio, name: &str, [old, new]: [Option<Viewed<'_>>; 2], changes: Option<&Listed>,
+) -> Option<std::result::Result<Drawn, String>> {
     if let (Some((_, a)), Some((_, b))) = (&old, &new)
         && changes.is_none()
         && compare::diagrams(&a.diagram, &b.diagram).is_empty()
     {
         return None;
+    }
+    if let (Some((_, a)), Some((_, b))) = (&old, &new)
+        && !compare::fit_one_picture([&a.diagram, &b.diagram])
+    {
+        return Some(Err(too_much(name)));
     }
     let before = old.as_ref().map(|(reading, view)| shown(studio, reading, view, &Options::default()));
     // What is called otherwise now stays where it was.
@@ -108,7 +133,7 @@ fn one(studio: &Studio, name: &str, [old, new]: [Option<Viewed<'_>>; 2], changes
         }
         _ => None,
     };
-    Some(Drawn { name: name.to_owned(), before, after, changes: marked })
+    Some(Ok(Drawn { name: name.to_owned(), before, after, changes: marked }))
 }
 
 /// How a picture of a comparison is drawn.

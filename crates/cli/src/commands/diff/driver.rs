@@ -56,7 +56,7 @@ fn side(project: &Project, file: &str, path: &str) -> Result<Side> {
     let mut readings = Vec::new();
     if file != "/dev/null" && file != "NUL" {
         let text = read_source(Path::new(file))?;
-        readings = session::read_texts(project, path, text, &Disk::around(project, Path::new(path)));
+        readings = session::read_texts(project, path, text, &Disk::around(project, Path::new(path)))?;
     }
     Ok(Side { name: path.to_owned(), commit: None, readings })
 }

@@ -1,6 +1,6 @@
 //! `diff`: what changed between two versions, in words and as a picture.
 
-mod drawn;
+pub(super) mod drawn;
 mod driver;
 pub(crate) mod listed;
 mod page;
@@ -182,10 +182,11 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let changes = listed::changes(&project, &compared);
     let conflicts: Vec<(&Conflict, Vec<Listed>)> =
         compared.conflicts.iter().map(|c| (c, listed::of_conflict(&project, c, &compared.pictures))).collect();
-    let drawn = match arguments.picture.is_some() || arguments.html.is_some() {
+    let (drawn, too_large) = match arguments.picture.is_some() || arguments.html.is_some() {
         true => drawn::all(&project, &compared, &changes),
-        false => Vec::new(),
+        false => (Vec::new(), Vec::new()),
     };
+    too_large.iter().for_each(|why| voice.failure(&Failure::Input(why.clone())));
     let pictures = match &arguments.picture {
         Some(path) => drawn::write(&project, path, &drawn, voice)?,
         None => Vec::new(),
@@ -198,7 +199,8 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     let is_different = !changes.is_empty() || !conflicts.is_empty();
     let has_errors = !faulty.is_empty() || !conflicts.is_empty();
-    let outcome = match (compared.unread.is_empty(), has_errors || arguments.exit_code && is_different) {
+    let is_complete = compared.unread.is_empty() && too_large.is_empty();
+    let outcome = match (is_complete, has_errors || arguments.exit_code && is_different) {
         (false, _) => Outcome::Incomplete,
         (true, true) => Outcome::Denied,
         (true, false) => Outcome::Done,
@@ -218,7 +220,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
                 diagrams: &changes,
                 conflicts: conflicts.iter().map(reported_conflict).collect(),
                 pictures: pictures.iter().map(reported_picture).collect(),
-                has_errors: has_errors || !compared.unread.is_empty(),
+                has_errors: has_errors || !is_complete,
                 files_with_errors: faulty
                     .iter()
                     .map(|(side, file)| FileWithErrors { file, version: &side.name })

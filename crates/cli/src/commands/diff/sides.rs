@@ -58,17 +58,18 @@ impl Conflict {
         let named = |name: &str, usual: &str| if name.is_empty() { usual.to_owned() } else { name.to_owned() };
         let (ours, theirs) = (named(&first.ours, "our side"), named(&first.theirs, "their side"));
         let texts = [Some(side(text, Choice::Ours)), Some(side(text, Choice::Theirs))];
-        Some(Self::of_sides(project, path, texts, [ours, theirs]))
+        Self::of_sides(project, path, texts, [ours, theirs])
     }
 
-    fn of_sides(project: &Project, path: &Path, texts: [Option<String>; 2], names: [String; 2]) -> Self {
+    /// Two sides of a file; `None` where one is too large, as the file is then.
+    fn of_sides(project: &Project, path: &Path, texts: [Option<String>; 2], names: [String; 2]) -> Option<Self> {
         let file = project.shown(path);
         let world = Disk::around(project, path);
-        let [ours, theirs] =
-            texts.map(|text| text.map_or(Vec::new(), |text| session::read_texts(project, &file, text, &world)));
+        let read = |text| session::read_texts(project, &file, text, &world).ok();
+        let [ours, theirs] = texts.map(|text| text.map_or(Some(Vec::new()), read));
         let [name, other] = names;
-        let ours = Side { name, commit: None, readings: ours };
-        Self { file, ours, theirs: Side { name: other, commit: None, readings: theirs } }
+        let ours = Side { name, commit: None, readings: ours? };
+        Some(Self { file, ours, theirs: Side { name: other, commit: None, readings: theirs? } })
     }
 }
 
@@ -269,7 +270,8 @@ impl<'a> Repository<'a> {
                 };
                 let names = ["our side".to_owned(), "their side".to_owned()];
                 let is_unmerged = unmerged.contains(&blob.path);
-                is_unmerged.then(|| Conflict::of_sides(self.project, &path, [stage(2), stage(3)], names))
+                let stages = || [stage(2), stage(3)];
+                if is_unmerged { Conflict::of_sides(self.project, &path, stages(), names) } else { None }
             });
             let is_whole = conflict.is_none();
             found.extend(conflict);
@@ -308,9 +310,10 @@ impl<'a> Repository<'a> {
                 None | Some(Found::Nothing) => {}
                 Some(Found::TooLarge) => unread.push(format!("{name}: {} is larger than 16 MiB", blob.path.seen())),
                 Some(Found::Bytes(bytes)) => match String::from_utf8(bytes.clone()) {
-                    Ok(text) => {
-                        readings.extend(session::read_texts(self.project, &self.project.shown(&path), text, &world))
-                    }
+                    Ok(text) => match session::read_texts(self.project, &self.project.shown(&path), text, &world) {
+                        Ok(texts) => readings.extend(texts),
+                        Err(why) => unread.push(format!("{name}: {why}")),
+                    },
                     Err(_) => unread.push(format!("{name}: {} is not UTF-8 text", blob.path.seen())),
                 },
             }

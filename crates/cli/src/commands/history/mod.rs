@@ -15,7 +15,7 @@ use bathygram_core::review;
 use bathygram_core::scene::{Drawing, Places};
 use bathygram_core::source::visible;
 use bathygram_host::Threads;
-use bathygram_host::{Commit, Format, Found, Git, InVersion, MAX_SOURCE, Project, Seen, Version, is_document};
+use bathygram_host::{Commit, Format, Found, Git, InVersion, Project, Seen, Version, is_document, limit_of};
 use bathygram_outputs::png::{Below, Scale};
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -152,6 +152,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     steps.iter().filter_map(|s| s.unread.as_ref()).for_each(|why| voice.failure(&Failure::Input(why.clone())));
     let mut written = Vec::new();
     if arguments.picture.is_some() || arguments.html.is_some() {
+        fit(&steps)?;
         let frames = frames(&project, &steps, arguments.only.as_deref())?;
         if let Some(path) = &arguments.picture {
             let (studio, drawing) =
@@ -188,6 +189,27 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     Ok(if steps.iter().any(|s| s.unread.is_some()) { Outcome::Incomplete } else { Outcome::Done })
 }
 
+/// How many elements and relations of all versions are drawn for one strip or page.
+// Each version is laid out near the one before, one after the other.
+const MOST_DRAWN: usize = 60_000;
+
+/// Makes sure that all versions can be drawn.
+fn fit(steps: &[Step]) -> Result<()> {
+    let of_step = |step: &Step| -> usize {
+        let diagrams = step.readings.iter().flatten().flat_map(|reading| &reading.document.diagrams);
+        diagrams.map(|diagram| diagram.elements.len() + diagram.relations.len()).sum()
+    };
+    let all: usize = steps.iter().map(of_step).sum();
+    if all <= MOST_DRAWN {
+        return Ok(());
+    }
+    Err(Failure::Usage(format!(
+        "the {} versions hold {all} elements and relations, and at most {MOST_DRAWN} are drawn side by side; `--last N` takes \
+         the newest ones",
+        steps.len()
+    )))
+}
+
 fn strip_of(studio: &Studio, drawing: &Drawing) -> Vec<u8> {
     studio.svg(drawing, &Provenance::without_text("history", &Packed::default())).into_bytes()
 }
@@ -206,7 +228,8 @@ fn steps(project: &Project, file: &Path, most: Option<usize>) -> Result<(Git, Ve
     // 1. All texts at once.
     let name = |c: &Commit| c.path.as_ref().map(|p| format!("{}:{}", c.id, p.to_string_lossy()));
     let names: Vec<String> = commits.iter().filter_map(name).collect();
-    let texts = git.contents(&names, MAX_SOURCE)?;
+    let limit = limit_of(file);
+    let texts = git.contents(&names, limit)?;
     let root = project.root.canonicalize()?;
     let folder = root.strip_prefix(&top).map(PathBuf::from).unwrap_or_default();
     let readings = map(&Threads::all(), commits.len(), &|i| {
@@ -214,7 +237,7 @@ fn steps(project: &Project, file: &Path, most: Option<usize>) -> Result<(Git, Ve
         let (id, file) = (&commit.id[..9], file.seen());
         let bytes = match name(commit).and_then(|name| texts.get(&name)) {
             None | Some(Found::Nothing) => return (None, None),
-            Some(Found::TooLarge) => return (None, Some(format!("{id}: {file} is larger than 16 MiB"))),
+            Some(Found::TooLarge) => return (None, Some(format!("{id}: {file} is larger than {} MiB", limit >> 20))),
             Some(Found::Bytes(bytes)) => bytes,
         };
         let (Some(path), Ok(text)) = (&commit.path, String::from_utf8(bytes.clone())) else {
@@ -222,7 +245,10 @@ fn steps(project: &Project, file: &Path, most: Option<usize>) -> Result<(Git, Ve
         };
         let version = Version::Revision(commit.id.clone());
         let world = InVersion { git: &git, version: &version, folder: folder.clone() };
-        (Some(session::read_texts(project, &project.shown(&top.join(path)), text, &world)), None)
+        match session::read_texts(project, &project.shown(&top.join(path)), text, &world) {
+            Ok(readings) => (Some(readings), None),
+            Err(why) => (None, Some(format!("{id}: {why}"))),
+        }
     });
     let step = |commit, (readings, unread)| Step { commit, readings, unread, says: Vec::new(), changes: Vec::new() };
     let mut steps: Vec<Step> =
@@ -244,21 +270,24 @@ fn steps(project: &Project, file: &Path, most: Option<usize>) -> Result<(Git, Ve
     }
     // 3. What each changed.
     let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
-    let told = map(&Threads::all(), steps.len(), &|i| {
-        let readings = |step: Option<&Step>| -> Vec<Reading> {
-            Vec::clone(step.and_then(|s| s.readings.as_ref()).unwrap_or(&Vec::new()))
-        };
-        let (then, now) = (readings(i.checked_sub(1).and_then(|b| steps.get(b))), readings(steps.get(i)));
-        let (then, now): (Vec<&Reading>, Vec<&Reading>) = (then.iter().collect(), now.iter().collect());
-        let changes = review::changes(&studio, &then, &now);
-        let says = changes.iter().flat_map(|c| &c.changes);
-        let says: Vec<String> = says.flat_map(|c| if i == 0 { c.details() } else { c.sentences() }).collect();
-        (says, changes.into_iter().map(|c| listed(c, &then, &now)).collect::<Vec<Listed>>())
-    });
+    let told = told(&steps, &studio);
     for (step, (says, changes)) in steps.iter_mut().zip(told) {
         (step.says, step.changes) = (says, changes);
     }
     Ok((git, steps))
+}
+
+/// What each of the versions changed: in sentences, and a diagram at a time.
+fn told<'s>(read: &'s [Step], studio: &Studio) -> Vec<(Vec<String>, Vec<Listed>)> {
+    map(&Threads::all(), read.len(), &|i| {
+        let readings =
+            |step: Option<&'s Step>| -> Vec<&'s Reading> { step.iter().flat_map(|s| &s.readings).flatten().collect() };
+        let (then, now) = (readings(i.checked_sub(1).and_then(|b| read.get(b))), readings(read.get(i)));
+        let changes = review::changes(studio, &then, &now);
+        let says = changes.iter().flat_map(|c| &c.changes);
+        let says: Vec<String> = says.flat_map(|c| if i == 0 { c.details() } else { c.sentences() }).collect();
+        (says, changes.into_iter().map(|c| listed(c, &then, &now)).collect::<Vec<Listed>>())
+    })
 }
 
 /// One version of a picture.
@@ -331,7 +360,7 @@ impl Step {
     /// What changed, in one line.
     fn summary(&self) -> String {
         match (self.says.as_slice(), &self.readings) {
-            _ if self.unread.is_some() => "not UTF-8 text".to_owned(),
+            _ if self.unread.is_some() => "not read".to_owned(),
             (_, None) => "the file is gone".to_owned(),
             ([], _) => "nothing that is drawn".to_owned(),
             ([only], _) => only.clone(),
