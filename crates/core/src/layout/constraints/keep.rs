@@ -14,6 +14,7 @@ use crate::layout::graph::{Anchor, Graph, RankDirection, Routing};
 use crate::layout::placement::Placement;
 use crate::layout::routing::lines;
 use crate::layout::separation::Rooms;
+use std::cell::OnceCell;
 
 /// Room between what grew and its neighbours, in px: no more than it must be, or enough for lines and their texts.
 // 14 px hold no line; 30 px one; 44 px one with its text.
@@ -30,8 +31,8 @@ const STEP: f64 = 20.0;
 // 800 px, about a screen: what has no place within it is put below the picture.
 const RINGS: i32 = 40;
 /// How many places are looked at for all that is new.
-// Enough for a thousand new nodes on one spot: what comes after them is put below the picture.
-const MOST_LOOKS: usize = 2_000_000;
+// Enough for hundreds of new nodes on one spot: what comes after them is put below the picture.
+const MOST_LOOKS: usize = 500_000;
 
 /// Why an earlier picture cannot be kept.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -86,15 +87,17 @@ pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Result<Place
     let first = std::iter::once((GAPS[0], &none, Kept::Unchanged));
     let kept = [Kept::Unchanged, Kept::None].into_iter().flat_map(|kept| GAPS.map(|gap| (gap, kept)));
     let all = first.chain(kept.map(|(gap, kept)| (gap, &rooms, kept)));
-    let mut attempts = all.filter_map(|(gap, rooms, kept)| with_gap(graph, earlier, (gap, rooms), kept)).peekable();
+    let starts = Starts { graph, earlier, of: Default::default() };
+    let mut attempts = all.filter_map(|(gap, rooms, kept)| with_gap(&starts, (gap, rooms), kept)).peekable();
     attempts.peek().ok_or(Lost::Lines)?;
     Ok(boxes::first_without_fault(graph, attempts))
 }
 
 /// The same with so much room around what grew.
-fn with_gap(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms), kept: Kept) -> Option<Placement> {
+fn with_gap(starts: &Starts<'_>, room: (f64, &Rooms), kept: Kept) -> Option<Placement> {
+    let (graph, earlier) = (starts.graph, starts.earlier);
     // 1. and 2. Boxes.
-    let mut out = settled(graph, earlier, room);
+    let mut out = settled(starts, room);
     // 3. Lines: kept where nothing about them changed.
     let redrawn = match kept {
         Kept::Unchanged => Changes::new(graph, earlier, &out).bent(earlier),
@@ -115,12 +118,12 @@ fn with_gap(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms), kept: Kept) -
 
 /// Everything in its place, without lines. What grew does so to both sides if that moves nothing else; otherwise to the side
 /// where it moves the fewest others.
-fn settled(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms)) -> Placement {
-    let both = grown(graph, earlier, room, Growth::Both);
-    let least = others_moved(graph, earlier, &both);
+fn settled(starts: &Starts<'_>, room: (f64, &Rooms)) -> Placement {
+    let moved = |out: &Placement| others_moved(starts.graph, starts.earlier, out);
+    let both = starts.grown(room, Growth::Both);
+    let least = moved(&both);
     let sides = [Growth::Right, Growth::Left].into_iter().filter(|_| least > 0);
-    let aside = sides.map(|growth| grown(graph, earlier, room, growth));
-    let counted = aside.map(|out| (others_moved(graph, earlier, &out), out));
+    let counted = sides.map(|growth| starts.grown(room, growth)).map(|out| (moved(&out), out));
     counted.min_by_key(|(count, _)| *count).filter(|(count, _)| *count < least).map_or(both, |(_, out)| out)
 }
 
@@ -132,8 +135,28 @@ fn others_moved(graph: &Graph, earlier: &Earlier, out: &Placement) -> usize {
     all.filter(|(v, before)| is_same(*v, *before) && has_moved(*v, *before)).count()
 }
 
-/// The earlier places with room for what is new and what grew.
-fn grown(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms), growth: Growth) -> Placement {
+/// The earlier places with places for what is new, for each way to grow: they are the same whatever room there is.
+struct Starts<'a> {
+    graph: &'a Graph,
+    earlier: &'a Earlier,
+    of: [OnceCell<Placement>; 3],
+}
+
+impl Starts<'_> {
+    /// The earlier places with room for what is new and what grew.
+    fn grown(&self, room: (f64, &Rooms), growth: Growth) -> Placement {
+        // 1. Places for what is new.
+        let mut out = self.of[growth as usize].get_or_init(|| with_new(self.graph, self.earlier, growth)).clone();
+        // 2. Room for what grew.
+        let loose = vec![1.0; self.graph.nodes.len()];
+        frames::make_room(self.graph, &mut out, &loose, room, f64::INFINITY);
+        out
+    }
+}
+
+/// The earlier places with what grew as large as it is now, and places for what is new, in source order, so that one new thing can
+/// lean on another.
+fn with_new(graph: &Graph, earlier: &Earlier, growth: Growth) -> Placement {
     let mut out = Placement::unplaced(graph);
     for (v, rect) in earlier.nodes.iter().enumerate().filter_map(|(v, r)| Some((v, (*r)?))) {
         let node = &graph.nodes[v];
@@ -142,7 +165,6 @@ fn grown(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms), growth: Growth) 
     for (g, rect) in earlier.groups.iter().enumerate().filter_map(|(g, r)| Some((g, (*r)?))) {
         out.groups[g] = rect;
     }
-    // 1. Places for what is new, in source order, so that one new thing can lean on another.
     let mut free = FreePlaces::new(graph, &out, earlier);
     for v in 0..graph.nodes.len() {
         if earlier.nodes[v].is_none() {
@@ -150,9 +172,6 @@ fn grown(graph: &Graph, earlier: &Earlier, room: (f64, &Rooms), growth: Growth) 
             free.take(v, out.nodes[v]);
         }
     }
-    // 2. Room for what grew.
-    let loose = vec![1.0; graph.nodes.len()];
-    frames::make_room(graph, &mut out, &loose, room, f64::INFINITY);
     out
 }
 

@@ -22,7 +22,7 @@ const GAP: f64 = 14.0;
 const TOO_NEAR: f64 = GAP / 2.0 - 2.0;
 /// How many nodes and edges are drawn while looking for the pins that go together, and how many pictures at least.
 // The largest pictures take about two seconds for that.
-const MOST_DRAWN: usize = 400_000;
+const MOST_DRAWN: usize = 150_000;
 const FEWEST_TRIES: usize = 16;
 
 /// A frame that leaves less than this free stays as it is, in px.
