@@ -12,7 +12,7 @@ use bathygram_core::model::{
 };
 use bathygram_core::source::{SourceId, Span, Spanned};
 use bathygram_core::syntax::{Label, Trait};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// The colours of tags, in the order in which tags are seen; what has none of them is drawn as usual.
 const COLOURS: [&str; 4] = ["ochre", "lagoon", "heather", "kelp"];
@@ -77,12 +77,9 @@ impl Facts {
 
     /// Colours for the tags of links.
     fn looks(&self) -> Vec<LookRule> {
-        let mut tags: Vec<&str> = Vec::new();
-        for tag in self.links.iter().flat_map(|link| &link.tags) {
-            if !tags.contains(&tag.as_str()) {
-                tags.push(tag);
-            }
-        }
+        let mut seen: BTreeSet<&str> = BTreeSet::new();
+        let all = self.links.iter().flat_map(|link| &link.tags).map(String::as_str);
+        let tags: Vec<&str> = all.filter(|tag| seen.insert(tag)).collect();
         let fixed: Vec<_> = FIXED.into_iter().filter(|(tag, _)| tags.contains(tag)).collect();
         let others = tags.into_iter().filter(|tag| FIXED.iter().all(|(fixed, _)| fixed != tag));
         let others = others.zip(COLOURS).map(|(tag, colour)| (tag, [colour, "thick"]));

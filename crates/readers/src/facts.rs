@@ -5,7 +5,8 @@ use crate::finding::{Finding, Seen};
 use crate::names::{Names, sentence};
 use crate::select::Selection;
 use crate::text::add;
-use bathygram_core::model::{Action, DiagramKind, ElementKind, ShownMembers, Verb};
+use bathygram_core::model::{Action, DiagramKind, ElementKind, MAX_ELEMENTS, MAX_RELATIONS, ShownMembers, Verb};
+use bathygram_core::syntax::MAX_DEPTH;
 use schemars::JsonSchema;
 use serde::{Serialize, Serializer};
 use std::collections::{BTreeMap, BTreeSet};
@@ -338,6 +339,34 @@ impl Facts {
             passages: Vec::new(),
             findings: Vec::new(),
             counts: Counts::default(),
+        }
+    }
+
+    /// Makes sure that a text can say all of it.
+    ///
+    /// # Errors
+    /// What is too much, and what takes in less.
+    pub fn fit(&self) -> Result<(), String> {
+        let (things, links) = (self.things.len(), self.links.len());
+        let less = "`--only`, `--without` and `--around` take in less";
+        if things > MAX_ELEMENTS || links > MAX_RELATIONS {
+            return Err(format!(
+                "{things} elements and {links} relations were found, and a diagram holds at most {MAX_ELEMENTS} and \
+                 {MAX_RELATIONS}; {less}"
+            ));
+        }
+        // What holds others comes before them.
+        let mut depths: Vec<usize> = Vec::with_capacity(things);
+        for thing in &self.things {
+            depths.push(thing.holder.and_then(|holder| depths.get(holder)).map_or(1, |depth| depth + 1));
+        }
+        // The diagram is the first level of its text, and what is said of something the last.
+        match depths.iter().position(|depth| depth + 2 > MAX_DEPTH) {
+            Some(deepest) => Err(format!(
+                "`{}` lies {} levels deep, and a text has at most {MAX_DEPTH}; {less}",
+                self.things[deepest].origin, depths[deepest]
+            )),
+            None => Ok(()),
         }
     }
 

@@ -11,9 +11,9 @@ use std::collections::{HashMap, HashSet};
 
 /// A diagram may hold this many elements, which are drawn in less than 10 s and 1 GB.
 // Limits are what memory allows, and are reported: nothing is left out in silence.
-pub(super) const MAX_ELEMENTS: usize = 100_000;
+pub const MAX_ELEMENTS: usize = 100_000;
 /// And this many relations: one line with two sets may stand for a million.
-const MAX_RELATIONS: usize = 50_000;
+pub const MAX_RELATIONS: usize = 50_000;
 /// And this many messages, each of which has a row of its own.
 const MAX_MESSAGES: usize = 100_000;
 

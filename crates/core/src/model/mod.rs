@@ -30,6 +30,7 @@ mod table;
 mod taken;
 mod tree;
 
+pub use build::{MAX_ELEMENTS, MAX_RELATIONS};
 pub use columns::Columns;
 pub use content::{
     Arrow, Behaviour, Branch, Classifiers, Content, Interaction, Occasion, Opening, Part, Passage, Procedure,

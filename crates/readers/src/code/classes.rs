@@ -68,7 +68,7 @@ fn read(sources: &Sources<'_>, number: usize, with_tests: bool) -> Declarations 
     let source = &sources.all[number];
     let bytes = sources.bytes(&source.path).unwrap_or_default();
     let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(&bytes);
-    let reader = Reader::new(source.language, &source.path);
+    let reader = Reader::new(source.language, &source.path, &sources.patience);
     reader.map(|mut reader| declarations(&mut reader, source.language, bytes, with_tests)).unwrap_or_default()
 }
 

@@ -1,6 +1,9 @@
 //! The languages that are read.
 
-use tree_sitter::{Parser, Tree};
+use std::ops::ControlFlow;
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::time::Instant;
+use tree_sitter::{ParseOptions, ParseState, Parser, Tree};
 
 /// A language of source files.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -71,19 +74,68 @@ fn grammar(_: Language, _: &str) -> Option<tree_sitter::Language> {
     None
 }
 
-/// Parses files of one language.
-pub(crate) struct Reader(Parser);
+/// How long files with errors may be read, all of them together.
+// Parsers look for the least error at every place, which takes a hundred times as long as reading: what is no source code at all
+// would take 10 s for each MB. A file without an error is read whatever it takes, so that no answer depends on the machine.
+#[derive(Debug)]
+pub(crate) struct Patience {
+    /// What is left of the time that all share, in milliseconds.
+    left: AtomicU64,
+}
 
-impl Reader {
+/// What all share, in milliseconds.
+const SHARED: u64 = 6_000;
+/// What each file has in any case, and for each MiB, in milliseconds.
+// More than ten times what source code takes.
+const OWN: u64 = 100;
+const OWN_PER_MIB: u64 = 250;
+
+impl Default for Patience {
+    fn default() -> Self {
+        Self { left: AtomicU64::new(SHARED) }
+    }
+}
+
+/// Parses files of one language.
+pub(crate) struct Reader<'p> {
+    parser: Parser,
+    patience: &'p Patience,
+}
+
+impl<'p> Reader<'p> {
     /// For files of a language. Nothing if its grammar cannot be loaded.
-    pub(crate) fn new(language: Language, path: &str) -> Option<Self> {
+    pub(crate) fn new(language: Language, path: &str, patience: &'p Patience) -> Option<Self> {
         let mut parser = Parser::new();
         parser.set_language(&grammar(language, path)?).ok()?;
-        Some(Self(parser))
+        Some(Self { parser, patience })
     }
 
+    /// The tree of a text; nothing if it has errors that take too long.
     pub(crate) fn tree(&mut self, text: &[u8]) -> Option<Tree> {
-        self.0.parse(text, None)
+        let own = OWN + OWN_PER_MIB * (text.len() as u64 >> 20);
+        let mut erring: Option<Instant> = None;
+        let mut taken = 0;
+        let mut see = |state: &ParseState| {
+            if !state.has_error() {
+                return ControlFlow::Continue(());
+            }
+            let begun = *erring.get_or_insert_with(Instant::now);
+            let over = (begun.elapsed().as_millis() as u64).saturating_sub(own);
+            // What is beyond its own time is taken from that of all.
+            let more = over.saturating_sub(taken);
+            taken += more;
+            let shared = |left: u64| left.checked_sub(more);
+            match self.patience.left.fetch_update(Ordering::Relaxed, Ordering::Relaxed, shared) {
+                Ok(_) => ControlFlow::Continue(()),
+                Err(_) => ControlFlow::Break(()),
+            }
+        };
+        let options = ParseOptions::new().progress_callback(&mut see);
+        let tree = self.parser.parse_with_options(&mut |at, _| text.get(at..).unwrap_or_default(), None, Some(options));
+        if tree.is_none() {
+            self.parser.reset();
+        }
+        tree
     }
 }
 
@@ -103,7 +155,20 @@ mod tests {
     fn every_grammar_can_be_loaded() {
         for path in ["a.rs", "a.py", "a.ts", "a.tsx", "a.js", "a.java", "a.go"] {
             let language = Language::of(path).expect("a language");
-            assert!(Reader::new(language, path).and_then(|mut reader| reader.tree(b"")).is_some(), "{path}");
+            let patience = Patience::default();
+            let reader = Reader::new(language, path, &patience);
+            assert!(reader.and_then(|mut reader| reader.tree(b"")).is_some(), "{path}");
         }
+    }
+
+    #[test]
+    fn what_is_no_source_code_is_given_up() {
+        let patience = Patience { left: AtomicU64::new(0) };
+        let mut reader = Reader::new(Language::Rust, "a.rs", &patience).expect("a reader");
+        let signs = b"{}()<>[];:,\"'abc ";
+        let noise: Vec<u8> =
+            (0..2_000_000_u64).map(|i| signs[(i.wrapping_mul(i ^ 0x9e37_79b9) >> 7) as usize % signs.len()]).collect();
+        assert!(reader.tree(&noise).is_none());
+        assert!(reader.tree(b"fn gauge() {}").is_some_and(|tree| !tree.root_node().has_error()));
     }
 }

@@ -1,6 +1,6 @@
 //! All source files of a tree, read side by side.
 
-use super::language::{Language, Reader};
+use super::language::{Language, Patience, Reader};
 use super::syntax::{Parsed, parse};
 use super::tree::{LeftOut, Tree, is_generated, left_out};
 use bathygram_core::jobs::{Jobs, map};
@@ -29,6 +29,7 @@ pub(crate) struct Sources<'t> {
     pub(crate) left_out: BTreeMap<LeftOut, usize>,
     /// Files that cannot be read: which, and why.
     pub(crate) unread: Vec<(String, String)>,
+    pub(crate) patience: Patience,
 }
 
 enum Read {
@@ -56,7 +57,8 @@ impl<'t> Sources<'t> {
                 None => wanted.push((i, language)),
             }
         }
-        let read = map(jobs, wanted.len(), &|i| one(tree, wanted[i].0, wanted[i].1, with_tests));
+        let patience = Patience::default();
+        let read = map(jobs, wanted.len(), &|i| one(tree, wanted[i].0, (wanted[i].1, &patience), with_tests));
         let mut out = Self {
             tree,
             all: Vec::new(),
@@ -64,6 +66,7 @@ impl<'t> Sources<'t> {
             folders: HashSet::new(),
             left_out: left,
             unread: Vec::new(),
+            patience,
         };
         for read in read {
             match read {
@@ -156,7 +159,7 @@ fn declares_another(path: &str, known: &HashSet<&str>) -> bool {
         || beside(".pyi", &[".py"])
 }
 
-fn one(tree: &dyn Tree, file: usize, language: Language, with_tests: bool) -> Read {
+fn one(tree: &dyn Tree, file: usize, (language, patience): (Language, &Patience), with_tests: bool) -> Read {
     let path = tree.files()[file].clone();
     let bytes = match tree.read(file) {
         Ok(bytes) if bytes.len() > LARGEST => {
@@ -169,11 +172,11 @@ fn one(tree: &dyn Tree, file: usize, language: Language, with_tests: bool) -> Re
     if is_generated(bytes) {
         return Read::LeftOut(LeftOut::Generated);
     }
-    match Reader::new(language, &path) {
-        Some(mut reader) => {
-            let parsed = parse(&mut reader, language, bytes, with_tests);
-            Read::Source(Box::new(Source { path, language, parsed }))
-        }
+    match Reader::new(language, &path, patience) {
+        Some(mut reader) => match parse(&mut reader, language, bytes, with_tests) {
+            Some(parsed) => Read::Source(Box::new(Source { path, language, parsed })),
+            None => Read::Unread(path, "it has so many errors that reading it takes too long".to_owned()),
+        },
         None => Read::Unread(path, "its grammar cannot be loaded".to_owned()),
     }
 }

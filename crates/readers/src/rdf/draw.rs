@@ -39,7 +39,8 @@ pub fn facts(vocabulary: &Vocabulary, selection: &Selection) -> Result<Facts, Br
     let mut facts = Facts::new(DiagramKind::Classes);
     facts.counts.rows = vocabulary.triples.unwrap_or(vocabulary.classes.len() as u64);
     find(vocabulary, &seen, &mut facts);
-    let mut drawing = Drawing { vocabulary, seen, facts, numbers: BTreeMap::new() };
+    let classes = vocabulary.classes.iter().map(|class| (class.iri.as_str(), class)).collect();
+    let mut drawing = Drawing { vocabulary, seen, facts, numbers: BTreeMap::new(), classes };
     drawing.things(&wanted);
     wanted.iter().for_each(|class| drawing.class(class));
     drawing.facts.call(selection, &vocabulary.name);
@@ -97,11 +98,16 @@ fn find(vocabulary: &Vocabulary, seen: &Seen, facts: &mut Facts) {
     }
 }
 
+/// So many classes above one are looked at for what it inherits.
+const MOST_ABOVE: usize = 200;
+
 struct Drawing<'a> {
     vocabulary: &'a Vocabulary,
     seen: Seen,
     facts: Facts,
     numbers: BTreeMap<&'a str, usize>,
+    /// All classes by their IRIs.
+    classes: BTreeMap<&'a str, &'a Class>,
 }
 
 impl<'a> Drawing<'a> {
@@ -159,14 +165,13 @@ impl<'a> Drawing<'a> {
 
     /// Whether a class above has the same property with the same range.
     fn is_inherited(&self, class: &Class, property: &Property) -> bool {
-        let find = |iri: &String| self.vocabulary.classes.iter().find(|other| other.iri == *iri);
         let mut above: Vec<&String> = class.parents.iter().collect();
         let mut seen: BTreeSet<&String> = BTreeSet::from([&class.iri]);
         while let Some(iri) = above.pop() {
-            if !seen.insert(iri) {
+            if seen.len() > MOST_ABOVE || !seen.insert(iri) {
                 continue;
             }
-            let Some(other) = find(iri) else { continue };
+            let Some(other) = self.classes.get(iri.as_str()) else { continue };
             let is_same = |own: &Property| own.iri == property.iri && own.range == property.range;
             if self.numbers.contains_key(iri.as_str()) && other.properties.iter().any(is_same) {
                 return true;

@@ -98,7 +98,7 @@ pub fn read(path: &Path, bytes: impl Read) -> Result<Vocabulary, Broken> {
     if profile.triples == 0 {
         return Err(broken(0, "there is no triple in it".to_owned()));
     }
-    let mut vocabulary = profile.finish();
+    let mut vocabulary = profile.finish().map_err(|why| broken(0, why))?;
     vocabulary.source = file.to_string();
     vocabulary.name = crate::names::stem(path, "rdf");
     Ok(vocabulary)

@@ -13,6 +13,9 @@ use std::hash::BuildHasher;
 // About 150 MB, whatever is read.
 const MOST_NODES: usize = 3_000_000;
 const MOST_LINES: usize = 6_000_000;
+/// So many pairs of a class with one that a property leads to are counted, over all nodes.
+// A node in a hundred classes that is joined with another one makes ten thousand of them.
+const MOST_PAIRS: usize = 10_000_000;
 /// A class or a property has at most so many letters of comment.
 const COMMENT: usize = 300;
 
@@ -66,6 +69,13 @@ struct Line {
     from: Number,
     property: Number,
     to: Number,
+}
+
+/// What a property leads to, by the number of its IRI.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum RangeNumber {
+    Datatype(Number),
+    Class(Number),
 }
 
 /// Literals of one sort: the property, the datatype, and whether there are several.
@@ -312,7 +322,10 @@ impl Profile {
     }
 
     /// The classes, when all is read.
-    pub(super) fn finish(mut self) -> Vocabulary {
+    ///
+    /// # Errors
+    /// If so many classes are joined with so many others that counting them would take too long.
+    pub(super) fn finish(mut self) -> Result<Vocabulary, String> {
         self.flush();
         let mut found: BTreeMap<String, Class> = BTreeMap::new();
         let scale = 1_u64 << self.level.min(63);
@@ -338,14 +351,15 @@ impl Profile {
         for (set, count) in &sets {
             classes_of(*set).into_iter().for_each(|class| *instances.entry(class).or_default() += count);
         }
-        let mut stats: BTreeMap<(Number, Number, Range), Stat> = BTreeMap::new();
+        let mut stats: BTreeMap<(Number, Number, Option<RangeNumber>), Stat> = BTreeMap::new();
+        let mut pairs = 0;
         // Of the literals of a property whatever their datatypes: how many instances have one, and whether one has several.
         let mut any: BTreeMap<(Number, Number), (u64, bool)> = BTreeMap::new();
         for ((set, literals), count) in &kinds {
             for class in classes_of(*set) {
                 let signature = &self.signatures.all[*literals as usize];
                 for (property, datatype, many) in signature {
-                    let range = Range::Datatype(self.iris.all[*datatype as usize].clone());
+                    let range = Some(RangeNumber::Datatype(*datatype));
                     stats.entry((class, *property, range)).or_default().add(*count, *many, *count);
                 }
                 for same in signature.chunk_by(|a, b| a.0 == b.0) {
@@ -370,10 +384,16 @@ impl Profile {
                     false => to.into_iter().for_each(|class| *ranges.entry(Some(class)).or_default() += 1),
                 }
             }
+            pairs += from.len() * ranges.len();
+            if pairs > MOST_PAIRS {
+                return Err(format!(
+                    "its nodes have too many classes each: there are more than {MOST_PAIRS} pairs of classes that a \
+                     property joins"
+                ));
+            }
             for (range, count) in ranges {
-                let range = range.map_or(Range::Resource, |class| Range::Class(self.iris.all[class as usize].clone()));
                 for class in &from {
-                    let key = (*class, same[0].property, range.clone());
+                    let key = (*class, same[0].property, range.map(RangeNumber::Class));
                     stats.entry(key).or_default().add(1, count > 1, count);
                 }
             }
@@ -387,6 +407,12 @@ impl Profile {
             let iri = &self.iris.all[property as usize];
             let Some(of) = found.get_mut(&self.iris.all[class as usize]).filter(|_| !is_of_language(iri)) else {
                 continue;
+            };
+            let iri_of = |number: Number| self.iris.all[number as usize].clone();
+            let range = match range {
+                Some(RangeNumber::Datatype(number)) => Range::Datatype(iri_of(number)),
+                Some(RangeNumber::Class(number)) => Range::Class(iri_of(number)),
+                None => Range::Resource,
             };
             let is_literal = matches!(range, Range::Datatype(_));
             let part = if is_literal { scale } else { scale * scale };
@@ -406,14 +432,14 @@ impl Profile {
         classes
             .iter_mut()
             .for_each(|class| class.properties.sort_by(|a, b| (&a.iri, &a.range).cmp(&(&b.iri, &b.range))));
-        Vocabulary {
+        Ok(Vocabulary {
             classes,
             prefixes: std::mem::take(&mut self.prefixes),
             triples: Some(self.triples),
             unclassed: unclassed as u64 * scale,
             counted_on: (self.level > 0).then_some(CountedOn::OneIn(scale)),
             ..Vocabulary::default()
-        }
+        })
     }
 
     /// Classes and properties that are declared, with what is said of them.
@@ -485,7 +511,7 @@ mod tests {
     fn profile(text: &str, most: [usize; 2]) -> Vocabulary {
         let mut profile = Profile { most, ..Profile::default() };
         TurtleParser::new().for_slice(text.as_bytes()).for_each(|triple| profile.take(&triple.expect("a triple")));
-        profile.finish()
+        profile.finish().expect("a vocabulary")
     }
 
     /// A thousand stations with two sensors each, in the worst order.

@@ -184,6 +184,10 @@ fn written(common: &Common, facts: &Facts, unit: &str, voice: Voice) -> Result {
     }
     findings::write(&facts.findings, common.findings, voice)?;
     voice.say(&counted(facts, unit));
+    // JSON holds as much as was found.
+    if !common.json || common.picture.is_some() {
+        facts.fit().map_err(Failure::Input)?;
+    }
     if let Some(path) = &common.into {
         let gone = if common.prune { Gone::Pruned } else { Gone::Stays };
         return into(path, facts, gone, voice);

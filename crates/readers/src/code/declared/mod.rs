@@ -83,7 +83,9 @@ impl Classifier {
 }
 
 /// Reads one file.
-pub(crate) fn declarations(reader: &mut Reader, language: Language, source: &[u8], with_tests: bool) -> Declarations {
+pub(crate) fn declarations(
+    reader: &mut Reader<'_>, language: Language, source: &[u8], with_tests: bool,
+) -> Declarations {
     let mut out = Declarations::default();
     let Some(tree) = reader.tree(source) else { return out };
     let root = tree.root_node();

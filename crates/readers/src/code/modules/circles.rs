@@ -1,10 +1,14 @@
 //! Circles in a graph, and the fewest uses without which there is none.
 
-use std::collections::BTreeMap;
+use std::cmp::Reverse;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Up to so many members the fewest uses are found exactly.
 // The time doubles with each member: 2^16 sets take a few milliseconds.
 const EXACT: usize = 16;
+/// Up to so many members an order is improved.
+// Each member is tried at each place, and all pairs are held.
+const IMPROVED: usize = 1_000;
 /// An order is improved at most so often.
 const ROUNDS: usize = 40;
 
@@ -69,30 +73,32 @@ pub(crate) fn circles(count: usize, uses: &Uses) -> Vec<Vec<usize>> {
 /// a heuristic for more (Eades, Lin, Smyth 1993, improved by moving single members).
 pub(crate) fn cuts(members: &[usize], uses: &Uses) -> Vec<(usize, usize)> {
     let place: BTreeMap<usize, usize> = members.iter().enumerate().map(|(i, member)| (*member, i)).collect();
-    let mut weight = vec![vec![0u64; members.len()]; members.len()];
-    for ((from, to), count) in uses {
-        if let (Some(a), Some(b)) = (place.get(from), place.get(to)) {
-            weight[*a][*b] += u64::from(*count);
-        }
-    }
-    let order = if members.len() <= EXACT { exact(&weight) } else { improved(greedy(&weight), &weight) };
+    let within =
+        |((from, to), count): (&(usize, usize), &u32)| Some((*place.get(from)?, *place.get(to)?, i64::from(*count)));
+    let own: Vec<(usize, usize, i64)> = uses.iter().filter_map(within).collect();
+    let order = if members.len() > IMPROVED {
+        greedy(members.len(), &own)
+    } else {
+        let mut weight = vec![vec![0; members.len()]; members.len()];
+        own.iter().for_each(|(from, to, count)| weight[*from][*to] += count);
+        if members.len() <= EXACT { exact(&weight) } else { improved(greedy(members.len(), &own), &weight) }
+    };
     let mut rank = vec![0; members.len()];
     order.iter().enumerate().for_each(|(i, member)| rank[*member] = i);
-    let is_backwards = |a: usize, b: usize| weight[a][b] > 0 && rank[a] > rank[b];
-    let pairs = (0..members.len()).flat_map(|a| (0..members.len()).map(move |b| (a, b)));
-    pairs.filter(|(a, b)| is_backwards(*a, *b)).map(|(a, b)| (members[a], members[b])).collect()
+    let backwards = own.into_iter().filter(|(a, b, count)| *count > 0 && rank[*a] > rank[*b]);
+    backwards.map(|(a, b, _)| (members[a], members[b])).collect()
 }
 
 /// The order with the fewest uses backwards, by dynamic programming over sets of those that stand first (Lawler 1964).
-fn exact(weight: &[Vec<u64>]) -> Vec<usize> {
+fn exact(weight: &[Vec<i64>]) -> Vec<usize> {
     let count = weight.len();
-    let mut best = vec![(u64::MAX, 0usize); 1 << count];
+    let mut best = vec![(i64::MAX, 0usize); 1 << count];
     best[0] = (0, 0);
     for set in 0..1usize << count {
         let (cost, _) = best[set];
         for member in (0..count).filter(|member| set & (1 << member) == 0) {
             // What it uses of those before it goes backwards.
-            let back: u64 = (0..count).filter(|other| set & (1 << other) != 0).map(|other| weight[member][other]).sum();
+            let back: i64 = (0..count).filter(|other| set & (1 << other) != 0).map(|other| weight[member][other]).sum();
             let with = set | (1 << member);
             if cost + back < best[with].0 {
                 best[with] = (cost + back, member);
@@ -110,31 +116,41 @@ fn exact(weight: &[Vec<u64>]) -> Vec<usize> {
     out
 }
 
-fn greedy(weight: &[Vec<u64>]) -> Vec<usize> {
-    let mut left: Vec<usize> = (0..weight.len()).collect();
-    let mut out = Vec::new();
-    while !left.is_empty() {
-        let surplus = |member: usize| {
-            let (out, back): (u64, u64) =
-                left.iter().fold((0, 0), |(a, b), other| (a + weight[member][*other], b + weight[*other][member]));
-            out as i64 - back as i64
-        };
-        let best = left.iter().enumerate().max_by_key(|(i, member)| (surplus(**member), std::cmp::Reverse(*i)));
-        let Some((at, _)) = best else { break };
-        out.push(left.remove(at));
+/// Always the one next that uses the most of those left, less what these use of it.
+fn greedy(count: usize, uses: &[(usize, usize, i64)]) -> Vec<usize> {
+    let mut surplus = vec![0; count];
+    let mut joined: Vec<Vec<(usize, i64)>> = vec![Vec::new(); count];
+    for (from, to, count) in uses.iter().filter(|(from, to, _)| from != to) {
+        surplus[*from] += count;
+        surplus[*to] -= count;
+        // Once one of the two is taken, the other has so much less, or more.
+        joined[*from].push((*to, *count));
+        joined[*to].push((*from, -count));
+    }
+    let mut left: BTreeSet<(Reverse<i64>, usize)> =
+        surplus.iter().enumerate().map(|(member, surplus)| (Reverse(*surplus), member)).collect();
+    let mut out = Vec::with_capacity(count);
+    while let Some((_, best)) = left.pop_first() {
+        out.push(best);
+        for (other, change) in &joined[best] {
+            if left.remove(&(Reverse(surplus[*other]), *other)) {
+                surplus[*other] += change;
+                left.insert((Reverse(surplus[*other]), *other));
+            }
+        }
     }
     out
 }
 
 /// Moves single members to where they cost least, until nothing gets better.
-fn improved(mut order: Vec<usize>, weight: &[Vec<u64>]) -> Vec<usize> {
+fn improved(mut order: Vec<usize>, weight: &[Vec<i64>]) -> Vec<usize> {
     for _ in 0..ROUNDS {
         let mut is_better = false;
         for (member, own_uses) in weight.iter().enumerate() {
             let Some(at) = order.iter().position(|other| *other == member) else { continue };
             order.remove(at);
             // From the front to the back: what was behind it comes before it.
-            let mut cost: i64 = order.iter().map(|other| weight[*other][member] as i64).sum();
+            let mut cost: i64 = order.iter().map(|other| weight[*other][member]).sum();
             let (mut best, mut best_at, mut own) = (i64::MAX, 0, 0);
             for place in 0..=order.len() {
                 if cost < best {
@@ -144,7 +160,7 @@ fn improved(mut order: Vec<usize>, weight: &[Vec<u64>]) -> Vec<usize> {
                     own = cost;
                 }
                 if let Some(passed) = order.get(place) {
-                    cost += own_uses[*passed] as i64 - weight[*passed][member] as i64;
+                    cost += own_uses[*passed] - weight[*passed][member];
                 }
             }
             is_better |= best < own;
@@ -175,7 +191,9 @@ mod tests {
     #[test]
     fn a_long_chain_is_no_problem() {
         let chain: Uses = (0..200_000).map(|i| ((i, i + 1), 1)).chain([((200_000, 0), 1)]).collect();
-        assert_eq!(circles(200_001, &chain)[0].len(), 200_001);
+        let circle = circles(200_001, &chain).remove(0);
+        assert_eq!(circle.len(), 200_001);
+        assert_eq!(cuts(&circle, &chain).len(), 1);
     }
 
     #[test]
@@ -220,8 +238,10 @@ mod tests {
             let exactly = cost(&cuts(&members, &all));
             assert_eq!(exactly, least(&all, 6));
             let mut weight = vec![vec![0; 6]; 6];
-            all.iter().for_each(|((a, b), count)| weight[*a][*b] = u64::from(*count));
-            let order = improved(greedy(&weight), &weight);
+            all.iter().for_each(|((a, b), count)| weight[*a][*b] = i64::from(*count));
+            let uses: Vec<(usize, usize, i64)> =
+                all.iter().map(|((a, b), count)| (*a, *b, i64::from(*count))).collect();
+            let order = improved(greedy(6, &uses), &weight);
             let rank = |member: usize| order.iter().position(|other| *other == member);
             near += all.iter().filter(|((a, b), _)| rank(*a) > rank(*b)).map(|(_, count)| count).sum::<u32>();
             best += exactly;

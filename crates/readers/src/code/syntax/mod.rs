@@ -88,11 +88,11 @@ pub(crate) struct Parsed {
     pub(crate) broken: Option<u32>,
 }
 
-/// Reads one file.
-pub(crate) fn parse(reader: &mut Reader, language: Language, text: &[u8], with_tests: bool) -> Parsed {
+/// Reads one file; nothing if its errors take too long.
+pub(crate) fn parse(reader: &mut Reader<'_>, language: Language, text: &[u8], with_tests: bool) -> Option<Parsed> {
     let mut out = Parsed { scopes: vec![(0, String::new())], ..Parsed::default() };
     out.lines = text.split(|byte| *byte == b'\n').filter(|line| !line.trim_ascii().is_empty()).count() as u32;
-    let Some(tree) = reader.tree(text) else { return out };
+    let tree = reader.tree(text)?;
     let root = tree.root_node();
     match language {
         Language::Rust => rust::parse(reader, root, text, with_tests, &mut out),
@@ -102,7 +102,7 @@ pub(crate) fn parse(reader: &mut Reader, language: Language, text: &[u8], with_t
         Language::Go => go::parse(root, text, &mut out),
     }
     out.broken = first_error(root);
-    out
+    Some(out)
 }
 
 /// The line of the first error of a tree.

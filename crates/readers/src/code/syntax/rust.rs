@@ -15,11 +15,11 @@ struct Context<'c> {
 }
 
 /// Reads a file of a crate.
-pub(super) fn parse(reader: &mut Reader, root: Node<'_>, source: &[u8], with_tests: bool, out: &mut Parsed) {
+pub(super) fn parse(reader: &mut Reader<'_>, root: Node<'_>, source: &[u8], with_tests: bool, out: &mut Parsed) {
     items(reader, root, &Context { source, before: 0, with_tests, depth: 0 }, 0, out);
 }
 
-fn items(reader: &mut Reader, root: Node<'_>, context: &Context<'_>, scope: usize, out: &mut Parsed) {
+fn items(reader: &mut Reader<'_>, root: Node<'_>, context: &Context<'_>, scope: usize, out: &mut Parsed) {
     // Inline modules around, with the byte at which each ends.
     let mut around: Vec<(usize, usize)> = vec![(scope, usize::MAX)];
     let mut in_macros: Vec<(String, u32, usize)> = Vec::new();

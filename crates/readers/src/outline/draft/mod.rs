@@ -18,6 +18,9 @@ use std::sync::Arc;
 
 /// Sentences in sentences are followed this deep.
 const DEEPEST: usize = 12;
+/// A longer sentence is one step, in bytes.
+// Nobody writes it: its parts are looked for again and again.
+const LONGEST: usize = 10_000;
 
 /// The flow of an outline.
 pub(super) fn flow(items: &[Item], file: &Arc<str>, words: &Words) -> Facts {
@@ -148,7 +151,7 @@ impl Draft<'_> {
 
     fn sentence(&mut self, sentence: Sentence<'_>, body: &mut Body) {
         self.depth += 1;
-        match self.depth > DEEPEST {
+        match self.depth > DEEPEST || sentence.text.len() > LONGEST {
             true => self.step(&sentence, ElementKind::Step, None, body),
             false => self.meant(sentence, body),
         }
