@@ -12,8 +12,8 @@ use bathygram_core::source::world::World;
 use bathygram_core::source::{Place, Source, visible_lines};
 use bathygram_host::Threads;
 use bathygram_host::{
-    Colours, Disk, FileFindings, Format, MAX_PICTURE, Printed, Project, Seen, Shown, by_file, is_document, print,
-    read_bounded, read_source, write_whole,
+    Colours, Disk, FileFindings, Format, MAX_DOCUMENT, MAX_PICTURE, Printed, Project, Seen, Shown, by_file,
+    is_document, print, read_bounded, read_source, write_whole,
 };
 use bathygram_outputs::markdown::{self, Block};
 use bathygram_outputs::png::{Below, Scale};
@@ -208,8 +208,11 @@ pub(crate) fn open_texts(project: &Project, path: &Path) -> Result<Vec<Reading>>
 /// The blocks of a document.
 ///
 /// # Errors
-/// If there are too many.
+/// If there are too many, or the document is too large.
 pub(crate) fn blocks(path: &Path, text: &str) -> Result<Vec<Block>> {
+    if text.len() as u64 > MAX_DOCUMENT {
+        return Err(bathygram_host::Error::TooLarge { path: path.to_owned(), limit: MAX_DOCUMENT }.into());
+    }
     let blocks = markdown::blocks(text);
     if blocks.len() <= MAX_BLOCKS {
         return Ok(blocks);
@@ -222,11 +225,14 @@ pub(crate) fn blocks(path: &Path, text: &str) -> Result<Vec<Block>> {
 }
 
 /// Reads what a file holds under a name: its text, or the blocks of a document at their lines.
-pub(crate) fn read_texts(project: &Project, name: &str, text: String, world: &dyn World) -> Vec<Reading> {
+///
+/// # Errors
+/// If it is a document that is too large, or has too many blocks.
+pub(crate) fn read_texts(project: &Project, name: &str, text: String, world: &dyn World) -> Result<Vec<Reading>> {
     if !is_document(Path::new(name)) {
-        return vec![read_text(project, name, text, world)];
+        return Ok(vec![read_text(project, name, text, world)]);
     }
-    read_blocks(project, name, &markdown::blocks(&text), world)
+    Ok(read_blocks(project, name, &blocks(Path::new(name), &text)?, world))
 }
 
 fn read_blocks(project: &Project, name: &str, blocks: &[Block], world: &dyn World) -> Vec<Reading> {

@@ -1,6 +1,6 @@
 //! What fails outside the program: files, git, the config.
 
-use crate::{MAX_SOURCE, Seen};
+use crate::{MAX_DOCUMENT, MAX_SOURCE, Seen};
 use std::path::PathBuf;
 
 /// Something outside failed.
@@ -81,7 +81,7 @@ pub enum Error {
         line: usize,
     },
     /// A file is larger than its kind is.
-    #[error("{} is larger than {}{}", path.seen(), size(*limit), if *limit == MAX_SOURCE { "; divide it into several" } else { "" })]
+    #[error("{} is larger than {}{}", path.seen(), size(*limit), if [MAX_SOURCE, MAX_DOCUMENT].contains(limit) { "; divide it into several" } else { "" })]
     TooLarge {
         /// The file.
         path: PathBuf,

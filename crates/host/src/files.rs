@@ -1,6 +1,6 @@
 //! Reading sources and writing files whole.
 
-use crate::{Error, Format};
+use crate::{Error, Format, is_document};
 use bathygram_core::container;
 use bathygram_core::source::world::is_file_name;
 use std::fs::File;
@@ -10,6 +10,15 @@ use std::path::{Path, PathBuf};
 /// A source file may have this many bytes.
 // What is larger is a file of another kind with our ending.
 pub const MAX_SOURCE: u64 = 16 * 1024 * 1024;
+
+/// A document may have this many bytes.
+// It is read by a reader of Markdown, which holds up to 150 bytes for each of them.
+pub const MAX_DOCUMENT: u64 = 4 * 1024 * 1024;
+
+/// How many bytes a source or a document may have, by its name.
+pub fn limit_of(path: &Path) -> u64 {
+    if is_document(path) { MAX_DOCUMENT } else { MAX_SOURCE }
+}
 
 /// What names of temporary files begin with.
 const TEMPORARY: &str = ".bathygram-";
@@ -39,7 +48,7 @@ pub fn read_source(path: &Path) -> Result<String, Error> {
     } else if is_pipe(path) {
         bounded(path, opened(path)?, MAX_SOURCE)?
     } else {
-        read_bounded(path, MAX_SOURCE)?
+        read_bounded(path, limit_of(path))?
     };
     text(path, bytes)
 }

@@ -21,8 +21,8 @@ mod world;
 
 pub use error::Error;
 pub use files::{
-    MAX_PICTURE, MAX_SETTINGS, MAX_SOURCE, Overwrite, Room, clear_unfinished, is_pipe, picture_file, read_bounded,
-    read_source, read_text, remove_inside, write_inside, write_picture, write_whole,
+    MAX_DOCUMENT, MAX_PICTURE, MAX_SETTINGS, MAX_SOURCE, Overwrite, Room, clear_unfinished, is_pipe, limit_of,
+    picture_file, read_bounded, read_source, read_text, remove_inside, write_inside, write_picture, write_whole,
 };
 pub use fonts::{FoundFonts, fonts_for};
 pub use fresh::{Freshness, PictureOf, Stray, freshness_of, strays};

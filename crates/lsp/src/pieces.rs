@@ -4,6 +4,7 @@ use crate::convert;
 use crate::text::Encoding;
 use bathygram_core::pipeline::Reading;
 use bathygram_core::source::{Span, TextEdit};
+use bathygram_host::MAX_DOCUMENT;
 use bathygram_outputs::markdown;
 use lsp_types::{Position, Range};
 use std::path::{Path, PathBuf};
@@ -53,6 +54,8 @@ pub(crate) fn blocks(path: &Path, text: &str) -> Vec<Unread> {
         let prefix = columns.first().and_then(|width| first.get(..*width as usize)).unwrap_or_default().to_owned();
         Unread { stem: format!("{stem}_{}", number + 1), place: Place { above, columns, prefix }, text: block.text }
     };
+    // What the other commands refuse shows nothing here.
+    let text = if text.len() as u64 > MAX_DOCUMENT { "" } else { text };
     markdown::blocks(text).into_iter().enumerate().map(block).collect()
 }
 

@@ -401,6 +401,7 @@ fn every_limit_is_an_error_that_says_so() {
         (many("// a\n", 1_000_000), "too-many-lines", "may have 1000000 lines"),
         (many("  nonsense\n", 6_000), "too-many-findings", "more are only counted"),
         (format!("flow f\n  \"{}\"\n", "x".repeat(300_000)), "text-too-long", "may have 262144 bytes"),
+        (many(&format!("  x uses x \"{}\"\n", "y".repeat(100_000)), 84), "too-much-text", "may have 8388608 bytes"),
         (many("  x uses x \"a\"\n", 50_001), "too-many-relations", "at most 50000 relations"),
         ((0..=5_000).map(|i| format!("tree t{i}\n  \"a\"\n")).collect(), "too-many-blocks", "at most 5000 diagrams"),
         (
@@ -502,17 +503,80 @@ fn thousands_of_faulty_blocks_take_seconds() {
 }
 
 #[test]
+fn comparing_thousands_takes_seconds() {
+    let folder = Folder::new();
+    let many = |count: usize, line: &dyn Fn(usize) -> String| (0..count).map(line).collect::<String>();
+    let services = |name: &str, label: &str, step: usize| {
+        let all = many(4_000, &|i| format!("  service {name}{i} \"{label} {i}\"\n"));
+        let calls = many(8_000, &|i| format!("  {name}{} calls {name}{}\n", i % 4_000, (i * step + 1) % 4_000));
+        format!("architecture a\n{all}{calls}")
+    };
+    let steps = |word: &str| {
+        let all = many(8_000, &|i| format!("  \"{word} {i}\"\n"));
+        format!("flow a\n  begin \"Gale\"\n{all}  finish \"Over\"\n")
+    };
+    let messages = |word: &str| format!("sequence a\n{}", many(20_000, &|i| format!("  b sends c \"{word} {i}\"\n")));
+    let members = |word: &str| format!("classes a\n  class B\n{}", many(20_000, &|i| format!("    {word}{i}: int\n")));
+    let blocks = |word: &str| many(3_000, &|i| format!("flow {word}{i}\n  begin \"Gale\"\n  \"{word}\"\n\n"));
+    let fragments = |word: &str| {
+        let one = |i: usize| format!("  repeat \"{}\"\n    b sends c \"{word} {i}\"\n  remark on b \"{i}\"\n", i % 3);
+        format!("sequence a\n{}", many(4_000, &one))
+    };
+    for (old, new) in [
+        (services("s", "Gauge", 7), services("s", "Gauge", 11)),
+        (services("s", "Gauge", 7), services("t", "Buoy", 7)),
+        (steps("Warn"), steps("Log")),
+        (messages("Level"), messages("Wave")),
+        (members("depth"), members("height")),
+        (blocks("ebb"), blocks("flood")),
+        (fragments("Level"), fragments("Wave")),
+    ] {
+        folder.write("a.bathy", &old).write("b.bathy", &new);
+        let begun = &old[..30];
+        let run = soon(&folder, &["diff", "a.bathy", "b.bathy"]).ends_with(0);
+        assert!(run.out.lines().count() > 1_000, "{begun}: {}", run.out.len());
+    }
+    // What nobody could read is not drawn as one picture, and said.
+    soon(&folder, &["diff", "a.bathy", "b.bathy", "--picture", "c.svg"]).ends_with(0);
+    folder.write("a.bathy", messages("Level")).write("b.bathy", messages("Wave"));
+    soon(&folder, &["diff", "a.bathy", "b.bathy", "--picture", "d.svg"]).ends_with(3).says("at most 20000 elements");
+    assert!(folder.path("c.svg").is_file() && !folder.path("d.svg").exists());
+}
+
+#[test]
+fn what_was_imported_fits_a_text_or_is_refused() {
+    let folder = Folder::new();
+    let chain = |count: usize| (1..count).map(|i| format!("n{i},service,n{}\n", i - 1)).collect::<String>();
+    folder.write("deep.csv", format!("name,kind,parent\n{}", chain(3_000)));
+    soon(&folder, &["import", "table", "deep.csv"]).ends_with(1).says("levels deep, and a text has at most 100");
+    let lines = (0..50_001).map(|i| format!("a{},a{}\n", i % 300, i / 300)).collect::<String>();
+    folder.write("wide.csv", format!("from,to\n{lines}"));
+    soon(&folder, &["import", "table", "wide.csv"]).ends_with(1).says("a diagram holds at most 100000 and 50000");
+    soon(&folder, &["import", "table", "wide.csv", "--json"]).ends_with(0);
+    folder.write("large.md", "[a](b) *c ".repeat(500_000));
+    for arguments in [&["check", "large.md"][..], &["illustrate", "large.md"]] {
+        soon(&folder, arguments).says("larger than 4 MiB; divide it");
+    }
+    folder.write("long.md", format!("# Tide\n\nThe clerk {}\n", "checks the form and ".repeat(20_000)));
+    soon(&folder, &["import", "outline", "long.md"]).ends_with(0);
+    let classes = |i: usize| (0..300).map(|j| format!("<urn:c{}>", (i + j) % 900)).collect::<Vec<_>>().join(", ");
+    let one = |i: usize| format!("<urn:{i}> a {} ; <urn:p> <urn:{}> .\n", classes(i), (i + 7) % 300);
+    folder.write("a.ttl", (0..300).map(one).collect::<String>());
+    soon(&folder, &["import", "rdf", "a.ttl"]).ends_with(2).says("too many classes each");
+}
+
+#[test]
 fn thousands_of_pins_and_of_new_elements_take_seconds() {
     let folder = Folder::new();
     let services = |count: usize| (0..count).map(|i| format!("  service s{i}\n")).collect::<String>();
     let pins = |at: &dyn Fn(usize) -> (usize, usize)| -> String {
-        (0..1_500).map(|i| (i, at(i))).map(|(i, (x, y))| format!("  pin s{i} {x} {y}\n")).collect()
+        (0..1_000).map(|i| (i, at(i))).map(|(i, (x, y))| format!("  pin s{i} {x} {y}\n")).collect()
     };
     // Each after the one before; all in one place; nearly all in the way of another.
-    let places = (0..2_999).map(|i| format!("  place s{i} right of s{}\n", i + 1)).collect::<String>();
+    let places = (0..1_999).map(|i| format!("  place s{i} right of s{}\n", i + 1)).collect::<String>();
     let ordered = format!("{places}{}", pins(&|i| (i * 13 % 997, i * 7 % 991)));
     for (name, lines) in [("ordered", ordered), ("heap", pins(&|_| (100, 100))), ("row", pins(&|i| (i * 40, 100)))] {
-        folder.write("p.bathy", format!("architecture p\n{}{lines}", services(3_000)));
+        folder.write("p.bathy", format!("architecture p\n{}{lines}", services(2_000)));
         soon(&folder, &["render", "p.bathy"]).says("hint-not-kept");
         assert!(folder.path("pictures/p.svg").is_file(), "{name}");
     }

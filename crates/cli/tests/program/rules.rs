@@ -31,6 +31,7 @@ const WITHOUT_EXAMPLES: &[&str] = &[
     "too-many-lanes",
     "too-many-lines",
     "too-many-relations",
+    "too-much-text",
 ];
 
 fn manual() -> String {

@@ -10,14 +10,14 @@ mod member;
 use crate::diag::Diagnostics;
 use crate::source::Source;
 use crate::source::conflict::conflicts;
-use crate::syntax::{LineId, TokenKind, Tree, end_of_lines, indent_width, lone_return, parse};
+use crate::syntax::{LineId, TokenKind, Tree, indent_width, is_read_whole, lone_return, parse};
 use crate::vocabulary::BLOCKS;
 use line::word;
 
 /// The canonical form of a text. One with merge conflicts is given back as it is.
 pub fn format(source: &Source) -> String {
     // Lines of two sides have no one form.
-    let is_odd = lone_return(&source.text).is_some() || end_of_lines(&source.text).is_some();
+    let is_odd = lone_return(&source.text).is_some() || !is_read_whole(&source.text);
     if is_odd || !conflicts(&source.text).is_empty() {
         return source.text.clone();
     }

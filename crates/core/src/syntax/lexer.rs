@@ -28,6 +28,13 @@ pub enum TokenKind {
     Mark,
 }
 
+impl TokenKind {
+    /// Whether it is a text between quotes.
+    fn is_text(self) -> bool {
+        matches!(self, Self::Text | Self::TextBlock)
+    }
+}
+
 /// A token and its place.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Token {
@@ -57,46 +64,87 @@ pub(super) fn tokens(source: &Source, diags: &mut Diagnostics) -> Vec<Token> {
     if let Some(at) = lone_return(text) {
         diags.report(source.span(at, at + 1), Message::LineEnds);
     }
-    let end = end_of_lines(text).unwrap_or(text.len());
-    if end < text.len() {
-        diags.report(source.span(end, end), Message::TooManyLines { limit: MAX_LINES });
+    let limit = end_of_read(text);
+    let end = limit.as_ref().map_or(text.len(), |(end, _)| *end);
+    if let Some((end, message)) = limit {
+        diags.report(source.span(end, end), message);
     }
-    let (text, whole) = (&text[..end], text.len());
-    let mut found = Vec::with_capacity(text.len() / 4);
-    let mut at = 0;
-    let mut before = Before::Space;
-    while let Some(first) = text[at..].chars().next() {
-        let (kind, length) = next(&text[at..], first, before);
+    let mut found = Vec::with_capacity(end / 4);
+    for (kind, at, length) in Cut::new(&text[..end]) {
         let span = source.span(at, at + length);
         report_unclosed(&text[at..at + length], kind, span, diags);
-        if matches!(kind, TokenKind::Text | TokenKind::TextBlock) && length > MAX_TEXT {
+        if kind.is_text() && length > MAX_TEXT {
             diags.report(source.span(at, at + 1), Message::TextTooLong { limit: MAX_TEXT });
         }
         found.push(Token { kind, span });
-        let is_space = matches!(kind, TokenKind::Space | TokenKind::Newline);
-        before = if is_space { Before::Space } else { Before::Word };
-        at += length;
     }
-    if end < whole {
+    if end < text.len() {
         // Nothing is lost: what is not read is one token.
-        found.push(Token { kind: TokenKind::Comment, span: source.span(end, whole) });
+        found.push(Token { kind: TokenKind::Comment, span: source.span(end, text.len()) });
     }
     found
+}
+
+/// A text cut into tokens: the kind of each, where it begins, and its length.
+struct Cut<'a> {
+    text: &'a str,
+    at: usize,
+    before: Before,
+}
+
+impl<'a> Cut<'a> {
+    fn new(text: &'a str) -> Self {
+        Self { text, at: 0, before: Before::Space }
+    }
+}
+
+impl Iterator for Cut<'_> {
+    type Item = (TokenKind, usize, usize);
+
+    fn next(&mut self) -> Option<Self::Item> {
+        let (rest, at) = (&self.text[self.at..], self.at);
+        let (kind, length) = next(rest, rest.chars().next()?, self.before);
+        let is_space = matches!(kind, TokenKind::Space | TokenKind::Newline);
+        self.before = if is_space { Before::Space } else { Before::Word };
+        self.at += length;
+        Some((kind, at, length))
+    }
 }
 
 /// A text between quotes may have so many bytes.
 // Some two hundred pages. One of megabytes is measured for as many seconds, and nobody reads it.
 const MAX_TEXT: usize = 256 * 1024;
 
+/// All texts between quotes of a file together may have so many bytes.
+// Each of them is measured, drawn and packed, in every form of the picture.
+const MAX_TEXTS: usize = 8 * 1024 * 1024;
+
 /// A file may have so many lines.
 // Whoever draws so much has a program write it; what has more lines is another kind of file.
 pub(super) const MAX_LINES: usize = 1_000_000;
 
-/// Where the lines of a text end that are read; `None` if all are.
-pub fn end_of_lines(text: &str) -> Option<usize> {
+/// Where the part of a text ends that is read, and which limit it meets; `None` if all of it is.
+fn end_of_read(text: &str) -> Option<(usize, Message)> {
     // Most texts have fewer bytes.
     let line = (text.len() > MAX_LINES).then(|| text.match_indices('\n').nth(MAX_LINES - 1)).flatten();
-    line.map(|(at, _)| at + 1).filter(|end| *end < text.len())
+    let line = line.map(|(at, _)| at + 1).filter(|end| *end < text.len());
+    let mut left = MAX_TEXTS;
+    let mut texts = Cut::new(text).filter(|(kind, ..)| text.len() > MAX_TEXTS && kind.is_text());
+    let too_much = texts.find_map(|(_, at, length)| {
+        let has_room = left.checked_sub(length).map(|less| left = less).is_some();
+        (!has_room).then(|| text[..at].rfind('\n').map_or(0, |end| end + 1))
+    });
+    match (line, too_much) {
+        (Some(line), too_much) if too_much.is_none_or(|end| line <= end) => {
+            Some((line, Message::TooManyLines { limit: MAX_LINES }))
+        }
+        (_, too_much) => too_much.map(|end| (end, Message::TooMuchText { limit: MAX_TEXTS })),
+    }
+}
+
+/// Whether all of a text is read.
+pub fn is_read_whole(text: &str) -> bool {
+    end_of_read(text).is_none()
 }
 
 /// What stands before a token: two strokes begin a comment after a space only.

@@ -13,7 +13,7 @@ mod tree;
 pub use cursor::Cursor;
 pub use formula::{FORMULA_SPACE, ends_with_operator};
 pub(crate) use lexer::is_space;
-pub use lexer::{Token, TokenKind, end_of_lines, lone_return};
+pub use lexer::{Token, TokenKind, is_read_whole, lone_return};
 pub use phrase::{Clause, Clauses, End, Name, Path, Set, Trait, Value};
 pub use run::{Run, RunStyle};
 pub use text::Label;

@@ -19,6 +19,13 @@ impl Message {
                 format!("a file may have {limit} lines, and this one has more: the rest is not read"),
                 "divide it into several files",
             ),
+            Message::TooMuchText { limit } => error(
+                "too-much-text",
+                format!(
+                    "the texts of a file may have {limit} bytes together, and these have more: the rest is not read"
+                ),
+                "divide it into several files",
+            ),
             Message::TextTooLong { limit } => error(
                 "text-too-long",
                 format!("a text may have {limit} bytes, and this one has more"),

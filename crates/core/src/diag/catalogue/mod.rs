@@ -44,6 +44,7 @@ impl Message {
             | Message::Leftover { .. }
             | Message::LineEnds
             | Message::TextTooLong { .. }
+            | Message::TooMuchText { .. }
             | Message::TooManyLines { .. }
             | Message::TooManyFindings { .. }
             | Message::EmptyFile => self.of_form(),
