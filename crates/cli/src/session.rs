@@ -119,6 +119,19 @@ pub(crate) fn answer(text: &str) -> Result<()> {
     answer_bytes(text.as_bytes())
 }
 
+/// Writes an answer as JSON, without holding it as text.
+///
+/// # Errors
+/// If standard output cannot be written.
+pub(crate) fn answer_json(value: &impl serde::Serialize) -> Result<()> {
+    let mut out = std::io::BufWriter::new(std::io::stdout().lock());
+    let written = serde_json::to_writer_pretty(&mut out, value).map_err(std::io::Error::from);
+    match written.and_then(|()| out.write_all(b"\n")).and_then(|()| out.flush()) {
+        Err(e) if e.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
+        other => Ok(other?),
+    }
+}
+
 /// The JSON Schema of an answer, as text.
 pub(crate) fn schema_of<T: schemars::JsonSchema>() -> String {
     let settings = schemars::generate::SchemaSettings::draft2020_12().for_serialize();

@@ -154,7 +154,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     if arguments.json {
         let report = Report { version: 1, documents, has_errors: printed.errors > 0 };
-        session::answer(&(serde_json::to_string_pretty(&report)? + "\n"))?;
+        session::answer_json(&report)?;
     }
     if printed.errors > 0 {
         voice.say(&format!("{}: blocks with errors keep the pictures that they have", session::counted(printed)));

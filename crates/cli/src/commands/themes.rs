@@ -113,7 +113,7 @@ fn all(themes: &Themes) -> Vec<Shown> {
 
 fn answer(arguments: &Arguments, themes: Vec<Shown>) -> Result<()> {
     if arguments.json {
-        return session::answer(&(serde_json::to_string_pretty(&Answer { version: 1, themes })? + "\n"));
+        return session::answer_json(&Answer { version: 1, themes });
     }
     let width = themes.iter().map(|theme| theme.name.len()).max().unwrap_or(0);
     let mut text = String::new();

@@ -90,6 +90,14 @@ impl<'t> CodeBase<'t> {
 /// Why there is nothing to read.
 fn nothing(tree: &dyn Tree, sources: &Sources<'_>) -> Broken {
     let left: usize = sources.left_out.values().sum();
+    if let Some((path, why)) = sources.unread.first() {
+        let more = match sources.unread.len() {
+            1 => String::new(),
+            count => format!(", and {} more are not read either", count - 1),
+        };
+        let file = tree.shown(path).into();
+        return Broken { seen: Seen { file, ..Seen::default() }, why: format!("{why}{more}") };
+    }
     let why = match left {
         _ if !HAS_GRAMMARS => "this program was built without the feature `code`: it reads no source code".to_owned(),
         0 => "there is no source code of Rust, Python, TypeScript, JavaScript, Java or Go in it".to_owned(),

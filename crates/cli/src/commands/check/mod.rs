@@ -113,8 +113,8 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     report.known = known;
     let form = if arguments.json { Form::Json } else { arguments.format };
     match form {
-        Form::Json => session::answer(&(serde_json::to_string_pretty(&report.as_json(whole))? + "\n"))?,
-        Form::Sarif => session::answer(&(serde_json::to_string_pretty(&sarif::log(&report))? + "\n"))?,
+        Form::Json => session::answer_json(&report.as_json(whole))?,
+        Form::Sarif => session::answer_json(&sarif::log(&report))?,
         Form::Text => {
             session::answer(&report.as_text(voice.result_colours(), voice.least()))?;
             if whole {

@@ -226,7 +226,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
                     .map(|(side, file)| FileWithErrors { file, version: &side.name })
                     .collect(),
             };
-            session::answer(&(serde_json::to_string_pretty(&report)? + "\n"))?;
+            session::answer_json(&report)?;
         }
         Form::Markdown => {
             let files = pictures.iter().map(|p| {

@@ -59,10 +59,28 @@ struct Step {
     readings: Option<Vec<Reading>>,
     /// Why it could not be read.
     unread: Option<String>,
+    /// Whether what could be read has errors.
+    has_errors: bool,
     /// What it changed, in sentences.
     says: Vec<String>,
     /// The same, a diagram at a time.
     changes: Vec<Listed>,
+}
+
+/// What a version says, or why it could not be read; neither where the file was gone.
+type Read = (Option<Vec<Reading>>, Option<String>);
+
+/// How many versions are read at once.
+// Models take fifty times the bytes of their texts.
+const AT_ONCE: usize = 4;
+
+/// What becomes of the models of versions once these are compared.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Models {
+    /// They are drawn.
+    Kept,
+    /// They go.
+    Dropped,
 }
 
 /// One version.
@@ -142,7 +160,9 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     let project = session::project()?;
     // What the oldest one changed is seen beside the one before it.
     let most = arguments.last.map(|last| last.saturating_add(1));
-    let (git, mut steps) = steps(&project, file, most)?;
+    let is_drawn = arguments.picture.is_some() || arguments.html.is_some();
+    let models = if is_drawn { Models::Kept } else { Models::Dropped };
+    let (git, mut steps) = steps(&project, file, most, models)?;
     if let Some(last) = arguments.last {
         steps.drain(..steps.len().saturating_sub(last));
     }
@@ -151,7 +171,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     }
     steps.iter().filter_map(|s| s.unread.as_ref()).for_each(|why| voice.failure(&Failure::Input(why.clone())));
     let mut written = Vec::new();
-    if arguments.picture.is_some() || arguments.html.is_some() {
+    if is_drawn {
         fit(&steps)?;
         let frames = frames(&project, &steps, arguments.only.as_deref())?;
         if let Some(path) = &arguments.picture {
@@ -182,7 +202,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         let versions = steps.iter().rev().map(Step::as_reported).collect();
         let pictures = written.into_iter().map(named).collect();
         let report = Report { version: 1, file: project.shown(file), versions, pictures };
-        session::answer(&(serde_json::to_string_pretty(&report)? + "\n"))?;
+        session::answer_json(&report)?;
     } else if !arguments.is_to_stdout() {
         session::answer(&steps.iter().rev().map(line).collect::<String>())?;
     }
@@ -215,7 +235,7 @@ fn strip_of(studio: &Studio, drawing: &Drawing) -> Vec<u8> {
 }
 
 /// The versions of a file, the oldest first, the newest so many if a number is given, and the working tree's if that is another.
-fn steps(project: &Project, file: &Path, most: Option<usize>) -> Result<(Git, Vec<Step>)> {
+fn steps(project: &Project, file: &Path, most: Option<usize>, models: Models) -> Result<(Git, Vec<Step>)> {
     let full = std::path::absolute(file)?;
     let folder = full.parent().unwrap_or(Path::new("/"));
     let git = Git::find(if folder.is_dir() { folder } else { Path::new(".") })?;
@@ -232,8 +252,7 @@ fn steps(project: &Project, file: &Path, most: Option<usize>) -> Result<(Git, Ve
     let texts = git.contents(&names, limit)?;
     let root = project.root.canonicalize()?;
     let folder = root.strip_prefix(&top).map(PathBuf::from).unwrap_or_default();
-    let readings = map(&Threads::all(), commits.len(), &|i| {
-        let commit = &commits[i];
+    let read = |commit: &Commit| -> Read {
         let (id, file) = (&commit.id[..9], file.seen());
         let bytes = match name(commit).and_then(|name| texts.get(&name)) {
             None | Some(Found::Nothing) => return (None, None),
@@ -249,11 +268,16 @@ fn steps(project: &Project, file: &Path, most: Option<usize>) -> Result<(Git, Ve
             Ok(readings) => (Some(readings), None),
             Err(why) => (None, Some(format!("{id}: {why}"))),
         }
-    });
-    let step = |commit, (readings, unread)| Step { commit, readings, unread, says: Vec::new(), changes: Vec::new() };
-    let mut steps: Vec<Step> =
-        commits.into_iter().zip(readings).map(|(commit, read)| step(Some(commit), read)).collect();
-    // 2. The working tree.
+    };
+    // 2. What each changed, a few versions at a time.
+    let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
+    let mut steps = Vec::new();
+    for commits in commits.chunks(AT_ONCE) {
+        let read = map(&Threads::all(), commits.len(), &|i| read(&commits[i]));
+        let new = commits.iter().zip(read).map(|(commit, read)| Step::new(Some(commit.clone()), read));
+        extend(&mut steps, new.collect(), &studio, models);
+    }
+    // 3. The working tree.
     let same_text = |a: &[Reading], b: &[Reading]| {
         let texts = |all: &[Reading]| all.iter().map(|r| r.source.text.clone()).collect::<Vec<_>>();
         texts(a) == texts(b)
@@ -263,31 +287,39 @@ fn steps(project: &Project, file: &Path, most: Option<usize>) -> Result<(Git, Ve
     if !git.is_bare
         && let Some(readings) = session::open_texts(project, file).ok().filter(is_other)
     {
-        steps.push(step(None, (Some(readings), None)));
+        extend(&mut steps, vec![Step::new(None, (Some(readings), None))], &studio, models);
     }
     if steps.is_empty() {
         return Err(Failure::Usage(format!("{} is neither here nor in git", file.seen())));
     }
-    // 3. What each changed.
-    let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
-    let told = told(&steps, &studio);
-    for (step, (says, changes)) in steps.iter_mut().zip(told) {
-        (step.says, step.changes) = (says, changes);
-    }
     Ok((git, steps))
 }
 
-/// What each of the versions changed: in sentences, and a diagram at a time.
-fn told<'s>(read: &'s [Step], studio: &Studio) -> Vec<(Vec<String>, Vec<Listed>)> {
-    map(&Threads::all(), read.len(), &|i| {
-        let readings =
-            |step: Option<&'s Step>| -> Vec<&'s Reading> { step.iter().flat_map(|s| &s.readings).flatten().collect() };
-        let (then, now) = (readings(i.checked_sub(1).and_then(|b| read.get(b))), readings(read.get(i)));
-        let changes = review::changes(studio, &then, &now);
-        let says = changes.iter().flat_map(|c| &c.changes);
-        let says: Vec<String> = says.flat_map(|c| if i == 0 { c.details() } else { c.sentences() }).collect();
-        (says, changes.into_iter().map(|c| listed(c, &then, &now)).collect::<Vec<Listed>>())
-    })
+/// Adds versions behind others, with what each of them changed.
+fn extend(steps: &mut Vec<Step>, new: Vec<Step>, studio: &Studio, models: Models) {
+    let first = steps.len();
+    steps.extend(new);
+    let told = map(&Threads::all(), steps.len() - first, &|i| told(steps, first + i, studio));
+    for (step, (says, changes)) in steps[first..].iter_mut().zip(told) {
+        (step.says, step.changes) = (says, changes);
+    }
+    // The last one is compared with the next.
+    let last = steps.len().saturating_sub(1);
+    for step in steps[first.saturating_sub(1)..last].iter_mut().filter(|_| models == Models::Dropped) {
+        step.readings = step.readings.take().map(|_| Vec::new());
+    }
+}
+
+/// What a version changed: in sentences, and a diagram at a time.
+fn told(steps: &[Step], i: usize, studio: &Studio) -> (Vec<String>, Vec<Listed>) {
+    fn readings(step: Option<&Step>) -> Vec<&Reading> {
+        step.iter().flat_map(|s| &s.readings).flatten().collect()
+    }
+    let (then, now) = (readings(i.checked_sub(1).and_then(|b| steps.get(b))), readings(steps.get(i)));
+    let changes = review::changes(studio, &then, &now);
+    let says = changes.iter().flat_map(|c| &c.changes);
+    let says: Vec<String> = says.flat_map(|c| if i == 0 { c.details() } else { c.sentences() }).collect();
+    (says, changes.into_iter().map(|c| listed(c, &then, &now)).collect())
 }
 
 /// One version of a picture.
@@ -305,7 +337,7 @@ pub(crate) struct Shown {
 /// # Errors
 /// If the file is not in git.
 pub(crate) fn versions(project: &Project, file: &Path, names: &[String]) -> Result<Vec<(String, Vec<Shown>)>> {
-    let (_, mut steps) = steps(project, file, None)?;
+    let (_, mut steps) = steps(project, file, None, Models::Kept)?;
     steps.retain(|step| step.commit.is_some());
     let mut all = Vec::new();
     for name in names.iter().filter(|_| !steps.is_empty()) {
@@ -332,6 +364,11 @@ pub(crate) fn versions(project: &Project, file: &Path, names: &[String]) -> Resu
 }
 
 impl Step {
+    fn new(commit: Option<Commit>, (readings, unread): Read) -> Self {
+        let has_errors = readings.iter().flatten().any(Reading::has_errors);
+        Self { commit, readings, unread, has_errors, says: Vec::new(), changes: Vec::new() }
+    }
+
     fn as_reported(&self) -> Told<'_> {
         let commit = self.commit.as_ref();
         Told {
@@ -343,7 +380,7 @@ impl Step {
                 || self.readings.as_ref().and_then(|r| r.first()).map(|r| r.source.name.clone()),
                 |c| c.path.as_ref().map(|p| p.to_string_lossy().into_owned()),
             ),
-            has_errors: self.readings.iter().flatten().any(Reading::has_errors) || self.unread.is_some(),
+            has_errors: self.has_errors || self.unread.is_some(),
             changes: &self.says,
             diagrams: &self.changes,
         }
