@@ -544,6 +544,21 @@ fn comparing_thousands_takes_seconds() {
 }
 
 #[test]
+fn history_draws_as_much_as_one_picture_of_a_file_asks_for() {
+    let folder = Folder::new();
+    folder.git(&["init", "-q", "."]);
+    let large = (0..31_000).map(|i| format!("  service s{i}\n")).collect::<String>();
+    for (word, label) in [("Gale", "Gauge"), ("Storm", "Buoy")] {
+        let text = format!("{}architecture large\n  service first \"{label}\"\n{large}", FLOW.replace("Gale", word));
+        folder.write("a.bathy", text).git(&["add", "."]).git(&["commit", "-qm", word]);
+    }
+    let history = |more: &[&str]| soon(&folder, &[&["history", "a.bathy", "--picture", "h.svg"][..], more].concat());
+    history(&["--only", "storm"]).ends_with(0);
+    history(&["--only", "large"]).ends_with(2).says("at most 60000 are drawn side by side; `--last N`");
+    history(&["--only", "large", "--last", "1"]).ends_with(0);
+}
+
+#[test]
 fn what_was_imported_fits_a_text_or_is_refused() {
     let folder = Folder::new();
     let chain = |count: usize| (1..count).map(|i| format!("n{i},service,n{}\n", i - 1)).collect::<String>();

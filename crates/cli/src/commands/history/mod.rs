@@ -10,7 +10,7 @@ use bathygram_core::compare::new_keys;
 use bathygram_core::container::{self, Packed, Provenance};
 use bathygram_core::jobs::map;
 use bathygram_core::model::Diagram;
-use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
+use bathygram_core::pipeline::{self, DrawOptions, Picture, Reading, Studio};
 use bathygram_core::review;
 use bathygram_core::scene::{Drawing, Places};
 use bathygram_core::source::visible;
@@ -172,7 +172,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
     steps.iter().filter_map(|s| s.unread.as_ref()).for_each(|why| voice.failure(&Failure::Input(why.clone())));
     let mut written = Vec::new();
     if is_drawn {
-        fit(&steps)?;
+        fit(&steps, arguments.only.as_deref())?;
         let frames = frames(&project, &steps, arguments.only.as_deref())?;
         if let Some(path) = &arguments.picture {
             let (studio, drawing) =
@@ -213,14 +213,15 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
 // Each version is laid out near the one before, one after the other.
 const MOST_DRAWN: usize = 60_000;
 
-/// Makes sure that all versions can be drawn.
-fn fit(steps: &[Step]) -> Result<()> {
-    let of_step = |step: &Step| -> usize {
-        let diagrams = step.readings.iter().flatten().flat_map(|reading| &reading.document.diagrams);
-        diagrams.map(|diagram| diagram.elements.len() + diagram.relations.len()).sum()
+/// Makes sure that all versions of a picture can be drawn; one of them always is.
+fn fit(steps: &[Step], only: Option<&str>) -> Result<()> {
+    let names = names(steps, only)?;
+    let of_step = |(step, name): (&Step, &String)| -> usize {
+        let views = picture(step, name).map(|(_, picture)| picture.view());
+        views.map_or(0, |view| view.diagram.elements.len() + view.diagram.relations.len())
     };
-    let all: usize = steps.iter().map(of_step).sum();
-    if all <= MOST_DRAWN {
+    let all: usize = steps.iter().zip(&names).map(of_step).sum();
+    if steps.len() == 1 || all <= MOST_DRAWN {
         return Ok(());
     }
     Err(Failure::Usage(format!(
@@ -437,6 +438,11 @@ fn names(steps: &[Step], chosen: Option<&str>) -> Result<Vec<String>> {
     Ok(names)
 }
 
+/// The picture of this name in a version, with the text that it is of.
+fn picture<'s>(step: &'s Step, name: &str) -> Option<(&'s Reading, Picture<'s>)> {
+    step.readings.iter().flatten().find_map(|reading| Some((reading, reading.pictures().find(|p| p.name == name)?)))
+}
+
 /// The drawings of the versions, the oldest first, each near where the one before has its elements.
 fn frames(project: &Project, steps: &[Step], only: Option<&str>) -> Result<Vec<strip::Frame>> {
     let names = names(steps, only)?;
@@ -445,9 +451,7 @@ fn frames(project: &Project, steps: &[Step], only: Option<&str>) -> Result<Vec<s
     let mut before: Option<(Places, String, Diagram)> = None;
     let mut frames = Vec::new();
     for (step, name) in steps.iter().zip(&names) {
-        let mut readings = step.readings.iter().flatten();
-        let picture = readings.find_map(|r| Some((r, r.pictures().find(|p| p.name == name)?)));
-        let drawn = picture.map(|(reading, picture)| {
+        let drawn = picture(step, name).map(|(reading, picture)| {
             let view = picture.view();
             let near = before.as_ref().filter(|(places, ..)| !places.is_empty());
             // What is called otherwise now stays where it was.
