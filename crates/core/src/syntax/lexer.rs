@@ -128,18 +128,23 @@ fn end_of_read(text: &str) -> Option<(usize, Message)> {
     // Most texts have fewer bytes.
     let line = (text.len() > MAX_LINES).then(|| text.match_indices('\n').nth(MAX_LINES - 1)).flatten();
     let line = line.map(|(at, _)| at + 1).filter(|end| *end < text.len());
-    let mut left = MAX_TEXTS;
-    let mut texts = Cut::new(text).filter(|(kind, ..)| text.len() > MAX_TEXTS && kind.is_text());
-    let too_much = texts.find_map(|(_, at, length)| {
-        let has_room = left.checked_sub(length).map(|less| left = less).is_some();
-        (!has_room).then(|| text[..at].rfind('\n').map_or(0, |end| end + 1))
-    });
+    let too_much = (text.len() > MAX_TEXTS).then(|| end_of_texts(text)).flatten();
     match (line, too_much) {
         (Some(line), too_much) if too_much.is_none_or(|end| line <= end) => {
             Some((line, Message::TooManyLines { limit: MAX_LINES }))
         }
         (_, too_much) => too_much.map(|end| (end, Message::TooMuchText { limit: MAX_TEXTS })),
     }
+}
+
+/// Where the line begins whose texts are more than a file may have.
+fn end_of_texts(text: &str) -> Option<usize> {
+    let mut all = 0;
+    let (_, at, _) = Cut::new(text).filter(|(kind, ..)| kind.is_text()).find(|(.., length)| {
+        all += length;
+        all > MAX_TEXTS
+    })?;
+    Some(text[..at].rfind('\n').map_or(0, |end| end + 1))
 }
 
 /// Whether all of a text is read.
