@@ -124,12 +124,10 @@ pub(crate) fn answer(text: &str) -> Result<()> {
 /// # Errors
 /// If standard output cannot be written.
 pub(crate) fn answer_json(value: &impl serde::Serialize) -> Result<()> {
-    let mut out = std::io::BufWriter::new(std::io::stdout().lock());
-    let written = serde_json::to_writer_pretty(&mut out, value).map_err(std::io::Error::from);
-    match written.and_then(|()| out.write_all(b"\n")).and_then(|()| out.flush()) {
-        Err(e) if e.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
-        other => Ok(other?),
-    }
+    to_stdout(|out| {
+        serde_json::to_writer_pretty(&mut *out, value)?;
+        out.write_all(b"\n")
+    })
 }
 
 /// The JSON Schema of an answer, as text.
@@ -424,8 +422,13 @@ pub(crate) fn write_sheet(
 /// # Errors
 /// If standard output cannot be written.
 pub(crate) fn answer_bytes(bytes: &[u8]) -> Result<()> {
-    let mut out = std::io::stdout().lock();
-    match out.write_all(bytes).and_then(|()| out.flush()) {
+    to_stdout(|out| out.write_all(bytes))
+}
+
+/// Writes to standard output; whoever reads it may have had enough.
+fn to_stdout(write: impl FnOnce(&mut dyn Write) -> std::io::Result<()>) -> Result<()> {
+    let mut out = std::io::BufWriter::new(std::io::stdout().lock());
+    match write(&mut out).and_then(|()| out.flush()) {
         Err(e) if e.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
         other => Ok(other?),
     }

@@ -26,22 +26,24 @@ impl Disk {
 
 impl World for Disk {
     fn text(&self, name: &str) -> Result<String, Unopened> {
-        read_source(&self.path(name)?).map_err(|e| match e {
-            Error::NotText { line, .. } => Unopened::Unreadable(format!("it is not UTF-8 text, from line {line} on")),
-            Error::TooLarge { .. } => Unopened::Unreadable("it is larger than 16 MiB".to_owned()),
-            other => unreadable(&other),
-        })
+        read_source(&self.path(name)?).map_err(unopened)
     }
 
     fn bytes(&self, name: &str) -> Result<Vec<u8>, Unopened> {
-        read_bounded(&self.path(name)?, MAX_BYTES).map_err(|e| match e {
-            Error::TooLarge { .. } => Unopened::Unreadable("it is larger than 1 MiB".to_owned()),
-            other => unreadable(&other),
-        })
+        read_bounded(&self.path(name)?, MAX_BYTES).map_err(unopened)
     }
 
     fn kept(&self) -> Option<&Kept> {
         Some(&self.kept)
+    }
+}
+
+/// Why a file that a text names is not read; the text says which.
+fn unopened(why: Error) -> Unopened {
+    match why {
+        Error::NotText { line, .. } => unreadable(&format_args!("it is not UTF-8 text, from line {line} on")),
+        Error::TooLarge { limit, .. } => unreadable(&format_args!("it is larger than {} MiB", limit >> 20)),
+        other => unreadable(&other),
     }
 }
 

@@ -2,6 +2,7 @@
 //! first. Likeness counts names, labels, kinds, places, members and common neighbours, and must pass a threshold: one of
 //! name, label, members or neighbours is never enough where another one speaks against it.
 
+use super::pairing::rare_pairs;
 use crate::model::{Diagram, Element};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -11,7 +12,6 @@ const LIKE: f64 = 4.0;
 /// Beyond so many pairs only equal names and labels are looked at, and those only that few share.
 // Likeness looks at the words and the neighbours of both.
 const PAIRS: usize = 250_000;
-const FEW: usize = 64;
 
 /// Which element of one version is which of the other, by index.
 pub(crate) struct Matching {
@@ -74,20 +74,11 @@ impl Matching {
 
     /// Pairs by equal names or labels alone.
     fn quick_pairs(&self, sides: &[Side<'_>; 2], olds: &[usize], news: &[usize]) -> Vec<Pair> {
-        let mut groups: BTreeMap<(i32, String), [Vec<usize>; 2]> = BTreeMap::new();
-        for (which, list) in [olds, news].into_iter().enumerate() {
-            for i in list {
-                for name in sides[which].names(*i) {
-                    groups.entry(name).or_default()[which].push(*i);
-                }
-            }
-        }
-        let few = groups.into_values().filter(|[o, n]| o.len().saturating_mul(n.len()) <= FEW);
-        let pairs: BTreeSet<(usize, usize)> = few
-            .flat_map(|[o, n]| o.into_iter().flat_map(move |o| n.clone().into_iter().map(move |n| (o, n))))
-            .collect();
+        let named = |which: usize, list: &[usize]| -> Vec<((i32, String), usize)> {
+            list.iter().flat_map(|i| sides[which].names(*i).map(|name| (name, *i))).collect()
+        };
         let likeness = |(o, n): (usize, usize)| (Self::by_names(sides, o, n), o, n);
-        pairs.into_iter().map(likeness).filter(|pair| pair.0 >= LIKE).collect()
+        rare_pairs([named(0, olds), named(1, news)]).into_iter().map(likeness).filter(|pair| pair.0 >= LIKE).collect()
     }
 
     /// Pairs the likest, and gives back the older elements of these pairs.

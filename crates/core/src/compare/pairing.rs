@@ -1,6 +1,22 @@
-//! Pairs of what has the same key, in near-linear time however much there is.
+//! Pairs of what has a key in common, in near-linear time however much there is.
 
-use std::collections::{BTreeMap, VecDeque};
+use std::collections::{BTreeMap, BTreeSet, VecDeque};
+
+/// A key counts as rare if so many pairs at most have it.
+const FEW: usize = 64;
+
+/// The pairs of one thing of each side that have a rare key in common, given the keys of both, each with the number of what has
+/// it.
+pub(super) fn rare_pairs<K: Ord>(sides: [impl IntoIterator<Item = (K, usize)>; 2]) -> BTreeSet<(usize, usize)> {
+    let mut holders: BTreeMap<K, [Vec<usize>; 2]> = BTreeMap::new();
+    for (which, side) in sides.into_iter().enumerate() {
+        for (key, holder) in side {
+            holders.entry(key).or_default()[which].push(holder);
+        }
+    }
+    let few = holders.into_values().filter(|[o, n]| o.len().saturating_mul(n.len()) <= FEW);
+    few.flat_map(|[o, n]| o.into_iter().flat_map(move |o| n.clone().into_iter().map(move |n| (o, n)))).collect()
+}
 
 /// Takes pairs of one key out of two lists, those of one key in their order; in the order of the second list.
 pub(super) fn take_pairs<A: Copy, B: Copy, K: Ord>(

@@ -1,6 +1,7 @@
 //! Which diagram or sheet of one version is which of the other: by name, then, among those of one kind that have no pair, by what
 //! they hold.
 
+use super::pairing::rare_pairs;
 use crate::model::Diagram;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -10,7 +11,6 @@ const LIKE: f64 = 0.5;
 
 /// Beyond so many pairs only those are looked at that share something that few have.
 const PAIRS: usize = 10_000;
-const FEW: usize = 64;
 
 /// What something holds, each with its count.
 pub(super) type Contents = BTreeMap<String, usize>;
@@ -41,18 +41,14 @@ pub(super) fn paired<T>(
 }
 
 /// Which of two lists may be alike, by their places.
-fn candidates(olds: &[(usize, Contents)], news: &[(usize, Contents)]) -> BTreeSet<(usize, usize)> {
+fn candidates<'c>(olds: &'c [(usize, Contents)], news: &'c [(usize, Contents)]) -> BTreeSet<(usize, usize)> {
     if olds.len().saturating_mul(news.len()) <= PAIRS {
         return (0..olds.len()).flat_map(|o| (0..news.len()).map(move |n| (o, n))).collect();
     }
-    let mut holders: BTreeMap<&str, [Vec<usize>; 2]> = BTreeMap::new();
-    for (side, list) in [olds, news].into_iter().enumerate() {
-        for (i, (_, contents)) in list.iter().enumerate() {
-            contents.keys().for_each(|what| holders.entry(what).or_default()[side].push(i));
-        }
-    }
-    let few = holders.into_values().filter(|[o, n]| o.len().saturating_mul(n.len()) <= FEW);
-    few.flat_map(|[o, n]| o.into_iter().flat_map(move |o| n.clone().into_iter().map(move |n| (o, n)))).collect()
+    let keys = |list: &'c [(usize, Contents)]| {
+        list.iter().enumerate().flat_map(|(i, (_, contents))| contents.keys().map(move |what| (what.as_str(), i)))
+    };
+    rare_pairs([keys(olds), keys(news)])
 }
 
 /// The names of a list, each with how many before it have the same: two blocks of one name are an error, and yet two.

@@ -160,10 +160,10 @@ fn constraints(rects: &[Rect], rooms: &BTreeMap<(usize, usize), Size>, gap: f64,
 }
 
 /// The left one, the right one, and how far apart their middles stay.
-type Constraint = (usize, usize, f64);
+pub(in crate::layout) type Constraint = (usize, usize, f64);
 
 /// Positions near the wanted ones that fulfil all constraints, whose order is that of the wanted positions.
-fn satisfy(wanted: &[f64], firm: &[f64], constraints: &[(usize, usize, f64)]) -> Vec<f64> {
+fn satisfy(wanted: &[f64], firm: &[f64], constraints: &[Constraint]) -> Vec<f64> {
     let mut order: Vec<usize> = (0..wanted.len()).collect();
     order.sort_by(|a, b| wanted[*a].total_cmp(&wanted[*b]).then(a.cmp(b)));
     satisfied(wanted, firm, constraints, &order, &vec![ANYWHERE; wanted.len()])
@@ -176,7 +176,7 @@ pub(in crate::layout) const ANYWHERE: (f64, f64) = (f64::NEG_INFINITY, f64::INFI
 /// (left, right, gap). In `order`, the left one comes before the right one. Where bounds and constraints contradict each
 /// other, the constraints hold.
 pub(in crate::layout) fn satisfied(
-    wanted: &[f64], firm: &[f64], constraints: &[(usize, usize, f64)], order: &[usize], bounds: &[(f64, f64)],
+    wanted: &[f64], firm: &[f64], constraints: &[Constraint], order: &[usize], bounds: &[(f64, f64)],
 ) -> Vec<f64> {
     let mut blocks = Blocks::new(wanted, firm, bounds);
     let mut into: Vec<Vec<(usize, f64)>> = vec![Vec::new(); wanted.len()];

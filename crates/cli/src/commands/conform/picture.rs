@@ -1,7 +1,7 @@
 //! The design with the differences marked, as `diff` marks changes: from what is drawn to what really happens.
 
 use super::compared::{Actual, Compared};
-use crate::commands::diff::drawn::too_much;
+use crate::commands::diff::drawn::fit_one_picture;
 use crate::forms;
 use crate::outcome::{Failure, Result};
 use crate::session::{self, Voice};
@@ -28,9 +28,7 @@ pub(super) fn write(project: &Project, target: &Path, compared: &[Compared<'_>],
         return Err(Failure::Usage(message));
     };
     let view = |diagram| Picture::of_diagram(diagram).view();
-    if !compare::fit_one_picture([only.design, happened]) {
-        return Err(Failure::Input(too_much(&only.design.name)));
-    }
+    fit_one_picture(&only.design.name, [only.design, happened]).map_err(Failure::Input)?;
     let marked = compare::merged(&view(only.design), &view(happened), Sides::Reality, &Default::default());
     let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
     let options = DrawOptions { more_looks: &marked.looks, ..DrawOptions::default() };

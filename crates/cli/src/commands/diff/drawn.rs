@@ -8,7 +8,7 @@ use crate::session::{self, Voice};
 use bathygram_core::compare;
 use bathygram_core::container;
 use bathygram_core::jobs::map;
-use bathygram_core::model::LookRule;
+use bathygram_core::model::{Diagram, LookRule};
 use bathygram_core::pipeline::{self, DrawOptions, Reading, Studio};
 use bathygram_core::scene::{Drawing, Places};
 use bathygram_core::views::View;
@@ -77,14 +77,20 @@ pub(super) fn all(project: &Project, compared: &Compared, changes: &[Listed]) ->
     (all, too_large)
 }
 
-/// Why what changed in two versions is not drawn as one picture.
-pub(crate) fn too_much(name: &str) -> String {
-    format!(
+/// Makes sure that two sides of a diagram can be drawn as one picture.
+///
+/// # Errors
+/// A sentence that says why not.
+pub(crate) fn fit_one_picture(name: &str, sides: [&Diagram; 2]) -> std::result::Result<(), String> {
+    if compare::fit_one_picture(sides) {
+        return Ok(());
+    }
+    Err(format!(
         "`{name}` is too large to draw what differs: such a picture holds at most {} elements and relations of both sides, \
          and {} MiB of text; without a picture all of it is told",
         compare::MAX_MARKED,
         compare::MAX_MARKED_TEXT >> 20
-    )
+    ))
 }
 
 /// The names of all pictures of one side, each with the number of its reading.
@@ -103,16 +109,13 @@ fn view<'s>(side: &'s Side, at: Option<&usize>, name: &str) -> Option<(&'s Readi
 fn one(
     studio: &Studio, name: &str, [old, new]: [Option<Viewed<'_>>; 2], changes: Option<&Listed>,
 ) -> Option<std::result::Result<Drawn, String>> {
-    if let (Some((_, a)), Some((_, b))) = (&old, &new)
-        && changes.is_none()
-        && compare::diagrams(&a.diagram, &b.diagram).is_empty()
-    {
-        return None;
-    }
-    if let (Some((_, a)), Some((_, b))) = (&old, &new)
-        && !compare::fit_one_picture([&a.diagram, &b.diagram])
-    {
-        return Some(Err(too_much(name)));
+    if let (Some((_, a)), Some((_, b))) = (&old, &new) {
+        if changes.is_none() && compare::diagrams(&a.diagram, &b.diagram).is_empty() {
+            return None;
+        }
+        if let Err(why) = fit_one_picture(name, [&a.diagram, &b.diagram]) {
+            return Some(Err(why));
+        }
     }
     let before = old.as_ref().map(|(reading, view)| shown(studio, reading, view, &Options::default()));
     // What is called otherwise now stays where it was.

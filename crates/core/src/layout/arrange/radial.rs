@@ -7,7 +7,7 @@ use crate::layout::neighbourhood::neighbours;
 use std::f64::consts::TAU;
 
 /// More nodes than this are laid out in layers.
-// Rings of so many are larger than anybody looks at, and moving their boxes apart takes minutes.
+// Rings of so many are larger than anybody looks at.
 pub(in crate::layout) const LIMIT: usize = 20_000;
 /// How much wider than tall a ring is.
 // Boxes are wider than high, and so are screens.

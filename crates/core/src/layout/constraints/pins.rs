@@ -98,19 +98,19 @@ impl Kept<'_> {
     /// Some pins without those that would stand on another one or too near to it, and those, both in their order.
     fn apart(&self, graph: &Graph, some: Pins) -> (Pins, Pins) {
         let box_of = |(v, at): &(usize, Point)| Rect::around(*at, graph.nodes[*v].size).grown(TOO_NEAR);
-        let rects: Vec<Rect> = self.pins.iter().chain(&some).map(box_of).collect();
-        let mut near = SpatialIndex::new(rects.iter().copied().reduce(Rect::union).unwrap_or_default(), rects.len());
-        let is_free = |(i, rect): (usize, &Rect)| {
-            let free = i < self.pins.len() || !near.touching(*rect).any(|j| rects[j].meets(*rect));
-            if free {
-                near.add(*rect, i);
+        let bounds = self.pins.iter().chain(&some).map(box_of).reduce(Rect::union).unwrap_or_default();
+        let mut taken: Vec<Rect> = self.pins.iter().map(box_of).collect();
+        let mut near = SpatialIndex::new(bounds, taken.len() + some.len());
+        taken.iter().enumerate().for_each(|(i, rect)| near.add(*rect, i));
+        some.into_iter().partition(|pin| {
+            let rect = box_of(pin);
+            let is_free = !near.touching(rect).any(|i| taken[i].meets(rect));
+            if is_free {
+                near.add(rect, taken.len());
+                taken.push(rect);
             }
-            free
-        };
-        let free: Vec<bool> = rects.iter().enumerate().map(is_free).skip(self.pins.len()).collect();
-        let (together, others): (Vec<_>, Vec<_>) = some.into_iter().zip(free).partition(|(_, free)| *free);
-        let pins = |some: Vec<((usize, Point), bool)>| some.into_iter().map(|(pin, _)| pin).collect();
-        (pins(together), pins(others))
+            is_free
+        })
     }
 }
 
