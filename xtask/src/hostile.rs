@@ -14,7 +14,7 @@ use std::time::{Duration, Instant};
 
 /// A run may take so long; twice what is promised, since two of them share a machine with the compiler.
 const LONGEST: Duration = Duration::from_secs(20);
-/// A run may take so many KiB of memory.
+/// A run may take this many KiB of memory.
 const MOST_MEMORY: u64 = 1024 * 1024;
 /// Where finds are kept, a folder each: its files, and the call in `CALL`.
 const FINDS: &str = "fuzz/hostile";

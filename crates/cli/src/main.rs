@@ -27,13 +27,13 @@ static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 struct Arguments {
     #[command(subcommand)]
     command: Command,
-    /// Say only what went wrong
+    /// Report only what went wrong
     #[arg(short, long, global = true)]
     quiet: bool,
-    /// Say more about what is done
+    /// Report more of what is done
     #[arg(short, long, global = true)]
     verbose: bool,
-    /// When to colour what is said
+    /// When to colour messages and results
     #[arg(long, value_enum, value_name = "WHEN", default_value_t = colour::When::Auto, global = true)]
     color: colour::When,
 }

@@ -87,7 +87,7 @@ fn draw_sequence(bencher: Bencher, n: usize) {
     });
 }
 
-/// What one key costs while somebody types: the text read and drawn anew, near the picture that is there.
+/// What one key costs while somebody types: the text read and drawn again, near the picture that is there.
 #[divan::bench(args = [30, 100, 300])]
 fn draw_a_typed_letter(bencher: Bencher, n: usize) {
     let studio = Studio::new();

@@ -20,7 +20,7 @@ pub fn escape(text: &str) -> String {
     out
 }
 
-/// A text with at most so many characters; where more are left out, `…` says so.
+/// A text with at most this many characters; where more are left out, `…` says so.
 pub fn shortened(text: &str, most: usize) -> std::borrow::Cow<'_, str> {
     match text.char_indices().nth(most) {
         None => text.into(),

@@ -291,7 +291,7 @@ fn spacing_widens_gaps() {
     assert!(wide.w > small.w && wide.h > small.h);
 }
 
-/// So many threads, which share the work out by chance.
+/// This many threads, which share the work out by chance.
 struct Crew(usize);
 
 impl Jobs for Crew {

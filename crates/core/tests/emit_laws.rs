@@ -24,7 +24,7 @@ fn read(name: &str, text: &str, world: &dyn World) -> Reading {
     pipeline::read(Source::new(name, text), stem, &Setting { world, ..Setting::default() })
 }
 
-/// Emits what a text says and reads it again; tells what is different.
+/// Emits what a text says and reads it again; says what is different.
 fn differences(name: &str, text: &str, world: &dyn World) -> Option<String> {
     let before = read(name, text, world);
     if before.has_errors() {

@@ -225,7 +225,7 @@ pub fn trees() -> Vec<Sample> {
     samples
 }
 
-/// Adds lines, indented so many times.
+/// Adds lines, indented this many times.
 fn indented(text: &mut String, lines: &str, times: usize) {
     for line in lines.lines() {
         let _ = writeln!(text, "{:1$}{line}", "", 2 * times);

@@ -101,7 +101,7 @@ pub fn classes(n: usize) -> String {
 /// How many elements lie in each element of [`model`].
 const BRANCHES: usize = 4;
 
-/// A model of systems in systems: `n` elements in six levels, and about two thirds of so many relations, most of them
+/// A model of systems in systems: `n` elements in six levels, and about two thirds of this many relations, most of them
 /// between neighbours, fewer the further apart their ends are. Among four neighbours each uses the next or the one after
 /// it; one in thirty answers the first. What goes to another system leaves by the last part and enters by the first, at
 /// every level.

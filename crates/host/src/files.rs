@@ -23,11 +23,11 @@ pub fn limit_of(path: &Path) -> u64 {
 /// What names of temporary files begin with.
 const TEMPORARY: &str = ".bathygram-";
 
-/// A picture has at most so many bytes.
+/// A picture has at most this many bytes.
 // A picture is rarely ten times as long as its text; a foreign file of any size is not read into memory.
 pub const MAX_PICTURE: u64 = 16 * MAX_SOURCE;
 
-/// A config, a theme, a table of words, or a file that says what git ignores, has at most so many bytes.
+/// A config, a theme, a table of words, or a file that says what git ignores, has at most this many bytes.
 pub const MAX_SETTINGS: u64 = 1024 * 1024;
 
 /// Where a shell puts the pipes that it makes for a command.

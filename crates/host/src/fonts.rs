@@ -8,7 +8,7 @@ use std::collections::BTreeSet;
 use std::path::Path;
 use std::sync::{Arc, OnceLock};
 
-/// A font file of a project has at most so many bytes.
+/// A font file of a project has at most this many bytes.
 // The largest in use, with every Chinese letter in many weights, have about 100 MB.
 const LARGEST: u64 = 256 * 1024 * 1024;
 /// Letters are bold from this weight on (CSS).

@@ -39,7 +39,7 @@ pub enum Found {
     Nothing,
 }
 
-/// All that is read at once from a repository has at most so many bytes.
+/// All that is read at once from a repository has at most this many bytes.
 // Versions of a file of the largest size, one for each year that people keep one.
 const MAX_ALL: u64 = 32 * MAX_SOURCE;
 
@@ -402,7 +402,7 @@ impl Git {
         }
     }
 
-    /// The commits that changed a file, the newest first, through renames; at most so many, if a number is given.
+    /// The commits that changed a file, the newest first, through renames; at most this many, if a number is given.
     ///
     /// # Errors
     /// If git fails, or there are no commits.
@@ -434,7 +434,7 @@ fn commit(text: &[u8]) -> Option<Commit> {
     Some(Commit { id, author, date, subject, path })
 }
 
-/// Reads what `git diff --raw -z` tells.
+/// Reads what `git diff --raw -z` prints.
 fn raw(out: &[u8]) -> Vec<Changed> {
     let mut fields = out.split(|b| *b == 0);
     let mut changed = Vec::new();

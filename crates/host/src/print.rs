@@ -82,7 +82,7 @@ impl<'a> FileFindings<'a> {
     }
 }
 
-/// What was found in some readings, by the files in which it stands: a file that several take from tells its findings once.
+/// What was found in some readings, by the files in which it stands: a file that several take from shows its findings once.
 pub fn by_file<'a>(found: impl IntoIterator<Item = (&'a Reading, &'a [Diagnostic])>) -> Vec<FileFindings<'a>> {
     let mut files: Vec<FileFindings<'a>> = Vec::new();
     // A file may hold several texts.

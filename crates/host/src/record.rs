@@ -23,7 +23,7 @@ use std::time::{Duration, SystemTime, UNIX_EPOCH};
 /// Counts up when the record's form changes.
 // An older record is then read as none, and everything is drawn once.
 const FORM: u32 = 3;
-/// Files that were written within so much time before the record are read again.
+/// Files that were written within this much time before the record are read again.
 const RACY: Duration = Duration::from_millis(20);
 
 /// What is recorded.
@@ -62,7 +62,7 @@ pub struct Record {
     written: u64,
     /// By the source's name.
     sources: BTreeMap<String, Entry>,
-    /// Folders in which sources were looked for, and what git is reported to ignore there: what was found is found again as long
+    /// Folders in which sources were looked for, and what git is told to ignore there: what was found is found again as long
     /// as none of them changed.
     places: Vec<Place>,
     /// Sources in which something was found: they are read each time.

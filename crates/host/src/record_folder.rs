@@ -86,7 +86,7 @@ pub(crate) fn refuse_links(project: &Project) -> Result<(), Error> {
 pub(crate) const UNMET: &str = "unmet.json";
 /// The file of what a site was made from, beside the record.
 pub(crate) const SITE: &str = "site.json";
-/// A file of the record has at most so many bytes.
+/// A file of the record has at most this many bytes.
 // A project of 100,000 pictures has one of 60 MB.
 const MAX_RECORD: u64 = 256 * 1024 * 1024;
 

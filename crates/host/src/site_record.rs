@@ -21,7 +21,7 @@ pub const SITE_MARK_TEXT: &str =
     "`bathygram site` makes the pages in this folder, and makes them again: change the project, not the pages.\n";
 /// By this a page says what made it.
 const GENERATOR: &str = "<meta name=\"generator\" content=\"Bathygram\">";
-/// It stands among so many first bytes.
+/// It stands among this many first bytes.
 const HEAD: usize = 2048;
 
 /// What is known of the files of a site.

@@ -4,7 +4,7 @@ use bathygram_core::jobs::Jobs;
 use std::sync::OnceLock;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-/// Runs work on so many threads, the calling one included.
+/// Runs work on this many threads, the calling one included.
 #[derive(Clone, Copy, Debug)]
 pub struct Threads(usize);
 
@@ -15,7 +15,7 @@ impl Threads {
         Self(*CORES.get_or_init(|| std::thread::available_parallelism().map_or(1, usize::from)))
     }
 
-    /// Those that nobody uses while so many pieces of work run at once.
+    /// Those that nobody uses while this many pieces of work run at once.
     pub fn beside(self, pieces: usize) -> Self {
         Self((self.0 / pieces.max(1)).max(1))
     }

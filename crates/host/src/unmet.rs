@@ -10,7 +10,7 @@ use std::collections::BTreeMap;
 
 /// Counts up when the form of the file, or what a layout keeps, changes.
 const FORM: u32 = 3;
-/// So many pictures are remembered.
+/// This many pictures are remembered.
 // The file is read as a whole before each check.
 const MOST: usize = 20_000;
 /// The words that ask something of a layout.

@@ -8,9 +8,9 @@ use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
 use std::time::Duration;
 
-/// After a change, so much silence is waited for: one save is several events.
+/// After a change, this much silence is waited for: one save is several events.
 const SILENCE: Duration = Duration::from_millis(60);
-/// But no longer than so many times.
+/// But no longer than this many times.
 // A program that writes all the time must not keep pictures from being drawn.
 const PATIENCE: usize = 20;
 

@@ -19,7 +19,7 @@ use tiny_skia::{
 /// A picture may be this wide or high, in pixels.
 // Four bytes a pixel: a square of this side takes 1 GiB, and few viewers open more.
 pub const MAX_SIDE: f64 = 16_384.0;
-/// And so many pixels in all, which take 4 bytes each.
+/// And this many pixels in all, which take 4 bytes each.
 pub const MAX_PIXELS: f64 = 100_000_000.0;
 
 /// Why there is no PNG.
@@ -54,9 +54,9 @@ pub enum Error {
 /// How large the picture is.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Scale {
-    /// So many pixels for each px.
+    /// This many pixels for each px.
     Factor(f64),
-    /// So many pixels from left to right.
+    /// This many pixels from left to right.
     Width(f64),
 }
 

@@ -5,7 +5,7 @@ use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use bathygram_core::markup;
 
-/// An alternative text in Markdown has at most so many letters.
+/// An alternative text in Markdown has at most this many letters.
 // It stands in the middle of what people read and edit.
 const SHORT: usize = 200;
 

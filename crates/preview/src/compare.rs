@@ -21,7 +21,7 @@ pub(crate) struct Compared {
     before: Option<String>,
     /// The picture now, near where the other has everything.
     after: Option<String>,
-    /// What came, went and changed, marked in one picture.
+    /// What was added, removed and changed, marked in one picture.
     changes: Option<String>,
     style: String,
     /// The same in sentences.

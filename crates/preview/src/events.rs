@@ -1,12 +1,12 @@
-//! What pages are told without asking: that files changed, that an editor's texts did, that a file is to be shown.
+//! What pages hear without asking: that files changed, that an editor's texts did, that a file is to be shown.
 
 use std::sync::mpsc::{Receiver, RecvTimeoutError, SyncSender, sync_channel};
 use std::sync::{Mutex, PoisonError};
 use std::time::Duration;
 
-/// So many pages are told.
+/// At most this many pages are served.
 const PAGES: usize = 32;
-/// So many events wait for a page that does not read them; more are dropped with it.
+/// This many events wait for a page that does not read them; more are dropped with it.
 const WAITING: usize = 64;
 
 /// All pages that follow.
@@ -15,15 +15,15 @@ pub(crate) struct Events {
     pages: Mutex<Vec<SyncSender<String>>>,
 }
 
-/// What one page is told.
+/// What one page hears.
 pub(crate) struct Followed(Receiver<String>);
 
-/// That a page is told nothing more: it did not read what it was told, and others took its place.
+/// That a page hears nothing more: it did not read what it was sent, and others took its place.
 #[derive(Debug, PartialEq, Eq)]
 pub(crate) struct Dropped;
 
 impl Events {
-    /// Tells all pages; those that are gone are forgotten.
+    /// Sends it to all pages; those that are gone are forgotten.
     pub(crate) fn tell(&self, event: &str) {
         let mut pages = self.pages.lock().unwrap_or_else(PoisonError::into_inner);
         pages.retain(|page| page.try_send(event.to_owned()).is_ok());
@@ -48,7 +48,7 @@ impl Followed {
     /// The next event, if one comes in time.
     ///
     /// # Errors
-    /// If the page is told nothing more. Its connection ends, so that it asks anew.
+    /// If the page is told nothing more. Its connection ends, so that it asks again.
     pub(crate) fn next(&self, within: Duration) -> Result<Option<String>, Dropped> {
         match self.0.recv_timeout(within) {
             Ok(event) => Ok(Some(event).filter(|event| !event.is_empty())),

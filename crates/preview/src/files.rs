@@ -142,7 +142,7 @@ pub(crate) fn save(shared: &Shared, saved: &Saved) -> Result<Outcome, String> {
         let current = Current { text: plain(there), base: digest(there.as_bytes()), is_open: false };
         return Ok(Outcome::Changed(current));
     }
-    // A file that somebody removed meanwhile is written anew.
+    // A file that somebody removed meanwhile is written again.
     let text = there.map_or_else(|| saved.text.clone(), |there| with_line_breaks(&there, &saved.text));
     write_whole(&path, text.as_bytes()).map_err(|why| why.to_string())?;
     shared.events.tell("files");

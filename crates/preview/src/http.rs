@@ -11,7 +11,7 @@ use tiny_http::{Method, Request};
 
 /// A request may have this many bytes: a source, written as JSON.
 const MAX_BODY: u64 = 2 * MAX_SOURCE;
-/// After so long without news a page is told that there are none: it finds out so that the server is gone.
+/// After this long without news a page hears that there are none: it finds out so that the server is gone.
 const HEARTBEAT: std::time::Duration = std::time::Duration::from_secs(15);
 
 /// The page, and what it is made of.
@@ -124,7 +124,7 @@ fn follow(request: Request, shared: &Shared) {
             // A name of a file may have a line break.
             Ok(Some(event)) => format!("data: {}\n\n", event.replace(['\n', '\r'], " ")),
             Ok(None) => ": still here\n\n".to_owned(),
-            // The page asks anew by itself, and looks at everything.
+            // The page asks again by itself, and looks at everything.
             Err(Dropped) => return,
         };
         alive = out.write_all(text.as_bytes()).and_then(|()| out.flush()).is_ok();

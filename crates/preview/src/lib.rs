@@ -29,7 +29,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-/// So many requests are answered at the same time; more are told to come again.
+/// This many requests are answered at the same time; more are asked to come again.
 // Each page holds one open for events, and asks a few things at once.
 const AT_ONCE: usize = 64;
 

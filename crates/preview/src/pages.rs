@@ -6,7 +6,7 @@ use std::collections::VecDeque;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
-/// So many pages are remembered.
+/// This many pages are remembered.
 const PAGES: usize = 32;
 
 /// All pages, the one that asked last at the end.

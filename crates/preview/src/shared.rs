@@ -12,7 +12,7 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError, RwLock};
 
-/// So many themes are kept ready.
+/// This many themes are kept ready.
 const STUDIOS: usize = 8;
 
 /// What all requests share.

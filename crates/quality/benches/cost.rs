@@ -15,7 +15,7 @@ use std::collections::BTreeMap;
 use std::process::Command;
 use std::time::Instant;
 
-/// Writes the text of a picture with so many elements.
+/// Writes the text of a picture with this many elements.
 type Write = fn(usize) -> String;
 
 /// Generated pictures by their names, and their sizes.

@@ -290,7 +290,7 @@ impl Thing {
 }
 
 impl Member {
-    /// Gives what it refers to another number; what is not there any more is told in its comment.
+    /// Gives what it refers to another number; what is not there any more is named in its comment.
     fn lead(&mut self, number: impl Fn(usize) -> Result<usize, String>) {
         let Some(refers) = &mut self.refers else { return };
         match number(refers.to) {
@@ -378,7 +378,7 @@ impl Facts {
         }
     }
 
-    /// Only what is at most so many links away from something, and what that lies in. `false` if there is no such thing, and
+    /// Only what is at most this many links away from something, and what that lies in. `false` if there is no such thing, and
     /// nothing is left out.
     pub fn keep_around(&mut self, name: &str, distance: usize) -> bool {
         let is_meant = |thing: &Thing| thing.origin == name || thing.label.as_deref() == Some(name);

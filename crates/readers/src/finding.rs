@@ -61,7 +61,7 @@ pub enum Level {
 /// Something doubtful in a source.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, JsonSchema)]
 pub struct Finding {
-    /// What kind of doubt it is.
+    /// What kind of finding it is.
     pub code: &'static str,
     /// How much it weighs.
     pub level: Level,

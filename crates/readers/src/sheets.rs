@@ -1,5 +1,5 @@
 //! Sheets of what is too large for one drawing: tables that belong together, by how they are linked. Input: facts. Output: an
-//! overview, and sheets of at most so many tables that each of them can be read.
+//! overview, and sheets of at most this many tables that each of them can be read.
 //!
 //! Two clusters with the most links between them, for their sizes, are put together first; what nearly everything refers to pulls
 //! nothing together. What is linked with nothing stands with others of its package. Cost: links, times the logarithm of their number.
@@ -9,14 +9,14 @@ use crate::names::Names;
 use bathygram_core::model::{ElementKind, ShownMembers};
 use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
 
-/// From so many tables on, one drawing is too large.
+/// From this many tables on, one drawing is too large.
 const MANY: usize = 30;
-/// A sheet has at most so many tables.
+/// A sheet has at most this many tables.
 // More do not stand on a page at a size that can be read.
 const MOST: usize = 12;
 /// Sheets with more columns show keys only.
 const MOST_COLUMNS: usize = 110;
-/// What so many tables are linked with holds none of them together.
+/// What this many tables are linked with holds none of them together.
 const HUB: usize = 12;
 
 impl Facts {

@@ -43,7 +43,7 @@ fn links(facts: &Facts) -> Vec<String> {
     facts.links.iter().map(one).collect()
 }
 
-/// A tree of Python packages with so many modules each; every module imports the one before it.
+/// A tree of Python packages with this many modules each; every module imports the one before it.
 fn packages(sizes: &[usize]) -> Vec<(String, String)> {
     let mut out = Vec::new();
     for (package, size) in sizes.iter().enumerate() {

@@ -14,12 +14,12 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::time::Duration;
 use ureq::Agent;
 
-/// An answer has at most so many bytes.
+/// An answer has at most this many bytes.
 const LARGEST: u64 = 256 << 20;
-/// So many rows are asked for at once; who answers with fewer than that, and more than `FEW`, may have a limit of its own.
+/// This many rows are asked for at once; who answers with fewer than that, and more than `FEW`, may have a limit of its own.
 const PAGE: usize = 1000;
 const FEW: usize = 100;
-/// So many classes are drawn, those with most instances first.
+/// This many classes are drawn, those with most instances first.
 const MOST_CLASSES: usize = 200;
 
 /// Where an endpoint is, and how it is asked.
@@ -190,7 +190,7 @@ impl Asker<'_> {
                 let property = Property {
                     iri: iri.to_owned(),
                     range: range.clone(),
-                    // Of a part no number of all is told.
+                    // A part says nothing of the number of all.
                     instances: (!is_part).then_some(subjects),
                     values: (!is_part).then_some(values),
                     is_in_all: subjects >= looked_at,

@@ -95,7 +95,7 @@ pub(crate) fn run(arguments: &Arguments, voice: Voice) -> Result {
         )));
     }
     let (readings, is_read) = session::open_all(&project, &sources, voice);
-    // What is doubtful is for those who write: `check` tells them.
+    // What is doubtful is for those who write: `check` reports it to them.
     let errors: Vec<Vec<Diagnostic>> =
         readings.iter().map(|r| r.diagnostics.iter().filter(|d| is_error(d)).cloned().collect()).collect();
     let printed = voice.findings(&project, readings.iter().zip(&errors).map(|(r, found)| (r, &found[..])));

@@ -7,10 +7,10 @@ use std::process::Command;
 
 /// Grey values, averaged over squares of this side: the smoothing of an edge disappears in them, a line elsewhere does not.
 const SIDE: usize = 6;
-/// Averages may differ by so much of 255.
+/// Averages may differ by this much of 255.
 // A letter that is drawn a little bolder makes 20 or so; a missing or shifted one more than 60.
 const MOST: f64 = 48.0;
-/// And by so much in the mean.
+/// And by this much in the mean.
 const MEAN: f64 = 1.2;
 
 struct Grey {
@@ -19,7 +19,7 @@ struct Grey {
     values: Vec<f64>,
 }
 
-/// Of a picture of so many px, drawn so many times as large.
+/// Of a picture of this many px, drawn this many times as large.
 fn grey(bytes: &[u8], (width, height): (usize, usize), times: usize) -> Grey {
     let side = SIDE * times;
     let mut decoder = png::Decoder::new(std::io::Cursor::new(bytes));
@@ -52,7 +52,7 @@ fn compare(name: &str, a: &Grey, b: &Grey) {
     assert!(mean <= MEAN, "{name}: {mean:.2} in the mean");
 }
 
-/// A PDF is looked at so many times as large.
+/// A PDF is looked at this many times as large.
 // Its viewer makes lines as wide as whole dots.
 const LARGER: usize = 3;
 

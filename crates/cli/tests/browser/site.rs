@@ -61,7 +61,7 @@ fn an_architecture_is_browsed_by_going_in_and_out() {
     browser.until("return document.querySelector('h1').textContent", &json!("Tidewatch: from the water to the bridge"));
     // Until its script runs, a picture is one of links.
     browser.until("return document.body.classList.contains('scripted')", &json!(true));
-    // A click chooses, and tells what is known; the second one goes in.
+    // A click chooses, and shows what is known; the second one goes in.
     browser.click("[data-element='core.gateway'] text");
     assert_eq!(browser.run("return document.querySelector('#facts h2').textContent"), json!("Ingest gateway"));
     let lit = browser.run("return [...document.querySelectorAll('.lit')].map((e) => e.dataset.says ?? '')");

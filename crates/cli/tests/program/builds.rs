@@ -9,14 +9,14 @@ fn flow(name: &str, step: &str) -> String {
     format!("flow {name}\n  begin \"Level read\"\n  \"{step}\"\n  finish \"Done\"\n")
 }
 
-/// Writes so many flows with this step.
+/// Writes this many flows with this step.
 fn write(folder: &Folder, count: usize, step: &str) {
     for i in 0..count {
         folder.write(&format!("f{i}.bathy"), flow(&format!("f{i}"), step));
     }
 }
 
-/// A project of so many flows that was just built.
+/// A project of this many flows that was just built.
 fn built(count: usize) -> Folder {
     let folder = Folder::new();
     write(&folder, count, "Log it");

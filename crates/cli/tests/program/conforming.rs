@@ -95,7 +95,7 @@ fn an_old_code_base_starts_clean_and_only_what_is_new_counts() {
         "{}",
         run.out
     );
-    // What is not needed any more is told.
+    // What is not needed any more is reported.
     std::fs::remove_file(folder.path("gate/b.py")).expect("removed");
     std::fs::remove_file(folder.path("gate/c.py")).expect("removed");
     folder

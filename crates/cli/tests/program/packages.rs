@@ -7,7 +7,7 @@ use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
-/// So many of a hundred must be as the language's own tool says.
+/// This many of a hundred must be as the language's own tool says.
 const WANTED: f64 = 99.0;
 
 fn skipped(why: &str) {

@@ -1,4 +1,4 @@
-//! Realistic processes, each with one known gap: `check` tells exactly the gaps, each in its line.
+//! Realistic processes, each with one known gap: `check` reports exactly the gaps, each in its line.
 
 use crate::common::Folder;
 use std::collections::BTreeSet;
@@ -18,7 +18,7 @@ fn known_gaps(text: &str) -> BTreeSet<(usize, String)> {
     text.lines().enumerate().filter_map(gap).collect()
 }
 
-/// Codes with their lines, as the program tells them.
+/// Codes with their lines, as the program reports them.
 fn shown(output: &str, file: &str) -> BTreeSet<(usize, String)> {
     let mut found = BTreeSet::new();
     let mut code = None;

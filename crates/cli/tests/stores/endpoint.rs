@@ -84,7 +84,7 @@ fn an_endpoint_and_a_file_say_the_same() {
             .run(&["import", "rdf", &address, "--only", "Nothing"])
             .ends_with(2)
             .says("no class of it is what is asked for");
-        // Of a part of the instances nothing is told of all.
+        // A part of the instances says nothing about all.
         let part = folder.run(&["import", "rdf", &address, "--sample", "1", "--only", "Mooring"]).ends_with(0);
         assert!(part.err.contains("properties rest on at most 1 instances of each class"), "{}", part.err);
         assert!(!part.out.contains(" // in "), "{}", part.out);

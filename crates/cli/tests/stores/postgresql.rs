@@ -68,7 +68,7 @@ fn import(server: &Server, more: &[&str]) -> Run {
     run(&["import", "database", &server.address("tide", "tide")], more, PASSWORD)
 }
 
-/// Runs the program with a password in the environment, and asserts that it is told nowhere.
+/// Runs the program with a password in the environment, and asserts that it is printed nowhere.
 fn run(arguments: &[&str], more: &[&str], password: &str) -> Run {
     let folder = Folder::new();
     run_in(&folder, &[arguments, more].concat(), password)

@@ -7,7 +7,7 @@ use crate::model::{Diagram, ElementKind, Relation, Verb};
 
 /// Words on branches that refuse in every project.
 const REFUSED: &[&str] = &["no", "rejected", "invalid", "denied", "failed"];
-/// So many refusals of one flow are looked at: each costs a walk through the flow.
+/// At most this many refusals of one flow are looked at: each costs a walk through the flow.
 // So a generated flow is checked in linear time.
 const MOST: usize = 200;
 

@@ -23,7 +23,7 @@ const REJECTING: &[&str] = &[
 const APPROVING: &[&str] =
     &["approve", "approval", "accept", "agree", "complete", "correct", "valid", "plausible", "sign off", "pass"];
 
-/// So many rejections of one flow are looked at: each costs a walk through the flow.
+/// At most this many rejections of one flow are looked at: each costs a walk through the flow.
 // So a generated flow is checked in linear time.
 const MOST: usize = 200;
 

@@ -6,7 +6,7 @@ use std::collections::{BTreeMap, VecDeque};
 /// Where a message was that is gone.
 #[derive(Clone, Copy)]
 pub(super) enum Place {
-    /// Behind a message, or behind what holds it, so many levels up.
+    /// Behind a message, or behind what holds it, this many levels up.
     Behind(RelationId, usize),
     /// The first thing that happens while the receiver of a message works.
     FirstIn(RelationId),
@@ -84,7 +84,7 @@ pub(super) fn put(items: &mut Vec<Event>, new: Vec<(Place, Event)>) {
 }
 
 impl Waiting {
-    /// A list with what belongs into it, and what belongs so many levels above it. On top there is nothing above.
+    /// A list with what belongs into it, and what belongs this many levels above it. On top there is nothing above.
     fn put_into(&mut self, items: Vec<Event>, is_top: bool) -> (Vec<Event>, Vec<(usize, Event)>) {
         let (mut out, mut above) = (Vec::with_capacity(items.len()), Vec::new());
         let mut left: VecDeque<Event> = items.into();

@@ -9,7 +9,7 @@ use std::collections::{BTreeMap, BTreeSet};
 /// Pairs less alike than this are two things.
 // Less is what any two elements of one kind share.
 const LIKE: f64 = 4.0;
-/// Beyond so many pairs only equal names and labels are looked at, and those only that few share.
+/// Beyond this many pairs only equal names and labels are looked at, and those only that few share.
 // Likeness looks at the words and the neighbours of both.
 const PAIRS: usize = 250_000;
 

@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 
-/// A key counts as rare if so many pairs at most have it.
+/// A key counts as rare if at most this many pairs have it.
 const FEW: usize = 64;
 
 /// The pairs of one thing of each side that have a rare key in common, given the keys of both, each with the number of what has

@@ -9,7 +9,7 @@ use std::collections::{BTreeMap, BTreeSet};
 // At half, most of the picture is another one.
 const LIKE: f64 = 0.5;
 
-/// Beyond so many pairs only those are looked at that share something that few have.
+/// Beyond this many pairs only those are looked at that share something that few have.
 const PAIRS: usize = 10_000;
 
 /// What something holds, each with its count.

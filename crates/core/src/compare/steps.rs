@@ -108,7 +108,7 @@ fn edges(diagram: &Diagram, among: &BTreeSet<usize>) -> Vec<Edge> {
 }
 
 /// How many lines are followed to explain all changes of a flow.
-// What is left then is told line by line.
+// What is left then is reported line by line.
 const MOST_FOLLOWED: usize = 1_000_000;
 
 /// Lines by where they begin.

@@ -13,7 +13,7 @@ use crate::syntax::Label;
 use crate::vocabulary::TraitWord;
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Places of one deviation that are told.
+/// At most this many places of one deviation are reported.
 const MOST_PLACES: usize = 50;
 /// Files of one deviation that are named in its sentence.
 const MOST_FILES: usize = 3;
@@ -66,7 +66,7 @@ pub struct ArchitectureConformance {
     pub differences: Vec<CodeDifference>,
 }
 
-/// One use, as it is told.
+/// One use, as it is reported.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct FileUse {
     /// The file that uses, relative to where patterns begin.
@@ -139,7 +139,7 @@ impl ArchitectureConformance {
         accepted.found
     }
 
-    /// What differs, ready to be told.
+    /// What differs, ready to be reported.
     pub fn deviations(&self, design: &Diagram) -> Vec<Deviation> {
         let mut out: Vec<Deviation> = self.differences.iter().map(|difference| difference.deviation(design)).collect();
         out.sort_by_key(|one| (one.weight, one.span.start));

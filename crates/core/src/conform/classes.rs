@@ -13,7 +13,7 @@ use crate::source::Span;
 use crate::vocabulary::TraitWord;
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Classifiers that are not drawn are named up to so many.
+/// At most this many classifiers that are not drawn are named.
 const MOST_NAMES: usize = 5;
 
 /// Where classifiers really are.
@@ -366,7 +366,7 @@ impl<'a> Paired<'a> {
     }
 }
 
-/// What sort of relation a verb tells.
+/// What sort of relation a verb stands for.
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum Sort {
     Kind,
@@ -462,7 +462,7 @@ impl ClassConformance {
         accepted.found
     }
 
-    /// What differs, ready to be told.
+    /// What differs, ready to be reported.
     pub fn deviations(&self, design: &Diagram) -> Vec<Deviation> {
         let mut out: Vec<Deviation> =
             self.differences.iter().map(|difference| difference.deviation(design, self.realm)).collect();

@@ -1,4 +1,4 @@
-//! One place where intention and reality differ, ready to be told.
+//! One place where intention and reality differ, ready to be reported.
 
 use crate::source::Span;
 use std::collections::BTreeSet;

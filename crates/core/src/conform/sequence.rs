@@ -110,7 +110,7 @@ impl Conformance {
         accepted.found
     }
 
-    /// What differs, ready to be told.
+    /// What differs, ready to be reported.
     pub fn deviations(&self, design: &Diagram) -> Vec<Deviation> {
         let one = |difference: &Difference| Deviation {
             code: difference.code(),

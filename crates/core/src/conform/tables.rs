@@ -284,7 +284,7 @@ impl<'a> Compared<'a> {
 
     fn references(&self, id: ElementId, actual: &Element, push: &mut impl FnMut(Span, Difference)) {
         let drawn = self.design.element(id);
-        // A reference is told by its columns and by its table, as the database has it.
+        // A reference is reported by its columns and by its table, as the database has it.
         let [in_design, in_actual] = &self.names;
         let of_design = |reference: &Reference| {
             let table = in_design.get(reference.table.last()?.as_str())?;
@@ -314,7 +314,7 @@ impl<'a> Compared<'a> {
         let here: BTreeSet<String> = columns(drawn).map(|member| plain(&member.name())).collect();
         for (key, reference) in &there {
             let Some(target) = self.to_design.get(&key.1) else { continue };
-            // Columns that are not drawn are told already, or left out on purpose.
+            // Columns that are not drawn are reported already, or left out on purpose.
             let is_drawn = key.0.iter().all(|column| here.contains(column));
             if is_drawn && !told.contains(key) && !self.lined.contains(&(id, *target)) {
                 let name = self.design.element(*target).called();

@@ -17,7 +17,7 @@ const LARGE: usize = 128 * 1024;
 pub(super) fn packed(text: &str) -> String {
     // The last tenth of a long text's size is not worth the time it takes.
     let level = if text.len() > LARGE { 4 } else { 9 };
-    // One packer by name: what another crate wishes of a common one must not change the bytes of pictures.
+    // One packer by name: what another crate asks of a common one must not change the bytes of pictures.
     STANDARD.encode(compress_to_vec_zlib(text.as_bytes(), level))
 }
 

@@ -20,7 +20,7 @@ pub fn open_seal() -> String {
     "0".repeat(DIGITS)
 }
 
-/// The digest of bytes in which so many are taken as zeros: the digits `0` of text, and bytes of value 0 behind them.
+/// The digest of bytes in which this many are taken as zeros: the digits `0` of text, and bytes of value 0 behind them.
 pub(super) fn digest_without(bytes: &[u8], at: usize, count: usize, kind: Bytes) -> [u8; 32] {
     let mut hash = Sha256::new();
     for part in [&bytes[..at], &[b'0'; DIGITS], &[0; 4][..count - DIGITS], &bytes[at + count..]] {

@@ -49,7 +49,7 @@ pub struct Diagnostics {
     uncounted: Option<Span>,
 }
 
-/// So many findings of a severity are kept of one text; more are counted.
+/// At most this many findings of a severity are kept of one text; more are counted.
 // A text of some megabytes that is none of ours has an error in every line.
 const MOST: usize = 5_000;
 

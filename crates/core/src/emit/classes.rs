@@ -63,7 +63,7 @@ fn first_line(outline: &Outline<'_>, id: ElementId, element: &Element, names: &s
     line + &traits(&element.traits)
 }
 
-/// Whether a relation is reported by a clause, or by a column that refers to another table.
+/// Whether a relation is said by a clause, or by a column that refers to another table.
 fn is_said_already(outline: &Outline<'_>, relation: &Relation) -> bool {
     let diagram = outline.diagram;
     let from = diagram.element(relation.from);

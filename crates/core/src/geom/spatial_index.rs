@@ -19,7 +19,7 @@ pub(crate) struct SpatialIndex {
 }
 
 impl SpatialIndex {
-    /// Cells for about so many things within bounds; what lies beyond belongs to the outermost cells.
+    /// Cells for about this many things within bounds; what lies beyond belongs to the outermost cells.
     pub(crate) fn new(bounds: Rect, count: usize) -> Self {
         let side = libm::sqrt(bounds.w * bounds.h / (count + 1) as f64);
         // A picture like a thread still has no more cells along than it has things.

@@ -9,7 +9,7 @@ use crate::syntax::{Label, TokenKind};
 use std::fmt::Write;
 
 /// At most this many relations are listed.
-// A note beside the text has room for so many.
+// A note beside the text has room for this many.
 const LISTED: usize = 12;
 
 /// What something is.

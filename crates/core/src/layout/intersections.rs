@@ -32,7 +32,7 @@ fn parting<N: Number>([a, b]: [N; 2], [c, d]: [N; 2]) -> N {
     less(less(more(a, b), more(c, d)), -more(less(a, b), less(c, d)))
 }
 
-/// So many stretches are compared at once.
+/// This many stretches are compared at once.
 // Enough for any processor to work on several while others are still on their way.
 const LANES: usize = 8;
 

@@ -21,7 +21,7 @@ const CLEAR: f64 = 3.0;
 const PICTOGRAM: f64 = 26.0;
 /// How much of what covers a hatched shape is surely covered: its corners may be round.
 const CORNER: f64 = 6.0;
-/// A drawing has so many bends and lines of hatches; where it would have more, they are further apart.
+/// A drawing has this many bends and lines of hatches; where it would have more, they are further apart.
 // A picture of 9,000 elements, drawn by hand, took 8 GB. What people draw has some thousand.
 const MOST_PIECES: f64 = 300_000.0;
 

@@ -6,15 +6,15 @@ use crate::scene::Stroke;
 use crate::theme::Dash;
 use sha2::{Digest, Sha256};
 
-/// A stretch bends this far at most in its middle, in px, and so much for each px of its length.
+/// A stretch bends this far at most in its middle, in px, and this much for each px of its length.
 // What a steady hand does: seen, and never in the way.
 const BEND: f64 = 1.6;
 const BEND_PER_PX: f64 = 0.012;
-/// Corners of closed outlines are missed by so much at most.
+/// Corners of closed outlines are missed by this much at most.
 const MISS: f64 = 0.9;
 /// Stretches shorter than this are drawn in one, and hardly bend: arrow heads, pictograms.
 const SHORT: f64 = 14.0;
-/// A long line bends more than once: each so many px.
+/// A long line bends more than once: each this many px.
 const REACH: f64 = 140.0;
 /// Outlines thinner than this, and small ones, are drawn once.
 const TWICE: f64 = 1.0;

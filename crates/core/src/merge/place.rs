@@ -3,7 +3,7 @@
 use crate::model::ClassBody;
 use crate::source::{SourceId, Span};
 
-/// What is new stands at its place in the facts, so many bytes on.
+/// What is new stands at its place in the facts, this many bytes on.
 const BASE: u32 = u32::MAX / 2;
 
 /// The place of something new.

@@ -47,7 +47,7 @@ impl<'a> Additions<'a> {
     /// Puts in what is new in a body, which stands under a line.
     pub(super) fn body(&mut self, lines: &Lines, under: LineId) {
         let reading = self.reading;
-        // The lines that are there, in the order in which the new ones are told.
+        // The lines that are there, in the order in which the new ones are listed.
         let mut known: Vec<(Sort, LineId)> = Vec::new();
         for row in lines.rows() {
             let sort = self.sorts.get(&row.at.start).copied().unwrap_or(Sort::Other);

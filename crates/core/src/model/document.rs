@@ -15,17 +15,17 @@ use crate::syntax::{Clauses, Cursor, Line, Tree};
 use crate::vocabulary::{ARCHITECTURE, BLOCKS, CLASSES, FLOW, NETWORK, SEQUENCE, STATES, TREE, Vocabulary, ours_block};
 use std::collections::BTreeSet;
 
-/// A file holds at most so many diagrams and sheets, a document so many blocks.
+/// A file holds at most this many diagrams and sheets, a document this many blocks.
 // All of them are drawn in some seconds.
 pub const MAX_BLOCKS: usize = 5_000;
-/// The bytes of a file, times its diagrams and sheets, are at most so many.
+/// The bytes of a file, times its diagrams and sheets, are at most this many.
 // Each picture carries the source of its file.
 const MAX_CARRIED: usize = 512 << 20;
-/// The lanes of a flow, times all of its elements, are at most so many.
+/// The lanes of a flow, times all of its elements, are at most this many.
 // Each lane goes through all layers of the picture.
 const MAX_LANED: usize = 400_000;
 
-/// How many diagrams and sheets a file of so many bytes may hold.
+/// How many diagrams and sheets a file of this many bytes may hold.
 fn most_blocks(bytes: usize) -> usize {
     (MAX_CARRIED / bytes.max(1)).clamp(1, MAX_BLOCKS)
 }

@@ -13,7 +13,7 @@ use std::collections::HashMap;
 use std::collections::hash_map::Entry;
 
 /// A map by names of a text.
-// A text of 10,000 lines asks for 60,000 names. The hash is seeded anew in each process, so that nobody can write names that
+// A text of 10,000 lines asks for 60,000 names. Each process seeds the hash with other numbers, so that nobody can write names that
 // all fall into one place; nothing depends on the order of these maps.
 pub(super) type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
@@ -43,7 +43,7 @@ struct Bearers {
     inside: Option<Box<Map<Option<ElementId>, Vec<ElementId>>>>,
 }
 
-/// So many elements of one name are looked through one by one.
+/// This many elements of one name are looked through one by one.
 // Below it a look at each is cheaper than a map of what they hold.
 const FEW: usize = 8;
 
@@ -82,7 +82,7 @@ enum NamePlace {
 }
 
 impl NamePlace {
-    /// The place with so many names behind it.
+    /// The place with this many names behind it.
     fn before(names: usize) -> Self {
         if names == 0 { Self::Last } else { Self::Before }
     }
@@ -94,7 +94,7 @@ struct Declared {
     names: Vec<String>,
     /// Tables often bear the name of a class in small letters.
     tables: Vec<String>,
-    /// So many elements of the block were looked at.
+    /// This many elements of the block were looked at.
     seen: usize,
     is_sorted: bool,
 }
@@ -136,7 +136,7 @@ pub(crate) struct Names {
 /// At most this many declared names are compared with an unknown one.
 // Every one of them is compared letter by letter.
 const SUGGESTIONS: usize = 5_000;
-/// So many comparisons are made in a block; after that, unknown names come into being.
+/// At most this many comparisons are made in a block; after that, unknown names come into being.
 // The same for many unknown names in a block of many declared ones.
 const COMPARISONS: usize = 1_000_000;
 
@@ -348,7 +348,7 @@ fn add_new(found: &mut Vec<ElementId>, more: &[ElementId]) {
     }
 }
 
-/// An ambiguous name is reported with so many of the elements that it may mean.
+/// An ambiguous name is reported with at most this many of the elements that it may mean.
 // A message that names more is not read.
 const SHOWN: usize = 32;
 

@@ -226,7 +226,7 @@ fn tries(length: f64) -> usize {
     (length / 6.0).clamp(0.0, 2_000.0) as usize
 }
 
-/// Where on a frame's outline its depth is reported: near its upper right corner, or where nothing is in the way.
+/// Where on a frame's outline its depth is shown: near its upper right corner, or where nothing is in the way.
 fn depth_place(place: Rect, in_the_way: &InTheWay) -> Point {
     let room = |at: Point| Rect::around(at, Size::new(2.0 * FIGURE, 2.0 * FIGURE));
     let (upper, lower) = (place.y + BAND / 2.0, place.bottom() - BAND / 2.0);

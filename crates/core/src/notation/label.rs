@@ -14,7 +14,7 @@ const TEXT: f64 = 12.0;
 const TAB: f64 = 11.0;
 /// Labels wrap at this width, in px.
 const WIDEST: f64 = 132.0;
-/// Beside a wide tab, a text still has so much room.
+/// Beside a wide tab, a text still has this much room.
 const NARROWEST: f64 = 64.0;
 /// Room between a text and its tab, and inside of the tab at its left and right; px.
 const GAP: f64 = 5.0;

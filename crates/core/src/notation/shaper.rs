@@ -105,7 +105,7 @@ impl<'a> Shaper<'a> {
         Figure { core: Some(core), name: Some(name), ..Figure::new(symbol, size) }
     }
 
-    /// A remark, across so many gaps between parties.
+    /// A remark, across this many gaps between parties.
     pub(super) fn note(&self, label: &Label, gaps: usize) -> Figure {
         let measure = f64::min(NOTE + NOTE_GAP * gaps as f64, WIDEST_NOTE);
         let block = wrap(self.fonts, label, Face::Regular, 12.5, measure);

@@ -5,10 +5,10 @@ use crate::markup::shortened;
 use crate::model::{Diagram, Element, Relation, Verb};
 use crate::views::View;
 
-/// At most this many relations are reported.
+/// At most this many relations are listed.
 // It is read aloud; beyond forty nobody remembers the first.
 const LISTED: usize = 40;
-/// A name or a label in a sentence has at most so many characters.
+/// A name or a label in a sentence has at most this many characters.
 // A label of a megabyte would be said again with every relation of its element.
 const LONGEST: usize = 200;
 

@@ -52,7 +52,7 @@ fn candidates<'a>(
 ) -> Vec<(Constraint, Option<&'a WrittenConstraint>)> {
     let own = writing::own_constraints(scene);
     let mut found = Vec::new();
-    // What says where it stands says so anew.
+    // What says where it stands says so again.
     let order = own.iter().find(|w| matches!(&w.constraint, Constraint::Order(ids) if ids.contains(&scene.id)));
     if let Some(Constraint::Order(ids)) = order.map(|written| &written.constraint) {
         let sorted = wanted.iter().copied().filter(|id| ids.contains(id)).collect();

@@ -18,7 +18,7 @@ const TITLE: f64 = 40.0;
 const TRIES: usize = 6;
 /// So far from where it was dropped places are searched, in steps of the grid.
 const RINGS: i32 = 25;
-/// Something within so many px beside another one is meant to stand beside it.
+/// Something within this many px beside another one is meant to stand beside it.
 const BESIDE: f64 = 90.0;
 
 /// What keeps an element where it was dropped.

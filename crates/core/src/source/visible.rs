@@ -4,10 +4,10 @@
 use std::borrow::Cow;
 use std::fmt::Write;
 
-/// A text in a message is cut to so many characters.
+/// A text in a message is cut to this many characters.
 // Two screens wide; a label of megabytes says no more.
 const LONGEST: usize = 400;
-/// So many of them are those of its end.
+/// This many of them are those of its end.
 const END: usize = 100;
 
 /// Whether a character has no shape of its own, and changes how others are seen: controls of directions (Unicode Standard Annex 9),

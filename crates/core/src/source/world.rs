@@ -93,7 +93,7 @@ pub fn name_of(from: &str, path: &str) -> Option<String> {
     Some(steps.join("/"))
 }
 
-/// A picture's name has at most so many bytes: endings and suffixes of temporary files have room beside it.
+/// A picture's name has at most this many bytes: endings and suffixes of temporary files have room beside it.
 const LONGEST_NAME: usize = 200;
 
 /// Names of devices that Windows finds in every folder, whatever their endings; `COM1` and the like are told by their digit.

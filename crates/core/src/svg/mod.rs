@@ -22,7 +22,7 @@ use base64::engine::general_purpose::STANDARD;
 use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::{self, Write};
 
-/// What a part is called in a page has at most so many characters.
+/// What a part is called in a page has at most this many characters.
 // It is read aloud when the part is chosen; the text itself stands in the picture.
 const CALLED: usize = 500;
 
@@ -70,7 +70,7 @@ pub fn write(drawing: &Drawing, studio: &Studio, place: Place<'_>) -> String {
     let scene = &drawing.scene;
     let ink = &mut Ink::new(&studio.themes, scene.ground);
     let main = studio.themes.main.letters.main();
-    // The fonts and the source, and about so much for each item.
+    // The fonts and the source, and about this much for each item.
     let mut out = String::with_capacity(64 * 1024 + 160 * scene.count());
     let (w, h) = (number(scene.size.w), number(scene.size.h));
     let _ = write!(

@@ -111,15 +111,15 @@ impl Iterator for Cut<'_> {
     }
 }
 
-/// A text between quotes may have so many bytes.
+/// A text between quotes may have this many bytes.
 // Some two hundred pages. One of megabytes is measured for as many seconds, and nobody reads it.
 const MAX_TEXT: usize = 256 * 1024;
 
-/// All texts between quotes of a file together may have so many bytes.
+/// All texts between quotes of a file together may have this many bytes.
 // Each of them is measured, drawn and packed, in every form of the picture.
 const MAX_TEXTS: usize = 8 * 1024 * 1024;
 
-/// A file may have so many lines.
+/// A file may have this many lines.
 // Whoever draws so much has a program write it; what has more lines is another kind of file.
 pub(super) const MAX_LINES: usize = 1_000_000;
 

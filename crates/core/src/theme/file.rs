@@ -23,7 +23,7 @@ const BUILT_IN: [(&str, &str); 6] = [
     ("pencil", include_str!("../../themes/pencil.toml")),
 ];
 
-/// Themes that extend each other are at most so many.
+/// Themes that extend each other are at most this many.
 // A project has one or two of its own on top of a built-in one; more is a circle.
 const DEEPEST: usize = 8;
 
@@ -183,7 +183,7 @@ impl Tint {
         Tint::Oklch(lightness, chroma * strength, hue)
     }
 
-    /// So much of the way to another.
+    /// This much of the way to another.
     fn towards(self, other: Self, part: f64) -> Colour {
         let ((l, c, h), (m, d, i)) = (self.parts(), other.parts());
         let turn = (i - h + 180.0).rem_euclid(360.0) - 180.0;

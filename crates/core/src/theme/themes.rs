@@ -15,7 +15,7 @@ impl Themes {
     /// A theme for light pages, and one for dark ones.
     ///
     /// # Errors
-    /// If they draw lines or letters in different manners: why they are no pair.
+    /// If they draw lines or letters in different ways: why they are no pair.
     pub fn pair(main: Theme, dark: Theme) -> Result<Self, String> {
         match main.draws_as(&dark) {
             true => Ok(Self { main, dark: Some(dark) }),
@@ -26,7 +26,7 @@ impl Themes {
         }
     }
 
-    /// What a digest says of them: nothing of the default theme, so that pictures without a wish stay what they are.
+    /// What a digest says of them: nothing of the default theme, so that pictures that ask for no theme stay what they are.
     pub fn fingerprint(&self) -> String {
         if *self == Self::default() { String::new() } else { format!("{self:?}") }
     }

@@ -5,7 +5,7 @@ use super::View;
 use crate::model::{Constraint, Diagram, DiagramKind, WrittenConstraint};
 use std::fmt;
 
-/// So many elements are still read at once.
+/// This many elements are still read at once.
 // A sheet of paper holds about as many boxes with texts.
 const READABLE: usize = 60;
 

@@ -20,10 +20,10 @@ use pdf_writer::{Filter, Finish, Name, Pdf, Rect, Ref, Str, TextStr};
 use spare::EmbeddedSpare;
 use std::collections::{BTreeMap, BTreeSet};
 
-/// A px is so many points.
+/// A px is this many points.
 // 96 px and 72 points are an inch each.
 const POINTS: f64 = 0.75;
-/// A side of a page has at most so many points (ISO 32000-1, annex C).
+/// A side of a page has at most this many points (ISO 32000-1, annex C).
 const LARGEST: f64 = 14_400.0;
 /// White at the edges of a sheet of paper, in points: 10 mm.
 const MARGIN: f64 = 28.35;
@@ -81,7 +81,7 @@ impl PageSize {
         }
     }
 
-    /// The page for a picture of so many px: on paper it lies or stands as the picture does, which is shrunk if it must be.
+    /// The page for a picture of this many px: on paper it lies or stands as the picture does, which is shrunk if it must be.
     fn frame(self, picture: Size) -> Frame {
         let (w, h) = (picture.w * POINTS, picture.h * POINTS);
         let Some((short, long)) = self.sides() else {

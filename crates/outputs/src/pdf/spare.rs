@@ -11,9 +11,9 @@ use pdf_writer::types::{SystemInfo, UnicodeCmap};
 use pdf_writer::{Content, Dict, Filter, Finish, Name, Pdf, Rect, Ref, Str};
 use std::collections::BTreeMap;
 
-/// So many glyphs have room in a font: a code is one byte.
+/// This many glyphs have room in a font: a code is one byte.
 const ROOM: usize = 256;
-/// An em has so many units.
+/// An em has this many units.
 const EM: f64 = 1000.0;
 
 /// How codes become letters.

@@ -17,7 +17,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 
 /// More classifiers than these are hard to read in one picture.
 const MANY: usize = 60;
-/// Longer operations are told without the types of their parameters, and still longer ones without these.
+/// Longer operations are written without the types of their parameters, and still longer ones without these.
 const LONGEST: usize = 64;
 
 /// What classes are read with.
@@ -27,7 +27,7 @@ pub struct Options {
     pub selection: Selection,
     /// Which members are shown.
     pub members: ShownMembers,
-    /// Whether what operations take and give is told by lines, too.
+    /// Whether lines also show what operations take and give.
     pub with_uses: bool,
     /// Whether what is said of classifiers is taken.
     pub with_about: bool,
@@ -304,7 +304,7 @@ impl Picture<'_> {
             wanted.iter().for_each(|number| links.uses(*number));
         }
         facts.links = links.all;
-        // What a line tells needs no row.
+        // What a line shows needs no row.
         let told: HashSet<(usize, String)> = told.into_iter().collect();
         for number in &wanted {
             let members =
@@ -441,7 +441,7 @@ impl Links<'_> {
             let Some(text) = &member.of else { continue };
             let of = Type::read(text);
             let Some(target) = known.find(entry.file, &of.of) else { continue };
-            // Values are told in the row, as words are.
+            // Values are written in the row, as words are.
             if known.all[target].declared.kind == ElementKind::Enum {
                 continue;
             }

@@ -221,7 +221,7 @@ impl Drawing<'_> {
             };
             let targets = if reference.targets.is_empty() { &target.key } else { &reference.targets };
             let Some(to) = self.numbers.get(&reference.table).copied() else {
-                // What is left out of the drawing is told beside the column.
+                // What is left out of the drawing is written beside the column.
                 let at = shown.iter().position(|column| column.name == reference.columns[0]);
                 if let Some(member) = at.map(|at| &mut members[at]) {
                     member.refer_outside(&format!("{}.{}", reference.table.text(), targets.join(", ")));

@@ -7,9 +7,9 @@ use crate::select::Selection;
 use bathygram_core::model::{DiagramKind, ElementKind, Verb};
 use std::collections::HashMap;
 
-/// A graph of so many nodes and edges is small.
+/// A graph of this many nodes and edges is small.
 const SMALL: [usize; 2] = [40, 80];
-/// So many nodes and edges are drawn when that is asked for.
+/// This many nodes and edges are drawn when that is asked for.
 pub(super) const MOST: [usize; 2] = [5_000, 20_000];
 /// More kinds of edges than these have no tags: there are no more colours.
 const TAGGED: usize = 4;

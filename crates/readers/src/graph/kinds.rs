@@ -10,14 +10,14 @@ use crate::text::counted;
 use bathygram_core::model::{DiagramKind, ElementKind, Verb};
 use std::collections::{HashMap, HashSet};
 
-/// So many nodes are remembered that only edges name.
+/// This many nodes are remembered that only edges name.
 // If none of these has two edges of a kind, most likely none has.
 const REMEMBERED: usize = 65_536;
 /// There may be this many kinds.
 // More are no kinds: a column with names was taken for one.
 pub(super) const MOST_KINDS: usize = 500;
 
-/// So many are looked through before they are looked up.
+/// This many are looked through before they are looked up.
 const FEW: usize = 8;
 
 /// The number of a kind, a property or a node.
@@ -103,7 +103,7 @@ impl Degrees {
         }
     }
 
-    /// The multiplicity, for so many nodes of the kind at this end.
+    /// The multiplicity, for this many nodes of the kind at this end.
     fn multiplicity(&self, nodes: u64) -> &'static str {
         let has_all = nodes > 0 && self.known.iter().filter(|count| **count > 0).count() as u64 == nodes;
         match (has_all, self.is_many) {

@@ -22,7 +22,7 @@ const KINDS: [&str; 9] =
 /// What a node is called.
 const NAMES: [&str; 3] = ["name", "title", "label"];
 
-/// So many findings are kept.
+/// This many findings are kept.
 // Nobody reads more, and a table may have one in each of its rows.
 const MOST_FINDINGS: usize = 1000;
 

@@ -103,7 +103,7 @@ pub(super) fn read(bytes: impl Read + Send + 'static, file: &Arc<str>, graph: &m
     graph.is_within_bounds().map_err(|why| broken_at(seen(0), &why))
 }
 
-/// After so many rows the bounds are looked at.
+/// After this many rows the bounds are looked at.
 const LOOK: u64 = 4096;
 
 /// The columns of a table of edges.

@@ -130,7 +130,7 @@ fn nested(begun: Vec<Begun>) -> Vec<Item> {
     roots
 }
 
-/// Puts an item so many levels below the last one.
+/// Puts an item this many levels below the last one.
 fn put(siblings: &mut Vec<Item>, level: usize, item: Item) {
     match siblings.last_mut() {
         Some(last) if level > 0 => put(&mut last.children, level - 1, item),

@@ -18,7 +18,7 @@ use std::sync::Arc;
 
 pub use words::{ENGLISH, Words};
 
-/// An outline has at most so many bytes.
+/// An outline has at most this many bytes.
 // A process description of a megabyte is some 300 pages.
 const LARGEST: u64 = 4 * 1024 * 1024;
 

@@ -175,7 +175,7 @@ struct Known {
 /// The words of English, as a file.
 pub const ENGLISH: &str = include_str!("../../words/outline_en.toml");
 
-/// Patterns take at most so many bytes.
+/// Patterns take at most this many bytes.
 const LARGEST: usize = 4 * 1024 * 1024;
 
 impl Words {

@@ -56,7 +56,7 @@ fn wants(selection: &Selection, vocabulary: &Vocabulary, class: &Class) -> bool 
     (selection.only.is_empty() || matches(&selection.only)) && !matches(&selection.without)
 }
 
-/// A pattern without a prefix that this data does not have: endpoints tell none.
+/// A pattern without a prefix that this data does not have: endpoints name none.
 fn known(vocabulary: &Vocabulary, pattern: &str) -> String {
     match pattern.split_once(':') {
         Some((prefix, name))
@@ -73,9 +73,7 @@ fn find(vocabulary: &Vocabulary, seen: &Seen, facts: &mut Facts) {
     match vocabulary.counted_on {
         Some(CountedOn::OneIn(part)) => note(
             "counted-on-a-part",
-            format!(
-                "there are more nodes than are remembered: all numbers are of one node in {part}, and mean about so many"
-            ),
+            format!("there are more nodes than are remembered: all numbers are estimates from one node in {part}"),
         ),
         Some(CountedOn::Instances(most)) => note(
             "counted-on-a-part",
@@ -98,7 +96,7 @@ fn find(vocabulary: &Vocabulary, seen: &Seen, facts: &mut Facts) {
     }
 }
 
-/// So many classes above one are looked at for what it inherits.
+/// This many classes above one are looked at for what it inherits.
 const MOST_ABOVE: usize = 200;
 
 struct Drawing<'a> {

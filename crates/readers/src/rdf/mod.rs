@@ -2,7 +2,7 @@
 //! and which class is a subclass of which (RDF 1.1, RDF Schema 1.1). Input: triples, from files or summed up by an endpoint. Output:
 //! [`Facts`](crate::Facts), by way of a [`Vocabulary`].
 //!
-//! Triples are read in one pass. Memory grows with nodes up to a fixed number; beyond it, what is told of properties is counted on
+//! Triples are read in one pass. Memory grows with nodes up to a fixed number; beyond it, what is said of properties is counted on
 //! a part of the nodes that their hashes choose.
 
 mod draw;

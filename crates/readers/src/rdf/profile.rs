@@ -9,14 +9,14 @@ use oxrdf::{NamedOrBlankNode, Term, Triple};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::hash::BuildHasher;
 
-/// So many nodes are remembered, and so many lines between nodes.
+/// This many nodes are remembered, and this many lines between nodes.
 // About 150 MB, whatever is read.
 const MOST_NODES: usize = 3_000_000;
 const MOST_LINES: usize = 6_000_000;
-/// So many pairs of a class with one that a property leads to are counted, over all nodes.
+/// This many pairs of a class with one that a property leads to are counted, over all nodes.
 // A node in a hundred classes that is joined with another one makes ten thousand of them.
 const MOST_PAIRS: usize = 10_000_000;
-/// A class or a property has at most so many letters of comment.
+/// A class or a property has at most this many letters of comment.
 const COMMENT: usize = 300;
 
 type Number = u32;
@@ -114,7 +114,7 @@ pub(super) struct Profile {
     nodes: Vec<Node>,
     places: Maps<u64, Number>,
     lines: Vec<Line>,
-    /// So many bits of a hash must be 0 for a node to be kept.
+    /// This many bits of a hash must be 0 for a node to be kept.
     level: u32,
     most: [usize; 2],
     subject: Subject,

@@ -15,20 +15,20 @@ pub struct Vocabulary {
     pub prefixes: Prefixes,
     /// How many triples were read; nothing if an endpoint did not say.
     pub triples: Option<u64>,
-    /// There are more classes than these, if so many are all that was asked for.
+    /// There are more classes than these, if this many are all that was asked for.
     pub cut_at: Option<u64>,
     /// How many subjects have no class.
     pub unclassed: u64,
-    /// What is told of properties was counted on one in so many nodes, or on so many instances of each class.
+    /// What is said of properties was counted on one in this many nodes, or on this many instances of each class.
     pub counted_on: Option<CountedOn>,
 }
 
 /// Of what part properties were counted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum CountedOn {
-    /// One node in so many.
+    /// One node in this many.
     OneIn(u64),
-    /// At most so many instances of a class.
+    /// At most this many instances of a class.
     Instances(u64),
 }
 

@@ -5,9 +5,9 @@ use std::collections::{BTreeMap, VecDeque};
 use std::io::{self, Read};
 use std::rc::Rc;
 
-/// What stands before the first element has at most so many bytes.
+/// What stands before the first element has at most this many bytes.
 const LONGEST_PROLOG: usize = 1 << 18;
-/// An entity stands for at most so many bytes.
+/// An entity stands for at most this many bytes.
 // Namespaces have less than a tenth of that; entities of entities of entities have any number.
 const LONGEST_ENTITY: usize = 1024;
 

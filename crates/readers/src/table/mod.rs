@@ -25,7 +25,7 @@ use std::io::Read;
 use std::path::Path;
 use std::sync::Arc;
 
-/// Headings are looked for in so many rows.
+/// Headings are looked for in this many rows.
 // Above them stand titles, dates and empty rows.
 const FIRST: usize = 30;
 

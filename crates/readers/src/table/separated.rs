@@ -8,11 +8,11 @@ use std::ops::Range;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, Sender, channel, sync_channel};
 
-/// So much of a file tells how it is separated.
+/// This much of a file tells how it is separated.
 const SAMPLE: usize = 64 * 1024;
-/// So much is read at once.
+/// This much is read at once.
 const BUFFER: usize = 256 * 1024;
-/// A cell may have this many bytes, and a row so many cells.
+/// A cell may have this many bytes, and a row this many cells.
 // What is larger is no table that people wrote: a quote that is never closed takes the rest of a file.
 const LARGEST_CELL: usize = 1024 * 1024;
 const MOST_CELLS: usize = 10_000;
@@ -252,7 +252,7 @@ fn outside_quotes(line: &[u8], mark: u8) -> usize {
     count
 }
 
-/// So many rows are handed over at once.
+/// This many rows are handed over at once.
 const BATCH: usize = 1024;
 
 /// Rows that another thread reads ahead: splitting them takes as long as looking at them.

@@ -12,7 +12,7 @@ use std::sync::Arc;
 /// A workbook may have this many bytes, packed and unpacked.
 pub(super) const LARGEST: u64 = 64 * 1024 * 1024;
 const LARGEST_UNPACKED: u64 = 1024 * 1024 * 1024;
-/// A sheet may have so many cells.
+/// A sheet may have this many cells.
 const MOST_CELLS: usize = 20_000_000;
 
 /// Whether a file with this ending is a workbook.

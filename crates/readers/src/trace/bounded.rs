@@ -3,7 +3,7 @@
 
 use std::io::{Error, Read, Result};
 
-/// A text has at most so many bytes.
+/// A text has at most this many bytes.
 // What is drawn of a span, names and addresses, has some hundred.
 const LONGEST: usize = 16 * 1024 * 1024;
 

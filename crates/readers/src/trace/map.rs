@@ -10,7 +10,7 @@ use crate::select::Selection;
 use bathygram_core::model::{DiagramKind, Verb};
 use std::collections::BTreeMap;
 
-/// Failures of more than one call in so many are named.
+/// Failures of more than one call in this many are named.
 const FAILS: usize = 100;
 
 /// What is known of the calls from one party to another.

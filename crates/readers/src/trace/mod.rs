@@ -167,7 +167,7 @@ impl Traces {
     }
 }
 
-/// A line that is a whole document has at most so many bytes.
+/// A line that is a whole document has at most this many bytes.
 const LONGEST_LINE: u64 = 64 * 1024 * 1024;
 
 /// What is packed, unpacked: gzip (RFC 1952) and Zstandard (RFC 8878), by their first bytes.

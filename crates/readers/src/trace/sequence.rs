@@ -13,7 +13,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// Clocks that differ by less are taken as equal, in nanoseconds.
 const SAME_CLOCK: i64 = 1_000_000;
-/// At most so many happenings are looked at for a run.
+/// At most this many happenings are looked at for a run.
 // A run of longer parts is rare, and none is lost: it is written out.
 const LONGEST_RUN: usize = 4;
 

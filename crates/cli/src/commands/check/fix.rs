@@ -79,7 +79,7 @@ fn one(project: &Project, mut reading: Reading, voice: Voice) -> Result<Reading>
     Ok(reading)
 }
 
-/// The text of a reading with all corrections that are certain, handed to `keep` before it is told; `None` if there is none.
+/// The text of a reading with all corrections that are certain, handed to `keep` before it is reported; `None` if there is none.
 fn correct(
     project: &Project, reading: &Reading, voice: Voice, keep: impl Fn(&str) -> Result<()>,
 ) -> Result<Option<String>> {

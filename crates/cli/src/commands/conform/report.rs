@@ -14,7 +14,7 @@ use serde_json::json;
 use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write;
 
-/// So many places are named in one line.
+/// At most this many places are named in one line.
 const MOST_PLACES: usize = 3;
 
 /// Forms of the answer.
@@ -35,9 +35,9 @@ pub(super) enum Form {
 pub(super) enum Level {
     /// The command ends with 1.
     Error,
-    /// It is told.
+    /// It is reported.
     Warning,
-    /// It is told by the way.
+    /// It is reported as a note.
     Note,
 }
 
@@ -85,7 +85,7 @@ impl Levels {
         }
     }
 
-    /// How much a deviation weighs; nothing if it is not told.
+    /// How much a deviation weighs; nothing if it is not reported.
     pub(super) fn of_deviation(&self, deviation: &Deviation) -> Option<Level> {
         match (self.0.get(deviation.code), deviation.weight) {
             (Some(RuleLevel::Off), _) => None,

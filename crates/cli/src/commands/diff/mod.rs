@@ -60,7 +60,7 @@ pub(crate) struct Arguments {
     /// In Markdown, lead to lines of files, which are found below this address
     #[arg(long, value_name = "PREFIX")]
     source_url: Option<String>,
-    /// At most so many characters of Markdown; what has no room is counted
+    /// Write at most this many characters of Markdown, and count what has no room
     #[arg(long, value_name = "CHARACTERS", default_value_t = 60_000)]
     limit: usize,
     /// Exit with 1 when there are differences

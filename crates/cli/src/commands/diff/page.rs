@@ -16,7 +16,7 @@ use std::fmt::Write;
 const STYLE: &str = include_str!("page.css");
 const SCRIPT: &str = include_str!("page.js");
 
-/// A list of so many pictures is open at the top of the page.
+/// A list of this many pictures is open at the top of the page.
 const FEW: usize = 24;
 
 /// A file whose merge is not finished, and what its sides say differently.

@@ -52,7 +52,7 @@ pub(super) struct Review<'a> {
     pub(super) pictures: Option<&'a str>,
     /// What files' addresses begin with; without it lines are not linked.
     pub(super) sources: Option<&'a str>,
-    /// At most so many characters.
+    /// At most this many characters.
     pub(super) limit: usize,
 }
 

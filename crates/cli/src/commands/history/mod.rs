@@ -235,7 +235,7 @@ fn strip_of(studio: &Studio, drawing: &Drawing) -> Vec<u8> {
     studio.svg(drawing, &Provenance::without_text("history", &Packed::default())).into_bytes()
 }
 
-/// The versions of a file, the oldest first, the newest so many if a number is given, and the working tree's if that is another.
+/// The versions of a file, the oldest first, only the newest if a number is given, and the working tree's if that is another.
 fn steps(project: &Project, file: &Path, most: Option<usize>, models: Models) -> Result<(Git, Vec<Step>)> {
     let full = std::path::absolute(file)?;
     let folder = full.parent().unwrap_or(Path::new("/"));

@@ -10,7 +10,7 @@ use std::fmt::Write;
 const STYLE: &str = include_str!("page.css");
 const SCRIPT: &str = include_str!("page.js");
 
-/// A frame's picture is at most this large, and there are so many in a row; in px.
+/// A frame's picture is at most this large, and there are this many in a row; in px.
 const WIDTH: f64 = 360.0;
 const HEIGHT: f64 = 260.0;
 const ROW: usize = 4;
@@ -20,7 +20,7 @@ const WORDS: f64 = 72.0;
 /// Letters that have room in a line below a frame.
 // At 13 px a letter of the sans is 7 px wide in the mean.
 const LINE: usize = 52;
-/// Only so many versions are drawn, the newest.
+/// At most this many versions are drawn, the newest.
 // More do not fit on a page, and every one costs a layout.
 const MOST: usize = 24;
 

@@ -28,7 +28,7 @@ pub(super) struct Arguments {
     /// Take in views
     #[arg(long)]
     views: bool,
-    /// Say about how many rows each table has
+    /// Add about how many rows each table has
     #[arg(long)]
     rows: bool,
     /// Draw references that are not declared, as names suggest them

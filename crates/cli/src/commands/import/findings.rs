@@ -19,7 +19,7 @@ pub(super) enum Form {
     Sarif,
 }
 
-/// So many other places of a finding are named in a line.
+/// At most this many other places of a finding are named in a line.
 const MOST_PLACES: usize = 3;
 
 /// Writes findings to standard error.

@@ -22,7 +22,7 @@ use std::path::PathBuf;
 pub(super) struct Arguments {
     /// The folder of the sources
     source: PathBuf,
-    /// Open folders so many levels deep, instead of until the picture can be read
+    /// Open folders down to this level, instead of until the picture is large enough
     #[arg(long, value_name = "N", conflicts_with = "into", value_parser = crate::numbers::between(1..=20))]
     depth: Option<u32>,
     /// Show packages that are not in this folder, too

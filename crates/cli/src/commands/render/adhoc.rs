@@ -18,7 +18,7 @@ pub(super) struct Unwritten {
     /// Of this architecture, or these classes; may be left out where there is only one
     #[arg(long, value_name = "BLOCK")]
     of: Option<String>,
-    /// A sheet of so many levels
+    /// Draw a sheet of this many levels
     #[arg(long, value_name = "N", value_parser = crate::numbers::between(1..=u32::MAX))]
     depth: Option<u32>,
     /// A sheet of one or several elements and what they touch, `gateway` or `"gateway, desk 2"` with a distance

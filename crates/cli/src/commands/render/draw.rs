@@ -102,7 +102,7 @@ fn from<'a>(job: &'a Job<'_>) -> forms::From<'a> {
     forms::From { provenance, inside: &[] }
 }
 
-/// So many pictures that a page leads to are in it.
+/// At most this many pictures that a page leads to are in it.
 // Each adds as much as an SVG without its fonts; a stack of a large model has thousands.
 const INSIDE: usize = 60;
 

@@ -74,7 +74,7 @@ pub(crate) struct Arguments {
     /// Print the JSON Schema of --format json; with --json, that of its answer
     #[arg(long, conflicts_with_all = ["files", "format", "out", "watch"])]
     schema: bool,
-    /// Tell how each picture was laid out: arrangement, candidates, score
+    /// Show how each picture was laid out: arrangement, candidates, score
     #[arg(long)]
     explain: bool,
     /// Show the picture in the program that the desktop has for it

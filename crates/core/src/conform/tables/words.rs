@@ -5,7 +5,7 @@ use crate::conform::deviation::{Accepted, Deviation, Weight};
 use crate::model::{Action, Diagram, ElementId, ElementKind, RelationId};
 use std::collections::BTreeSet;
 
-/// Tables that are not drawn are named up to so many.
+/// At most this many tables that are not drawn are named.
 const MOST_NAMES: usize = 5;
 
 impl TableConformance {
@@ -27,7 +27,7 @@ impl TableConformance {
         accepted.found
     }
 
-    /// What differs, ready to be told.
+    /// What differs, ready to be reported.
     pub fn deviations(&self, design: &Diagram) -> Vec<Deviation> {
         let mut out: Vec<Deviation> = self.differences.iter().map(|one| one.deviation(design, &self.source)).collect();
         out.sort_by_key(|one| (one.weight, one.span.start));

@@ -56,7 +56,7 @@ pub(in crate::layout) struct SplitOptions {
     pub(in crate::layout) blocks: bool,
 }
 
-/// Up to so many nodes groups on their own are also tried the other way, and those in them too.
+/// Up to this many nodes groups on their own are also tried the other way, and those in them too.
 // Each further way costs a whole layout.
 const BOTH_WAYS: usize = 120;
 const DEEP: usize = 60;
@@ -64,7 +64,7 @@ const DEEP: usize = 60;
 const FEW: usize = 4;
 
 impl SplitOptions {
-    /// Whether groups may be on their own: not where something was wished or there are lanes.
+    /// Whether groups may be on their own: not where the author set constraints or there are lanes.
     fn is_possible(graph: &Graph) -> bool {
         graph.constraints.is_empty()
             && !graph.groups.is_empty()

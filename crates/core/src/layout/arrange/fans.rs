@@ -81,7 +81,7 @@ impl Fans {
     }
 }
 
-/// How far out the rings are of a node of this size with so many leaves of that one.
+/// How far out the rings are of a node of this size with this many leaves of that one.
 fn radii((own, leaf): (Size, Size), leaves: usize, others: usize, gap: f64) -> Vec<f64> {
     let rings = leaves.div_ceil(RING).min(2);
     // Boxes stand side by side above and below the middle, and one below the other at its sides.

@@ -15,7 +15,7 @@ use crate::layout::separation as separate;
 pub(in crate::layout) const LIMIT: usize = 400;
 /// How often each box is moved.
 const ROUNDS: usize = 80;
-/// The square around more than so many boxes has at least about so many times their area, the rest being left to lines.
+/// The square around more than this many boxes has at least about this many times their area, the rest being left to lines.
 const CROWD: usize = 60;
 const ROOM: f64 = 6.0;
 

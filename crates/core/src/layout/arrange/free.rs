@@ -19,7 +19,7 @@ const GAP: f64 = 48.0;
 
 /// How much wider gaps are tried where lines or labels find no room.
 const STRETCHES: [f64; 4] = [1.0, 1.35, 1.8, 2.4];
-/// For up to so many nodes.
+/// For up to this many nodes.
 // Each is a whole layout with its lines.
 const TRIED: usize = 120;
 

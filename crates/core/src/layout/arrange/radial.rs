@@ -14,7 +14,7 @@ pub(in crate::layout) const LIMIT: usize = 20_000;
 pub(super) const FLAT: f64 = 1.35;
 /// How much further out than they need the inner rings are tried, so that the outer ones find room sooner.
 const WIDER: [f64; 6] = [1.0, 1.1, 1.25, 1.4, 1.6, 2.0];
-/// Up to so many boxes times rings, each ring has its own distance.
+/// Up to this many boxes times rings, each ring has its own distance.
 const EXACT: usize = 200_000;
 
 /// Middles of boxes.

@@ -11,7 +11,7 @@ use crate::layout::refine::packing as pack;
 use crate::layout::routing::lines;
 use crate::layout::routing::obstacles as around;
 
-/// Up to so many boxes are exchanged.
+/// Up to this many boxes are exchanged.
 // Exchanges look at all pairs, and at the lines of both.
 pub(in crate::layout) const MOST: usize = 40;
 /// Room between boxes, and more of it for each line.

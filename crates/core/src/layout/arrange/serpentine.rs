@@ -25,7 +25,7 @@ const LEAST: usize = 5;
 /// The aspect that is liked best, as width over height, and what another one costs, as a part of the score.
 const ASPECT: f64 = 1.6;
 const OFF: f64 = 0.1;
-/// So many numbers of columns get their lines; of the others the size is enough to know better.
+/// This many numbers of columns get their lines; of the others the size is enough to know better.
 const TRIED: usize = 4;
 
 /// Nodes one after the other.
@@ -95,7 +95,7 @@ impl Chain {
         }
     }
 
-    /// The cell of each of its nodes, as column and row, if it has so many columns.
+    /// The cell of each of its nodes, as column and row, if it has this many columns.
     fn cells(&self, columns: usize) -> Option<Vec<(usize, usize)>> {
         let count = self.order.len();
         if !self.is_ring {

@@ -121,7 +121,7 @@ impl Tree {
 pub(in crate::layout) struct TreeOptions {
     /// Leaves of one node stand in columns of up to this many.
     pub(in crate::layout) rows: usize,
-    /// Up to so many nodes that hang on one node stand below it as an indented list.
+    /// Up to this many nodes that hang on one node stand below it as an indented list.
     pub(in crate::layout) lists: usize,
 }
 

@@ -15,7 +15,7 @@ const BESIDE: f64 = 8.0;
 // An arrow head, and the corner before it.
 const BELOW_BAND: f64 = 16.0;
 
-/// Moves things apart, with so much room around them, from the innermost groups outwards; those that are firm stay. Frames that
+/// Moves things apart, with this much room around them, from the innermost groups outwards; those that are firm stay. Frames that
 /// leave less than `spare` px free stay as well.
 pub(super) fn make_room(graph: &Graph, out: &mut Placement, firm: &[f64], (gap, rooms): (f64, &Rooms), spare: f64) {
     for g in (0..graph.groups.len()).rev() {

@@ -82,7 +82,7 @@ pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Result<Place
         return Err(Lost::Elements);
     }
     // What grew first pushes others no more than it must; then labels keep their room; then more room for lines; then
-    // all lines are drawn anew.
+    // all lines are drawn from scratch.
     let (none, rooms) = (Rooms::new(), rooms(graph, earlier));
     let first = std::iter::once((GAPS[0], &none, Kept::Unchanged));
     let kept = [Kept::Unchanged, Kept::None].into_iter().flat_map(|kept| GAPS.map(|gap| (gap, kept)));
@@ -93,7 +93,7 @@ pub(in crate::layout) fn place(graph: &Graph, earlier: &Earlier) -> Result<Place
     Ok(boxes::first_without_fault(graph, attempts))
 }
 
-/// The same with so much room around what grew.
+/// The same with this much room around what grew.
 fn with_gap(starts: &Starts<'_>, room: (f64, &Rooms), kept: Kept) -> Option<Placement> {
     let (graph, earlier) = (starts.graph, starts.earlier);
     // 1. and 2. Boxes.

@@ -20,7 +20,7 @@ use std::collections::BTreeMap;
 /// Steps that the simplex may take for each thousand bodies.
 // The limit is for graphs that were made to take long.
 const STEPS: usize = 3_000;
-/// Each may move a part of everything: together they move at most so much.
+/// Each may move a part of everything: together they move this much at most.
 const MOST_MOVES: usize = 30_000_000;
 /// Of more bodies than this, they move less, by as much as there are more.
 // So few steps of so many change nothing that can be seen, and took half of the time of a picture of 9,000 elements.
@@ -46,7 +46,7 @@ pub(in crate::layout) enum Level {
     Grid,
 }
 
-/// How many steps the simplex may take for so many bodies.
+/// How many steps the simplex may take for this many bodies.
 fn steps(count: usize) -> usize {
     let most = MOST_MOVES / count.max(1);
     let most = if count > MANY { most * MANY / count } else { most };

@@ -162,7 +162,7 @@ fn in_columns(graph: &Graph, placement: &Placement, lanes: &[usize], cuts: &[f64
     is_whole.then_some(out)
 }
 
-/// Where to cut a placement into so many pieces: levels between its layers, near those of even pieces.
+/// Where to cut a placement into this many pieces: levels between its layers, near those of even pieces.
 fn cuts(graph: &Graph, placement: &Placement, count: usize, evenness: Evenness) -> Option<Vec<f64>> {
     let groups = graph.groups.iter().zip(&placement.groups).filter(|(g, _)| !g.lane).map(|(_, r)| *r);
     let mut rects: Vec<Rect> = placement.nodes.iter().copied().chain(groups).collect();

@@ -121,7 +121,7 @@ pub(in crate::layout) fn grid(sizes: &[Size], gap: f64) -> Vec<Point> {
     in_columns(sizes, gap, best.unwrap_or(1))
 }
 
-/// The same with so many columns, each as wide as the widest in it, and rows as tall as the tallest.
+/// The same with this many columns, each as wide as the widest in it, and rows as tall as the tallest.
 pub(in crate::layout) fn in_columns(sizes: &[Size], gap: f64, columns: usize) -> Vec<Point> {
     let column = |c: usize| sizes.iter().skip(c).step_by(columns).map(|s| s.w).fold(0.0, f64::max);
     let widths: Vec<f64> = (0..columns).map(column).collect();

@@ -259,7 +259,7 @@ impl Grid {
         }
     }
 
-    /// Whether a line ends within so many px.
+    /// Whether a line ends within this many px.
     fn port_is_near(&self, at: Point, near: i64) -> bool {
         let (x, y) = key(at);
         let reach = 4 * near;

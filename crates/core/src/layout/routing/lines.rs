@@ -25,13 +25,13 @@ const SWING: f64 = 90.0;
 /// The same of a line that keeps its stepped course.
 // Its bends lie close to what it passes.
 const REPAIRED_SWING: f64 = 40.0;
-/// Up to so many lines, single ones are left stepped.
+/// Up to this many lines, single ones are left stepped.
 // Each is checked against all others; beyond it the picture is a web in which one line more or less is not seen.
 const REPAIRED: usize = 1_000;
-/// So many of the lines that lie on something are tried one by one.
+/// At most this many of the lines that lie on something are tried one by one.
 // Each is measured against the whole picture.
 const SINGLE: usize = 24;
-/// Up to so many lines, none runs on another.
+/// Up to this many lines, none runs on another.
 // Each stretch that is tried is compared with all lines that are there.
 const SEEN: usize = 200;
 /// How near to the corner of a box a line may end.
@@ -562,7 +562,7 @@ fn rounded(points: &[Point], swing: f64) -> Vec<Point> {
     out
 }
 
-/// The point that lies so many px from `a` on the way to `b`.
+/// The point that lies this many px from `a` on the way to `b`.
 fn towards(a: Point, b: Point, by: f64) -> Point {
     between(a, b, by / distance(a, b).max(1e-9))
 }

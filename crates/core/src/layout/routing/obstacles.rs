@@ -19,7 +19,7 @@ use crate::layout::route::{Route, tidied};
 use crate::layout::routing::labels;
 use std::collections::BTreeMap;
 
-/// Up to so many places of the grid are looked at for one line, and for all lines together.
+/// Up to this many places of the grid are looked at for one line, and for all lines together.
 // A line that finds no way within them runs straight, and counts as a fault of the picture.
 const STEPS: usize = 400_000;
 const ALL_STEPS: usize = 3_000_000;
@@ -91,7 +91,7 @@ impl Default for Came {
 struct Ahead {
     columns: Vec<(u32, u32)>,
     rows: Vec<(u32, u32)>,
-    /// By how many halves the estimate counts: more than two find a way sooner, which costs up to so much more than the
+    /// By how many halves the estimate counts: more than two find a way sooner, which costs up to this much more than the
     /// cheapest (weighted A*, Pohl, "Heuristic search viewed as path finding in a graph", 1970).
     halves: u32,
 }

@@ -51,7 +51,7 @@ impl Axis {
         self.steps[a].abs_diff(self.steps[b])
     }
 
-    /// The tracks of a picture from `from` on, over so many pitches: all of them, or those that lines usually take.
+    /// The tracks of a picture from `from` on, over this many pitches: all of them, or those that lines usually take.
     pub(super) fn new(
         (graph, placement): (&Graph, &Placement), (from, count): (f64, usize), direction: Orientation, density: Density,
     ) -> Self {

@@ -89,7 +89,7 @@ pub(super) fn rows(builder: &mut Builder<'_>, body: &ClassBody) {
     }
 }
 
-/// Marks are set in this size, and so much lower than names that both stand on one line.
+/// Marks are set in this size, and this much lower than names that both stand on one line.
 const MARK: f64 = 11.0;
 const MARK_DROP: f64 = 1.6;
 

@@ -1,6 +1,6 @@
 //! Types as people write them: what they are of, and how many of it.
 
-/// A type, as far as a picture of classes tells it.
+/// A type, as far as a picture of classes shows it.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub(crate) struct Type {
     /// What it is of in the end: `Gauge` of `Vec<Option<Gauge>>`. A path, in the way of the language.
@@ -249,7 +249,7 @@ fn split(text: &str, sign: char) -> Vec<&str> {
     out
 }
 
-/// Longer types are told by their beginning.
+/// Of longer types only the beginning is shown.
 const LONGEST: usize = 44;
 
 /// A type as a member shows it: in one line, without what the language would read as something else.

@@ -5,20 +5,20 @@ use super::folders::Folders;
 use crate::code::tree::{file_name, join};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
-/// A picture has at most so many boxes.
+/// A picture has at most this many boxes.
 pub(super) const MOST: usize = 25;
 /// Fewer boxes than these say little.
 const FEWEST: usize = 7;
-/// So many tell a newcomer enough: only what is much larger than the rest is opened then.
+/// This many tell a newcomer enough: only what is much larger than the rest is opened then.
 const ENOUGH: usize = 9;
 /// The content of a folder that has more than these is put together.
 const MOST_IN_ONE: usize = 14;
 /// A picture with more lines between its boxes is hard to follow.
 const MOST_LINES: usize = 40;
-/// Which two of so many boxes are put together best is asked of all pairs; more are first put together by their ranks.
+/// Which two of this many boxes are put together best is asked of all pairs; more are first put together by their ranks.
 // The time grows with the third power.
 const MOST_COMPARED: usize = 120;
-/// So many of more boxes stay by themselves then: the largest.
+/// This many of more boxes stay by themselves then: the largest.
 const KEPT: usize = 40;
 
 /// A box, or a frame around boxes.

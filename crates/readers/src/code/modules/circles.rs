@@ -3,10 +3,10 @@
 use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Up to so many members the fewest uses are found exactly.
+/// Up to this many members the fewest uses are found exactly.
 // The time doubles with each member: 2^16 sets take a few milliseconds.
 const EXACT: usize = 16;
-/// Up to so many members an order is improved.
+/// Up to this many members an order is improved.
 // Each member is tried at each place, and all pairs are held.
 const IMPROVED: usize = 1_000;
 /// An order is improved at most so often.

@@ -60,7 +60,7 @@ pub(super) fn assign(layers: &mut Layers, graph: &Graph, care: Care) -> Across {
     Across { x, group }
 }
 
-/// The optimum of the weighted sum of all distances, of so many variables and after so many steps at most.
+/// The optimum of the weighted sum of all distances, of this many variables, after at most this many steps.
 fn optimum(
     system: &System, layers: &Layers, (variables, steps): (usize, usize), weight: impl Fn(&Link) -> i64,
 ) -> Vec<f64> {

@@ -141,7 +141,7 @@ fn walk(count: usize, ends: &[(usize, usize)], is_in_time: bool) -> Vec<bool> {
     reversed
 }
 
-/// The bucket of a node with so many edges out and in: sinks, sources, and the rest by surplus.
+/// The bucket of a node with this many edges out and in: sinks, sources, and the rest by surplus.
 fn class(outs: i64, ins: i64) -> (i32, i64) {
     match (outs, ins) {
         (0, _) => (0, 0),

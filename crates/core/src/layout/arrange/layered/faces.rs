@@ -14,7 +14,7 @@ pub(super) fn has_choice(graph: &Graph) -> bool {
     graph.groups.iter().any(|g| g.lane) && !branchings(graph).is_empty()
 }
 
-/// So many choices are drafted.
+/// At most this many choices are drafted.
 // Another choice moves what it leads to, and then another branch may be in the middle.
 const DRAFTS: usize = 4;
 

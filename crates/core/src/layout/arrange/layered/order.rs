@@ -20,7 +20,7 @@ const BORDER: i64 = 24;
 const FULL_EFFORT: usize = 1_500;
 /// Up to this many items layers are settled.
 const SOME_EFFORT: usize = 12_000;
-/// Above so many items, most of them places where lines pass, two sweeps are made: nobody follows a line there.
+/// Above this many items, most of them places where lines pass, two sweeps are made: nobody follows a line there.
 const LARGE: usize = 120_000;
 /// Shuffled starts are tried until this many pairs were compared.
 // A budget in steps, not in time: the same input gives the same picture on every machine.

@@ -31,7 +31,7 @@ pub(super) const EXTENT: f64 = 0.9;
 /// More things than this in no group stand in rows and columns as everything else.
 const MOST_LOOSE: usize = 24;
 
-/// Up to so many nodes, everything is tried.
+/// Up to this many nodes, everything is tried.
 // Each arrangement gets its lines, which takes longest.
 pub(super) const SMALL: usize = 60;
 
@@ -310,7 +310,7 @@ fn loose(graph: &Graph) -> Vec<usize> {
     if all.len() > MOST_LOOSE { Vec::new() } else { all }
 }
 
-/// The numbers of columns that are tried for so many items.
+/// The numbers of columns that are tried for this many items.
 pub(super) fn candidates(count: usize) -> Vec<usize> {
     if count <= 8 {
         return (1..=count.max(1)).collect();

@@ -217,7 +217,7 @@ impl Draft<'_> {
 }
 
 impl Items {
-    /// The best cells that exchanges find in so many columns, and what they cost.
+    /// The best cells that exchanges find in this many columns, and what they cost.
     pub(super) fn assign(&self, columns: usize) -> (Cells, f64) {
         let table = Table::new(&self.order(), columns);
         let crossings = self.crossings(&table.cells);

@@ -20,11 +20,11 @@ pub(super) struct Crossings {
     counts: Vec<usize>,
     /// The rows of those that were counted last, as they are now.
     tried: Vec<u64>,
-    /// So many words make a row.
+    /// This many words make a row.
     words: usize,
 }
 
-/// The bits of some numbers, in a row of so many words.
+/// The bits of some numbers, in a row of this many words.
 fn bits(numbers: impl IntoIterator<Item = usize>, words: usize) -> Vec<u64> {
     let mut row = vec![0; words];
     numbers.into_iter().for_each(|i| row[i / 64] |= 1 << (i % 64));

@@ -5,7 +5,7 @@
 
 use crate::geom::{Point, Rect};
 
-/// So many are compared at once.
+/// This many are compared at once.
 const LANES: usize = 16;
 
 /// From where to where something extends.

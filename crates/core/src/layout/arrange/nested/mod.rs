@@ -38,32 +38,32 @@ use crate::layout::score::{Measures, measure, page_factor};
 use blocks::{Fit, Nested, SMALL, candidates};
 use exchange::Lines;
 
-/// So many numbers of columns of the whole are compared.
+/// This many numbers of columns of the whole are compared.
 const VARIANTS: usize = 2;
-/// Up to so many nodes, so many are.
+/// Up to this many nodes, this many are.
 const FEW: usize = 32;
 const MORE_VARIANTS: usize = 6;
-/// So many of them with compact groups as well.
+/// This many of them with compact groups as well.
 // The likeliest ones only: each is a whole arrangement.
 const COMPACT: usize = 3;
-/// The first group of a level turns once more if the picture then costs less than this part; up to so many nodes, both are
+/// The first group of a level turns once more if the picture then costs less than this part; up to this many nodes, both are
 /// tried.
 // Less is within what the estimate is off.
 const CLEAR_GAIN: f64 = 0.9;
 const FEWEST: usize = 20;
-/// In so many turns the groups of a level face what they talk to.
+/// In this many turns the groups of a level face what they talk to.
 // After each, everything gets its place again.
 const TURNS: usize = 60;
-/// Each time, all groups are measured: so many times a group, over all levels.
+/// Each time, all groups are measured: this many times a group, over all levels.
 const MOST_MEASURED: usize = 1_000_000;
-/// So much area of the picture costs as much as a px of line, in px², as in the score.
+/// This much area of the picture costs as much as a px of line, in px², as in the score.
 const AREA: f64 = 270.0;
 /// Arrangements that seem to cost more than this many times the likeliest one are not sketched; up to [`FEWEST`] nodes, and
 /// above.
 // Measured on 97 graphs: what comes out with 1.3 has a score 0.02 % worse in the mean. A picture of the reference with twelve
 // nodes reads better with 1.4, and takes no time.
 const PROMISING: [f64; 2] = [1.4, 1.3];
-/// So many of those sketched get their lines.
+/// This many of those sketched get their lines.
 // Measured on 101 graphs: those with the cheapest sketches come out 0.4 % worse in the mean than the best of all.
 const DRAWN: usize = 2;
 /// How much wider gaps are tried where lines or labels find no room.
@@ -212,7 +212,7 @@ impl Nested<'_> {
         (lines.cost(&all) + bounds.w * bounds.h / AREA) * beyond * beyond
     }
 
-    /// Everything in a cell of its own block, and the whole in so many columns.
+    /// Everything in a cell of its own block, and the whole in this many columns.
     fn shaped(mut self, variant: &Variant) -> Self {
         (self.columns, self.fit) = (Some(variant.columns), variant.fit);
         self.arrange(self.graph.groups.len(), &[]);

@@ -102,7 +102,7 @@ pub(super) struct Search<'a> {
     queue: BinaryHeap<Reverse<Open>>,
     allowed: Vec<bool>,
     /// By how many quarters the estimate of what lies ahead counts.
-    // More than four find a way sooner, which costs up to so much more than the cheapest (weighted A*, Pohl, "Heuristic
+    // More than four find a way sooner, which costs up to this much more than the cheapest (weighted A*, Pohl, "Heuristic
     // search viewed as path finding in a graph", 1970).
     quarters: u32,
     /// Where tracks lie, in whole px.
@@ -149,7 +149,7 @@ impl<'a> Search<'a> {
             (a.x - b.x).abs() + (a.y - b.y).abs()
         };
         order.sort_by(|a, b| length(*a).total_cmp(&length(*b)).then(a.cmp(b)));
-        // So many lines in turn kept their ways: as soon as all do, nothing changes any more.
+        // This many lines in turn kept their ways: as soon as all do, nothing changes any more.
         let mut kept = 0;
         for i in std::iter::repeat_n(&order, rounds).flatten() {
             let e = edges[*i];

@@ -18,7 +18,7 @@ use svgtypes::{Align, AspectRatio, Color, Paint, PaintFallback, Transform, ViewB
 pub const MAX_SVG: usize = 64 * 1024;
 /// All paths of an SVG together may have this many segments.
 pub(super) const MAX_SEGMENTS: usize = 4_000;
-/// Elements of an SVG may nest so deep, and so many may repeat others.
+/// Elements of an SVG may nest so deep, and this many may repeat others.
 // Reading goes down with the elements; this bounds the stack. Drawing programs nest five to ten deep.
 const MAX_DEPTH: usize = 64;
 const MAX_USES: usize = 16;
