@@ -4,7 +4,7 @@ use crate::pieces::Piece;
 use crate::text::Encoding;
 use bathygram_core::diag::{Diagnostic, Severity};
 use bathygram_core::ide::{CompletionKind, Symbol, TokenClass};
-use bathygram_core::source::{Source, Span};
+use bathygram_core::source::{Source, Span, Units};
 use lsp_types::{
     CallHierarchyServerCapability, CodeActionProviderCapability, ColorProviderCapability, CompletionItemKind,
     CompletionOptions, DiagnosticSeverity, DocumentLinkOptions, DocumentOnTypeFormattingOptions, DocumentSymbol,
@@ -119,12 +119,12 @@ pub(crate) fn uri(path: &Path) -> Option<Uri> {
     Uri::from_str(&format!("file://{}", parts.join("/"))).ok()
 }
 
-/// A span of a text. The source knows where its lines begin: a text has tens of thousands of words to be placed.
-pub(crate) fn range(source: &Source, span: Span, encoding: Encoding) -> Range {
+/// A span of a text, which is counted: it has tens of thousands of words to be placed, and all of them may stand in one line.
+pub(crate) fn range(source: &Source, span: Span, units: &Units) -> Range {
     let position = |byte: u32| {
-        let start = source.line_start(byte) as usize;
-        let column = encoding.position(&source.text[start..], byte as usize - start);
-        Position { line: source.line(byte) - 1, character: column.character }
+        let before = |byte: u32| units.before(&source.text, byte as usize);
+        let character = before(byte) - before(source.line_start(byte));
+        Position { line: source.line(byte) - 1, character: character as u32 }
     };
     Range { start: position(span.start), end: position(span.end) }
 }

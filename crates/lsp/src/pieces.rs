@@ -3,10 +3,12 @@
 use crate::convert;
 use crate::text::Encoding;
 use bathygram_core::pipeline::Reading;
-use bathygram_core::source::{Span, TextEdit};
+use bathygram_core::source::{Source, SourceId, Span, TextEdit, Units};
 use bathygram_host::MAX_DOCUMENT;
 use bathygram_outputs::markdown;
 use lsp_types::{Position, Range};
+use std::cell::RefCell;
+use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 use std::rc::Rc;
 
@@ -17,12 +19,14 @@ pub(crate) struct Piece {
     pub(crate) path: PathBuf,
     pub(crate) reading: Rc<Reading>,
     place: Rc<Place>,
+    /// Its text, and those of files that it takes from, as the client counts them.
+    units: Rc<RefCell<HashMap<SourceId, Rc<Units>>>>,
 }
 
 /// Where a text stands in its document: nowhere else, for a source.
 #[derive(Default)]
 pub(crate) struct Place {
-    /// So many lines are above it.
+    /// This many lines are above it.
     above: u32,
     /// How many letters stand before each of its lines: those of lists and quotes.
     columns: Vec<u32>,
@@ -62,12 +66,12 @@ pub(crate) fn blocks(path: &Path, text: &str) -> Vec<Unread> {
 impl Piece {
     /// A source.
     pub(crate) fn whole(path: PathBuf, reading: Rc<Reading>) -> Self {
-        Self { path, reading, place: Rc::default() }
+        Self { path, reading, place: Rc::default(), units: Rc::default() }
     }
 
     /// A block that was read.
     pub(crate) fn block(path: PathBuf, reading: Reading, place: Place) -> Self {
-        Self { path, reading: Rc::new(reading), place: Rc::new(place) }
+        Self { path, reading: Rc::new(reading), place: Rc::new(place), units: Rc::default() }
     }
 
     fn column(&self, line: u32) -> u32 {
@@ -98,9 +102,16 @@ impl Piece {
         Position { line: self.line_out(position.line), character: position.character + self.column(position.line) }
     }
 
+    /// A text as the client counts it: this one, or that of a file that it takes from.
+    pub(crate) fn units(&self, source: &Source, encoding: Encoding) -> Rc<Units> {
+        let mut known = self.units.borrow_mut();
+        Rc::clone(known.entry(source.id).or_insert_with(|| Rc::new(encoding.units(&source.text))))
+    }
+
     /// Where a span of the text stands in the document.
     pub(crate) fn range(&self, span: Span, encoding: Encoding) -> Range {
-        let own = convert::range(&self.reading.source, span, encoding);
+        let source = &self.reading.source;
+        let own = convert::range(source, span, &self.units(source, encoding));
         Range { start: self.outward(own.start), end: self.outward(own.end) }
     }
 

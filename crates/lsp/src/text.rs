@@ -1,5 +1,6 @@
 //! Positions: lines and columns, in the units that a client counts in, and bytes.
 
+use bathygram_core::source::Units;
 use lsp_types::{Position, Range};
 
 /// What a column counts.
@@ -14,12 +15,18 @@ pub(crate) enum Encoding {
 }
 
 impl Encoding {
-    fn length(self, c: char) -> u32 {
+    /// How many units a character has.
+    fn length(self) -> fn(char) -> usize {
         match self {
-            Encoding::Utf8 => c.len_utf8() as u32,
-            Encoding::Utf16 => c.len_utf16() as u32,
-            Encoding::Utf32 => 1,
+            Encoding::Utf8 => char::len_utf8,
+            Encoding::Utf16 => char::len_utf16,
+            Encoding::Utf32 => |_| 1,
         }
+    }
+
+    /// A text, counted.
+    pub(crate) fn units(self, text: &str) -> Units {
+        Units::new(text, self.length())
     }
 
     /// The byte of a position; a line or a column that is not there is the last one that is.
@@ -36,7 +43,7 @@ impl Encoding {
             if column >= position.character || c == '\n' {
                 return start + at;
             }
-            column += self.length(c);
+            column += self.length()(c) as u32;
         }
         text.len()
     }
@@ -50,7 +57,7 @@ impl Encoding {
         let before = &text[..byte];
         let line = before.bytes().filter(|b| *b == b'\n').count() as u32;
         let start = before.rfind('\n').map_or(0, |at| at + 1);
-        Position { line, character: before[start..].chars().map(|c| self.length(c)).sum() }
+        Position { line, character: before[start..].chars().map(self.length()).sum::<usize>() as u32 }
     }
 
     /// The range of some bytes.

@@ -232,6 +232,46 @@ fn a_text_is_formatted_folded_outlined_and_coloured() {
 }
 
 #[test]
+fn texts_of_any_shape_are_answered_soon() {
+    let (mut editor, _) = Editor::new(&[], &["utf-16"]);
+    let options = json!({"tabSize": 2, "insertSpaces": true});
+    // 1. Every line changes, and most go.
+    let loose: String = (0..30_000).map(|i| format!("   ebb    calls   buoy   \"m{i}\"\n\n\n")).collect();
+    editor.open("loose.bathy", &format!("sequence a\n{loose}"));
+    let asked = json!({"textDocument": {"uri": editor.uri("loose.bathy")}, "options": options});
+    let edits = editor.ask("textDocument/formatting", asked).expect("edits");
+    let edits = edits.as_array().expect("a list");
+    assert_eq!(edits.len(), 1, "all lines at once");
+    assert_eq!(edits[0]["newText"].as_str().expect("a text").matches("  ebb calls buoy").count(), 30_000);
+    // 2. Everything in one line, with a letter that has two units.
+    let names: Vec<String> = (0..9_000).map(|i| format!("b{i}")).collect();
+    editor.open("line.bathy", &format!("architecture a\n  service {} // 🌊\n", names.join(", ")));
+    let document = json!({"textDocument": {"uri": editor.uri("line.bathy")}});
+    let tokens = editor.ask("textDocument/semanticTokens/full", document.clone()).expect("tokens");
+    assert!(tokens["data"].as_array().expect("a list").len() > 5 * 9_000, "a token for each name");
+    let symbols = editor.ask("textDocument/documentSymbol", document).expect("symbols");
+    assert_eq!(symbols[0]["children"].as_array().expect("a list").len(), 9_000);
+    // 3. More symbols than an outline shows.
+    let members: String = (0..25_000).map(|i| format!("    + m{i}: int\n")).collect();
+    editor.open("many.bathy", &format!("classes a\n  class Buoy\n{members}"));
+    let document = json!({"textDocument": {"uri": editor.uri("many.bathy")}});
+    let symbols = editor.ask("textDocument/documentSymbol", document).expect("symbols");
+    assert_eq!(symbols[0]["children"][0]["children"].as_array().expect("a list").len(), 19_998);
+    assert_eq!(symbols[1]["name"], "5002 more symbols, which are not listed");
+    // 4. More names than are offered at once, and more places than a name may be answered with.
+    let buoys: String = (0..6_000).map(|i| format!("  service b{i}\n")).collect();
+    editor.open("names.bathy", &format!("architecture a\n{buoys}  b0 uses b\n"));
+    let offered = editor.ask("textDocument/completion", editor.at("names.bathy", 6_001, 11)).expect("names");
+    assert_eq!((&offered["isIncomplete"], offered["items"].as_array().map(Vec::len)), (&json!(true), Some(5_000)));
+    editor.open("places.bathy", &format!("sequence a\n{}", "  ebb calls buoy\n".repeat(100_001)));
+    let refused = editor.ask("textDocument/documentHighlight", editor.at("places.bathy", 1, 3));
+    assert!(refused.is_err_and(|why| why.contains("named in 100001 places; 100000 can be answered")));
+    let found = editor.ask("workspace/symbol", json!({"query": "m"})).expect("symbols");
+    let found = found.as_array().expect("a list");
+    assert!(found.len() == 20_000 && found[19_999]["name"].as_str().is_some_and(|name| name.contains("more symbols")));
+}
+
+#[test]
 fn nonsense_gets_errors_and_the_session_goes_on() {
     let (mut editor, _) = Editor::new(&[], &["utf-7", "utf-8"]);
     assert!(editor.ask("textDocument/nonsense", json!({})).expect_err("unknown").contains("is not answered"));

@@ -3,13 +3,14 @@
 use crate::named;
 use crate::outcome::{Failure, Outcome, Result};
 use crate::session::{self, Voice};
-use bathygram_core::format::format;
+use bathygram_core::format::{format, line_changes};
 use bathygram_core::source::conflict::conflicts;
 use bathygram_core::source::{Source, visible};
 use bathygram_core::syntax::lone_return;
 use bathygram_host::{Colours, is_document, read_source, write_whole};
 use bathygram_outputs::markdown;
-use similar::TextDiff;
+use similar::udiff::UnifiedHunkHeader;
+use similar::{DiffOp, DiffTag, group_diff_ops};
 use std::path::{Path, PathBuf};
 
 /// Bring source files into the one canonical form: all of the project, or the files named
@@ -122,15 +123,54 @@ fn unformatted(count: usize, changed: usize) -> String {
     }
 }
 
+/// How many lines are shown before and behind what would change.
+const CONTEXT: usize = 2;
+
 /// What would change, as a unified diff.
 fn difference(name: &str, old: &str, new: &str, colours: Colours) -> String {
     if old == new {
         return String::new();
     }
-    let diff = TextDiff::from_lines(old, new);
-    let mut unified = diff.unified_diff();
-    let plain = unified.context_radius(2).header(name, name).to_string();
-    plain.lines().map(|line| coloured(line, colours) + "\n").collect()
+    let (old, new): (Vec<&str>, Vec<&str>) = (old.split_inclusive('\n').collect(), new.split_inclusive('\n').collect());
+    let mut out = vec![format!("--- {name}"), format!("+++ {name}")];
+    let lines = |sign: &str, lines: &[&str], out: &mut Vec<String>| {
+        for line in lines {
+            out.push(format!("{sign}{}", line.trim_end_matches(['\n', '\r'])));
+            if !line.ends_with('\n') {
+                out.push("\\ No newline at end of file".to_owned());
+            }
+        }
+    };
+    for hunk in group_diff_ops(operations(&old, &new), CONTEXT) {
+        out.push(UnifiedHunkHeader::new(&hunk).to_string());
+        for operation in &hunk {
+            if operation.tag() == DiffTag::Equal {
+                lines(" ", &old[operation.old_range()], &mut out);
+            } else {
+                lines("-", &old[operation.old_range()], &mut out);
+                lines("+", &new[operation.new_range()], &mut out);
+            }
+        }
+    }
+    out.iter().map(|line| coloured(line, colours) + "\n").collect()
+}
+
+/// What changes between the lines of a text and those of its canonical form, and what stays. Changes beside each other are one.
+fn operations(old: &[&str], new: &[&str]) -> Vec<DiffOp> {
+    let mut found = Vec::new();
+    let (mut old_index, mut new_index) = (0, 0);
+    let changes = line_changes(old, new);
+    for one in changes.chunk_by(|a, b| a.old.end == b.old.start && a.new.end == b.new.start) {
+        let (Some(first), Some(last)) = (one.first(), one.last()) else { continue };
+        let (old_from, new_from) = (first.old.start, first.new.start);
+        found.push(DiffOp::Equal { old_index, new_index, len: old_from - old_index });
+        (old_index, new_index) = (last.old.end, last.new.end);
+        let (old_len, new_len) = (old_index - old_from, new_index - new_from);
+        found.push(DiffOp::Replace { old_index: old_from, old_len, new_index: new_from, new_len });
+    }
+    found.push(DiffOp::Equal { old_index, new_index, len: old.len() - old_index });
+    found.retain(|operation| !operation.old_range().is_empty() || !operation.new_range().is_empty());
+    found
 }
 
 /// A line of a difference in green or red, by its sign.

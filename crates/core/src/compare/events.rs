@@ -197,7 +197,7 @@ impl<'a> BothEvents<'a> {
         let place = |(o, n): &(usize, usize)| Some((then.messages.get(o)?.place, now.messages.get(n)?.place, *n));
         let mut placed: Vec<(usize, usize, usize)> = pairs.iter().filter_map(place).collect();
         placed.sort_unstable();
-        let kept = super::increasing::kept(&placed.iter().map(|p| p.1).collect::<Vec<_>>());
+        let kept = crate::source::increasing::kept(&placed.iter().map(|p| p.1).collect::<Vec<_>>());
         let stays = Stays::of(&placed, &kept);
         Self { then, now, placed, kept, stays, to_new, fragments, olds }
     }

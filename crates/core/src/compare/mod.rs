@@ -10,7 +10,6 @@ mod change;
 mod diagrams;
 mod elements;
 mod events;
-mod increasing;
 mod lost;
 mod matching;
 mod members;

@@ -2,12 +2,12 @@
 //! the fewest whose move explains it.
 
 use super::change::{Change, Difference, ElementName, Fate, Subject};
-use super::increasing::kept;
 use super::matching::Matching;
 use super::members;
 use super::relations::{self, Paired};
 use super::words::{called, code};
 use crate::model::{Diagram, DiagramKind, Element, ElementKind};
+use crate::source::increasing::kept;
 use std::collections::BTreeMap;
 
 /// Those that are out of the common order, in their order now: each with the one before which it stands now, `None` if it is
@@ -34,7 +34,7 @@ pub(super) fn compare(old: &Diagram, new: &Diagram, matched: &Matching, which: O
         let Some(o) = matched.to_old.get(&n) else { continue };
         let place = element.parent.map(|p| p.index());
         let was = old.elements[*o].parent.and_then(|p| matched.to_new.get(&p.index()).copied());
-        // Parties that nobody declared stand in the order of messages, which are told.
+        // Parties that nobody declared stand in the order of messages, which are reported.
         let is_declared = !(element.implicit && old.elements[*o].implicit);
         if place == was && (which == Orders::All || is_declared && is_in_order(new.kind, element)) {
             beside.entry(place).or_default().push((n, *o));

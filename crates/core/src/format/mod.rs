@@ -3,9 +3,12 @@
 //! Guarantees: no word and no comment is lost, the meaning stays, formatting twice changes nothing more, linear
 //! time. Lines with errors keep their words too.
 
+mod changes;
 mod gather;
 mod line;
 mod member;
+
+pub use changes::{LineChange, line_changes};
 
 use crate::diag::Diagnostics;
 use crate::source::Source;

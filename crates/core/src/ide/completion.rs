@@ -8,7 +8,7 @@ use crate::source::{Span, TextEdit};
 use crate::syntax::{Line, Token, TokenKind};
 use crate::theme::{Hue, SHAPES};
 use crate::vocabulary::{BLOCKS, DIAGRAMS, EndMark, SHEET, TraitWord, Vocabulary};
-use std::collections::BTreeSet;
+use std::collections::{BTreeSet, HashMap};
 
 /// What a completion is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -227,11 +227,13 @@ impl<'a> Spot<'a> {
     fn names(&self) -> Vec<Offer> {
         let Some(diagram) = self.diagram() else { return Vec::new() };
         let is_path = self.reading.source.slice(self.begun).contains('.');
+        let mut counts: HashMap<&str, usize> = HashMap::new();
+        diagram.elements.iter().for_each(|element| *counts.entry(&element.name).or_default() += 1);
         let named = diagram.elements.iter().filter(|element| !element.name.is_empty());
         // What is being written is no name yet.
         let named = named.filter(|element| element.span.start != self.begun.start);
         let offer = |element: &crate::model::Element| {
-            let is_single = diagram.elements.iter().filter(|other| other.name == element.name).count() == 1;
+            let is_single = counts.get(element.name.as_str()) == Some(&1);
             let label = if is_path || !is_single { &element.key } else { &element.name };
             let shown = element.shown().text();
             let about = if shown == *label { String::new() } else { format!(", {shown}") };

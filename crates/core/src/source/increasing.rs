@@ -2,7 +2,7 @@
 
 /// Which of some things keep their order, given their places now in the order of their places then: a longest increasing
 /// subsequence (O(n log n)).
-pub(super) fn kept(places: &[usize]) -> Vec<bool> {
+pub(crate) fn kept(places: &[usize]) -> Vec<bool> {
     let mut tails: Vec<usize> = Vec::new();
     let mut before: Vec<Option<usize>> = vec![None; places.len()];
     for (i, place) in places.iter().enumerate() {

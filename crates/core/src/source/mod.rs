@@ -4,10 +4,15 @@
 
 pub mod conflict;
 mod edit;
+pub(crate) mod increasing;
+mod unique;
+mod units;
 mod visible;
 pub mod world;
 
 pub use edit::{Overlap, TextEdit, apply};
+pub use unique::Unique;
+pub use units::Units;
 pub use visible::{is_invisible, visible, visible_cut, visible_lines};
 
 use std::collections::BTreeMap;
@@ -162,6 +167,11 @@ impl Source {
     /// The byte at which the line of a byte begins.
     pub fn line_start(&self, byte: u32) -> u32 {
         self.line_starts[self.row(byte)]
+    }
+
+    /// The byte at which a line of this text begins, by its number from 0; behind the last one, where the text ends.
+    pub fn row_start(&self, row: u32) -> u32 {
+        self.line_starts.get(row as usize).copied().unwrap_or(self.text.len() as u32)
     }
 
     /// The byte at which the line of a byte ends, before its line break.

@@ -42,7 +42,7 @@ impl Desk<'_> {
         let sources = piece.reading.sources();
         let source = sources.get(span.source)?;
         let file = self.documents.path_of(&source.name, &piece.path);
-        Some(Location::new(convert::uri(&file)?, convert::range(source, span, self.encoding)))
+        Some(Location::new(convert::uri(&file)?, convert::range(source, span, &piece.units(source, self.encoding))))
     }
 
     /// The findings of a file; `None` once nobody waits for them any more.

@@ -4,18 +4,35 @@ use super::Desk;
 use crate::answers::Failed;
 use crate::convert;
 use bathygram_core::ide;
-use bathygram_core::model::Role;
+use bathygram_core::model::{Occurrence, Role};
 use bathygram_core::pipeline::Reading;
 use lsp_types::{
-    CompletionItem, CompletionTextEdit, DocumentHighlight, DocumentHighlightKind, Hover, HoverContents, Location,
-    MarkupContent, MarkupKind, PrepareRenameResponse, TextDocumentPositionParams, TextEdit, WorkspaceEdit,
+    CompletionItem, CompletionList, CompletionResponse, CompletionTextEdit, DocumentHighlight, DocumentHighlightKind,
+    Hover, HoverContents, Location, MarkupContent, MarkupKind, PrepareRenameResponse, TextDocumentPositionParams,
+    TextEdit, WorkspaceEdit,
 };
 use std::collections::HashMap;
 
+/// How many completions an answer holds. Of more, an editor asks again once another letter is typed.
+const MOST_COMPLETIONS: usize = 5_000;
+
+/// How many places of a name an answer holds. A place takes 3 kB until it is sent.
+const MOST_PLACES: usize = 100_000;
+
+/// Refuses more places than an answer holds: some of them would be worse than none.
+fn counted(found: Vec<Occurrence>) -> Result<Vec<Occurrence>, Failed> {
+    match found.len() {
+        0..=MOST_PLACES => Ok(found),
+        count => Err(Failed::Refused(format!("this is named in {count} places; {MOST_PLACES} can be answered"))),
+    }
+}
+
 impl Desk<'_> {
-    pub(crate) fn completion(&self, at: &TextDocumentPositionParams) -> Result<Vec<CompletionItem>, Failed> {
-        let Some((piece, byte)) = self.place(at)? else { return Ok(Vec::new()) };
-        let items = ide::completions(&piece.reading, byte).into_iter().enumerate().map(|(i, completion)| {
+    pub(crate) fn completion(&self, at: &TextDocumentPositionParams) -> Result<CompletionResponse, Failed> {
+        let Some((piece, byte)) = self.place(at)? else { return Ok(Vec::new().into()) };
+        let found = ide::completions(&piece.reading, byte);
+        let is_incomplete = found.len() > MOST_COMPLETIONS;
+        let items = found.into_iter().take(MOST_COMPLETIONS).enumerate().map(|(i, completion)| {
             let range = piece.range(completion.edit.span, self.encoding);
             CompletionItem {
                 label: completion.label,
@@ -26,7 +43,11 @@ impl Desk<'_> {
                 ..CompletionItem::default()
             }
         });
-        Ok(items.collect())
+        let items: Vec<CompletionItem> = items.collect();
+        Ok(match is_incomplete {
+            true => CompletionList { is_incomplete, items }.into(),
+            false => items.into(),
+        })
     }
 
     pub(crate) fn hover(&self, at: &TextDocumentPositionParams) -> Result<Option<Hover>, Failed> {
@@ -49,7 +70,7 @@ impl Desk<'_> {
         let Some(meant) = ide::meant(&piece.reading, byte) else { return Ok(Vec::new()) };
         let mut found = Vec::new();
         for piece in self.documents.around(&piece.path) {
-            let all = ide::references(&piece.reading, &meant).into_iter();
+            let all = counted(ide::references(&piece.reading, &meant))?.into_iter();
             let wanted = all.filter(|o| with_declaration || o.role == Role::Named);
             found.extend(wanted.filter_map(|o| self.location(&piece, o.span)));
         }
@@ -63,11 +84,9 @@ impl Desk<'_> {
             Role::Declared => DocumentHighlightKind::WRITE,
             Role::Named => DocumentHighlightKind::READ,
         };
-        let found = ide::references(&piece.reading, &meant).into_iter();
-        let shown = |o: bathygram_core::model::Occurrence| DocumentHighlight {
-            range: piece.range(o.span, self.encoding),
-            kind: Some(kind(o.role)),
-        };
+        let found = counted(ide::references(&piece.reading, &meant))?.into_iter();
+        let shown =
+            |o: Occurrence| DocumentHighlight { range: piece.range(o.span, self.encoding), kind: Some(kind(o.role)) };
         Ok(found.map(shown).collect())
     }
 
@@ -85,6 +104,9 @@ impl Desk<'_> {
         let meant = ide::meant(&piece.reading, byte).ok_or_else(nothing)?;
         let pieces = self.documents.around(&piece.path);
         let readings: Vec<&Reading> = pieces.iter().map(|piece| &*piece.reading).collect();
+        for reading in &readings {
+            counted(ide::references(reading, &meant))?;
+        }
         let edits = ide::rename(&readings, &meant, name).map_err(|why| Failed::Refused(why.to_string()))?;
         let mut changes: HashMap<lsp_types::Uri, Vec<TextEdit>> = HashMap::new();
         for (piece, edits) in pieces.iter().zip(edits).filter(|(_, edits)| !edits.is_empty()) {

@@ -4,7 +4,7 @@ use super::Desk;
 use crate::answers::Failed;
 use crate::convert;
 use crate::pieces::Piece;
-use bathygram_core::ide::{self, LinkTarget};
+use bathygram_core::ide::{self, LinkTarget, Symbol};
 use bathygram_core::theme::Colour;
 use lsp_types::{
     Color, ColorInformation, ColorPresentation, DocumentLink, FoldingRange, InlayHint, InlayHintLabel, Position, Range,
@@ -12,19 +12,42 @@ use lsp_types::{
 };
 use std::str::FromStr;
 
+/// How many symbols an answer holds; more are counted by its last one. A symbol takes 9 kB until it is sent, and an outline of more
+/// is no overview.
+const MOST_SYMBOLS: usize = 20_000;
+
+/// How many words an editor is told the class of; what stands behind them has no colours of ours. No editor colours a file of some
+/// megabytes in the time in which somebody waits for it.
+const MOST_WORDS: usize = 500_000;
+
 impl Desk<'_> {
     pub(crate) fn symbols(&self, uri: &Uri) -> Result<Vec<lsp_types::DocumentSymbol>, Failed> {
-        let pieces = self.open(uri)?;
-        let of_piece = |piece: &Piece| -> Vec<_> {
-            ide::symbols(&piece.reading).iter().map(|symbol| convert::symbol(piece, symbol, self.encoding)).collect()
-        };
-        Ok(pieces.iter().flat_map(of_piece).collect())
+        let mut room = MOST_SYMBOLS;
+        let mut found = Vec::new();
+        for piece in self.open(uri)? {
+            let mut symbols = ide::symbols(&piece.reading);
+            let count = symbols.iter().map(size).sum::<usize>();
+            let left_out = count.saturating_sub(room);
+            keep(&mut symbols, &mut room);
+            if left_out > 0 {
+                let span = piece.reading.source.span(0, 0);
+                symbols.push(Symbol {
+                    name: left_out_name(left_out),
+                    detail: String::new(),
+                    span,
+                    children: Vec::new(),
+                });
+            }
+            found.extend(symbols.iter().map(|symbol| convert::symbol(&piece, symbol, self.encoding)));
+        }
+        Ok(found)
     }
 
     #[allow(deprecated, reason = "the type has a field that the protocol no longer uses")]
     pub(crate) fn all_symbols(&self, query: &str) -> Vec<SymbolInformation> {
         let query = query.to_lowercase();
         let mut found = Vec::new();
+        let mut left_out = 0;
         for piece in self.documents.all() {
             let mut work: Vec<(ide::Symbol, Option<String>)> =
                 ide::symbols(&piece.reading).into_iter().map(|s| (s, None)).collect();
@@ -34,17 +57,25 @@ impl Desk<'_> {
                 if !symbol.name.to_lowercase().contains(&query) && !symbol.detail.to_lowercase().contains(&query) {
                     continue;
                 }
-                let Some(location) = self.location(&piece, symbol.span) else { continue };
-                let kind = convert::symbol_kind(&symbol);
-                found.push(SymbolInformation {
-                    name: symbol.name,
-                    kind,
-                    tags: None,
-                    deprecated: None,
-                    location,
-                    container_name: around,
-                });
+                if found.len() < MOST_SYMBOLS {
+                    let Some(location) = self.location(&piece, symbol.span) else { continue };
+                    let kind = convert::symbol_kind(&symbol);
+                    found.push(SymbolInformation {
+                        name: symbol.name,
+                        kind,
+                        tags: None,
+                        deprecated: None,
+                        location,
+                        container_name: around,
+                    });
+                } else {
+                    left_out += 1;
+                }
             }
+        }
+        if let (1.., Some(last)) = (left_out, found.last_mut()) {
+            last.name = left_out_name(left_out + 1);
+            last.container_name = None;
         }
         found
     }
@@ -83,20 +114,19 @@ impl Desk<'_> {
 
     /// For each position the line, and the lines around it.
     pub(crate) fn selections(&self, uri: &Uri, positions: &[Position]) -> Result<Vec<SelectionRange>, Failed> {
-        let pieces = self.open(uri)?;
+        let known = |piece: Piece| (ide::folds(&piece.reading), piece);
+        let pieces: Vec<(Vec<ide::Fold>, Piece)> = self.open(uri)?.into_iter().map(known).collect();
         let at = |line: u32, character: u32| Position { line, character };
         let none =
             |position: &Position| SelectionRange { range: Range { start: *position, end: *position }, parent: None };
         let one = |position: &Position| {
-            let held = pieces.iter().find_map(|piece| piece.line_in(position.line).map(|line| (piece, line)));
-            let Some((piece, own)) = held else { return none(position) };
-            let text = &piece.reading.source.text;
-            let lines: Vec<&str> = text.split('\n').collect();
+            let held = pieces.iter().find_map(|(folds, piece)| Some((folds, piece, piece.line_in(position.line)?)));
+            let Some((folds, piece, own)) = held else { return none(position) };
             let end = |line: u32| {
-                let end = lines.get(line as usize).map_or(0, |l| self.encoding.position(l, l.len()).character);
-                piece.outward(at(line, end))
+                let source = &piece.reading.source;
+                let end = source.line_end(source.row_start(line)) as usize;
+                piece.range(source.span(end, end), self.encoding).end
             };
-            let folds = ide::folds(&piece.reading);
             let around = folds.iter().filter(|fold| (fold.first - 1..fold.last).contains(&own));
             let range = |from: u32, to: u32| Range { start: piece.outward(at(from, 0)), end: end(to) };
             let ranges = around.map(|fold| range(fold.first - 1, fold.last - 1));
@@ -113,6 +143,9 @@ impl Desk<'_> {
         let mut data = Vec::new();
         for piece in self.open(uri)? {
             for word in ide::word_classes(&piece.reading) {
+                if data.len() == MOST_WORDS {
+                    return Ok(SemanticTokens { result_id: None, data });
+                }
                 let range = piece.range(word.span, self.encoding);
                 // A token of the protocol stands in one line.
                 if range.start.line != range.end.line {
@@ -187,6 +220,22 @@ impl Desk<'_> {
         }
         Ok(found)
     }
+}
+
+/// How many symbols a symbol is, with all that it holds.
+fn size(symbol: &Symbol) -> usize {
+    1 + symbol.children.iter().map(size).sum::<usize>()
+}
+
+/// Keeps as many symbols as there is room for: what is outside before what it holds.
+fn keep(symbols: &mut Vec<Symbol>, room: &mut usize) {
+    symbols.truncate(*room);
+    *room -= symbols.len();
+    symbols.iter_mut().for_each(|symbol| keep(&mut symbol.children, room));
+}
+
+fn left_out_name(count: usize) -> String {
+    format!("{count} more symbols, which are not listed")
 }
 
 fn as_light(colour: Colour) -> Color {

@@ -4,13 +4,12 @@ use super::Desk;
 use crate::answers::Failed;
 use crate::convert;
 use crate::pieces::Piece;
-use bathygram_core::format::format;
+use bathygram_core::format::{LineChange, format, line_changes};
 use bathygram_core::ide;
 use bathygram_core::source;
 use lsp_types::{
     CodeAction, CodeActionKind, CodeActionOrCommand, Range, TextDocumentPositionParams, TextEdit, Uri, WorkspaceEdit,
 };
-use similar::{Algorithm, DiffOp, capture_diff_slices};
 use std::collections::HashMap;
 
 impl Desk<'_> {
@@ -60,26 +59,24 @@ impl Desk<'_> {
     }
 }
 
+/// How many edits an editor is given to format a text; where more would be needed, one edit replaces all lines from the first that
+/// changes to the last. An edit takes 3 kB until it is sent.
+const MOST_EDITS: usize = 20_000;
+
 /// The edits that bring a text into its canonical form, whole lines each: what stays, stays, and so does the caret.
 fn lines_formatted(piece: &Piece) -> Vec<source::TextEdit> {
     let own = &piece.reading.source;
     let formatted = format(own);
     let before: Vec<&str> = own.text.split_inclusive('\n').collect();
     let after: Vec<&str> = formatted.split_inclusive('\n').collect();
-    let start = |line: usize| before[..line].iter().map(|line| line.len()).sum::<usize>();
-    let ops = capture_diff_slices(Algorithm::Myers, &before, &after);
-    let edit = |op: &DiffOp| {
-        let (old, new) = (op.old_range(), op.new_range());
-        source::TextEdit::new(own.span(start(old.start), start(old.end)), after[new].concat())
+    let mut changes = line_changes(&before, &after);
+    if let (true, [first, .., last]) = (changes.len() > MOST_EDITS, changes.as_slice()) {
+        changes = vec![LineChange { old: first.old.start..last.old.end, new: first.new.start..last.new.end }];
+    }
+    let start = |row: usize| own.row_start(row as u32) as usize;
+    let edit = |change: LineChange| {
+        let span = own.span(start(change.old.start), start(change.old.end));
+        source::TextEdit::new(span, after[change.new].concat())
     };
-    // Lines that are as many as they were are edits of their own.
-    let parts = ops.iter().filter(|op| !matches!(op, DiffOp::Equal { .. })).flat_map(|op| match op {
-        DiffOp::Replace { old_index, old_len, new_index, new_len } if old_len == new_len => {
-            let one =
-                |i| DiffOp::Replace { old_index: old_index + i, old_len: 1, new_index: new_index + i, new_len: 1 };
-            (0..*old_len).map(one).collect()
-        }
-        other => vec![*other],
-    });
-    parts.map(|op| edit(&op)).collect()
+    changes.into_iter().map(edit).collect()
 }
