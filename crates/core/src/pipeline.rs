@@ -123,6 +123,9 @@ enum What<'a> {
 /// A stack of more pictures than this has very many.
 // Each has a file of its own; whoever did not mean that can still stop.
 const MANY: usize = 100;
+/// So has a stack whose pictures, times the elements and relations of its model, are more than this.
+// Each may show all that lies outside of what it is about.
+const MUCH: usize = 1_000_000;
 
 impl<'a> Picture<'a> {
     /// A diagram as a whole.
@@ -192,7 +195,10 @@ impl<'a> Picture<'a> {
     /// How much time it may take of a run: those of a large stack take little each.
     pub fn share(&self) -> Share {
         match self.what {
-            What::Level(_, levels, _) if levels.len() > MANY => Share::OneOfMany,
+            What::Level(diagram, levels, _) => {
+                let all = levels.len() * (diagram.elements.len() + diagram.relations.len());
+                if levels.len() > MANY || all > MUCH { Share::OneOfMany } else { Share::Own }
+            }
             _ => Share::Own,
         }
     }

@@ -158,24 +158,33 @@ struct Region {
 /// All that stands between marks, in order. Marks in code are none.
 fn regions(text: &str) -> Vec<Region> {
     let (bare, shift) = without_mark(text);
-    let mut regions = Vec::new();
+    let mut regions: Vec<Region> = Vec::new();
     let mut open: Option<(usize, bool)> = None;
+    // The line of the last mark: a line is looked through once, however many marks it has.
+    let mut line = 0..0;
     for (event, range) in Parser::new(bare).into_offset_iter() {
         let (Event::Html(_) | Event::InlineHtml(_)) = event else { continue };
-        let range = range.start + shift..range.end + shift;
         // One event may hold several lines.
-        let mut at = text[..range.start].rfind('\n').map_or(0, |at| at + 1);
-        for line in text[at..range.end].split_inclusive('\n') {
-            let start = at;
-            at += line.len();
-            let end = if line.ends_with('\n') { at } else { text[at..].find('\n').map_or(text.len(), |n| at + n + 1) };
-            let line = line.trim_end_matches(['\n', '\r']);
-            if line.ends_with(SHOWN) || line.ends_with(FOLDED) {
-                open = Some((start, line.ends_with(FOLDED)));
-            } else if line.ends_with(END)
-                && let Some((start, is_folded)) = open.take()
+        let mut at = range.start + shift;
+        for part in bare[range].split_inclusive('\n') {
+            let from = at;
+            at += part.len();
+            let part = part.trim_end_matches(['\n', '\r']);
+            let is_folded = part.ends_with(FOLDED);
+            let begins = is_folded || part.ends_with(SHOWN);
+            if !begins && !part.ends_with(END) {
+                continue;
+            }
+            if !line.contains(&from) {
+                let start = text[..from].rfind('\n').map_or(0, |at| at + 1);
+                line = start..text[from..].find('\n').map_or(text.len(), |n| from + n + 1);
+            }
+            if begins {
+                open = Some((line.start, is_folded));
+            } else if let Some((start, is_folded)) = open.take()
+                && regions.last().is_none_or(|last| last.range.end <= start)
             {
-                regions.push(Region { range: start..end, is_folded });
+                regions.push(Region { range: start..line.end, is_folded });
             }
         }
     }

@@ -1,10 +1,10 @@
 //! Names out of what is there: readable, stable, unique, and valid without backquotes.
 
 use bathygram_core::emit::written_name;
-use std::collections::BTreeSet;
+use bathygram_core::source::Unique;
 use std::path::Path;
 
-/// A name has at most so many letters.
+/// A name has at most this many letters.
 // Longer ones are sentences: they are labels.
 const LONGEST: usize = 40;
 
@@ -13,7 +13,7 @@ const SMALL: [&str; 6] = ["the", "a", "an", "to", "of", "and"];
 
 /// The names that are given already.
 #[derive(Clone, Debug, Default)]
-pub(crate) struct Names(BTreeSet<String>);
+pub(crate) struct Names(Unique);
 
 impl Names {
     /// A short name for a sentence: its first words, in small letters.
@@ -26,13 +26,7 @@ impl Names {
     /// A name for a text, other than those that were given before.
     pub(crate) fn give(&mut self, text: &str) -> String {
         let plain = plain(text);
-        let mut name = plain.clone();
-        let mut count = 1;
-        while !self.0.insert(name.clone()) {
-            count += 1;
-            name = format!("{plain}_{count}");
-        }
-        name
+        self.0.give(&plain, |number| format!("{plain}_{number}"))
     }
 }
 

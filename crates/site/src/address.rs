@@ -1,8 +1,8 @@
 //! Where pages are: names of files that any disk and any server can hold, and relative links between them.
 
 use bathygram_core::markup::as_link;
+use bathygram_core::source::Unique;
 use bathygram_core::views::file_name;
-use std::collections::BTreeSet;
 
 /// The link from one page to another, both by their paths in the site.
 pub(crate) fn link(from: &str, to: &str) -> String {
@@ -30,8 +30,14 @@ pub(crate) fn anchors<'k>(keys: impl Iterator<Item = &'k str>) -> Vec<String> {
 }
 
 /// The names of files in one folder.
-#[derive(Debug, Default)]
-pub(crate) struct Names(BTreeSet<String>);
+#[derive(Debug)]
+pub(crate) struct Names(Unique);
+
+impl Default for Names {
+    fn default() -> Self {
+        Self(Unique::whatever_the_case())
+    }
+}
 
 impl Names {
     /// A name that no other file of the folder has, without its ending.
@@ -41,22 +47,9 @@ impl Names {
 
     /// A path of such names.
     pub(crate) fn take_path(&mut self, wanted: &str) -> String {
-        let mut plain = BTreeSet::new();
-        let parts: Vec<String> = wanted
-            .split('/')
-            .map(|part| {
-                plain.clear();
-                file_name(part, &mut plain)
-            })
-            .collect();
+        let parts: Vec<String> = wanted.split('/').map(|part| file_name(part, &mut Unique::default())).collect();
         let wanted = parts.join("/");
-        let mut path = wanted.clone();
-        let mut count = 1;
-        while !self.0.insert(path.to_lowercase()) {
-            count += 1;
-            path = format!("{wanted}-{count}");
-        }
-        path
+        self.0.give(&wanted, |number| format!("{wanted}-{number}"))
     }
 }
 

@@ -8,6 +8,10 @@ use bathygram_core::pipeline::{Picture, Reading};
 use bathygram_core::views::{StackLevel, View, stack};
 use std::collections::{BTreeMap, HashMap};
 
+/// At most this many elements of other diagrams are listed that have the name of an element, or share its code.
+// A name that every diagram has, such as "User", would fill every page.
+const OTHERS: usize = 12;
+
 /// Models of more elements than these have no page for each of them, but an entry in the list of their diagram.
 // A machine wrote them; a page each would be hundreds of megabytes.
 const PAGES: usize = 5_000;
@@ -56,7 +60,7 @@ pub(crate) struct Page<'a> {
     pub(crate) title: String,
 }
 
-/// All that the pages tell.
+/// All that the pages show.
 pub(crate) struct Book<'a> {
     pub(crate) entries: Vec<Entry<'a>>,
     pub(crate) models: Vec<Model<'a>>,
@@ -228,15 +232,15 @@ impl<'a> Book<'a> {
         self.of_model.get(&model).map_or(&[], Vec::as_slice)
     }
 
-    /// The elements of other models whose code lies in the same place, around it or in it.
-    pub(crate) fn sharing(&self, model: usize, element: &Element) -> Vec<(usize, ElementId)> {
-        let Some(own) = code(element) else { return Vec::new() };
+    /// The elements of other models whose code lies in the same place, around it or in it: the first ones, and how many more there are.
+    pub(crate) fn sharing(&self, model: usize, element: &Element) -> (Vec<(usize, ElementId)>, usize) {
+        let Some(own) = code(element) else { return (Vec::new(), 0) };
         let around = own.match_indices('/').map(|(at, _)| &own[..at]).chain([own.as_str()]);
         let around = around.filter_map(|folder| self.codes.get(folder)).flatten();
         let within = format!("{own}/");
         let within = self.codes.range(within.clone()..).take_while(|(code, _)| code.starts_with(&within));
         let found = around.chain(within.flat_map(|(_, all)| all));
-        found.filter(|(other, _)| *other != model).copied().collect()
+        first_ones(found.filter(|(other, _)| *other != model).copied())
     }
 
     /// The pictures that show an element of a model.
@@ -244,14 +248,14 @@ impl<'a> Book<'a> {
         self.shown.get(&(model, key.to_owned())).map_or(&[], Vec::as_slice)
     }
 
-    /// What has the same name as an element, in other diagrams.
-    pub(crate) fn namesakes(&self, own: Mention, shown: &str) -> Vec<Mention> {
+    /// What has the same name as an element, in other diagrams: the first ones, and how many more there are.
+    pub(crate) fn namesakes(&self, own: Mention, shown: &str) -> (Vec<Mention>, usize) {
         let diagram = |mention: &Mention| match *mention {
             Mention::Model(model, _) => self.models[model].entry,
             Mention::Entry(entry, _) => entry,
         };
         let all = self.by_label.get(shown).map_or(&[][..], Vec::as_slice);
-        all.iter().filter(|other| diagram(other) != diagram(&own)).copied().collect()
+        first_ones(all.iter().filter(|other| diagram(other) != diagram(&own)).copied())
     }
 
     /// Where the elements of a picture lead to, by their keys.
@@ -282,6 +286,12 @@ impl<'a> Book<'a> {
             }
         }
     }
+}
+
+/// The first of some elements, and how many more there are.
+fn first_ones<T>(mut all: impl Iterator<Item = T>) -> (Vec<T>, usize) {
+    let first = all.by_ref().take(OTHERS).collect();
+    (first, all.count())
 }
 
 /// The folder or file that the code of an element begins with, without patterns.

@@ -1,6 +1,7 @@
 //! A Markdown document as HTML. What is written as HTML in it is shown as text, but for a few tags that do nothing but stand
 //! there; links lead to pages of the site, to the web, or nowhere.
 
+use bathygram_core::source::Unique;
 use bathygram_outputs::html::escaped;
 use bathygram_outputs::markdown as pictures;
 use pulldown_cmark::{CodeBlockKind, CowStr, Event, HeadingLevel, Options, Parser, Tag, TagEnd, html};
@@ -74,40 +75,82 @@ pub(crate) type Headings = Vec<(u8, String, String)>;
 /// The document as HTML, and its headings. It has no heading of the first level where `title` is shown above it.
 pub(crate) fn to_html(text: &str, around: &mut dyn Around) -> (String, Headings) {
     let bare = pictures::Undrawn::of(text);
-    let mut events: Vec<Event<'_>> = Vec::new();
-    let mut headings = Headings::new();
-    let mut anchors = BTreeSet::new();
-    let mut open_heading: Option<(HeadingLevel, Vec<Event<'_>>, String)> = None;
-    let mut number = 0;
-    let mut is_block = false;
-    // How links and images end.
-    let mut ends: Vec<Option<&'static str>> = Vec::new();
-    // How many images are open: what stands in one are words in an attribute, and no more.
-    let mut images = 0_usize;
-    for (event, range) in parser(&bare.text).into_offset_iter() {
-        let event = match event {
-            Event::Start(Tag::Image { .. }) if images > 0 => {
-                images += 1;
-                continue;
+    let mut writer = Writer {
+        bare: &bare,
+        around,
+        headings: Headings::new(),
+        anchors: Unique::default(),
+        open_heading: None,
+        number: 0,
+        is_block: false,
+        ends: Vec::new(),
+        images: 0,
+    };
+    // One piece after the other: a table of some megabytes has millions of them.
+    let pieces = parser(&bare.text).into_offset_iter();
+    let mut out = String::with_capacity(2 * text.len());
+    html::push_html(&mut out, pieces.flat_map(|(event, range)| writer.write(event, range.start)));
+    (out, writer.headings)
+}
+
+/// A document that is being written as HTML.
+struct Writer<'a, 't> {
+    bare: &'a pictures::Undrawn,
+    around: &'a mut dyn Around,
+    headings: Headings,
+    anchors: Unique,
+    /// Its level, what is written in it, and that as text.
+    open_heading: Option<(HeadingLevel, Vec<Event<'t>>, String)>,
+    /// How many blocks with a diagram came before.
+    number: usize,
+    /// Whether such a block is read.
+    is_block: bool,
+    /// How links and images end.
+    ends: Vec<Option<&'static str>>,
+    /// How many images are open: what stands in one are words in an attribute, and no more.
+    images: usize,
+}
+
+impl<'t> Writer<'_, 't> {
+    /// What is written for a piece of the document that begins at a byte.
+    fn write(&mut self, event: Event<'t>, at: usize) -> Vec<Event<'t>> {
+        let mut events = Vec::new();
+        let event = self.turned(event, at, &mut events);
+        events.extend(event);
+        match &mut self.open_heading {
+            Some((_, inner, _)) => {
+                inner.append(&mut events);
+                Vec::new()
             }
-            Event::End(TagEnd::Image) if images > 1 => {
-                images -= 1;
-                continue;
+            None => events,
+        }
+    }
+
+    /// What is written for a piece, behind what `events` holds then.
+    fn turned(&mut self, event: Event<'t>, at: usize, events: &mut Vec<Event<'t>>) -> Option<Event<'t>> {
+        Some(match event {
+            Event::Start(Tag::Image { .. }) if self.images > 0 => {
+                self.images += 1;
+                return None;
             }
-            Event::Start(_) | Event::Html(_) | Event::InlineHtml(_) if images > 0 => continue,
-            Event::End(end) if images > 0 && end != TagEnd::Image => continue,
-            Event::Code(text) if images > 0 => Event::Html(escaped_text(&text)),
-            Event::SoftBreak | Event::HardBreak if images > 0 => Event::Html(" ".into()),
+            Event::End(TagEnd::Image) if self.images > 1 => {
+                self.images -= 1;
+                return None;
+            }
+            Event::Start(_) | Event::Html(_) | Event::InlineHtml(_) if self.images > 0 => return None,
+            Event::End(end) if self.images > 0 && end != TagEnd::Image => return None,
+            Event::Code(text) if self.images > 0 => Event::Html(escaped_text(&text)),
+            Event::SoftBreak | Event::HardBreak if self.images > 0 => Event::Html(" ".into()),
             Event::Start(Tag::CodeBlock(CodeBlockKind::Fenced(info))) if pictures::is_ours(&info) => {
-                is_block = true;
-                Event::Html(around.block(number).into())
+                self.is_block = true;
+                Event::Html(self.around.block(self.number).into())
             }
-            Event::End(TagEnd::CodeBlock) if is_block => {
-                is_block = false;
-                number += 1;
-                continue;
+            Event::End(TagEnd::CodeBlock) if self.is_block => {
+                self.is_block = false;
+                self.number += 1;
+                return None;
             }
-            _ if is_block => continue,
+            _ if self.is_block => return None,
             Event::Start(Tag::CodeBlock(_)) => Event::Html("<pre tabindex=\"0\"><code>".into()),
             Event::End(TagEnd::CodeBlock) => Event::Html("</code></pre>\n".into()),
             Event::Start(Tag::Table(_)) => {
@@ -119,25 +162,25 @@ pub(crate) fn to_html(text: &str, around: &mut dyn Around) -> (String, Headings)
                 Event::Html("</div>\n".into())
             }
             Event::Start(Tag::Heading { level, .. }) => {
-                open_heading = Some((level, Vec::new(), String::new()));
-                continue;
+                self.open_heading = Some((level, Vec::new(), String::new()));
+                return None;
             }
             Event::End(TagEnd::Heading(_)) => {
-                let Some((level, inner, shown)) = open_heading.take() else { continue };
-                let anchor = heading_anchor(&shown, &mut anchors);
+                let (level, inner, shown) = self.open_heading.take()?;
+                let anchor = heading_anchor(&shown, &mut self.anchors);
                 events.push(Event::Html(format!("<{level} id=\"{}\">", escaped(&anchor)).into()));
                 events.extend(inner);
-                headings.push((level as u8, anchor, shown));
+                self.headings.push((level as u8, anchor, shown));
                 Event::Html(format!("</{level}>\n").into())
             }
             Event::Start(Tag::Link { dest_url, .. }) => {
-                let (start, end) = opened(&around.link(&dest_url, bare.origin(range.start)));
-                ends.push(end);
+                let (start, end) = opened(&self.around.link(&dest_url, self.bare.origin(at)));
+                self.ends.push(end);
                 start
             }
             Event::Start(Tag::Image { dest_url, .. }) => {
-                images = 1;
-                let (event, end) = match around.image(&dest_url, bare.origin(range.start)) {
+                self.images = 1;
+                let (event, end) = match self.around.image(&dest_url, self.bare.origin(at)) {
                     Target::Address(address) => (image_start(&address), Some("\">")),
                     Target::Picture { page, file } => {
                         let start = format!("<a class=\"figure\" href=\"{}\">", escaped(&page));
@@ -147,26 +190,20 @@ pub(crate) fn to_html(text: &str, around: &mut dyn Around) -> (String, Headings)
                     // The words instead of the image.
                     Target::Nothing => (Event::Html("<em>".into()), Some("</em>")),
                 };
-                ends.push(end);
+                self.ends.push(end);
                 event
             }
             Event::End(end @ (TagEnd::Link | TagEnd::Image)) => {
-                images = if end == TagEnd::Image { 0 } else { images };
-                match ends.pop().flatten() {
-                    Some(end) => Event::Html(end.into()),
-                    None => continue,
-                }
+                self.images = if end == TagEnd::Image { 0 } else { self.images };
+                Event::Html(self.ends.pop().flatten()?.into())
             }
-            Event::Html(written) | Event::InlineHtml(written) => match foreign(&written) {
-                Some(event) => event,
-                None => continue,
-            },
+            Event::Html(written) | Event::InlineHtml(written) => foreign(&written)?,
             Event::Text(text) => {
-                open_heading.iter_mut().for_each(|(_, _, shown)| shown.push_str(&text));
+                self.open_heading.iter_mut().for_each(|(_, _, shown)| shown.push_str(&text));
                 Event::Html(escaped_text(&text))
             }
             Event::Code(code) => {
-                open_heading.iter_mut().for_each(|(_, _, shown)| shown.push_str(&code));
+                self.open_heading.iter_mut().for_each(|(_, _, shown)| shown.push_str(&code));
                 Event::Html(format!("<code>{}</code>", escaped_text(&code)).into())
             }
             // Nothing on a page of a site can be pressed.
@@ -177,15 +214,8 @@ pub(crate) fn to_html(text: &str, around: &mut dyn Around) -> (String, Headings)
             Event::HardBreak => Event::Html("<br>\n".into()),
             Event::Rule => Event::Html("<hr>\n".into()),
             other => other,
-        };
-        match &mut open_heading {
-            Some((_, inner, _)) => inner.push(event),
-            None => events.push(event),
-        }
+        })
     }
-    let mut out = String::with_capacity(2 * text.len());
-    html::push_html(&mut out, events.into_iter());
-    (out, headings)
 }
 
 fn image_start(address: &str) -> Event<'static> {
@@ -220,7 +250,7 @@ fn escaped_text(text: &str) -> CowStr<'static> {
 }
 
 /// The anchor of a heading: its words in small letters, joined by `-`, as links in documents write it.
-fn heading_anchor(shown: &str, taken: &mut BTreeSet<String>) -> String {
+fn heading_anchor(shown: &str, taken: &mut Unique) -> String {
     let small = shown.trim().to_lowercase();
     let plain: String = small
         .chars()
@@ -230,14 +260,8 @@ fn heading_anchor(shown: &str, taken: &mut BTreeSet<String>) -> String {
             _ => None,
         })
         .collect();
-    let wanted = if plain.is_empty() { "section".to_owned() } else { plain };
-    let mut anchor = wanted.clone();
-    let mut count = 0;
-    while !taken.insert(anchor.clone()) {
-        count += 1;
-        anchor = format!("{wanted}-{count}");
-    }
-    anchor
+    let wanted = if plain.is_empty() { "section" } else { &plain };
+    taken.give(wanted, |number| format!("{wanted}-{}", number - 1))
 }
 
 #[cfg(test)]

@@ -21,10 +21,6 @@ use bathygram_outputs::html::escaped;
 /// What pages may do and load. Nothing comes from any server but that of the site, and of a disk nothing but the site.
 pub(crate) const POLICY: &str = "default-src 'none'; style-src 'self'; script-src 'self'; font-src data:; img-src 'self' data:; base-uri 'none'; form-action 'none'";
 
-/// So many elements of the same name are listed.
-// A word that every diagram has, such as "User", would fill every page.
-const NAMESAKES: usize = 12;
-
 /// What all pages are made from.
 #[derive(Clone, Copy)]
 pub(crate) struct Desk<'b, 'a> {
@@ -76,9 +72,8 @@ impl<'b, 'a> Desk<'b, 'a> {
 
     /// What has the name of an element in other diagrams: the first ones, and how many more there are.
     fn namesakes(self, from: &str, own: Mention, shown: &str) -> (Vec<Link>, usize) {
-        let all = self.book.namesakes(own, shown);
-        let left = all.len().saturating_sub(NAMESAKES);
-        (all.into_iter().take(NAMESAKES).map(|other| self.mention(from, other)).collect(), left)
+        let (all, left) = self.book.namesakes(own, shown);
+        (all.into_iter().map(|other| self.mention(from, other)).collect(), left)
     }
 
     /// An element in another diagram.

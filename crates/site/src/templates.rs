@@ -191,7 +191,11 @@ pub(crate) struct ElementPage<'a> {
     pub(crate) members: &'a [String],
     pub(crate) lists: &'a [TitledLinks],
     pub(crate) outgoing: &'a [Link],
+    /// How many more there are, in words.
+    pub(crate) more_outgoing: &'a str,
     pub(crate) incoming: &'a [Link],
+    /// How many more there are, in words.
+    pub(crate) more_incoming: &'a str,
     pub(crate) shown: &'a [Card],
 }
 

@@ -23,6 +23,19 @@ fn written(run: &Run) -> Vec<String> {
 }
 
 #[test]
+fn pages_list_a_few_elements_with_the_same_code_and_count_the_others() {
+    let folder = Folder::new();
+    for name in ["north", "south"] {
+        let gauges: String = (0..20).map(|i| format!("  service {name}{i}\n    code \"src/gauge/**\"\n")).collect();
+        folder.write(&format!("{name}.bathy"), format!("architecture {name}\n{gauges}"));
+    }
+    folder.run(&["site"]).ends_with(0);
+    let page = folder.read("site/elements/north/north3.html");
+    assert_eq!(page.matches("href=\"../south/").count(), 12, "{page}");
+    assert!(page.contains("8 more"), "{page}");
+}
+
+#[test]
 fn the_demo_becomes_a_site() {
     let folder = demo();
     let run = folder.run(&["site"]).ends_with(0);

@@ -4,6 +4,7 @@
 use super::matching::Matched;
 use super::place::{move_body, moved};
 use crate::model::{Content, Diagram, Element, ElementId, Relation, RelationId, Verb};
+use crate::source::Unique;
 use crate::syntax::Label;
 use std::collections::BTreeSet;
 
@@ -18,13 +19,18 @@ pub(super) struct Whole {
     new: BTreeSet<ElementId>,
     /// How many relations are in the text.
     known: usize,
+    /// The names of its elements.
+    names: Unique,
 }
 
 impl Whole {
     /// Elements and relations; [`contents`](super::contents) adds what one kind alone holds.
     pub(super) fn of(own: &Diagram, facts: &Diagram, matched: &Matched) -> Self {
         let (diagram, known) = (own.clone(), own.relations.len());
-        let mut whole = Self { diagram, numbers: Vec::new(), relations: Vec::new(), new: BTreeSet::new(), known };
+        let mut names = Unique::default();
+        own.elements.iter().for_each(|element| _ = names.take(&element.name));
+        let mut whole =
+            Self { diagram, numbers: Vec::new(), relations: Vec::new(), new: BTreeSet::new(), known, names };
         facts.ids().for_each(|(id, element)| whole.take_element(id, element, matched));
         for (relation, own) in facts.relations.iter().zip(matched.relations(own, facts, &whole.numbers)) {
             let number = own.or_else(|| whole.take_relation(facts, relation));
@@ -63,6 +69,14 @@ impl Whole {
         self.relations.iter().flatten().copied().filter(|id| !self.is_new_relation(*id)).collect()
     }
 
+    /// A name that nothing else in the diagram has.
+    fn free_name(&mut self, name: &str) -> String {
+        match name.is_empty() {
+            true => String::new(),
+            false => self.names.give(name, |number| format!("{name}_{number}")),
+        }
+    }
+
     fn take_element(&mut self, id: ElementId, element: &Element, matched: &Matched) {
         let own = matched.own(id);
         // What the text only mentions is declared now.
@@ -74,7 +88,7 @@ impl Whole {
         let number = own.unwrap_or(ElementId(self.diagram.elements.len() as u32));
         let parent = element.parent.map(|parent| self.number(parent));
         let known = own.map(|own| self.diagram.element(own).name.clone());
-        let name = known.unwrap_or_else(|| free_name(&self.diagram, &element.name));
+        let name = known.unwrap_or_else(|| self.free_name(&element.name));
         let shown = if name.is_empty() { element.shown().text() } else { name.clone() };
         let key = parent.map_or(shown.clone(), |p| format!("{}.{shown}", self.diagram.element(p).key));
         let label = element.label.as_ref().map(|label| Label { span: moved(label.span), ..label.clone() });
@@ -115,14 +129,4 @@ impl Whole {
             RelationId(self.diagram.relations.len() as u32 - 1)
         })
     }
-}
-
-/// A name that nothing else in the diagram has.
-fn free_name(diagram: &Diagram, name: &str) -> String {
-    let is_taken = |name: &str| diagram.elements.iter().any(|element| element.name == name);
-    if name.is_empty() || !is_taken(name) {
-        return name.to_owned();
-    }
-    let numbered = (2..).map(|i| format!("{name}_{i}"));
-    numbered.into_iter().find(|name| !is_taken(name)).unwrap_or_default()
 }

@@ -5,13 +5,13 @@ use super::lift::lift;
 use super::view::View;
 use super::visible::hosting;
 use crate::model::{Choice, ChoiceWord, Chosen, Diagram, ElementId, Sheet};
+use crate::source::Unique;
 use crate::source::{Span, Spanned};
 use crate::syntax::Label;
-use std::collections::BTreeSet;
 
 /// The name of the picture of the outermost level.
 const TOP: &str = "index";
-/// A picture's name has at most so many letters.
+/// A picture's name has at most this many letters.
 // It becomes the name of a file, which may have 255 bytes, with letters of up to two bytes.
 const LONGEST: usize = 96;
 
@@ -33,7 +33,8 @@ pub fn stack(diagram: &Diagram) -> Vec<StackLevel> {
         let holder = diagram.ancestors(id).find(|a| !diagram.element(*a).kind.is_box());
         holder.iter().filter(|_| element.parent.is_some()).for_each(|h| has_inside[h.index()] = true);
     }
-    let mut taken = BTreeSet::from([TOP.to_owned()]);
+    let mut taken = Unique::whatever_the_case();
+    taken.take(TOP);
     let mut levels = vec![StackLevel { inside: None, name: TOP.to_owned() }];
     for (id, element) in diagram.ids().filter(|(id, _)| has_inside[id.index()]) {
         levels.push(StackLevel { inside: Some(id), name: file_name(&element.key, &mut taken) });
@@ -84,18 +85,12 @@ fn title(diagram: &Diagram, id: ElementId) -> Label {
 
 /// A file's name for what has a key, which no other has, not even where capitals do not count: letters, digits, `.`, `-` and `_`.
 /// `taken` are the names of others, in small letters; the new one comes to them.
-pub fn file_name(key: &str, taken: &mut BTreeSet<String>) -> String {
+pub fn file_name(key: &str, taken: &mut Unique) -> String {
     let plain = |c: char| if c.is_alphanumeric() || matches!(c, '_' | '-' | '.') { c } else { '-' };
     let cut: String = key.chars().map(plain).take(LONGEST).collect();
     // No hidden files, and none that end in a dot.
-    let wanted = cut.trim_matches('.').to_owned();
-    let mut name = wanted.clone();
-    let mut count = 1;
-    while name.is_empty() || !taken.insert(name.to_lowercase()) {
-        count += 1;
-        name = format!("{wanted}-{count}");
-    }
-    name
+    let wanted = cut.trim_matches('.');
+    taken.give(wanted, |number| format!("{wanted}-{number}"))
 }
 
 #[cfg(test)]
@@ -104,7 +99,8 @@ mod tests {
 
     #[test]
     fn names_of_files_are_plain_and_differ_even_without_capitals() {
-        let mut taken = BTreeSet::from([TOP.to_owned()]);
+        let mut taken = Unique::whatever_the_case();
+        taken.take(TOP);
         let mut name = |key: &str| file_name(key, &mut taken);
         assert_eq!(name("core.gateway"), "core.gateway");
         assert_eq!(name("Core.Gateway"), "Core.Gateway-2");

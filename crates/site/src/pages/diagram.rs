@@ -12,9 +12,9 @@ use bathygram_core::model::Diagram;
 use bathygram_outputs::html::{escaped, with_code};
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Only so many relations stand in words.
+/// At most this many relations stand in words on a page.
 // Beyond, the picture and the lists of the elements tell more than a page of sentences.
-const SENTENCES: usize = 400;
+pub(super) const SENTENCES: usize = 400;
 
 /// The page of a picture, with marks where its drawing goes. `documents` are those that show it.
 pub(crate) fn diagram(desk: Desk<'_, '_>, number: usize, documents: &BTreeSet<usize>) -> String {

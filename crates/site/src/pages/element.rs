@@ -1,5 +1,6 @@
 //! The page of an element: all that is known of it.
 
+use super::diagram::SENTENCES;
 use super::{Desk, is_told, name, one_line, reason, root, says, titled, trail};
 use crate::address::link;
 use crate::book::{Mention, Model};
@@ -58,7 +59,7 @@ pub(crate) fn element(desk: Desk<'_, '_>, number: usize, ties: &Ties, id: Elemen
     let has_inside = model.levels.iter().any(|level| level.inside == Some(id));
     let kind = desk.kind(element);
     let built = properties.built.as_ref().map(|built| format!(", {}", one_line(built))).unwrap_or_default();
-    let (outgoing, incoming) = relations(desk, model, ties, id);
+    let [(outgoing, more_outgoing), (incoming, more_incoming)] = relations(desk, model, ties, id);
     let members = element.class.iter().flat_map(|body| body.members()).map(|member| member.shown()).collect::<Vec<_>>();
     let shown = desk.book.showing(number, &element.key).iter().map(|i| desk.card(from, &desk.book.entries[*i]));
     let root = root(from);
@@ -78,7 +79,9 @@ pub(crate) fn element(desk: Desk<'_, '_>, number: usize, ties: &Ties, id: Elemen
         members: &members,
         lists: &lists(desk, (number, model), ties, id),
         outgoing: &outgoing,
+        more_outgoing: &desk.more(more_outgoing),
         incoming: &incoming,
+        more_incoming: &desk.more(more_incoming),
         shown: &shown.collect::<Vec<_>>(),
     };
     page.render().unwrap_or_default()
@@ -133,24 +136,19 @@ fn lists(desk: Desk<'_, '_>, (number, model): (usize, &Model<'_>), ties: &Ties, 
     let runs: Vec<Link> = touching().filter(|r| r.verb == Verb::Runs && r.to == id).map(|r| to(r.from)).collect();
     let runs_here: Vec<Link> = touching().filter(|r| r.verb == Verb::Runs && r.from == id).map(|r| to(r.to)).collect();
     let shown = name(diagram.element(id), language);
-    let (namesakes, more) = desk.namesakes(from, Mention::Model(number, id), &shown);
     let lists = [
-        ("inside", inside),
-        ("runs_on", runs),
-        ("runs_here", runs_here),
-        ("namesakes", namesakes),
+        ("inside", (inside, 0)),
+        ("runs_on", (runs, 0)),
+        ("runs_here", (runs_here, 0)),
+        ("namesakes", desk.namesakes(from, Mention::Model(number, id), &shown)),
         ("shares_code", sharing(desk, (number, model), id)),
     ];
-    let titled = |(key, links)| TitledLinks {
-        title: desk.say(key).to_owned(),
-        links,
-        more: if key == "namesakes" { desk.more(more) } else { String::new() },
-    };
-    lists.into_iter().filter(|(_, links): &(&str, Vec<Link>)| !links.is_empty()).map(titled).collect()
+    let titled = |(key, (links, more))| TitledLinks { title: desk.say(key).to_owned(), links, more: desk.more(more) };
+    lists.into_iter().filter(|(_, (links, _)): &(&str, (Vec<Link>, usize))| !links.is_empty()).map(titled).collect()
 }
 
-/// The elements of other models whose code lies in the same place.
-fn sharing(desk: Desk<'_, '_>, (number, model): (usize, &Model<'_>), id: ElementId) -> Vec<Link> {
+/// The elements of other models whose code lies in the same place: the first ones, and how many more there are.
+fn sharing(desk: Desk<'_, '_>, (number, model): (usize, &Model<'_>), id: ElementId) -> (Vec<Link>, usize) {
     let from = model.pages[id.index()].as_str();
     let language = &desk.input.studio.language;
     let linked = |(other, id): (usize, ElementId)| {
@@ -159,11 +157,12 @@ fn sharing(desk: Desk<'_, '_>, (number, model): (usize, &Model<'_>), id: Element
         let about = format!("{}, {}", desk.kind(element), titled(other.diagram));
         Link { href: link(from, &other.pages[id.index()]), title: name(element, language), about }
     };
-    desk.book.sharing(number, model.diagram.element(id)).into_iter().map(linked).collect()
+    let (first, more) = desk.book.sharing(number, model.diagram.element(id));
+    (first.into_iter().map(linked).collect(), more)
 }
 
-/// The relations out and in, of itself and of what lies in it.
-fn relations(desk: Desk<'_, '_>, model: &Model<'_>, ties: &Ties, id: ElementId) -> (Vec<Link>, Vec<Link>) {
+/// The relations out and in, of itself and of what lies in it: the first ones, and how many more there are.
+fn relations(desk: Desk<'_, '_>, model: &Model<'_>, ties: &Ties, id: ElementId) -> [(Vec<Link>, usize); 2] {
     let diagram = model.diagram;
     let from = model.pages[id.index()].as_str();
     let language = &desk.input.studio.language;
@@ -174,12 +173,11 @@ fn relations(desk: Desk<'_, '_>, model: &Model<'_>, ties: &Ties, id: ElementId) 
         Link { href: link(from, &model.pages[other.index()]), title, about: reason(relation) }
     };
     let touching = ties.crossing[id.index()].iter().map(|i| &diagram.relations[*i as usize]);
-    let (mut outgoing, mut incoming) = (Vec::new(), Vec::new());
-    for relation in touching.filter(|r| r.verb != Verb::Runs) {
-        match is_inside(relation.from) {
-            true => outgoing.push(said(relation, relation.to)),
-            false => incoming.push(said(relation, relation.from)),
-        }
-    }
-    (outgoing, incoming)
+    let (outgoing, incoming): (Vec<&Relation>, Vec<&Relation>) =
+        touching.filter(|r| r.verb != Verb::Runs).partition(|relation| is_inside(relation.from));
+    let linked = |all: Vec<&Relation>, other: fn(&Relation) -> ElementId| {
+        let links = all.iter().take(SENTENCES).map(|relation| said(relation, other(relation))).collect();
+        (links, all.len().saturating_sub(SENTENCES))
+    };
+    [linked(outgoing, |relation| relation.to), linked(incoming, |relation| relation.from)]
 }
