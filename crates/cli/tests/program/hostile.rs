@@ -483,6 +483,45 @@ fn many_texts_take_from_one_large_file() {
 }
 
 #[test]
+fn a_text_of_which_every_line_changes_is_shown_soon() {
+    let folder = Folder::new();
+    let lines: String = (0..60_000).map(|i| format!("   tide    calls   buoy   \"m{i}\"\n\n\n")).collect();
+    folder.write("a.bathy", format!("sequence a\n{lines}"));
+    let run = soon(&folder, &["format", "--check"]).ends_with(1);
+    assert_eq!(run.out.lines().filter(|line| line.starts_with("+  tide calls buoy")).count(), 60_000);
+    soon(&folder, &["format"]).ends_with(0);
+    soon(&folder, &["format", "--check"]).ends_with(0);
+}
+
+#[test]
+fn parts_of_a_large_picture_get_what_one_of_its_size_gets() {
+    let folder = Folder::new();
+    // Ten circles of systems that nothing joins with each other, each with many lines from system to system.
+    let services = |i: usize| (0..7).map(|j| format!("    service e{i}_{j}\n")).collect::<String>();
+    let systems: String = (0..450).map(|i| format!("  system s{i}\n{}", services(i))).collect();
+    let lines = |i: usize| {
+        let next = i / 45 * 45 + (i * 7 + 1) % 45;
+        format!("  e{i}_{} uses e{next}_{}\n", i % 7, i * 5 % 7).repeat(if next == i { 0 } else { 16 })
+    };
+    let lines: String = (0..450).map(lines).collect();
+    folder.write("a.bathy", format!("architecture a\n{systems}{lines}"));
+    soon(&folder, &["render", "a.bathy", "--out", "o.svg"]).ends_with(0);
+}
+
+#[test]
+fn documents_of_any_shape_are_read_soon() {
+    let folder = Folder::new();
+    folder.write("a.bathy", FLOW);
+    let marks = "<!-- bathygram: drawn from the block above -->x<!-- bathygram: end -->";
+    for text in ["<b>".repeat(400_000), "# N\n\n".repeat(100_000), marks.repeat(20_000)] {
+        folder.write("notes.md", &text);
+        for arguments in [&["check", "notes.md", "--no-pictures"][..], &["illustrate", "notes.md"], &["site"]] {
+            soon(&folder, arguments).ends_with(0);
+        }
+    }
+}
+
+#[test]
 fn thousands_of_faulty_blocks_take_seconds() {
     let folder = Folder::new();
     let block = |i: usize| format!("```bathygram\nflow f{i}\n  ?\n```\n\n");

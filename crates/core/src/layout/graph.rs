@@ -186,6 +186,9 @@ pub enum Share {
     Own,
     /// It is one of very many, for each of which less is tried.
     OneOfMany,
+    /// It is one of the parts of a picture of thousands of elements, which together get what one part of that size would get: each
+    /// step is taken once.
+    Part,
     /// Somebody types and watches: the earlier picture is kept wherever it has no fault, and is compared with no other.
     Moment,
 }
@@ -447,7 +450,7 @@ impl Anchor {
         }
     }
 
-    /// Its number where groups are counted behind so many nodes.
+    /// Its number where groups are counted behind this many nodes.
     pub(in crate::layout) fn number(self, nodes: usize) -> usize {
         match self {
             Self::Node(v) => v,

@@ -36,14 +36,14 @@ const RIVAL: f64 = 0.95;
 /// How often what cannot be kept is left out.
 // The first leaves out what is in the way, the second what that was in the way of.
 const RETRIES: usize = 2;
-/// How many layouts are tried, for up to so many nodes, to find out which constraint is in the way of another.
+/// How many layouts are tried, for up to this many nodes, to find out which constraint is in the way of another.
 // A whole layout each: what is not kept is rare, and worth a moment.
 const TRIES: usize = 12;
 const TRIED_NODES: usize = 60;
 /// How much wider the spacing is made in turn where lines that are not stepped lie on something.
 // Each step is about a third: less finds no new place for a text, more wastes the page.
 const SPACINGS: [f64; 4] = [1.0, 1.35, 1.8, 2.4];
-/// Up to so many nodes: each spacing is a whole layout.
+/// Up to this many nodes: each spacing is a whole layout.
 const SPACED_NODES: usize = 60;
 /// Groups on their own must win by more: lines between them take longer ways, which the score hardly sees.
 const APART: f64 = 0.85;
@@ -53,19 +53,24 @@ const LOOSE: f64 = 8.0;
 /// More lines than this between groups are a web.
 // Groups in rows with lines around them are then found without trying what takes seconds.
 const WEB: usize = 150;
-/// Up to so many outermost groups of a large graph stand in rows.
+/// Up to this many outermost groups of a large graph stand in rows.
 // Measured: with forty, lines around them lay on each other in thousands of places.
 const IN_ROWS: usize = 12;
-/// Up to so many nodes, layers are tried besides blocks, if lines between groups form no circle.
+/// Up to this many nodes, layers are tried besides blocks, if lines between groups form no circle.
 // Measured on 57 graphs: of larger ones, blocks were the better one each time.
 const FLOWING: usize = 12;
-/// Up to so many lines, everything is tried for a graph with groups.
+/// Up to this many lines, everything is tried for a graph with groups.
 // Each candidate is a whole layout.
 const NESTED_EDGES: usize = 600;
 
 /// More curved lines than this get one placement.
 // Each is measured as a dozen stretches against those of all others: 9,000 between 200 nodes took 11 s.
 const CURVED_EDGES: usize = 3_000;
+
+/// Groups deeper in each other than this get one placement.
+// Nobody reads twenty frames around a box, and each takes the time of all that lies in it: 190 elements in 60 of them took as long as
+// 500 side by side, and a stack of 90 such pictures 45 s.
+const DEPTH: usize = 20;
 
 /// How much is tried, by the number of nodes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -85,6 +90,7 @@ impl Effort {
     fn for_graph(graph: &Graph) -> Self {
         let is_nested = !graph.groups.is_empty();
         match Self::of(graph.nodes.len().max(graph.groups.len())).min(Self::of_lines(graph.edges.len())) {
+            _ if graph.share == Share::Part || depth(graph) > DEPTH => Effort::Plain,
             _ if graph.routing == Routing::Curved && graph.edges.len() > CURVED_EDGES => Effort::Plain,
             Effort::Full if is_nested && graph.edges.len() > NESTED_EDGES => Effort::Some,
             Effort::Full if graph.share != Share::Own => Effort::Brisk,
@@ -92,7 +98,7 @@ impl Effort {
         }
     }
 
-    /// The effort for so many lines, which cross each other more the more there are.
+    /// The effort for this many lines, which cross each other more the more there are.
     // Measured on graphs in which everything is joined with everything: with every step, 60 nodes and their 1,770 lines take 20 s, and
     // 80 nodes more than 100 s; with fewer, 3 s.
     fn of_lines(lines: usize) -> Self {
@@ -103,7 +109,7 @@ impl Effort {
         }
     }
 
-    /// The effort for so many nodes.
+    /// The effort for this many nodes.
     pub fn of(nodes: usize) -> Self {
         match nodes {
             0..=300 => Effort::Full,
@@ -111,6 +117,16 @@ impl Effort {
             _ => Effort::Plain,
         }
     }
+}
+
+/// How many groups lie in each other at most.
+fn depth(graph: &Graph) -> usize {
+    // Parents come before what they hold.
+    let mut depths: Vec<usize> = Vec::with_capacity(graph.groups.len());
+    for group in &graph.groups {
+        depths.push(1 + group.parent.map_or(0, |parent| depths[parent]));
+    }
+    depths.into_iter().max().unwrap_or(0)
 }
 
 /// How a picture came about.
@@ -145,7 +161,7 @@ pub enum Keeping {
     TooLittle,
     /// A line finds no way in it.
     NoWay,
-    /// Kept, the picture would have so many faults more than a fresh one.
+    /// Kept, the picture would have this many faults more than a fresh one.
     Faults(usize),
     /// Kept, the picture would have this score, and a fresh one the other.
     Score(f64, f64),
@@ -193,7 +209,9 @@ impl fmt::Display for Report {
             Effort::Full => "; every step taken (up to 300 elements and 1,000 lines)",
             Effort::Brisk => "; every step, one candidate (one of many pictures)",
             Effort::Some => "; fewer sweeps and candidates (over 300 elements or 1,000 lines)",
-            Effort::Plain => "; one placement and plain channels (over 3,000 elements or 9,000 lines)",
+            Effort::Plain => {
+                "; one placement and plain channels (over 3,000 elements, 9,000 lines, or 20 groups in each other)"
+            }
         })
     }
 }
@@ -335,7 +353,10 @@ fn laid_out(graph: &Graph, jobs: &dyn Jobs) -> Laid {
     let constraints: Vec<PlacementConstraint> = graph.constraints.iter().filter(|c| !is_pin(c)).cloned().collect();
     let unpinned = (constraints.len() < graph.constraints.len()).then(|| Graph { constraints, ..graph.clone() });
     let unpinned = unpinned.as_ref().unwrap_or(graph);
-    let parts = pack::parts(unpinned);
+    let mut parts = pack::parts(unpinned);
+    if effort == Effort::Plain && parts.len() > 1 {
+        parts.iter_mut().for_each(|part| part.graph.share = Share::Part);
+    }
     let mut report = Report {
         effort,
         arrangement: graph.arrangement.unwrap_or(Arrangement::Layered),
@@ -663,7 +684,7 @@ fn ways(graph: &Graph, shape: &Shape, effort: Effort) -> Vec<Way> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::layout::{Edge, Node};
+    use crate::layout::{Edge, Group, Node};
 
     #[test]
     fn many_lines_take_fewer_steps_as_many_nodes_do() {
@@ -674,6 +695,11 @@ mod tests {
         };
         let cases =
             [(40, 60, Effort::Full), (60, 1_770, Effort::Some), (301, 10, Effort::Some), (200, 20_000, Effort::Plain)];
+        let deep = |groups: usize| {
+            let group = |g: usize| Group { parent: g.checked_sub(1), ..Group::default() };
+            Graph { groups: (0..groups).map(group).collect(), ..joined(2, 1) }
+        };
+        assert_eq!([20, 21].map(|groups| Effort::for_graph(&deep(groups))), [Effort::Full, Effort::Plain]);
         for (nodes, lines, effort) in cases {
             assert_eq!(Effort::for_graph(&joined(nodes, lines)), effort, "{nodes} nodes, {lines} lines");
         }

@@ -22,7 +22,7 @@ mod system;
 mod tests;
 
 use crate::geom::Rect;
-use crate::layout::graph::{Directed, Graph, PlacementConstraint};
+use crate::layout::graph::{Directed, Graph, PlacementConstraint, Share};
 use crate::layout::placement::Placement;
 use crate::layout::refine::compaction::{Level, compact};
 use crate::layout::refine::straightening::straighten;
@@ -43,7 +43,7 @@ const REPAIRS: usize = 5;
 /// Both ways to lead away from one node.
 const OUTWARD: [Directions; 2] = [Directions::FromMiddle, Directions::FromHub];
 
-/// From so many nodes on, directions that were written make long narrow pictures where lines may lead anywhere.
+/// From this many nodes on, directions that were written make long narrow pictures where lines may lead anywhere.
 const LARGE: usize = 120;
 
 /// Whether a graph is so large that only leading away from one node is worth its time.
@@ -163,7 +163,8 @@ pub fn place_watched(graph: &Graph, options: LayeredOptions, watch: &dyn Fn(Stag
     //    then with a detour.
     let mut ranking = Ranking::new(&turned, &reversed, options);
     let mut detours = Detours::new();
-    let rounds = if turned.groups.is_empty() || turned.edges.len() > REPAIRED_EDGES { 0 } else { REPAIRS };
+    let is_tried_once = turned.groups.is_empty() || turned.edges.len() > REPAIRED_EDGES || turned.share == Share::Part;
+    let rounds = if is_tried_once { 0 } else { REPAIRS };
     let mut best: Option<(usize, Layers)> = None;
     for round in 0..rounds {
         let layers = ordered(&turned, &reversed, &ranking, &detours, watch);
