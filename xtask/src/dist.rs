@@ -117,6 +117,9 @@ fn staged() -> Result<(PathBuf, String)> {
         "--",
     ]);
     command.args(["-C", "strip=symbols"]).env("RUSTFLAGS", flags).current_dir(root());
+    // The allocator's C source names the time at which it is compiled; this is the time for every compiler that knows the
+    // variable (reproducible-builds.org).
+    command.env("SOURCE_DATE_EPOCH", "0");
     if target == "x86_64-unknown-linux-gnu" {
         // The linker that comes with Rust here makes one function of several that are the same, where nobody asks for
         // their addresses, packs the list of addresses, and leaves out what only unwinding reads (decision 36).

@@ -19,7 +19,7 @@ const PAGES: [&str; 6] = [
 /// Makes it all from scratch.
 pub(crate) fn make() -> Result<()> {
     run("cargo", &["build", "--quiet", "-p", "bathygram-cli"])?;
-    let program = root().join("target/debug/bathygram").canonicalize()?;
+    let program = crate::target().join("debug/bathygram").canonicalize()?;
     let pictures = root().join("docs/pictures");
     if pictures.exists() {
         std::fs::remove_dir_all(&pictures)?;

@@ -105,7 +105,7 @@ fn wasm() -> Result<()> {
 /// Draws, into `target/gallery`, for each theme a contact sheet with every kind of diagram, and the demo.
 fn gallery() -> Result<()> {
     run("cargo", &["build", "--quiet", "--release", "-p", "bathygram-cli"])?;
-    let program = root().join("target/release/bathygram").canonicalize()?;
+    let program = target().join("release/bathygram").canonicalize()?;
     let folder = root().join("target/gallery");
     let listed = Command::new(&program).arg("themes").output()?;
     let listed = String::from_utf8(listed.stdout)?;
