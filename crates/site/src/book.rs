@@ -232,7 +232,8 @@ impl<'a> Book<'a> {
         self.of_model.get(&model).map_or(&[], Vec::as_slice)
     }
 
-    /// The elements of other models whose code lies in the same place, around it or in it: the first ones, and how many more there are.
+    /// The elements of other models whose code lies in the same place, around it or in it: the first ones, and how many more
+    /// there are.
     pub(crate) fn sharing(&self, model: usize, element: &Element) -> (Vec<(usize, ElementId)>, usize) {
         let Some(own) = code(element) else { return (Vec::new(), 0) };
         let around = own.match_indices('/').map(|(at, _)| &own[..at]).chain([own.as_str()]);

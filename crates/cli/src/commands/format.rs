@@ -107,20 +107,24 @@ fn formatted_file(name: &str, text: &str) -> String {
 }
 
 fn formatted(count: usize, changed: usize) -> String {
-    let files = session::count(count, "file");
-    if changed == 0 {
-        format!("{files}, in their form already")
-    } else {
-        format!("{files}, {changed} brought into form")
+    match changed {
+        0 => in_form(count),
+        changed => format!("{}, {changed} brought into form", session::count(count, "file")),
     }
 }
 
 fn unformatted(count: usize, changed: usize) -> String {
     let files = session::count(count, "file");
     match changed {
-        0 => format!("{files}, in their form already"),
+        0 => in_form(count),
+        1 => format!("{files}, 1 not in its form; `bathygram format` changes that"),
         n => format!("{files}, {n} not in their form; `bathygram format` changes that"),
     }
+}
+
+fn in_form(count: usize) -> String {
+    let its = if count == 1 { "its" } else { "their" };
+    format!("{}, in {its} form already", session::count(count, "file"))
 }
 
 /// How many lines are shown before and behind what would change.

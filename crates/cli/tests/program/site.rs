@@ -262,6 +262,16 @@ fn the_history_of_a_diagram_is_told_with_before_and_after() {
     // Without the option it goes.
     folder.run(&["-q", "site"]).ends_with(0);
     assert!(!folder.path("site/history").exists());
+    // Of very large versions the newest are drawn, and the others are there in words.
+    for version in ["first", "second"] {
+        let messages: String = (0..31_000).map(|i| format!("  buoy calls gauge \"{i}\"\n")).collect();
+        folder.write("ebb.bathy", format!("sequence ebb \"{version}\"\n{messages}"));
+        folder.git(&["commit", "-qam", version]);
+    }
+    folder.run(&["-q", "site", "--history"]).ends_with(0);
+    let page = folder.read("site/diagrams/ebb.html");
+    assert!(page.contains("first") && page.contains("second") && page.contains("The ebb"), "{page}");
+    assert!(folder.path("site/history/ebb/4.svg").is_file() && !folder.path("site/history/ebb/3.svg").exists());
     let other = Folder::new();
     other.write("ebb.bathy", "flow ebb\n  step a\n  step b\n");
     let run = other.run(&["site", "--history"]);

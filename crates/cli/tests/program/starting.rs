@@ -76,7 +76,7 @@ fn texts_are_brought_into_form() {
         "flow f\n  begin \"a\"//x\n\n  finish \"b\" // y\n",
     );
     folder.write("a.bathy", loose).write("deep/b.bathy", "flow g\n  begin \"a\"\n  finish \"b\"\n");
-    let run = folder.run(&["format", "--check"]).ends_with(1).says("2 files, 1 not in their form");
+    let run = folder.run(&["format", "--check"]).ends_with(1).says("2 files, 1 not in its form");
     for line in ["--- a.bathy", "+++ a.bathy", "-    begin   \"a\"//x", "+  begin \"a\"//x", "+  finish \"b\" // y"] {
         assert!(run.out.lines().any(|l| l == line), "no {line:?} in\n{}", run.out);
     }

@@ -3,7 +3,8 @@
 use crate::layout::graph::{Anchor, Graph, PlacementConstraint, Placing};
 use std::collections::{BTreeMap, BTreeSet};
 
-/// At most this many steps are made to find circles; what comes after that is left out, and reported as every constraint that is not kept.
+/// At most this many steps are made to find circles; what comes after that is left out, and reported as every constraint that
+/// is not kept.
 const STEPS: usize = 4_000_000;
 
 /// Constraints about order as pairs: the first comes before the second. Those of `order` come before those of `place`.

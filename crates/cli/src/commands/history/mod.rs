@@ -216,11 +216,7 @@ const MOST_DRAWN: usize = 60_000;
 /// Makes sure that all versions of a picture can be drawn; one of them always is.
 fn fit(steps: &[Step], only: Option<&str>) -> Result<()> {
     let names = names(steps, only)?;
-    let of_step = |(step, name): (&Step, &String)| -> usize {
-        let views = picture(step, name).map(|(_, picture)| picture.view());
-        views.map_or(0, |view| view.diagram.elements.len() + view.diagram.relations.len())
-    };
-    let all: usize = steps.iter().zip(&names).map(of_step).sum();
+    let all: usize = steps.iter().zip(&names).map(|(step, name)| size(step, name)).sum();
     if steps.len() == 1 || all <= MOST_DRAWN {
         return Ok(());
     }
@@ -229,6 +225,12 @@ fn fit(steps: &[Step], only: Option<&str>) -> Result<()> {
          the newest ones",
         steps.len()
     )))
+}
+
+/// How many elements and relations the picture of a name has in a version.
+fn size(step: &Step, name: &str) -> usize {
+    let view = picture(step, name).map(|(_, picture)| picture.view());
+    view.map_or(0, |view| view.diagram.elements.len() + view.diagram.relations.len())
 }
 
 fn strip_of(studio: &Studio, drawing: &Drawing) -> Vec<u8> {
@@ -333,7 +335,8 @@ pub(crate) struct Shown {
     pub(crate) svg: Option<String>,
 }
 
-/// The committed versions of a file's pictures, the oldest first, each picture with those in which it changed.
+/// The committed versions of a file's pictures, the oldest first, each picture with those in which it changed. The newest are drawn, as
+/// many as a page of them may hold; the others are there in words.
 ///
 /// # Errors
 /// If the file is not in git.
@@ -344,27 +347,50 @@ pub(crate) fn versions(project: &Project, file: &Path, names: &[String]) -> Resu
     for name in names.iter().filter(|_| !steps.is_empty()) {
         // A picture that is not committed yet has no versions.
         let Ok(own_names) = self::names(&steps, Some(name)) else { continue };
-        let frames = frames(project, &steps, Some(name))?;
-        let mut shown: Vec<Shown> = Vec::new();
-        for ((frame, step), own) in frames.into_iter().zip(&steps).zip(&own_names) {
-            let changes = step.changes.iter().filter(|listed| listed.diagram == *own);
-            let says: Vec<String> =
-                changes.flat_map(|listed| listed.changes.iter().flat_map(|change| change.says.clone())).collect();
-            let svg = frame.shown.map(|shown| shown.svg);
-            // A version in which nothing changed about the picture is none of it.
-            let is_same =
-                shown.last().map_or(svg.is_none(), |last| says.is_empty() && last.svg.is_some() == svg.is_some());
-            if !is_same {
-                let says = if shown.is_empty() { Vec::new() } else { says };
-                shown.push(Shown { date: frame.date, author: frame.author, subject: frame.subject, says, svg });
-            }
-        }
-        all.push((name.clone(), shown));
+        let changed = changed(&steps, &own_names);
+        let mut room = MOST_DRAWN;
+        let fits = |(step, own, _): &&(&Step, &str, Vec<String>)| {
+            let size = size(step, own);
+            let is_drawn = size <= room || room == MOST_DRAWN;
+            room = room.saturating_sub(size);
+            is_drawn
+        };
+        let in_words = changed.len() - changed.iter().rev().take_while(fits).count();
+        let mut painter = Painter::new(project);
+        let shown = changed.into_iter().enumerate().map(|(i, (step, own, says))| {
+            let svg = if i < in_words { None } else { painter.draw(step, own).map(|shown| shown.svg) };
+            let (date, author) = step.place();
+            Shown { date, author, subject: step.subject(), says, svg }
+        });
+        all.push((name.clone(), shown.collect()));
     }
     Ok(all)
 }
 
+/// The versions in which a picture changed, each with its name then and what changed: nothing in the first one.
+fn changed<'s>(steps: &'s [Step], names: &'s [String]) -> Vec<(&'s Step, &'s str, Vec<String>)> {
+    let mut found: Vec<(&Step, &str, Vec<String>)> = Vec::new();
+    for (step, name) in steps.iter().zip(names) {
+        let changes = step.changes.iter().filter(|listed| listed.diagram == *name);
+        let says: Vec<String> =
+            changes.flat_map(|listed| listed.changes.iter().flat_map(|change| change.says.clone())).collect();
+        let is_there = picture(step, name).is_some();
+        match found.last() {
+            None if !is_there => {}
+            None => found.push((step, name, Vec::new())),
+            Some((last, was, _)) if says.is_empty() && picture(last, was).is_some() == is_there => {}
+            Some(_) => found.push((step, name, says)),
+        }
+    }
+    found
+}
+
 impl Step {
+    /// The first line of what was said of it; empty if it is not committed.
+    fn subject(&self) -> String {
+        self.commit.as_ref().map_or_else(String::new, |commit| commit.subject.clone())
+    }
+
     fn new(commit: Option<Commit>, (readings, unread): Read) -> Self {
         let has_errors = readings.iter().flatten().any(Reading::has_errors);
         Self { commit, readings, unread, has_errors, says: Vec::new(), changes: Vec::new() }
@@ -443,33 +469,45 @@ fn picture<'s>(step: &'s Step, name: &str) -> Option<(&'s Reading, Picture<'s>)>
     step.readings.iter().flatten().find_map(|reading| Some((reading, reading.pictures().find(|p| p.name == name)?)))
 }
 
-/// The drawings of the versions, the oldest first, each near where the one before has its elements.
+/// The versions with their drawings, the oldest first.
 fn frames(project: &Project, steps: &[Step], only: Option<&str>) -> Result<Vec<strip::Frame>> {
     let names = names(steps, only)?;
-    let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
-    // The places of the version before, its digest, and what it shows.
-    let mut before: Option<(Places, String, Diagram)> = None;
-    let mut frames = Vec::new();
-    for (step, name) in steps.iter().zip(&names) {
-        let drawn = picture(step, name).map(|(reading, picture)| {
-            let view = picture.view();
-            let near = before.as_ref().filter(|(places, ..)| !places.is_empty());
-            // What is called otherwise now stays where it was.
-            let places = near.map(|(places, _, shown)| places.under(&new_keys(shown, &view.diagram)));
-            let options = DrawOptions { earlier: places.as_ref(), ..DrawOptions::default() };
-            let drawing = pipeline::draw(&studio, reading, &view, &options);
-            let earlier = near.map(|(_, digest, _)| digest.as_str());
-            let provenance = Provenance { earlier, ..reading.provenance(name) };
-            let svg = studio.svg(&drawing, &provenance);
-            (strip::Shown { drawing, svg }, container::digest(&provenance), view.diagram)
-        });
-        let shown = drawn.map(|(shown, digest, diagram)| {
-            before = Some((shown.drawing.places.clone(), digest, diagram));
-            shown
-        });
+    let mut painter = Painter::new(project);
+    let frame = |(step, name): (&Step, &String)| {
         let (date, author) = step.place();
-        let subject = step.commit.as_ref().map_or(String::new(), |c| c.subject.clone());
-        frames.push(strip::Frame { date, author, subject, summary: step.summary(), says: step.says.clone(), shown });
+        let shown = painter.draw(step, name);
+        let (summary, says) = (step.summary(), step.says.clone());
+        strip::Frame { date, author, subject: step.subject(), summary, says, shown }
+    };
+    Ok(steps.iter().zip(&names).map(frame).collect())
+}
+
+/// Draws the versions of a picture, one after the other, each near where the one before has its elements.
+struct Painter {
+    studio: Studio,
+    /// The places of the version before, its digest, and what it shows.
+    before: Option<(Places, String, Diagram)>,
+}
+
+impl Painter {
+    fn new(project: &Project) -> Self {
+        let studio = Studio::new().in_themes(&project.themes).in_language(&project.language);
+        Self { studio, before: None }
     }
-    Ok(frames)
+
+    /// The drawing of the next version; `None` if it has no picture of this name.
+    fn draw(&mut self, step: &Step, name: &str) -> Option<strip::Shown> {
+        let (reading, picture) = picture(step, name)?;
+        let view = picture.view();
+        let near = self.before.as_ref().filter(|(places, ..)| !places.is_empty());
+        // What is called otherwise now stays where it was.
+        let places = near.map(|(places, _, shown)| places.under(&new_keys(shown, &view.diagram)));
+        let options = DrawOptions { earlier: places.as_ref(), ..DrawOptions::default() };
+        let drawing = pipeline::draw(&self.studio, reading, &view, &options);
+        let earlier = near.map(|(_, digest, _)| digest.as_str());
+        let provenance = Provenance { earlier, ..reading.provenance(name) };
+        let svg = self.studio.svg(&drawing, &provenance);
+        self.before = Some((drawing.places.clone(), container::digest(&provenance), view.diagram));
+        Some(strip::Shown { drawing, svg })
+    }
 }
