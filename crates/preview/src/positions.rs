@@ -31,14 +31,17 @@ mod tests {
 
     #[test]
     fn both_ways_of_counting_lead_back() {
-        for text in ["", "plain\ntext", "tïde\n🌊 surge\n\nébb"] {
+        for text in ["", "plain\ntext", "tïde\n🌊 surge\n\nébb", "\u{feff}a\r\nb"] {
             let positions = Positions::new(text);
             let mut unit = 0;
             for (byte, letter) in text.char_indices() {
                 assert_eq!((positions.unit(byte), positions.byte(unit)), (unit, byte), "{text:?} at {byte}");
                 unit += letter.len_utf16();
             }
+            assert_eq!((positions.unit(text.len()), positions.byte(unit)), (unit, text.len()), "{text:?}");
             assert_eq!((positions.unit(text.len() + 9), positions.byte(unit + 9)), (unit, text.len()), "{text:?}");
         }
+        // Inside of a pair of units.
+        assert_eq!(Positions::new("🌊a").byte(1), 0);
     }
 }

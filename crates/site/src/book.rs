@@ -241,7 +241,7 @@ impl<'a> Book<'a> {
         let within = format!("{own}/");
         let within = self.codes.range(within.clone()..).take_while(|(code, _)| code.starts_with(&within));
         let found = around.chain(within.flat_map(|(_, all)| all));
-        first_ones(found.filter(|(other, _)| *other != model).copied())
+        first_ones(found.filter(|(other, _)| *other != model).copied(), OTHERS)
     }
 
     /// The pictures that show an element of a model.
@@ -256,7 +256,7 @@ impl<'a> Book<'a> {
             Mention::Entry(entry, _) => entry,
         };
         let all = self.by_label.get(shown).map_or(&[][..], Vec::as_slice);
-        first_ones(all.iter().filter(|other| diagram(other) != diagram(&own)).copied())
+        first_ones(all.iter().filter(|other| diagram(other) != diagram(&own)).copied(), OTHERS)
     }
 
     /// Where the elements of a picture lead to, by their keys.
@@ -290,8 +290,8 @@ impl<'a> Book<'a> {
 }
 
 /// The first of some elements, and how many more there are.
-fn first_ones<T>(mut all: impl Iterator<Item = T>) -> (Vec<T>, usize) {
-    let first = all.by_ref().take(OTHERS).collect();
+pub(crate) fn first_ones<T>(mut all: impl Iterator<Item = T>, most: usize) -> (Vec<T>, usize) {
+    let first = all.by_ref().take(most).collect();
     (first, all.count())
 }
 

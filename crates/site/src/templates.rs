@@ -190,12 +190,8 @@ pub(crate) struct ElementPage<'a> {
     pub(crate) facts: &'a [Fact],
     pub(crate) members: &'a [String],
     pub(crate) lists: &'a [TitledLinks],
-    pub(crate) outgoing: &'a [Link],
-    /// How many more there are, in words.
-    pub(crate) more_outgoing: &'a str,
-    pub(crate) incoming: &'a [Link],
-    /// How many more there are, in words.
-    pub(crate) more_incoming: &'a str,
+    /// Out and in.
+    pub(crate) relations: &'a [TitledLinks],
     pub(crate) shown: &'a [Card],
 }
 

@@ -5,8 +5,7 @@ use super::lift::lift;
 use super::view::View;
 use super::visible::hosting;
 use crate::model::{Choice, ChoiceWord, Chosen, Diagram, ElementId, Sheet};
-use crate::source::Unique;
-use crate::source::{Span, Spanned};
+use crate::source::{Span, Spanned, Unique};
 use crate::syntax::Label;
 
 /// The name of the picture of the outermost level.
@@ -84,7 +83,7 @@ fn title(diagram: &Diagram, id: ElementId) -> Label {
 }
 
 /// A file's name for what has a key, which no other has, not even where capitals do not count: letters, digits, `.`, `-` and `_`.
-/// `taken` are the names of others, in small letters; the new one comes to them.
+/// `taken` are the names of others, whatever the case; the new one comes to them.
 pub fn file_name(key: &str, taken: &mut Unique) -> String {
     let plain = |c: char| if c.is_alphanumeric() || matches!(c, '_' | '-' | '.') { c } else { '-' };
     let cut: String = key.chars().map(plain).take(LONGEST).collect();

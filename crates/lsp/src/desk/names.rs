@@ -20,7 +20,7 @@ const MOST_COMPLETIONS: usize = 5_000;
 const MOST_PLACES: usize = 100_000;
 
 /// Refuses more places than an answer holds: some of them would be worse than none.
-fn counted(found: Vec<Occurrence>) -> Result<Vec<Occurrence>, Failed> {
+fn counted<T>(found: Vec<T>) -> Result<Vec<T>, Failed> {
     match found.len() {
         0..=MOST_PLACES => Ok(found),
         count => Err(Failed::Refused(format!("this is named in {count} places; {MOST_PLACES} can be answered"))),
@@ -104,14 +104,11 @@ impl Desk<'_> {
         let meant = ide::meant(&piece.reading, byte).ok_or_else(nothing)?;
         let pieces = self.documents.around(&piece.path);
         let readings: Vec<&Reading> = pieces.iter().map(|piece| &*piece.reading).collect();
-        for reading in &readings {
-            counted(ide::references(reading, &meant))?;
-        }
         let edits = ide::rename(&readings, &meant, name).map_err(|why| Failed::Refused(why.to_string()))?;
         let mut changes: HashMap<lsp_types::Uri, Vec<TextEdit>> = HashMap::new();
         for (piece, edits) in pieces.iter().zip(edits).filter(|(_, edits)| !edits.is_empty()) {
             let uri = convert::uri(&piece.path).ok_or_else(nothing)?;
-            changes.entry(uri).or_default().extend(piece.edits(&edits, self.encoding));
+            changes.entry(uri).or_default().extend(piece.edits(&counted(edits)?, self.encoding));
         }
         Ok(WorkspaceEdit::new(changes))
     }

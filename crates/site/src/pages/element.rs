@@ -3,7 +3,7 @@
 use super::diagram::SENTENCES;
 use super::{Desk, is_told, name, one_line, reason, root, says, titled, trail};
 use crate::address::link;
-use crate::book::{Mention, Model};
+use crate::book::{Mention, Model, first_ones};
 use crate::templates::{ElementPage, Fact, Link, POLICY, STYLE, TitledLinks};
 use askama::Template;
 use bathygram_core::model::{ElementId, Relation, Verb};
@@ -59,7 +59,6 @@ pub(crate) fn element(desk: Desk<'_, '_>, number: usize, ties: &Ties, id: Elemen
     let has_inside = model.levels.iter().any(|level| level.inside == Some(id));
     let kind = desk.kind(element);
     let built = properties.built.as_ref().map(|built| format!(", {}", one_line(built))).unwrap_or_default();
-    let [(outgoing, more_outgoing), (incoming, more_incoming)] = relations(desk, model, ties, id);
     let members = element.class.iter().flat_map(|body| body.members()).map(|member| member.shown()).collect::<Vec<_>>();
     let shown = desk.book.showing(number, &element.key).iter().map(|i| desk.card(from, &desk.book.entries[*i]));
     let root = root(from);
@@ -78,10 +77,7 @@ pub(crate) fn element(desk: Desk<'_, '_>, number: usize, ties: &Ties, id: Elemen
         facts: &facts(desk, model, id),
         members: &members,
         lists: &lists(desk, (number, model), ties, id),
-        outgoing: &outgoing,
-        more_outgoing: &desk.more(more_outgoing),
-        incoming: &incoming,
-        more_incoming: &desk.more(more_incoming),
+        relations: &relations(desk, model, ties, id),
         shown: &shown.collect::<Vec<_>>(),
     };
     page.render().unwrap_or_default()
@@ -143,8 +139,15 @@ fn lists(desk: Desk<'_, '_>, (number, model): (usize, &Model<'_>), ties: &Ties, 
         ("namesakes", desk.namesakes(from, Mention::Model(number, id), &shown)),
         ("shares_code", sharing(desk, (number, model), id)),
     ];
+    under_headings(desk, lists)
+}
+
+/// Links under the words for them, with how many more there are; what has none is left out.
+fn under_headings(
+    desk: Desk<'_, '_>, lists: impl IntoIterator<Item = (&'static str, (Vec<Link>, usize))>,
+) -> Vec<TitledLinks> {
     let titled = |(key, (links, more))| TitledLinks { title: desk.say(key).to_owned(), links, more: desk.more(more) };
-    lists.into_iter().filter(|(_, (links, _)): &(&str, (Vec<Link>, usize))| !links.is_empty()).map(titled).collect()
+    lists.into_iter().filter(|(_, (links, _))| !links.is_empty()).map(titled).collect()
 }
 
 /// The elements of other models whose code lies in the same place: the first ones, and how many more there are.
@@ -161,8 +164,8 @@ fn sharing(desk: Desk<'_, '_>, (number, model): (usize, &Model<'_>), id: Element
     (first.into_iter().map(linked).collect(), more)
 }
 
-/// The relations out and in, of itself and of what lies in it: the first ones, and how many more there are.
-fn relations(desk: Desk<'_, '_>, model: &Model<'_>, ties: &Ties, id: ElementId) -> [(Vec<Link>, usize); 2] {
+/// The relations out and in, of itself and of what lies in it.
+fn relations(desk: Desk<'_, '_>, model: &Model<'_>, ties: &Ties, id: ElementId) -> Vec<TitledLinks> {
     let diagram = model.diagram;
     let from = model.pages[id.index()].as_str();
     let language = &desk.input.studio.language;
@@ -176,8 +179,10 @@ fn relations(desk: Desk<'_, '_>, model: &Model<'_>, ties: &Ties, id: ElementId) 
     let (outgoing, incoming): (Vec<&Relation>, Vec<&Relation>) =
         touching.filter(|r| r.verb != Verb::Runs).partition(|relation| is_inside(relation.from));
     let linked = |all: Vec<&Relation>, other: fn(&Relation) -> ElementId| {
-        let links = all.iter().take(SENTENCES).map(|relation| said(relation, other(relation))).collect();
-        (links, all.len().saturating_sub(SENTENCES))
+        let (first, more) = first_ones(all.into_iter(), SENTENCES);
+        (first.into_iter().map(|relation| said(relation, other(relation))).collect(), more)
     };
-    [linked(outgoing, |relation| relation.to), linked(incoming, |relation| relation.from)]
+    let outgoing = linked(outgoing, |relation| relation.to);
+    let incoming = linked(incoming, |relation| relation.from);
+    under_headings(desk, [("outgoing", outgoing), ("incoming", incoming)])
 }

@@ -87,7 +87,7 @@ pub(crate) fn fit_one_picture(name: &str, sides: [&Diagram; 2]) -> std::result::
     }
     Err(format!(
         "`{name}` is too large to draw what differs: such a picture holds at most {} elements and relations of both sides, \
-         and {} MiB of text; without a picture all of it is told",
+         and {} MiB of text; without a picture all of it is listed",
         compare::MAX_MARKED,
         compare::MAX_MARKED_TEXT >> 20
     ))
