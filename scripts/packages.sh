@@ -47,7 +47,10 @@ if command -v dpkg-deb >/dev/null; then
     sed 's/^Types: deb$/Types: deb-src/' /etc/apt/sources.list.d/debian.sources > fetched/lists.d/sources.sources 2>/dev/null
     (cd fetched && apt-get -q -o Dir::Etc::sourcelist=/dev/null -o Dir::Etc::sourceparts="$PWD/lists.d" -o Dir::State::lists="$PWD/lists" update >/dev/null 2>&1)
   fi
-  java guava-libraries 31.1-1; java jackson-core '2.14.1-2~deb12u1'; java libcommons-lang3-java '3.12.0-2+deb12u1'
+  java guava-libraries 31.1-1
+  # The same sources for other platforms.
+  rm -rf java/guava-libraries/android java/guava-libraries/guava-gwt
+  java jackson-core '2.14.1-2~deb12u1'; java libcommons-lang3-java '3.12.0-2+deb12u1'
   java commons-io 2.11.0-2; java libcommons-collections4-java 4.2-1
   go golang-google-grpc-dev google.golang.org/grpc; go golang-golang-x-tools-dev golang.org/x/tools
   go golang-github-prometheus-client-golang-dev github.com/prometheus/client_golang

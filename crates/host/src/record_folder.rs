@@ -137,3 +137,22 @@ fn changed(about: &Metadata) -> u64 {
 fn changed(about: &Metadata) -> u64 {
     about.created().map_or(0, nanoseconds)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn who_waits_says_so_once_and_gives_up_after_a_while() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let project = Project::find(folder.path()).expect("a project");
+        let held = Lock::take(&project, Duration::ZERO, || panic!("nobody is there")).expect("free");
+        let mut waited = 0;
+        let refused = Lock::take(&project, Duration::from_millis(90), || waited += 1);
+        assert_eq!(waited, 1);
+        let why = refused.expect_err("held").to_string();
+        assert!(why.starts_with("another `bathygram render` is at work"), "{why}");
+        drop(held);
+        assert!(Lock::take(&project, Duration::ZERO, || panic!("nobody is there")).expect("free").is_some());
+    }
+}

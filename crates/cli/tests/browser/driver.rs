@@ -91,6 +91,12 @@ impl Browser {
         self.ask("POST", "/url", &json!({"url": address}));
     }
 
+    /// Goes one step back in the history.
+    // A script in the page that does so may go further: browsers leave out pages in which nobody seems to have done anything.
+    pub(crate) fn back(&self) {
+        self.ask("POST", "/back", &json!({}));
+    }
+
     /// Runs a function body in the page, and gives what it returns.
     pub(crate) fn run(&self, script: &str) -> Value {
         self.ask("POST", "/execute/sync", &json!({"script": script, "args": []}))

@@ -50,7 +50,7 @@ fn insides_are_entered_and_left() {
     assert_eq!(browser.run("return location.hash"), json!("#tidewatch_core"));
     browser.click("#title a");
     browser.until(shown, &json!(["tidewatch_around"]));
-    browser.run("history.back()");
+    browser.back();
     browser.until(shown, &json!(["tidewatch_core"]));
 }
 

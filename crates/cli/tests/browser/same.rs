@@ -19,27 +19,52 @@ struct Grey {
     values: Vec<f64>,
 }
 
-/// Of a picture of this many px, drawn this many times as large.
-fn grey(bytes: &[u8], (width, height): (usize, usize), times: usize) -> Grey {
-    let side = SIDE * times;
-    let mut decoder = png::Decoder::new(std::io::Cursor::new(bytes));
-    decoder.set_transformations(png::Transformations::normalize_to_color8());
-    let mut reader = decoder.read_info().expect("a PNG");
-    let mut pixels = vec![0; reader.output_buffer_size().expect("a size")];
-    let info = reader.next_frame(&mut pixels).expect("pixels");
-    let samples = info.color_type.samples();
-    let value = |x: usize, y: usize| {
-        let (x, y) = (x.min(info.width as usize - 1), y.min(info.height as usize - 1));
-        let at = (y * info.width as usize + x) * samples;
-        pixels[at..at + samples.min(3)].iter().map(|v| f64::from(*v)).sum::<f64>() / samples.min(3) as f64
-    };
-    let (w, h) = (width / SIDE, height / SIDE);
-    let square = |i: usize| {
-        let (left, upper) = ((i % w) * side, (i / w) * side);
-        let all = (0..side * side).map(|k| value(left + k % side, upper + k / side));
-        all.sum::<f64>() / (side * side) as f64
-    };
-    Grey { width: w, height: h, values: (0..w * h).map(square).collect() }
+/// The dots of a picture, a byte for each colour.
+struct Dots {
+    width: usize,
+    height: usize,
+    /// How many bytes a dot has.
+    samples: usize,
+    bytes: Vec<u8>,
+}
+
+impl Dots {
+    fn of_png(bytes: &[u8]) -> Self {
+        let mut decoder = png::Decoder::new(std::io::Cursor::new(bytes));
+        decoder.set_transformations(png::Transformations::normalize_to_color8());
+        let mut reader = decoder.read_info().expect("a PNG");
+        let mut bytes = vec![0; reader.output_buffer_size().expect("a size")];
+        let info = reader.next_frame(&mut bytes).expect("pixels");
+        Self { width: info.width as usize, height: info.height as usize, samples: info.color_type.samples(), bytes }
+    }
+
+    /// Of a picture as `pdftoppm` writes it: `P6`, its size, 255, and three bytes for each dot.
+    fn of_ppm(bytes: &[u8]) -> Self {
+        let mut lines = bytes.splitn(4, |byte| *byte == b'\n');
+        assert_eq!(lines.next(), Some(&b"P6"[..]));
+        let size = String::from_utf8_lossy(lines.next().expect("a size")).into_owned();
+        let (width, height) = size.split_once(' ').expect("width and height");
+        assert_eq!(lines.next(), Some(&b"255"[..]));
+        let [width, height] = [width, height].map(|side| side.parse().expect("a number"));
+        Self { width, height, samples: 3, bytes: lines.next().expect("dots").to_owned() }
+    }
+
+    /// The squares of a picture of this many px, which is drawn here this many times as large.
+    fn grey(&self, (width, height): (usize, usize), times: usize) -> Grey {
+        let side = SIDE * times;
+        let colours = self.samples.min(3);
+        let row = |left: usize, y: usize| -> u64 {
+            let y = y.min(self.height - 1) * self.width;
+            let dots = (left..left + side).map(|x| (y + x.min(self.width - 1)) * self.samples);
+            dots.map(|at| self.bytes[at..at + colours].iter().map(|value| u64::from(*value)).sum::<u64>()).sum()
+        };
+        let (w, h) = (width / SIDE, height / SIDE);
+        let square = |i: usize| {
+            let (left, upper) = ((i % w) * side, (i / w) * side);
+            (upper..upper + side).map(|y| row(left, y)).sum::<u64>() as f64 / (side * side * colours) as f64
+        };
+        Grey { width: w, height: h, values: (0..w * h).map(square).collect() }
+    }
 }
 
 fn compare(name: &str, a: &Grey, b: &Grey) {
@@ -57,9 +82,9 @@ fn compare(name: &str, a: &Grey, b: &Grey) {
 const LARGER: usize = 3;
 
 /// The first page of a PDF.
-fn rasterised(pdf: &Path) -> Option<Vec<u8>> {
-    let drawn = Command::new("pdftoppm").args(["-png", "-r", "288", "-singlefile"]).arg(pdf).output().ok()?;
-    drawn.status.success().then_some(drawn.stdout)
+fn rasterised(pdf: &Path) -> Option<Dots> {
+    let drawn = Command::new("pdftoppm").args(["-r", "288", "-singlefile"]).arg(pdf).output().ok()?;
+    drawn.status.success().then(|| Dots::of_ppm(&drawn.stdout))
 }
 
 #[test]
@@ -85,11 +110,11 @@ fn the_demo_looks_the_same_in_every_form_in_two_themes() {
             // A window has an edge of its own.
             browser.resize(width as u32, height as u32 + 200);
             let size = (width, height);
-            let shown = grey(&browser.picture(), size, 1);
+            let shown = Dots::of_png(&browser.picture()).grey(size, 1);
             let png = std::fs::read(folder.path(&format!("out/{name}.png"))).expect("a PNG");
-            compare(&format!("{name}.png in {theme}"), &shown, &grey(&png, size, 1));
+            compare(&format!("{name}.png in {theme}"), &shown, &Dots::of_png(&png).grey(size, 1));
             match rasterised(&folder.path(&format!("out/{name}.pdf"))) {
-                Some(drawn) => compare(&format!("{name}.pdf in {theme}"), &shown, &grey(&drawn, size, LARGER)),
+                Some(drawn) => compare(&format!("{name}.pdf in {theme}"), &shown, &drawn.grey(size, LARGER)),
                 None => has_pdf = false,
             }
         }

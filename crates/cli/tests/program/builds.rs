@@ -2,6 +2,7 @@
 
 use crate::common::Folder;
 use std::collections::BTreeMap;
+use std::io::{BufRead, BufReader};
 use std::process::{Command, Stdio};
 use std::time::Duration;
 
@@ -147,10 +148,13 @@ fn one_build_at_a_time() {
     lock.lock().expect("free");
     folder.write("f0.bathy", flow("f0", "Warn"));
     let before = folder.read("pictures/f0.svg");
-    folder.run(&["render"]).ends_with(3).says("another `bathygram render` is at work");
-    assert_eq!(folder.read("pictures/f0.svg"), before);
+    let mut second = program(&folder).stderr(Stdio::piped()).spawn().expect("starts");
+    let mut said = BufReader::new(second.stderr.take().expect("messages")).lines().map_while(Result::ok);
+    assert_eq!(said.next().as_deref(), Some("another `bathygram render` is at work here; this one waits"));
+    assert_eq!((folder.read("pictures/f0.svg"), second.try_wait().expect("a process")), (before, None));
     drop(lock);
-    folder.run(&["render"]).ends_with(0).says("1 picture written (1 changed)");
+    assert!(said.any(|line| line.contains("1 picture written (1 changed)")));
+    assert!(second.wait().expect("ends").success());
 }
 
 #[test]

@@ -44,4 +44,6 @@ pub use graph::{
 pub use outline::{Outline, Side};
 pub use placement::{Piece, Placement};
 pub use route::Route;
-pub use select::candidates::{Dropped, Effort, Keeping, Laid, Report, place, place_with};
+pub use select::candidates::{Laid, place, place_with};
+pub use select::effort::Effort;
+pub use select::report::{Dropped, Keeping, Report};

@@ -1,13 +1,15 @@
 //! What the readers of all kinds of diagrams share: declarations, properties, ends, remarks.
 
-use super::names::{self, Lookup, Map, Names};
+mod relate;
+
+use super::names::{Lookup, Map, Names};
 use super::occurrences::{BlockId, Recorder, Role, Target};
-use super::{Diagram, Element, ElementId, ElementKind, EndText, Imports, Rare, Relation, RelationId, Verb};
+use super::{Diagram, Element, ElementId, ElementKind, Imports, Rare, Verb};
 use crate::diag::{Diagnostics, Message, WordHelp, nearest, suggest};
 use crate::source::{Source, Span};
-use crate::syntax::{Clauses, Cursor, End, Label, Line, LineId, Path, Tree};
+use crate::syntax::{Clauses, Cursor, Label, Line, LineId, Path, Tree};
 use crate::vocabulary::{DIAGRAMS, PICTURE, TraitWord, Vocabulary, ours, ours_line};
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 
 /// A diagram may hold this many elements, which are drawn in less than 10 s and 1 GB.
 // Limits are what memory allows, and are reported: nothing is left out in silence.
@@ -323,155 +325,6 @@ impl<'a> Build<'a> {
         self.names.add_label(&self.diagram, id);
     }
 
-    /// The element that a path names; one that was never declared comes into being at block level.
-    pub(super) fn resolve(
-        &mut self, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
-    ) -> Option<ElementId> {
-        self.resolve_in(path, scope, None, diags)
-    }
-
-    /// As [`Build::resolve`], but what comes into being lies in `home`.
-    pub(super) fn resolve_in(
-        &mut self, path: &Path, scope: Option<ElementId>, home: Option<ElementId>, diags: &mut Diagnostics,
-    ) -> Option<ElementId> {
-        let found = self.found_or_made(path, scope, home, diags);
-        found.iter().for_each(|id| names::note_path(&self.diagram, path, *id, self.recorder));
-        found
-    }
-
-    fn found_or_made(
-        &mut self, path: &Path, scope: Option<ElementId>, home: Option<ElementId>, diags: &mut Diagnostics,
-    ) -> Option<ElementId> {
-        match self.names.find(&self.diagram, path, scope) {
-            Lookup::Found(id) => return Some(id),
-            Lookup::Ambiguous(found) => {
-                names::report_ambiguous(&self.diagram, path, &found, diags);
-                return None;
-            }
-            Lookup::Missing => {}
-        }
-        if self.base.is_some() {
-            return self.taken(path, diags);
-        }
-        if self.names.report_resembling(&self.diagram, path, diags) {
-            return None;
-        }
-        let name = path.text();
-        if self.diagram.declared {
-            diags.report(path.span, Message::UnknownName { name, suggestion: None });
-            return None;
-        }
-        let draft = Draft { implicit: true, parent: home, ..Draft::bare(self.default_kind, &name, path.span) };
-        self.add(draft, diags)
-    }
-
-    /// An element that has to be there already.
-    pub(super) fn existing(
-        &mut self, path: &Path, scope: Option<ElementId>, diags: &mut Diagnostics,
-    ) -> Option<ElementId> {
-        let found = self.names.expect(&self.diagram, path, scope, diags);
-        found.iter().for_each(|id| names::note_path(&self.diagram, path, *id, self.recorder));
-        found
-    }
-
-    /// The subjects of a statement; a line that starts with its verb speaks of the element it belongs to.
-    pub(super) fn subjects(
-        &mut self, cursor: &mut Cursor<'a>, scope: Option<ElementId>, diags: &mut Diagnostics,
-    ) -> Option<Vec<(ElementId, End)>> {
-        let LineKind::Verb(verb) = self.line_kind(cursor) else { return Some(self.ends(cursor, "", scope, diags)) };
-        let Some(id) = scope else {
-            diags.report(cursor.line_span(), Message::SubjectMissing { verb: verb.to_owned() });
-            return None;
-        };
-        let path = Path { names: Vec::new(), span: cursor.line_span() };
-        Some(vec![(id, End { multiplicity: None, path, port: None, role: None })])
-    }
-
-    /// Reads a set of ends, with the elements they name.
-    pub(super) fn ends(
-        &mut self, cursor: &mut Cursor<'a>, after: &str, scope: Option<ElementId>, diags: &mut Diagnostics,
-    ) -> Vec<(ElementId, End)> {
-        let set = cursor.set(after, diags);
-        set.into_iter().filter_map(|end| self.resolve(&end.path, scope, diags).map(|id| (id, end))).collect()
-    }
-
-    /// Reports a relation between an element and what it lies in, which cannot be drawn.
-    pub(super) fn reports_own_container(
-        &self, a: ElementId, b: ElementId, span: Span, diags: &mut Diagnostics,
-    ) -> bool {
-        let inside = |x: ElementId, y: ElementId| self.diagram.ancestors(x).any(|p| p == y);
-        let key = |id: ElementId| self.diagram.element(id).key.clone();
-        let (inner, outer) = if inside(b, a) { (b, a) } else { (a, b) };
-        let is_inside = inside(inner, outer);
-        if is_inside {
-            diags.report(span, Message::OwnContainer { inner: key(inner), outer: key(outer) });
-        }
-        is_inside
-    }
-
-    /// Whether a line of a flow leads from one element to another.
-    pub(super) fn relates(&self, from: ElementId, to: ElementId) -> bool {
-        let verbs = [Verb::Then, Verb::Onward, Verb::Aside];
-        verbs.into_iter().any(|verb| self.relation_counts.contains_key(&(from, to, verb)))
-    }
-
-    /// Adds a relation.
-    pub(super) fn relate(&mut self, from: ElementId, to: ElementId, verb: Verb, span: Span) -> RelationId {
-        let count = self.relation_counts.entry((from, to, verb)).or_insert(0);
-        *count += 1;
-        let (a, b) = (&self.diagram.element(from).key, &self.diagram.element(to).key);
-        let key = [a, " ", verb.word(), " ", b].concat();
-        let key = if *count == 1 { key } else { format!("{key} ({count})") };
-        let id = RelationId(self.diagram.relations.len() as u32);
-        let relation = Relation::between(from, to, verb, span);
-        self.diagram.relations.push(Relation { key, ..relation });
-        id
-    }
-
-    /// Whether another relation has room; if not, that is reported once.
-    pub(super) fn has_room_for_relation(&mut self, span: Span, diags: &mut Diagnostics) -> bool {
-        let is_sequence = self.diagram.kind == super::DiagramKind::Sequence;
-        let limit = if is_sequence { MAX_MESSAGES } else { MAX_RELATIONS };
-        let is_full = self.diagram.relations.len() >= limit;
-        if is_full && !std::mem::replace(&mut self.full_of_relations, true) {
-            diags.report(span, Message::TooManyRelations { limit });
-        }
-        !is_full
-    }
-
-    /// Adds a relation for every pair of two sets, self-pairs of real sets and repeated pairs left out.
-    pub(super) fn relate_sets(
-        &mut self, [from, to]: [&[(ElementId, End)]; 2], (verb, scope): (Verb, Option<ElementId>), clauses: &Clauses,
-        span: Span, diags: &mut Diagnostics,
-    ) {
-        // A line between two alone, as most are, can repeat nothing.
-        let pairs = from.len() * to.len();
-        let mut seen = HashSet::new();
-        for (a, subject) in from {
-            for (b, object) in to {
-                if a == b && pairs > 1 {
-                    continue;
-                }
-                if !self.has_room_for_relation(span, diags) {
-                    return;
-                }
-                // Lines without direction join two of one set once; the same pair twice says nothing more, unless ports do.
-                let ends = if verb == Verb::Joins { (*a.min(b), *a.max(b)) } else { (*a, *b) };
-                let has_ports = subject.port.is_some() || object.port.is_some();
-                if pairs > 1 && !seen.insert(ends) && !has_ports {
-                    continue;
-                }
-                let id = self.relate(*a, *b, verb, span);
-                let relation = &mut self.diagram.relations[id.index()];
-                relation.label = clauses.label.clone();
-                relation.written_in = scope;
-                relation.over = clauses.text("over").cloned();
-                relation.traits = clauses.traits.clone();
-                relation.ends = [end_text(subject), end_text(object)];
-            }
-        }
-    }
-
     /// Reads `about "…"` and the other properties into an element.
     pub(super) fn property(
         &mut self, word: &'static str, element: Option<ElementId>, cursor: &mut Cursor<'a>, diags: &mut Diagnostics,
@@ -626,14 +479,6 @@ pub(super) fn word_help(word: &str, words: &Vocabulary) -> WordHelp {
 
 fn is_verb_elsewhere(word: &str) -> bool {
     DIAGRAMS.iter().any(|v| v.verbs.contains(&word))
-}
-
-fn end_text(end: &End) -> Rare<EndText> {
-    Rare::from(EndText {
-        multiplicity: end.multiplicity.as_ref().map(|m| m.value.clone()),
-        role: end.role.as_ref().map(|r| r.value.clone()),
-        port: end.port.as_ref().map(|p| p.value.clone()),
-    })
 }
 
 /// `lamp1..lamp4 "Lamp"` are "Lamp 1" to "Lamp 4".

@@ -1,10 +1,10 @@
 // Reads a Java tree with the parser of the JDK.
 //
-//     java Classes.java FOLDER classes|imports
+//     java Classes.java FOLDER
 //
-// `classes` writes a JSON list of [file, name, bases, members]: the name with those of the classes around it, bases without their
-// arguments. `imports` writes [file, line, name, found]: the file below FOLDER that declares what is imported, or null; of several the
-// nearest.
+// Writes JSON with two lists. `classes` holds [file, name, bases, members]: the name with those of the classes around it, bases without
+// their arguments. `imports` holds [file, line, name, found]: the file below FOLDER that declares what is imported, or null; of several
+// the nearest.
 
 import com.sun.source.tree.*;
 import com.sun.source.util.*;
@@ -15,11 +15,11 @@ import java.util.stream.*;
 import javax.tools.*;
 
 public class Classes {
-    static final StringBuilder OUT = new StringBuilder("[");
+    static final List<String> CLASSES = new ArrayList<>();
+    static final List<String> IMPORTS = new ArrayList<>();
 
-    static void row(Object... values) {
-        if (OUT.length() > 1) OUT.append(",\n");
-        OUT.append(text(Arrays.asList(values)));
+    static String row(Object... values) {
+        return text(Arrays.asList(values));
     }
 
     static String text(Object value) {
@@ -45,7 +45,7 @@ public class Classes {
                 members.add(method.getName().contentEquals("<init>") ? tree.getSimpleName().toString() : method.getName().toString());
             else if (member instanceof ClassTree type) inner.add(type);
         }
-        row(file, name, bases, members);
+        CLASSES.add(row(file, name, bases, members));
         inner.forEach(type -> type(type, name + ".", file));
     }
 
@@ -75,12 +75,11 @@ public class Classes {
             for (Tree tree : unit.getTypeDecls()) {
                 if (tree instanceof ClassTree type) {
                     types.computeIfAbsent(start + type.getSimpleName(), name -> new ArrayList<>()).add(file);
-                    if (arguments[1].equals("classes")) type(type, "", file);
+                    type(type, "", file);
                 }
             }
         }
         for (CompilationUnitTree unit : units) {
-            if (!arguments[1].equals("imports")) break;
             String file = root.relativize(Path.of(unit.getSourceFile().toUri())).toString();
             for (ImportTree tree : unit.getImports()) {
                 String name = tree.getQualifiedIdentifier().toString();
@@ -91,9 +90,9 @@ public class Classes {
                     found = all.stream().max(Comparator.comparingInt(other -> shared(other, file))).orElse(null);
                 }
                 long line = unit.getLineMap().getLineNumber(positions.getStartPosition(unit, tree));
-                row(file, line, name.replaceAll("\\.\\*$", ""), found);
+                IMPORTS.add(row(file, line, name.replaceAll("\\.\\*$", ""), found));
             }
         }
-        System.out.println(OUT.append("]"));
+        System.out.println("{\"classes\": [" + String.join(",\n", CLASSES) + "], \"imports\": [" + String.join(",\n", IMPORTS) + "]}");
     }
 }

@@ -8,8 +8,16 @@ import fs from "node:fs";
 import path from "node:path";
 import { files, root, ts } from "./sources.mjs";
 
-function options(file) {
-  const config = ts.findConfigFile(path.dirname(file), ts.sys.fileExists);
+const known = new Map();
+
+/** The options for the files of a folder: reading a configuration lists all files below it. */
+function options(folder) {
+  if (!known.has(folder)) known.set(folder, configured(folder));
+  return known.get(folder);
+}
+
+function configured(folder) {
+  const config = ts.findConfigFile(folder, ts.sys.fileExists);
   const own = { allowJs: true, moduleResolution: ts.ModuleResolutionKind.Bundler, module: ts.ModuleKind.ESNext };
   if (!config || !config.startsWith(root)) return own;
   const read = ts.readConfigFile(config, ts.sys.readFile);
@@ -23,7 +31,7 @@ for (const file of files) {
   const text = fs.readFileSync(file, "utf8");
   const source = ts.createSourceFile(file, text, ts.ScriptTarget.Latest, true);
   const found = (specifier) => {
-    const resolved = ts.resolveModuleName(specifier, file, options(file), ts.sys).resolvedModule;
+    const resolved = ts.resolveModuleName(specifier, file, options(path.dirname(file)), ts.sys).resolvedModule;
     const target = resolved && fs.realpathSync(resolved.resolvedFileName);
     const isInside = target && target.startsWith(root + path.sep) && !target.includes("node_modules");
     return isInside && /\.[mc]?[jt]sx?$/.test(target) ? path.relative(root, target) : null;

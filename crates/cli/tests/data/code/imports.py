@@ -6,6 +6,7 @@ Writes a JSON list of [file, line, names, found]: `found` is the file below FOLD
 """
 
 import ast
+import functools
 import importlib.machinery
 import json
 import os
@@ -15,9 +16,10 @@ import sys
 root = os.path.realpath(sys.argv[1])
 
 
-def spec_of(name, path):
+@functools.cache
+def spec_of(name):
     """The spec of a dotted name, found part by part without loading anything."""
-    found, where = None, path
+    found, where = None, [root] + sys.path
     for part in name.split("."):
         found = importlib.machinery.PathFinder.find_spec(part, where)
         if found is None:
@@ -36,6 +38,7 @@ def file_of(found):
     return os.path.relpath(path, root) if path.startswith(root + os.sep) and path.endswith(".py") else None
 
 
+@functools.cache
 def names_at_top(path):
     """What a module itself defines outermost."""
     with open(os.path.join(root, path), "rb") as source:
@@ -70,7 +73,7 @@ for folder, _, files in sorted(os.walk(root)):
         for node in ast.walk(tree):
             if isinstance(node, ast.Import):
                 for alias in node.names:
-                    rows.append([path, alias.lineno, alias.name, file_of(spec_of(alias.name, [root] + sys.path))])
+                    rows.append([path, alias.lineno, alias.name, file_of(spec_of(alias.name))])
             elif isinstance(node, ast.ImportFrom):
                 package, _ = package_of(path)
                 if node.level:
@@ -80,10 +83,10 @@ for folder, _, files in sorted(os.walk(root)):
                 else:
                     base = node.module
                 for alias in node.names:
-                    found = spec_of(base, [root] + sys.path) if base else None
+                    found = spec_of(base) if base else None
                     target = file_of(found)
                     if alias.name != "*" and (target is None or alias.name not in names_at_top(target)):
-                        inner = spec_of(f"{base}.{alias.name}", [root] + sys.path) if base else None
+                        inner = spec_of(f"{base}.{alias.name}") if base else None
                         target = file_of(inner) or target
                     names = "." * node.level + (node.module or "") + " " + alias.name
                     rows.append([path, alias.lineno, names, target])

@@ -2,6 +2,8 @@
 //! a graph of that size can afford, and the one with the least [score](crate::layout::score::Measures::score) is kept. The first candidate is
 //! the plain one; another must be better, so equal ones never replace it.
 
+use super::effort::{Effort, NESTED_EDGES};
+use super::report::{Dropped, Keeping, Report};
 use crate::jobs::{Jobs, OneByOne};
 use crate::layout::arrange::apart;
 use crate::layout::arrange::boxes::first_without_fault;
@@ -24,7 +26,6 @@ use crate::layout::refine::repair;
 use crate::layout::routing::lines;
 use crate::layout::score::{Measures, excess, excess_height, excess_width, measure};
 use crate::layout::simplex::{self, Constraint};
-use std::fmt;
 
 /// A fresh layout replaces the earlier picture only with a score below this part of the kept one's.
 // Measured over one-line edits: with 0.85 one picture in ten moved for a gain that nobody sees, with 0.5 one in a
@@ -59,162 +60,6 @@ const IN_ROWS: usize = 12;
 /// Up to this many nodes, layers are tried besides blocks, if lines between groups form no circle.
 // Measured on 57 graphs: of larger ones, blocks were the better one each time.
 const FLOWING: usize = 12;
-/// Up to this many lines, everything is tried for a graph with groups.
-// Each candidate is a whole layout.
-const NESTED_EDGES: usize = 600;
-
-/// More curved lines than this get one placement.
-// Each is measured as a dozen stretches against those of all others: 9,000 between 200 nodes took 11 s.
-const CURVED_EDGES: usize = 3_000;
-
-/// Groups deeper in each other than this get one placement.
-// Nobody reads twenty frames around a box, and each takes the time of all that lies in it: 190 elements in 60 of them took as long as
-// 500 side by side, and a stack of 90 such pictures 45 s.
-const DEPTH: usize = 20;
-
-/// How much is tried, by the number of nodes.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Effort {
-    /// One placement, plain channels.
-    Plain,
-    /// Fewer sweeps, no candidates.
-    Some,
-    /// Every step, no candidates.
-    Brisk,
-    /// Everything.
-    Full,
-}
-
-impl Effort {
-    /// The effort for a graph.
-    fn for_graph(graph: &Graph) -> Self {
-        let is_nested = !graph.groups.is_empty();
-        match Self::of(graph.nodes.len().max(graph.groups.len())).min(Self::of_lines(graph.edges.len())) {
-            _ if graph.share == Share::Part || depth(graph) > DEPTH => Effort::Plain,
-            _ if graph.routing == Routing::Curved && graph.edges.len() > CURVED_EDGES => Effort::Plain,
-            Effort::Full if is_nested && graph.edges.len() > NESTED_EDGES => Effort::Some,
-            Effort::Full if graph.share != Share::Own => Effort::Brisk,
-            other => other,
-        }
-    }
-
-    /// The effort for this many lines, which cross each other more the more there are.
-    // Measured on graphs in which everything is joined with everything: with every step, 60 nodes and their 1,770 lines take 20 s, and
-    // 80 nodes more than 100 s; with fewer, 3 s.
-    fn of_lines(lines: usize) -> Self {
-        match lines {
-            0..=1000 => Effort::Full,
-            1001..=9000 => Effort::Some,
-            _ => Effort::Plain,
-        }
-    }
-
-    /// The effort for this many nodes.
-    pub fn of(nodes: usize) -> Self {
-        match nodes {
-            0..=300 => Effort::Full,
-            301..=3000 => Effort::Some,
-            _ => Effort::Plain,
-        }
-    }
-}
-
-/// How many groups lie in each other at most.
-fn depth(graph: &Graph) -> usize {
-    // Parents come before what they hold.
-    let mut depths: Vec<usize> = Vec::with_capacity(graph.groups.len());
-    for group in &graph.groups {
-        depths.push(1 + group.parent.map_or(0, |parent| depths[parent]));
-    }
-    depths.into_iter().max().unwrap_or(0)
-}
-
-/// How a picture came about.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Report {
-    /// How much was tried.
-    pub effort: Effort,
-    /// The arrangement of the largest part.
-    pub arrangement: Arrangement,
-    /// How many parts there are.
-    pub parts: usize,
-    /// How many candidates were compared.
-    pub candidates: usize,
-    /// Whether things stay where an earlier picture has them.
-    pub keeping: Keeping,
-    /// The score of the whole; `None` where nothing was compared.
-    pub score: Option<f64>,
-    /// In how many places lines or texts lie on others; not counted where one placement only is made.
-    pub faults: usize,
-    /// Constraints that could not be kept.
-    pub dropped: Vec<Dropped>,
-}
-
-/// What became of an earlier picture.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Keeping {
-    /// There was none, or nothing of it was to be kept.
-    None,
-    /// Things stay where it has them.
-    Kept,
-    /// Less than half of what is drawn now is in it.
-    TooLittle,
-    /// A line finds no way in it.
-    NoWay,
-    /// Kept, the picture would have this many faults more than a fresh one.
-    Faults(usize),
-    /// Kept, the picture would have this score, and a fresh one the other.
-    Score(f64, f64),
-}
-
-/// A constraint that could not be kept, by its place in the graph, and the one without which it could, if there is one.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Dropped {
-    /// The constraint.
-    pub constraint: usize,
-    /// What is in its way.
-    pub against: Option<usize>,
-}
-
-impl fmt::Display for Report {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let arrangement = match self.arrangement {
-            Arrangement::Layered => "layered",
-            Arrangement::Tree => "tree",
-            Arrangement::Radial => "radial",
-            Arrangement::Force => "force",
-            Arrangement::Grid => "grid",
-        };
-        let count = |n: usize, what: &str| format!("{n} {what}{}", if n == 1 { "" } else { "s" });
-        write!(f, "{arrangement}, {}, {} compared", count(self.parts, "part"), count(self.candidates, "candidate"))?;
-        match self.keeping {
-            Keeping::None => {}
-            Keeping::Kept => write!(f, ", the earlier picture kept")?,
-            Keeping::TooLittle => write!(f, ", the earlier picture given up: more than half of this one is new")?,
-            Keeping::NoWay => write!(f, ", the earlier picture given up: a line finds no way in it")?,
-            Keeping::Faults(more) => {
-                write!(f, ", the earlier picture given up: it would have {} more", count(more, "fault"))?;
-            }
-            Keeping::Score(kept, fresh) => {
-                write!(
-                    f,
-                    ", the earlier picture given up: its score would be {kept:.1}, more than three times {fresh:.1}"
-                )?;
-            }
-        }
-        if let Some(score) = self.score {
-            write!(f, ", score {score:.1}")?;
-        }
-        f.write_str(match self.effort {
-            Effort::Full => "; every step taken (up to 300 elements and 1,000 lines)",
-            Effort::Brisk => "; every step, one candidate (one of many pictures)",
-            Effort::Some => "; fewer sweeps and candidates (over 300 elements or 1,000 lines)",
-            Effort::Plain => {
-                "; one placement and plain channels (over 3,000 elements, 9,000 lines, or 20 groups in each other)"
-            }
-        })
-    }
-}
 
 /// A placement and how it came about.
 #[derive(Clone, Debug, PartialEq)]
@@ -679,29 +524,4 @@ fn ways(graph: &Graph, shape: &Shape, effort: Effort) -> Vec<Way> {
         return vec![Way::Layered(plain)];
     }
     layered::LayeredOptions::candidates(graph).into_iter().map(Way::Layered).collect()
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::layout::{Edge, Group, Node};
-
-    #[test]
-    fn many_lines_take_fewer_steps_as_many_nodes_do() {
-        let joined = |nodes: usize, lines: usize| {
-            let edge = |i: usize| Edge::new(Anchor::Node(i % nodes), Anchor::Node((i + 1 + i / nodes) % nodes));
-            let edges = (0..lines).map(edge).collect();
-            Graph { nodes: vec![Node::default(); nodes], edges, ..Graph::default() }
-        };
-        let cases =
-            [(40, 60, Effort::Full), (60, 1_770, Effort::Some), (301, 10, Effort::Some), (200, 20_000, Effort::Plain)];
-        let deep = |groups: usize| {
-            let group = |g: usize| Group { parent: g.checked_sub(1), ..Group::default() };
-            Graph { groups: (0..groups).map(group).collect(), ..joined(2, 1) }
-        };
-        assert_eq!([20, 21].map(|groups| Effort::for_graph(&deep(groups))), [Effort::Full, Effort::Plain]);
-        for (nodes, lines, effort) in cases {
-            assert_eq!(Effort::for_graph(&joined(nodes, lines)), effort, "{nodes} nodes, {lines} lines");
-        }
-    }
 }

@@ -1,10 +1,10 @@
 //! The order in each layer: as few crossings as possible. Sweeps by barycentres, groups kept whole
 //! and in one order through all layers (after Forster, "Applying crossing reduction strategies to
-//! layered compound graphs", 2002), then exchanges of neighbours. Crossings are counted with the
-//! accumulator tree of Barth, Jünger, Mutzel ("Simple and efficient bilayer cross counting", 2004).
+//! layered compound graphs", 2002), then exchanges of neighbours.
 //!
 //! Several deterministic starts; the source order is one of them and wins ties.
 
+mod crossings;
 mod local;
 
 use super::layers::{ItemKind, Layers, Sweep};
@@ -564,71 +564,6 @@ impl<'a> Ordering<'a> {
                 }
             }
         }
-    }
-
-    /// All crossings, lines through sides of groups included.
-    fn crossings(&mut self) -> i64 {
-        (1..self.layers.layers.len()).map(|lower| self.crossings_above(lower)).sum()
-    }
-
-    /// Crossings between a layer and the one above it.
-    fn crossings_above(&mut self, lower: usize) -> i64 {
-        let states = (self.states[lower - 1], self.states[lower]);
-        let (upper_state, lower_state, crossings) = self.counted[lower];
-        if (upper_state, lower_state) == states {
-            return crossings;
-        }
-        let crossings = self.count_between(lower - 1, lower);
-        self.counted[lower] = (states.0, states.1, crossings);
-        crossings
-    }
-
-    fn count_between(&self, upper: usize, lower: usize) -> i64 {
-        // Doubled places leave room for the sides of groups between the items.
-        let mut lines: Vec<(usize, usize, i64)> = Vec::new();
-        for &u in &self.layers.layers[upper] {
-            for item in self.layers.units[u].items() {
-                for link in &self.layers.items[item].down {
-                    let lower = self.layers.links[*link].lower;
-                    lines.push((2 * self.pos[item] + 2, 2 * self.pos[lower] + 2, 1));
-                }
-            }
-        }
-        for (g, (first, last)) in &self.extents[upper] {
-            if let Some((low_first, low_last)) = self.extent(lower, *g) {
-                lines.push((2 * first + 1, 2 * low_first + 1, BORDER));
-                lines.push((2 * last + 3, 2 * low_last + 3, BORDER));
-            }
-        }
-        lines.sort_unstable();
-        let width = lines.iter().map(|l| l.1).max().unwrap_or(0) + 1;
-        let mut tree = vec![0i64; width + 1];
-        let mut total = 0i64;
-        let mut sum = 0i64;
-        let mut i = 0;
-        while i < lines.len() {
-            let group_end = (i..lines.len()).find(|j| lines[*j].0 != lines[i].0).unwrap_or(lines.len());
-            for line in &lines[i..group_end] {
-                let mut at = line.1 + 1;
-                let mut before = 0;
-                while at > 0 {
-                    before += tree[at];
-                    at &= at - 1;
-                }
-                // Two sides of groups never cross: both are heavy, and both orders are the same.
-                total += (sum - before) * line.2;
-            }
-            for line in &lines[i..group_end] {
-                let mut at = line.1 + 1;
-                while at <= width {
-                    tree[at] += line.2;
-                    at += at & at.wrapping_neg();
-                }
-                sum += line.2;
-            }
-            i = group_end;
-        }
-        total
     }
 }
 
