@@ -29,7 +29,7 @@ awk 'BEGIN { print "classes plan"; for (i = 0; i < 300; i++) { c = i - i % 12; p
 awk 'BEGIN { print "flow steps"; for (i = 0; i < 200; i++) print "  step a" i " \"Read " i "\"\n  \"Compare " i "\"\n  decide \"Within " i "?\"\n    when \"yes\"\n      \"Store " i "\"\n    or \"no\"\n      \"Ask " i "\"" }' > "$folder/steps.bathy"
 
 cd demo/tidewatch
-median "the demo, all twenty-one pictures" "$program" render --all --out "$folder/demo"
+median "the demo, all its pictures" "$program" render --all --out "$folder/demo"
 cd "$folder"
 median "one architecture of 30 elements" "$program" render one.bathy --out one.svg
 median "a sequence of 1,000 messages" "$program" render talk.bathy --out talk.svg
