@@ -52,21 +52,13 @@ fn a_search_finds_names_labels_and_descriptions() {
     assert_eq!(browser.run("return document.getElementById('results').hidden"), json!(true));
 }
 
-/// Waits for the page of this heading until all of it is loaded: what leads away before leaves no step to go back.
-fn arrived(browser: &Browser, heading: &str) {
-    browser.until(
-        "return performance.getEntriesByType('navigation')[0].loadEventEnd > 0 && document.querySelector('h1').textContent",
-        &json!(heading),
-    );
-}
-
 #[test]
 fn an_architecture_is_browsed_by_going_in_and_out() {
     let Some(browser) = Browser::open() else { return };
     let folder = site();
     show(&browser, &folder, "index.html");
     browser.click("a[href='diagrams/tidewatch.html']");
-    arrived(&browser, "Tidewatch: from the water to the bridge");
+    browser.until("return document.querySelector('h1').textContent", &json!("Tidewatch: from the water to the bridge"));
     // Until its script runs, a picture is one of links.
     browser.until("return document.body.classList.contains('scripted')", &json!(true));
     // A click chooses, and shows what is known; the second one goes in.
@@ -75,16 +67,16 @@ fn an_architecture_is_browsed_by_going_in_and_out() {
     let lit = browser.run("return [...document.querySelectorAll('.lit')].map((e) => e.dataset.says ?? '')");
     assert!(lit.as_array().is_some_and(|lit| lit.contains(&json!("Level stream"))), "{lit}");
     browser.click("#facts a.inside");
-    arrived(&browser, "Ingest gateway");
+    browser.until("return document.querySelector('h1').textContent", &json!("Ingest gateway"));
     assert_eq!(
         browser.run("return document.querySelectorAll('.field [data-element=\"core.gateway.decoder\"]').length"),
         json!(1)
     );
     // Out again, by the way that is shown.
     browser.click(".trail a:last-child");
-    arrived(&browser, "Tidewatch core");
+    browser.until("return document.querySelector('h1').textContent", &json!("Tidewatch core"));
     browser.back();
-    arrived(&browser, "Ingest gateway");
+    browser.until("return document.querySelector('h1').textContent", &json!("Ingest gateway"));
     // An address leads to an element in a picture.
     let page = folder.path("site/diagrams/tidewatch.html").canonicalize().expect("the page");
     browser.visit("about:blank");

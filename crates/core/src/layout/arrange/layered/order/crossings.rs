@@ -21,7 +21,7 @@ impl Ordering<'_> {
         crossings
     }
 
-    pub(super) fn count_between(&self, upper: usize, lower: usize) -> i64 {
+    fn count_between(&self, upper: usize, lower: usize) -> i64 {
         // Doubled places leave room for the sides of groups between the items.
         let mut lines: Vec<(usize, usize, i64)> = Vec::new();
         for &u in &self.layers.layers[upper] {
@@ -32,6 +32,7 @@ impl Ordering<'_> {
                 }
             }
         }
+        // Two sides never cross each other, heavy as they are: groups have one order in all layers.
         for (g, (first, last)) in &self.extents[upper] {
             if let Some((low_first, low_last)) = self.extent(lower, *g) {
                 lines.push((2 * first + 1, 2 * low_first + 1, BORDER));
